@@ -1,0 +1,1 @@
+"""Pale Ember: a bench for building and tuning layered 3D particle effects."""

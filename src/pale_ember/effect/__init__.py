@@ -1,0 +1,21 @@
+"""What an effect is: frozen models, values, curves, colours, edits, files, schema."""
+
+from .edit import get, parse_path
+from .effect import Camera, Effect, Layer, Stage, new_id
+from .errors import EffectError
+from .storage import effect_text, load_effect, parse_effect, save_effect
+
+__all__ = [
+    "Camera",
+    "Effect",
+    "EffectError",
+    "Layer",
+    "Stage",
+    "effect_text",
+    "get",
+    "load_effect",
+    "new_id",
+    "parse_effect",
+    "parse_path",
+    "save_effect",
+]

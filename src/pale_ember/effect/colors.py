@@ -1,0 +1,103 @@
+"""Colours: sRGB hex outside, linear light inside; gradients; the four forms of a colour."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+HEX = re.compile(r"#(?:[0-9a-fA-F]{3}|[0-9a-fA-F]{6})")
+
+
+def to_linear(srgb: ArrayLike) -> NDArray[np.float64]:
+    """Return linear light for sRGB values 0…1 (IEC 61966-2-1)."""
+    s = np.asarray(srgb, dtype=np.float64)
+    return np.where(s <= 0.04045, s / 12.92, ((np.maximum(s, 0.04045) + 0.055) / 1.055) ** 2.4)
+
+
+def to_srgb(linear: ArrayLike) -> NDArray[np.float64]:
+    """Return sRGB values for linear light 0…1 (IEC 61966-2-1)."""
+    v = np.asarray(linear, dtype=np.float64)
+    return np.where(v <= 0.0031308, v * 12.92, 1.055 * np.maximum(v, 0.0031308) ** (1 / 2.4) - 0.055)
+
+
+def hex_to_linear(color: str) -> NDArray[np.float64]:
+    """Return linear red, green and blue of an sRGB hex colour, shape (3,)."""
+    digits = color[1:]
+    if len(digits) == 3:
+        digits = "".join(d * 2 for d in digits)
+    return to_linear(np.array([int(digits[i : i + 2], 16) for i in (0, 2, 4)]) / 255.0)
+
+
+def linear_to_hex(linear: ArrayLike) -> str:
+    """Return the nearest sRGB hex colour of linear red, green and blue."""
+    parts = np.rint(np.clip(to_srgb(np.clip(linear, 0.0, 1.0)), 0.0, 1.0) * 255).astype(int)
+    return "#" + "".join(f"{p:02x}" for p in parts)
+
+
+class Stop(NamedTuple):
+    """A stop of a gradient: x in 0…1 and an sRGB hex colour."""
+
+    x: float
+    color: str
+
+
+Stops = tuple[Stop, ...]
+
+
+def evaluate_stops(stops: Stops, x: ArrayLike) -> NDArray[np.float64]:
+    """Return linear colours of a gradient at x, mixed in linear light; shape (n, 3).
+
+    Two stops may share an x: a hard edge, with the later stop's colour at the edge itself.
+    """
+    at = np.atleast_1d(np.asarray(x, dtype=np.float64))
+    xs = np.array([s.x for s in stops])
+    colors = np.array([hex_to_linear(s.color) for s in stops])
+    if len(stops) == 1:
+        return np.repeat(colors, len(at), axis=0)
+    i = np.clip(np.searchsorted(xs, at, side="right") - 1, 0, len(xs) - 2)
+    width = xs[i + 1] - xs[i]
+    share = np.clip(np.divide(at - xs[i], width, out=np.ones_like(at), where=width > 0), 0.0, 1.0)
+    return colors[i] + share[:, None] * (colors[i + 1] - colors[i])
+
+
+class ColorValue:
+    """A colour in one of four forms: Flat, ColorSpread, Gradient, GradientBand."""
+
+    __slots__ = ()
+    along: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Flat(ColorValue):
+    """Always this colour."""
+
+    color: str
+
+
+@dataclass(frozen=True, slots=True)
+class ColorSpread(ColorValue):
+    """Mixed once per particle between two colours, in linear light."""
+
+    low: str
+    high: str
+
+
+@dataclass(frozen=True, slots=True)
+class Gradient(ColorValue):
+    """Read off a gradient."""
+
+    stops: Stops
+    along: str = "life"
+
+
+@dataclass(frozen=True, slots=True)
+class GradientBand(ColorValue):
+    """Between two gradients, at a place drawn once per particle."""
+
+    low: Stops
+    high: Stops
+    along: str = "life"

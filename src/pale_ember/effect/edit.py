@@ -1,0 +1,106 @@
+"""Edits: a path and a value give a new Effect that shares all that did not change."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+from pydantic import ValidationError
+
+from .colors import ColorValue
+from .effect import Effect
+from .errors import EffectError, nearest
+from .part import Part
+from .reading import color_data, value_data
+from .refusals import refusal
+from .values import Value, Vec3Value
+
+STEP = re.compile(r"\.?([A-Za-z_][A-Za-z_0-9]*)|\[(\d{1,6})\]")
+Step = str | int
+
+
+def parse_path(path: str) -> list[Step]:
+    """Return a path's steps: ``layers[0].emit.rate`` gives ``["layers", 0, "emit", "rate"]``."""
+    steps: list[Step] = []
+    at = 0
+    while at < len(path):
+        found = STEP.match(path, at)
+        if found is None or (at == 0 and path[0] in ".["):
+            raise EffectError(path, f"this is not a path; it breaks off at “{path[at:][:20]}”.")
+        steps.append(found[1] if found[1] else int(found[2]))
+        at = found.end()
+    if not steps:
+        raise EffectError("", "the path is empty; name a field, such as layers[0].emit.rate.")
+    return steps
+
+
+def written(steps: list[Step]) -> str:
+    """Return steps as a path."""
+    return "".join(f"[{s}]" if isinstance(s, int) else f".{s}" for s in steps).lstrip(".")
+
+
+def get(effect: Effect, path: str) -> Any:
+    """Return the part of an effect at a path: a model, a Value, a number."""
+    found: Any = effect
+    done: list[Step] = []
+    for step in parse_path(path):
+        found = _child(found, step, done)
+        done.append(step)
+    return found
+
+
+def edit(effect: Effect, path: str, value: Any) -> Effect:
+    """Return the effect with the part at ``path`` replaced; see :meth:`Effect.edit`."""
+    return _replaced(effect, parse_path(path), 0, value)  # type: ignore[no-any-return]
+
+
+def _replaced(node: Any, steps: list[Step], at: int, value: Any) -> Any:
+    done, step = steps[:at], steps[at]
+    old = _child(node, step, done)
+    new = value if at == len(steps) - 1 else _replaced(old, steps, at + 1, value)
+    node = _plain(node)
+    if isinstance(node, Part):
+        assert isinstance(step, str)
+        return _with_field(node, step, new, done)
+    if isinstance(node, dict):
+        return {**node, step: new}
+    assert isinstance(node, list | tuple) and isinstance(step, int)
+    return type(node)((*node[:step], new, *node[step + 1 :]))
+
+
+def _with_field(node: Part, name: str, new: Any, done: list[Step]) -> Part:
+    fields = {key: getattr(node, key) for key in type(node).model_fields}
+    fields[name] = new
+    try:
+        return type(node).model_validate(fields)
+    except ValidationError as wrong:
+        raise refusal(wrong, written(done), type(node)) from None
+
+
+def _child(node: Any, step: Step, done: list[Step]) -> Any:
+    """Return one step further down; Values are walked as their plain data."""
+    here = written(done)
+    node = _plain(node)
+    if isinstance(node, Part):
+        names = list(type(node).model_fields)
+        if step not in names:
+            raise EffectError(written([*done, step]), f"there is no such field; {nearest(str(step), names)}")
+        found = getattr(node, str(step))
+        return found
+    if isinstance(node, dict):
+        if step not in node:
+            raise EffectError(
+                written([*done, step]), f"there is nothing of this name; {nearest(str(step), map(str, node))}"
+            )
+        return node[step]
+    if isinstance(node, list | tuple):
+        if not isinstance(step, int) or step >= len(node):
+            raise EffectError(written([*done, step]), f"{here} has {len(node)} entries, counted from 0.")
+        return node[step]
+    raise EffectError(written([*done, step]), f"{here} has no parts.")
+
+
+def _plain(node: Any) -> Any:
+    if isinstance(node, Value | Vec3Value):
+        return value_data(node)
+    return color_data(node) if isinstance(node, ColorValue) else node

@@ -1,0 +1,177 @@
+"""Effect, Stage and Layer: the whole of what a file holds."""
+
+from __future__ import annotations
+
+import re
+import secrets
+from typing import Any
+
+from pydantic import field_validator, model_validator
+from pydantic_core import PydanticCustomError
+
+from . import fields as f
+from .chapters import Birthplace, Emit, Flight, Launch, Look, Place, Triple, Window
+from .errors import EffectError, shown
+from .part import Part
+
+FORMAT = "pale-ember/effect"
+VERSION = 1
+MOST_LAYERS = 256
+ID = re.compile(r"[a-z0-9][a-z0-9-]{0,39}")
+ID_LETTERS = "abcdefghjkmnpqrstuvwxyz23456789"
+
+
+class Camera(Part):
+    """From where the stage is seen when the effect is opened, and rendered."""
+
+    target: Triple = f.vec3((0.0, 0.8, 0.0), "Target", "The point that is looked at.", unit="m", soft=(-5, 5))
+    distance: float = f.number(
+        4.0, "Distance", "How far the eye is from the target.", unit="m", hard=(0.01, 100_000), soft=(1, 30)
+    )
+    yaw: float = f.number(25.0, "Yaw", "The eye's turn round the target.", unit="°", soft=(-180, 180), digits=0)
+    pitch: float = f.number(
+        10.0, "Pitch", "The eye's height over the target.", unit="°", hard=(-90, 90), soft=(-90, 90), digits=0
+    )
+    view: float = f.number(
+        40.0,
+        "View angle",
+        "How wide the camera sees, from top to bottom.",
+        unit="°",
+        hard=(1, 150),
+        soft=(15, 90),
+        digits=0,
+    )
+
+
+class Stage(Part):
+    """What surrounds the effect."""
+
+    wind: Triple = f.vec3(
+        (0.0, 0.0, 0.0),
+        "Wind",
+        "The air's own motion, for layers that take it.",
+        unit="m/s",
+        hard=(-1000, 1000),
+        soft=(-10, 10),
+    )
+    gravity: float = f.number(
+        9.81, "Gravity", "How fast things fall, for layers that take it.", unit="m/s²", hard=(-1000, 1000), soft=(0, 20)
+    )
+    backdrop: str = f.choice("night", "night dusk overcast day black", "Backdrop", "What stands behind the effect.")
+    camera: Camera = Camera()
+
+
+class Layer(Part):
+    """One visual job of an effect: one emitter and all its particles."""
+
+    id: str = f.text("", "Id", "Names the layer for good; never shown to be changed.")
+    name: str = f.text("Layer", "Name", "What the layer is called.")
+    enabled: bool = f.flag(True, "Enabled", "A layer that is not enabled neither emits nor is drawn.")
+    place: Place = Place()
+    window: Window = Window()
+    emit: Emit = Emit()
+    birthplace: Birthplace = Birthplace()
+    launch: Launch = Launch()
+    flight: Flight = Flight()
+    look: Look = Look()
+
+    @field_validator("id")
+    @classmethod
+    def _id_is_plain(cls, raw: str) -> str:
+        if raw and not ID.fullmatch(raw):
+            reason = f"{shown(raw)} is not an id; use up to 40 small letters, digits and hyphens."
+            raise PydanticCustomError("id", "{reason}", {"reason": reason})
+        return raw
+
+
+class Effect(Part):
+    """A whole effect. Nothing changes it; :meth:`edit` gives another."""
+
+    format: str = FORMAT
+    version: int = VERSION
+    name: str = f.text("Untitled", "Name", "What the effect is called.")
+    notes: str = f.text("", "Notes", "Anything worth telling whoever opens the file.")
+    duration: float = f.number(
+        4.0, "Duration", "How long the effect runs, or one loop of it.", unit="s", hard=(0.05, 3600), soft=(0.5, 20)
+    )
+    loop: bool = f.flag(True, "Loop", "Starts over when its duration has passed.")
+    warm_up: float = f.number(
+        0.0,
+        "Warm-up",
+        "Simulated before time 0, so that it starts in full swing.",
+        unit="s",
+        hard=(0, 600),
+        soft=(0, 10),
+    )
+    seed: int = f.integer(1, "Seed", "Another seed, other dice.", hard=(0, 4_294_967_295), soft=(0, 100))
+    step_rate: int = f.integer(
+        60, "Step rate", "Simulation steps each second: 30, 60 or 120.", unit="Hz", hard=(30, 120), soft=(30, 120)
+    )
+    stage: Stage = Stage()
+    layers: tuple[Layer, ...] = ()
+
+    @field_validator("step_rate")
+    @classmethod
+    def _step_rate_is_known(cls, raw: int) -> int:
+        if raw not in (30, 60, 120):
+            raise PydanticCustomError("rate", "{reason}", {"reason": f"{raw} is not a step rate; take 30, 60 or 120."})
+        return raw
+
+    @model_validator(mode="after")
+    def _layers_have_own_ids(self) -> Effect:
+        if len(self.layers) > MOST_LAYERS:
+            reason = f"{len(self.layers)} layers are too many; at most {MOST_LAYERS} fit."
+            raise PydanticCustomError("layers", "{reason}", {"reason": reason, "place": ".layers"})
+        seen: dict[str, int] = {}
+        for i, layer in enumerate(self.layers):
+            reason = ""
+            if not layer.id:
+                reason = "this layer has no id; give it one that no other layer has."
+            elif layer.id in seen:
+                reason = f"“{layer.id}” is the id of layers[{seen[layer.id]}] too; give one of them another."
+            if reason:
+                raise PydanticCustomError("id", "{reason}", {"reason": reason, "place": f".layers[{i}].id"})
+            seen[layer.id] = i
+        return self
+
+    def edit(self, path: str, value: Any) -> Effect:
+        """Return the effect with one part changed; all else is shared.
+
+        Parameters
+        ----------
+        path : str
+            Such as ``layers[0].emit.rate``, or deeper into a Value: ``layers[0].look.grow.curve[1]``.
+        value : Any
+            Plain data as in the file, or model objects.
+
+        Raises
+        ------
+        EffectError
+            If the path leads nowhere or the value doesn't fit there.
+        """
+        from .edit import edit
+
+        return edit(self, path, value)
+
+    def layer(self, name: str) -> Layer:
+        """Return the layer of an id or, failing that, the only one of a name."""
+        for layer in self.layers:
+            if layer.id == name:
+                return layer
+        named = [layer for layer in self.layers if layer.name == name]
+        if len(named) == 1:
+            return named[0]
+        if named:
+            raise EffectError(name, f"{len(named)} layers are called “{name}”; use the id of one.")
+        raise EffectError(
+            name, f"no layer has this name or id; there are {', '.join(x.name for x in self.layers) or 'none'}."
+        )
+
+    def index(self, layer_id: str) -> int:
+        """Return the index of a layer; -1 if there is none of that id."""
+        return next((i for i, layer in enumerate(self.layers) if layer.id == layer_id), -1)
+
+
+def new_id() -> str:
+    """Return an id that no layer had before (eight letters out of 31, from the system's randomness)."""
+    return "".join(secrets.choice(ID_LETTERS) for _ in range(8))

@@ -1,0 +1,100 @@
+"""What each field of the model says of itself: kind, unit, limits, label and help.
+
+The property panel, the JSON Schema, the tooltips and the reference page are made from these rules, and
+every value that enters the model is read by its rule.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from pydantic import Field
+
+from .colors import Flat
+from .values import Fixed, Value, Vec3Value
+
+HUGE = 1e9
+
+
+@dataclass(frozen=True)
+class Rule:
+    """What a field takes, and what it says of itself.
+
+    Attributes
+    ----------
+    kind : {"value", "vec3_value", "color_value", "number", "integer", "vec3", "flag", "choice", "text"}
+    hard : (float, float)
+        Limits that are refused when passed, both ends allowed.
+    soft : (float, float)
+        The range that a drag covers at ease; typing may pass it.
+    along : tuple of str
+        The axes that a curve of this field may run along; the first is the usual one.
+    digits : int
+        Decimals that the panel shows.
+    only : (str, tuple of str) or None
+        A field beside this one, and the values of it for which this field counts.
+    """
+
+    kind: str
+    label: str
+    help: str
+    unit: str = ""
+    hard: tuple[float, float] = (-HUGE, HUGE)
+    soft: tuple[float, float] = (0.0, 1.0)
+    along: tuple[str, ...] = ()
+    digits: int = 2
+    choices: tuple[str, ...] = ()
+    only: tuple[str, tuple[str, ...]] | None = None
+    optional: bool = False
+
+
+def _field(default: Any, rule: Rule) -> Any:
+    return Field(default=default, description=rule.help, json_schema_extra={"rule": rule})  # type: ignore[dict-item]
+
+
+def value(default: float | Value, label: str, help: str, *, along: str = "clock life", **more: Any) -> Any:
+    """Declare a Value field; ``along`` names the axes that its curves may run along."""
+    start = default if isinstance(default, Value) else Fixed(float(default))
+    return _field(start, Rule("value", label, help, along=tuple(along.split()), **more))
+
+
+def vec3_value(label: str, help: str, *, along: str = "clock life", **more: Any) -> Any:
+    """Declare a field of three Values, zero by default."""
+    zero = Vec3Value(Fixed(0.0), Fixed(0.0), Fixed(0.0))
+    return _field(zero, Rule("vec3_value", label, help, along=tuple(along.split()), **more))
+
+
+def color_value(default: str, label: str, help: str, *, along: str) -> Any:
+    """Declare a ColorValue field."""
+    return _field(Flat(default), Rule("color_value", label, help, along=tuple(along.split())))
+
+
+def number(default: float | None, label: str, help: str, **more: Any) -> Any:
+    """Declare a plain number."""
+    return _field(default, Rule("number", label, help, optional=default is None, **more))
+
+
+def integer(default: int, label: str, help: str, **more: Any) -> Any:
+    """Declare a whole number."""
+    return _field(default, Rule("integer", label, help, digits=0, **more))
+
+
+def vec3(default: tuple[float, float, float], label: str, help: str, **more: Any) -> Any:
+    """Declare three plain numbers."""
+    return _field(default, Rule("vec3", label, help, **more))
+
+
+def flag(default: bool, label: str, help: str, **more: Any) -> Any:
+    """Declare a yes or no."""
+    return _field(default, Rule("flag", label, help, **more))
+
+
+def choice(default: str, choices: str, label: str, help: str, **more: Any) -> Any:
+    """Declare one word out of several; ``choices`` has them, parted by spaces."""
+    return _field(default, Rule("choice", label, help, choices=tuple(choices.split()), **more))
+
+
+def text(default: str, label: str, help: str) -> Any:
+    """Declare a text."""
+    return _field(default, Rule("text", label, help))

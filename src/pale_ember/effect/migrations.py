@@ -1,0 +1,36 @@
+"""Older versions of the file, brought up to the present one step at a time."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from .effect import FORMAT, VERSION
+from .errors import EffectError, shown
+
+# From version n to n + 1. Each takes the file's data and returns it changed.
+MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
+
+
+def migrated(
+    data: dict[str, Any],
+    steps: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = MIGRATIONS,
+    newest: int = VERSION,
+) -> dict[str, Any]:
+    """Return a file's data as the present version has it; refuse what is newer or of another kind."""
+    if "format" not in data:
+        raise EffectError("format", f"this is missing, so the file may not be an effect; it must say “{FORMAT}”.")
+    if data["format"] != FORMAT:
+        raise EffectError("format", f"{shown(data['format'])} is not an effect; it must say “{FORMAT}”.")
+    version = data.get("version")
+    if isinstance(version, bool) or not isinstance(version, int) or version < 1:
+        raise EffectError("version", f"this must be a whole number from 1 to {newest}, not {shown(version)}.")
+    if version > newest:
+        raise EffectError(
+            "version",
+            f"this file is of version {shown(version)}, made by a newer Pale Ember; this one reads up to {newest}.",
+        )
+    while version < newest:
+        data = {**steps[version](data), "version": version + 1}
+        version += 1
+    return data

@@ -1,0 +1,190 @@
+"""Effects as text and as files: only what differs from the defaults, short things on one line."""
+
+from __future__ import annotations
+
+import json
+import os
+import tempfile
+from pathlib import Path
+from typing import Any
+
+from pydantic import ValidationError
+
+from .chapters import Part
+from .colors import ColorValue
+from .effect import Effect
+from .errors import EffectError
+from .fields import Rule
+from .migrations import migrated
+from .reading import color_data, plain, value_data
+from .refusals import refusal
+from .values import Value, Vec3Value
+
+ALWAYS = {"format", "version", "name", "id"}
+LARGEST = 64 << 20
+WIDTH = 100
+
+
+def part_data(part: Part) -> dict[str, Any]:
+    """Return a part as plain data, leaving out what is at its default."""
+    found: dict[str, Any] = {}
+    rules = type(part).rules()
+    for name in type(part).model_fields:
+        now = getattr(part, name)
+        if name not in ALWAYS and now == type(part).default_of(name):
+            continue
+        found[name] = _data(now, rules.get(name))
+    return found
+
+
+def _data(now: Any, rule: Rule | None) -> Any:
+    if isinstance(now, Part):
+        return part_data(now)
+    if isinstance(now, Vec3Value):
+        return [_data(part, rule) for part in now]
+    if isinstance(now, Value | ColorValue):
+        data = value_data(now) if isinstance(now, Value) else color_data(now)
+        if isinstance(data, dict) and rule and data.get("along") == rule.along[0]:
+            del data["along"]
+        return data
+    if isinstance(now, tuple):
+        return [_data(part, rule) for part in now]
+    return plain(now) if isinstance(now, float) else now
+
+
+def effect_text(effect: Effect) -> str:
+    """Return an effect as the text of its file."""
+    return _pretty(part_data(effect), 0) + "\n"
+
+
+def _pretty(data: Any, depth: int) -> str:
+    flat = json.dumps(data, ensure_ascii=False)
+    structured = isinstance(data, dict) and any(isinstance(v, dict) for v in data.values())
+    if not isinstance(data, dict | list) or (len(flat) + 2 * depth <= WIDTH and not structured and depth > 0):
+        return flat
+    inner = "  " * (depth + 1)
+    if isinstance(data, dict):
+        rows = [f"{inner}{json.dumps(k, ensure_ascii=False)}: {_pretty(v, depth + 1)}" for k, v in data.items()]
+        ends = "{}"
+    else:
+        rows = [inner + _pretty(v, depth + 1) for v in data]
+        ends = "[]"
+    if not rows:
+        return ends
+    return ends[0] + "\n" + ",\n".join(rows) + "\n" + "  " * depth + ends[1]
+
+
+def parse_effect(text: str | bytes) -> Effect:
+    """Return the effect that a file's text describes.
+
+    Raises
+    ------
+    EffectError
+        With the place and one sentence, whatever is wrong.
+    """
+    if isinstance(text, bytes):
+        try:
+            text = text.decode("utf-8-sig")
+        except UnicodeDecodeError as wrong:
+            raise EffectError(f"byte {wrong.start}", "the file is not UTF-8 text; save it as UTF-8.") from None
+    try:
+        data = json.loads(text, parse_constant=_no_constant, object_pairs_hook=_no_twins)
+    except json.JSONDecodeError as wrong:
+        reason = wrong.msg[0].lower() + wrong.msg[1:]
+        raise EffectError(
+            f"line {wrong.lineno}, column {wrong.colno}", f"the file is not whole JSON: {reason}."
+        ) from None
+    except RecursionError:
+        raise EffectError("file", "brackets are nested too deeply for an effect.") from None
+    except EffectError:
+        raise
+    except ValueError:
+        raise EffectError("file", "a number in the file has too many digits to be read.") from None
+    if not isinstance(data, dict):
+        raise EffectError("file", "an effect is an object in braces, {…}; this file holds something else.")
+    try:
+        return Effect.model_validate(migrated(data))
+    except ValidationError as wrong:
+        raise refusal(wrong, "", Effect) from None
+    except RecursionError:
+        raise EffectError("file", "brackets are nested too deeply for an effect.") from None
+
+
+def _no_constant(word: str) -> float:
+    raise EffectError("file", f"{word} is not a number that can be used; give a finite one.")
+
+
+def _no_twins(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    found = dict(pairs)
+    if len(found) != len(pairs):
+        names = [name for name, _ in pairs]
+        twin = next(name for name in names if names.count(name) > 1)
+        raise EffectError(f"“{twin[:60]}”", "this name stands twice in one object; take one of them out.")
+    return found
+
+
+def load_effect(path: str | os.PathLike[str]) -> Effect:
+    """Return the effect in a file.
+
+    Raises
+    ------
+    EffectError
+        If the file can't be read or is wrong; nothing else is raised.
+    """
+    path = Path(path)
+    try:
+        if path.stat().st_size > LARGEST:
+            raise EffectError(str(path), "the file is larger than 64 MB, so it is no effect.")
+        return parse_effect(path.read_bytes())
+    except OSError as wrong:
+        raise EffectError(str(path), f"the file can't be read: {(wrong.strerror or str(wrong)).lower()}.") from None
+    except (ValueError, TypeError) as wrong:
+        if isinstance(wrong, EffectError):
+            raise
+        raise EffectError(str(path)[:80], "this is not a path that can be read.") from None
+
+
+def save_effect(effect: Effect, path: str | os.PathLike[str]) -> None:
+    """Write an effect to a file, whole or not at all.
+
+    Raises
+    ------
+    EffectError
+        If it can't be written; what was there before stays.
+    """
+    write_whole(path, effect_text(effect).encode("utf-8"))
+
+
+def write_whole(path: str | os.PathLike[str], data: bytes) -> None:
+    """Put bytes into a file by way of a temporary one beside it: written, synced, renamed."""
+    path = Path(path)
+    temporary = ""
+    try:
+        # Keep what a link points at, and the file's own permissions.
+        target = Path(os.path.realpath(path))
+        mode = target.stat().st_mode & 0o777 if target.exists() else 0o666 & ~_umask()
+        handle, temporary = tempfile.mkstemp(prefix=f".{target.name[:80]}.", suffix=".part", dir=target.parent)
+        with os.fdopen(handle, "wb") as file:
+            file.write(data)
+            file.flush()
+            os.fsync(file.fileno())
+            os.fchmod(file.fileno(), mode)
+        os.replace(temporary, target)
+        temporary = ""
+        folder = os.open(target.parent, os.O_RDONLY)
+        try:
+            os.fsync(folder)
+        finally:
+            os.close(folder)
+    except (OSError, ValueError) as wrong:
+        said = (getattr(wrong, "strerror", None) or str(wrong)).lower()
+        raise EffectError(str(path), f"the file can't be written: {said}.") from None
+    finally:
+        if temporary:
+            Path(temporary).unlink(missing_ok=True)
+
+
+def _umask() -> int:
+    now = os.umask(0o022)
+    os.umask(now)
+    return now
