@@ -1,0 +1,154 @@
+"""What the program measures of itself; all figures that matter are ratios within one run."""
+
+from __future__ import annotations
+
+import statistics
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+
+from .effect import Effect, Layer
+from .effect.layers import add_layer
+from .simulation import Simulation
+from .simulation import slots as s
+from .simulation.layer_run import LayerRun
+
+# What one step and one appearance pass must read and write for a particle of the plain layer, in bytes.
+# Motion reads place, velocity, age and pace and writes the first three; appearance reads place, age,
+# turn and serial and writes an instance.
+STEP_BYTES = 4 * (3 + 3 + 1 + 1) + 4 * (3 + 3 + 1)
+LOOK_BYTES = 4 * (3 + 1 + 1 + 1) + 4 * s.STRIDE
+PARTICLE_BYTES = STEP_BYTES + LOOK_BYTES
+
+
+def plain_effect(count: int, lifetime: float = 100.0) -> Effect:
+    """Return one layer with gravity, drag and four curves along life, two of them bands."""
+    effect = add_layer(Effect(duration=20.0, loop=False), Layer(name="plain"))
+    edits: dict[str, Any] = {
+        "emit.rate": 0,
+        "emit.cap": count,
+        "emit.bursts": [{"at": 0, "count": count}],
+        "birthplace.kind": "ball",
+        "launch.lifetime": lifetime,
+        "flight.gravity": 0.5,
+        "flight.drag": 0.8,
+        "look.grow": {"band": [[[0, 0.2], [0.3, 1], [1, 0.4]], [[0, 0.4], [0.4, 2], [1, 1]]]},
+        "look.opacity": {"band": [[[0, 0], [0.2, 0.6], [1, 0]], [[0, 0], [0.3, 1], [1, 0]]]},
+        "look.intensity": {"curve": [[0, 4], [0.5, 2], [1, 1]]},
+        "look.color": {"gradient": [[0, "#fff0c0"], [0.4, "#ff8030"], [1, "#301008"]]},
+    }
+    for path, value in edits.items():
+        effect = effect.edit(f"layers[0].{path}", value)
+    return effect
+
+
+def _best(work: Callable[[], Any], runs: int) -> float:
+    """Return the median time of a piece of work, s."""
+    taken = []
+    for _ in range(runs):
+        start = time.perf_counter()
+        work()
+        taken.append(time.perf_counter() - start)
+    return statistics.median(taken)
+
+
+def copy_time(count: int, runs: int) -> float:
+    """Return how long ``numpy.copyto`` takes to move the same bytes: half read, half written."""
+    source = np.zeros(count * PARTICLE_BYTES // 8, np.float32)
+    target = np.ones_like(source)
+    np.copyto(target, source)
+    return _best(lambda: np.copyto(target, source), runs)
+
+
+def measure_plain(count: int) -> dict[str, float]:
+    """Return nanoseconds per particle for one step and one appearance pass, and the ratio to a copy."""
+    effect = plain_effect(count)
+    run = LayerRun(effect, effect.layers[0])
+    run.interval = 1 << 40
+    run.seek(2)
+    run.show()
+    runs = max(7, min(200, 4_000_000 // count))
+
+    def once() -> None:
+        run.seek(run.step + 1)
+        run.show()
+
+    copy = copy_time(count, runs)
+    steps, copies = [], []
+    for _ in range(3):
+        steps.append(_best(once, runs))
+        copies.append(copy_time(count, runs))
+    copy = statistics.median(copies)
+    taken = statistics.median(steps)
+    return {"particles": count, "ns": taken / count * 1e9, "copy_ns": copy / count * 1e9, "ratio": taken / copy}
+
+
+def measure_seek(alive: int = 20_000, seconds: float = 10.0) -> dict[str, float]:
+    """Return the time of seeks to anywhere in an effect that was played once, in plain steps."""
+    effect = plain_effect(alive, lifetime=2.0)
+    for path, value in {
+        "duration": seconds,
+        "layers[0].emit.bursts": [],
+        "layers[0].emit.rate": alive / 2.0,
+        "layers[0].emit.cap": alive + 1000,
+    }.items():
+        effect = effect.edit(path, value)
+    sim = Simulation(effect)
+    sim.seek(seconds)
+    places = np.random.default_rng(4).permutation(np.linspace(0.0, seconds, 41))
+    taken = []
+    for place in places:
+        start = time.perf_counter()
+        sim.seek(float(place))
+        taken.append(time.perf_counter() - start)
+    sim.seek(5.0)
+    steps = []
+    for _ in range(60):
+        start = time.perf_counter()
+        sim.step()
+        steps.append(time.perf_counter() - start)
+    step = statistics.median(steps)
+    return {
+        "alive": sim.counts("plain")["alive"],
+        "step_ms": step * 1e3,
+        "worst_steps": max(taken) / step,
+        "median_steps": statistics.median(taken) / step,
+    }
+
+
+def measure_edit(effect: Effect, at: float = 3.0) -> dict[str, float]:
+    """Return how long particles take to follow a number changed while paused, for each layer, ms."""
+    sim = Simulation(effect)
+    sim.seek(at)
+    found = {}
+    for i, layer in enumerate(effect.layers):
+        taken = []
+        for turn in range(3):
+            edited = effect.edit(f"layers[{i}].launch.speed", 1.0 + 0.1 * turn)
+            start = time.perf_counter()
+            sim.replace(edited)
+            for other in edited.layers:
+                sim.instances(other.id)
+            taken.append(time.perf_counter() - start)
+        found[layer.name] = statistics.median(taken) * 1e3
+    return found
+
+
+def measure_start(runs: int = 3) -> dict[str, float]:
+    """Return the time to the window's first drawn frame, as a ratio to importing its libraries."""
+    imports = [sys.executable, "-c", "import PyQt6.QtWidgets, PyQt6.QtOpenGLWidgets, numpy, numba, moderngl"]
+    window = [sys.executable, "-m", "pale_ember.cli", "--until-drawn", "demo"]
+
+    def taken(command: list[str]) -> float:
+        start = time.perf_counter()
+        subprocess.run(command, check=True, capture_output=True)
+        return time.perf_counter() - start
+
+    taken(imports), taken(window)
+    pairs = [(taken(imports), taken(window)) for _ in range(runs)]
+    base, drawn = (statistics.median(side) for side in zip(*pairs, strict=True))
+    return {"imports_s": base, "drawn_s": drawn, "ratio": drawn / base}

@@ -1,0 +1,58 @@
+"""Steady dice: every draw is a hash of effect seed, layer, particle and property, and of nothing else."""
+
+from __future__ import annotations
+
+import hashlib
+
+import numpy as np
+from numba import njit, uint32
+from numpy.typing import NDArray
+
+# Turns the upper 24 bits of a draw into [0, 1), exactly, in float32.
+UNIT = np.float32(2.0**-24)
+
+
+@njit(uint32(uint32), cache=True, nogil=True, inline="always")
+def mix(h):
+    """Return a well-mixed 32-bit hash of a 32-bit number (Wellons' two-round multiply-xorshift)."""
+    h = uint32(h)
+    h ^= h >> uint32(16)
+    h = uint32(h * uint32(0x7FEB352D))
+    h ^= h >> uint32(15)
+    h = uint32(h * uint32(0x846CA68B))
+    h ^= h >> uint32(16)
+    return h
+
+
+def layer_key(seed: int, layer_id: str) -> int:
+    """Return the 32-bit key of a layer's dice."""
+    digest = hashlib.blake2s(f"{seed}/{layer_id}".encode(), digest_size=4).digest()
+    return int.from_bytes(digest, "little")
+
+
+def property_key(layer: int, salt: str) -> int:
+    """Return the 32-bit key of one property's dice in a layer; ``salt`` is the property's path."""
+    digest = hashlib.blake2s(f"{layer}/{salt}".encode(), digest_size=4).digest()
+    return int.from_bytes(digest, "little")
+
+
+def draw(key: int, serial: NDArray[np.uint32] | int) -> NDArray[np.float32]:
+    """Return draws in [0, 1) of particles; the kernels' own draws, in plain NumPy.
+
+    Parameters
+    ----------
+    key : int
+        From :func:`property_key`.
+    serial : int or array of uint32, shape (n,)
+
+    Returns
+    -------
+    ndarray of float32, shape (n,)
+    """
+    h = np.atleast_1d(np.asarray(serial, dtype=np.uint32)) + np.uint32(key)
+    h = h ^ (h >> np.uint32(16))
+    h = h * np.uint32(0x7FEB352D)
+    h = h ^ (h >> np.uint32(15))
+    h = h * np.uint32(0x846CA68B)
+    h = h ^ (h >> np.uint32(16))
+    return (h >> np.uint32(8)).astype(np.float32) * UNIT

@@ -1,0 +1,194 @@
+"""One layer in time: its memory, its tables, its snapshots."""
+
+from __future__ import annotations
+
+import math
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..effect.effect import Effect, Layer
+from ..effect.errors import EffectError
+from . import look, motion
+from . import slots as s
+from .births import Schedule
+from .dice import layer_key, property_key
+from .motion import Surroundings
+from .sampling import at_clock
+from .shapes import shape_of
+from .stepping import BORN, COUNTERS, DIED, NEXT, PEAK, REFUSED, run
+from .tables import Tables, bake
+
+SNAPSHOT_STEPS = 8
+SNAPSHOT_BYTES = 192 << 20
+# Steps are handed to the kernel in runs that end where snapshots are taken.
+
+
+class Snapshot(NamedTuple):
+    state: NDArray[np.float32]
+    serial: NDArray[np.uint32]
+    counters: NDArray[np.int64]
+
+    @property
+    def bytes(self) -> int:
+        return self.state.nbytes + self.serial.nbytes + 64
+
+
+def turn_of(rotation: tuple[float, float, float]) -> NDArray[np.float64]:
+    """Return the matrix (3, 3) that turns about X, then Y, then Z; degrees."""
+    a, b, c = (math.radians(r) for r in rotation)
+    x = np.array([[1, 0, 0], [0, math.cos(a), -math.sin(a)], [0, math.sin(a), math.cos(a)]])
+    y = np.array([[math.cos(b), 0, math.sin(b)], [0, 1, 0], [-math.sin(b), 0, math.cos(b)]])
+    z = np.array([[math.cos(c), -math.sin(c), 0], [math.sin(c), math.cos(c), 0], [0, 0, 1]])
+    return z @ y @ x
+
+
+def motion_key(effect: Effect, layer: Layer) -> tuple[object, ...]:
+    """Return all that a layer's motion depends on; equal keys mean the same particles."""
+    stage = effect.stage
+    shared = (effect.duration, effect.loop, effect.warm_up, effect.seed, effect.step_rate, stage.gravity, stage.wind)
+    launch = layer.launch
+    launched = (launch.lifetime, launch.speed, launch.push, launch.angle)
+    own = (layer.id, layer.enabled, layer.place, layer.window, layer.emit, layer.birthplace, launched, layer.flight)
+    return (*shared, *own)
+
+
+class LayerRun:
+    """A layer's particles over time. Steps are numbered from 0 at time 0; warm-up has numbers below 0."""
+
+    def __init__(self, effect: Effect, layer: Layer) -> None:
+        self.key = motion_key(effect, layer)
+        self.schedule = Schedule(effect, layer)
+        self.rate = effect.step_rate
+        self.first_step = -math.ceil(effect.warm_up * effect.step_rate - 1e-9)
+        dice = layer_key(effect.seed, layer.id)
+        turn = turn_of(layer.place.rotation)
+        self.around = Surroundings(
+            turn.astype(np.float32),
+            np.array(layer.place.position, np.float32),
+            np.ascontiguousarray(turn[:, 1], dtype=np.float32),
+            np.array(effect.stage.wind, np.float32),
+            float(layer.flight.eddy * layer.place.scale),
+            float(layer.flight.churn),
+            int(layer.flight.octaves),
+            property_key(dice, "flight.turbulence/eddies"),
+        )
+        self.shape = shape_of(layer.birthplace, layer.place.scale, dice)
+        self.window = (effect.duration if effect.loop else 0.0, self.schedule.begin, self.schedule.length)
+        cap = layer.emit.cap
+        try:
+            # An odd row length keeps the rows out of each other's cache sets.
+            self.state = np.empty((s.ROWS, cap + 144 - cap % 16), np.float32)
+            self.serial = np.empty(cap, np.uint32)
+            self.instances = np.empty((cap, s.STRIDE), np.float32)
+            self._memory = (np.zeros(s.COUNT, np.int32), np.zeros((s.COUNT, 2), np.float32), np.empty(cap, np.float32))
+        except MemoryError:
+            raise EffectError("emit.cap", f"there is not enough memory for {cap} particles; lower the cap.") from None
+        self._scratch = motion.scratch()
+        self._look_scratch = look.scratch()
+        self._look_forms = (np.zeros(s.COUNT, np.int32), np.zeros((s.COUNT, 2), np.float32))
+        self.snapshots: dict[int, Snapshot] = {}
+        self.interval = SNAPSHOT_STEPS
+        self._kept_bytes = 0
+        self._start()
+        self.dress(effect, layer)
+
+    def _start(self) -> None:
+        self.step = self.first_step
+        self.alive = 0
+        self.counters = np.zeros(COUNTERS, np.int64)
+
+    def dress(self, effect: Effect, layer: Layer) -> None:
+        """Take a layer that moves the same but may look different."""
+        self.tables: Tables = bake(layer, effect.seed, effect.stage.gravity)
+        self._shown_step: int | None = None
+
+    def seek(self, step: int) -> None:
+        """Go to a step, from the nearest snapshot before it or on from here."""
+        step = max(step, self.first_step)
+        nearest = max((k for k in self.snapshots if k <= step), default=None)
+        if step < self.step or (nearest is not None and nearest > self.step):
+            if nearest is None:
+                self._start()
+            else:
+                self._restore(nearest)
+        while self.step < step:
+            # Counting starts at time 0, and runs end where a snapshot is due.
+            due = (self.step // self.interval + 1) * self.interval
+            stop = min(step, due)
+            if self.step < 0 < stop:
+                stop = 0
+            self._run(stop - self.step)
+            if self.step == 0:
+                self.counters[[BORN, DIED, REFUSED]] = 0
+                self.counters[PEAK] = self.alive
+            if self.step % self.interval == 0 and self.step >= 0 and self.step not in self.snapshots:
+                self._keep()
+
+    def _run(self, steps: int) -> None:
+        start = self.step / self.rate
+        births = self.schedule.moments(start, (self.step + steps) / self.rate)
+        self.alive = run(
+            self.state, self.serial, self.alive, self.counters, self.step, steps, float(self.rate), births,
+            self.window, self.tables, self.shape, self.around, self._memory, self._scratch,
+        )  # fmt: skip
+        self.step += steps
+
+    def _keep(self) -> None:
+        n = self.alive
+        kept = Snapshot(self.state[:, :n].copy(), self.serial[:n].copy(), self.counters.copy())
+        if kept.bytes > SNAPSHOT_BYTES // 4:
+            return
+        self.snapshots[self.step] = kept
+        self._kept_bytes += kept.bytes
+        while self._kept_bytes > SNAPSHOT_BYTES:
+            self._thin()
+
+    def _thin(self) -> None:
+        """Keep every other snapshot, and from now on take half as many."""
+        self.interval *= 2
+        for k in [k for k in self.snapshots if k % self.interval]:
+            self._kept_bytes -= self.snapshots.pop(k).bytes
+
+    def _restore(self, step: int) -> None:
+        kept = self.snapshots[step]
+        n = kept.serial.shape[0]
+        self.state[:, :n] = kept.state
+        self.serial[:n] = kept.serial
+        self.counters[:] = kept.counters
+        self.alive = n
+        self.step = step
+
+    def show(self) -> NDArray[np.float32]:
+        """Return the instances of this moment, shape (alive, columns); good until the next call."""
+        n = self.alive
+        if self._shown_step != self.step:
+            time = self.step / self.rate
+            form, ends = self._look_forms
+            at_clock(self.tables, self.schedule.clock(time), form, ends)
+            # What keeps to the birth is read at each particle's own clock.
+            form[s.SIZE : s.TINT_B + 1] = self.tables.form[s.SIZE : s.TINT_B + 1]
+            duration, begin, length = self.window
+            look.appear(
+                self.state, self.serial, 0, n, self.instances, self.tables, form, ends,
+                time, duration, begin, max(length, 1e-9), self._look_scratch,
+            )  # fmt: skip
+            self._shown_step = self.step
+        return self.instances[:n]
+
+    def counts(self) -> dict[str, int]:
+        """Return born, died, hits and refused since time 0, and alive now."""
+        c = self.counters
+        return {
+            "born": int(c[BORN]),
+            "died": int(c[DIED]),
+            "hits": 0,
+            "refused": int(c[REFUSED]),
+            "alive": self.alive,
+            "peak": int(c[PEAK]),
+        }
+
+    @property
+    def next_serial(self) -> int:
+        return int(self.counters[NEXT])

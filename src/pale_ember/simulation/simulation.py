@@ -1,0 +1,205 @@
+"""The public face: an effect at any moment."""
+
+from __future__ import annotations
+
+import math
+import os
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..effect.effect import Effect
+from ..effect.errors import EffectError
+from . import slots as s
+from .layer_run import LayerRun, motion_key
+
+Floats = NDArray[np.float32]
+# Seeks of fewer steps than this are not worth a second thread.
+_WORTH_THREADS = 12
+
+
+@dataclass(frozen=True)
+class Particles:
+    """Read-only views of a layer's living particles, in the order of their births.
+
+    Attributes
+    ----------
+    position, velocity : (n, 3) m and m/s, in the world
+    age : (n,) 0…1 from birth to death
+    lifetime : (n,) s
+    size : (n,) m, the height as drawn now
+    color : (n, 3) linear light, before intensity
+    opacity, intensity : (n,)
+    angle : (n,) radians
+    serial : (n,) uint32
+    """
+
+    position: Floats
+    velocity: Floats
+    age: Floats
+    lifetime: Floats
+    size: Floats
+    color: Floats
+    opacity: Floats
+    intensity: Floats
+    angle: Floats
+    serial: NDArray[np.uint32]
+
+    def __len__(self) -> int:
+        return len(self.serial)
+
+
+class Simulation:
+    """An effect in time: the same effect, seed and time give the same particles to the bit.
+
+    Parameters
+    ----------
+    effect : Effect
+        Taken as it is; the simulation stands at time 0, after warm-up.
+
+    Raises
+    ------
+    EffectError
+        If there is not enough memory for its caps.
+    """
+
+    def __init__(self, effect: Effect) -> None:
+        self.effect = effect
+        self._step = 0
+        self._runs: dict[str, LayerRun] = {}
+        self._take(effect)
+        self._go()
+
+    @property
+    def time(self) -> float:
+        """Return the moment that it stands at, s."""
+        return self._step / self.effect.step_rate
+
+    def seek(self, time: float, stopped: Callable[[], bool] | None = None) -> bool:
+        """Go to the last step at or before a time, forwards or backwards.
+
+        Parameters
+        ----------
+        time : float
+            Seconds; below 0 counts as 0.
+        stopped : callable, optional
+            Asked now and then; once it returns true the seek is broken off.
+
+        Returns
+        -------
+        bool
+            Whether it arrived. Otherwise the next seek goes on from where layers stand.
+        """
+        if not math.isfinite(time):
+            raise EffectError("time", "the time must be a finite number of seconds.")
+        self._step = max(0, math.floor(time * self.effect.step_rate + 1e-6))
+        return self._go(stopped)
+
+    def step(self, steps: int = 1) -> None:
+        """Go on by a number of steps."""
+        self._step = max(0, self._step + steps)
+        self._go()
+
+    def replace(self, effect: Effect) -> None:
+        """Take an edited effect at the same moment; layers that move as before keep their past."""
+        time = self.time
+        self.effect = effect
+        self._take(effect)
+        self._step = max(0, math.floor(time * effect.step_rate + 1e-6))
+        self._go()
+
+    def adopt(self, effect: Effect) -> None:
+        """Take an edited effect without going anywhere; the next :meth:`seek` does."""
+        self.effect = effect
+        self._take(effect)
+
+    def particles(self, layer: str) -> Particles:
+        """Return a layer's particles, by its name or id; views that the next step overwrites.
+
+        Raises
+        ------
+        EffectError
+            If no layer, or more than one, is called so.
+        """
+        run = self._run(layer)
+        if run is None:
+            none = np.zeros((0, s.STRIDE), np.float32)
+            state, shown, serial = np.zeros((s.ROWS, 0), np.float32), none, np.zeros(0, np.uint32)
+        else:
+            n = run.alive
+            state, shown, serial = run.state[:, :n], run.show(), run.serial[:n]
+        with np.errstate(divide="ignore"):
+            lifetime = 1.0 / state[s.PACE]
+        views = {
+            "position": state[s.PX : s.PZ + 1].T,
+            "velocity": state[s.VX : s.VZ + 1].T,
+            "age": state[s.AGE],
+            "lifetime": lifetime,
+            "size": shown[:, 4],
+            "color": shown[:, 6:9],
+            "opacity": shown[:, 9],
+            "intensity": shown[:, 10],
+            "angle": state[s.TURN],
+            "serial": serial,
+        }
+        for name, view in views.items():
+            view = view[...]
+            view.flags.writeable = False
+            views[name] = view
+        return Particles(**views)
+
+    def instances(self, layer_id: str) -> Floats:
+        """Return a layer's instances, shape (n, columns) with ``slots.COLUMNS``; the next step overwrites them."""
+        run = self._runs.get(layer_id)
+        return np.zeros((0, s.STRIDE), np.float32) if run is None else run.show()
+
+    def counts(self, layer: str) -> dict[str, int]:
+        """Return a layer's born, died, hits and refused since time 0, alive now, and the most at once."""
+        run = self._run(layer)
+        if run is None:
+            return {"born": 0, "died": 0, "hits": 0, "refused": 0, "alive": 0, "peak": 0}
+        return run.counts()
+
+    def _run(self, layer: str) -> LayerRun | None:
+        return self._runs.get(self.effect.layer(layer).id)
+
+    def _take(self, effect: Effect) -> None:
+        runs: dict[str, LayerRun] = {}
+        for i, layer in enumerate(effect.layers):
+            if not layer.enabled:
+                continue
+            old = self._runs.get(layer.id)
+            if old is not None and old.key == motion_key(effect, layer):
+                old.dress(effect, layer)
+                runs[layer.id] = old
+            else:
+                try:
+                    runs[layer.id] = LayerRun(effect, layer)
+                except EffectError as wrong:
+                    raise EffectError(f"layers[{i}].{wrong.place}", wrong.reason) from None
+        self._runs = runs
+
+    def _go(self, stopped: Callable[[], bool] | None = None) -> bool:
+        runs = [run for run in self._runs.values() if run.step != self._step]
+        far = [run for run in runs if abs(self._step - run.step) > _WORTH_THREADS]
+
+        def carry(run: LayerRun) -> bool:
+            # In stretches, so that a newer wish is heard soon.
+            while run.step != self._step:
+                if stopped is not None and stopped():
+                    return False
+                ahead = run.step + run.interval if run.step < self._step else self._step
+                run.seek(min(ahead, self._step) if self._worth_walking(run) else self._step)
+            return True
+
+        if len(far) > 1:
+            with ThreadPoolExecutor(min(len(far), os.cpu_count() or 1)) as pool:
+                return all(list(pool.map(carry, runs)))
+        return all([carry(run) for run in runs])
+
+    def _worth_walking(self, run: LayerRun) -> bool:
+        """Return whether the way goes on from here rather than from a snapshot nearer to the goal."""
+        return not any(run.step < k <= self._step for k in run.snapshots)

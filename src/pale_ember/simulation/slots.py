@@ -1,0 +1,71 @@
+"""The numbered places in which a layer's Values reach the kernels."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+# Drawn or read at birth.
+LIFETIME, SPEED, PUSH_X, PUSH_Y, PUSH_Z, ANGLE = range(6)
+# Read at each step.
+GRAVITY, DRAG, WIND, THRUST_X, THRUST_Y, THRUST_Z, DRIFT_X, DRIFT_Y, DRIFT_Z = range(6, 15)
+PULL, SWIRL, ORBIT, TURBULENCE, TOP_SPEED, SPIN = range(15, 21)
+# Read when a moment is drawn; the first five keep to the particle's birth.
+SIZE, ASPECT, TINT_R, TINT_G, TINT_B = range(21, 26)
+GROW, OPACITY, INTENSITY, COLOR_R, COLOR_G, COLOR_B = range(26, 32)
+COUNT = 32
+
+# Forms of a slot: level, spread, then curve and band along life, then the same along clock.
+LEVEL, SPREAD, LIFE_CURVE, LIFE_BAND, CLOCK_CURVE, CLOCK_BAND = range(6)
+
+# Rows of a layer's state.
+PX, PY, PZ, VX, VY, VZ, AGE, PACE, TURN = range(9)
+ROWS = 9
+
+# Columns of an instance, as the GPU takes it.
+COLUMNS = ("x", "y", "z", "width", "height", "angle", "red", "green", "blue", "opacity", "intensity")
+STRIDE = len(COLUMNS)
+
+
+class Slot(NamedTuple):
+    """Where a slot's Value stands in a layer, the factor to the kernels' units, and what scales with the layer."""
+
+    path: str
+    factor: float = 1.0
+    scaled: bool = False
+
+
+DEGREE = 0.017453292519943295
+
+SLOTS: dict[int, Slot] = {
+    LIFETIME: Slot("launch.lifetime"),
+    SPEED: Slot("launch.speed", scaled=True),
+    PUSH_X: Slot("launch.push.x", scaled=True),
+    PUSH_Y: Slot("launch.push.y", scaled=True),
+    PUSH_Z: Slot("launch.push.z", scaled=True),
+    ANGLE: Slot("launch.angle", DEGREE),
+    GRAVITY: Slot("flight.gravity"),
+    DRAG: Slot("flight.drag"),
+    WIND: Slot("flight.wind"),
+    THRUST_X: Slot("flight.thrust.x", scaled=True),
+    THRUST_Y: Slot("flight.thrust.y", scaled=True),
+    THRUST_Z: Slot("flight.thrust.z", scaled=True),
+    DRIFT_X: Slot("flight.drift.x", scaled=True),
+    DRIFT_Y: Slot("flight.drift.y", scaled=True),
+    DRIFT_Z: Slot("flight.drift.z", scaled=True),
+    PULL: Slot("flight.pull", scaled=True),
+    SWIRL: Slot("flight.swirl", scaled=True),
+    ORBIT: Slot("flight.orbit", DEGREE),
+    TURBULENCE: Slot("flight.turbulence", scaled=True),
+    TOP_SPEED: Slot("flight.top_speed", scaled=True),
+    SPIN: Slot("flight.spin", DEGREE),
+    SIZE: Slot("launch.size", scaled=True),
+    ASPECT: Slot("launch.aspect"),
+    GROW: Slot("look.grow"),
+    OPACITY: Slot("look.opacity"),
+    INTENSITY: Slot("look.intensity"),
+}
+
+COLOR_SLOTS: dict[int, str] = {TINT_R: "look.tint", COLOR_R: "look.color"}
+
+# What decides a layer's motion; the rest is read only when a moment is drawn.
+MOTION_SLOTS = range(LIFETIME, SPIN + 1)
