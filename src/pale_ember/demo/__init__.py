@@ -1,1 +1,13 @@
+"""Saltglass Kiln: a glass-maker's yard on a winter salt marsh."""
 
+from __future__ import annotations
+
+from importlib import resources
+
+from ..effect.effect import Effect
+from ..effect.storage import parse_effect
+
+
+def kiln_mouth() -> Effect:
+    """Return the fire in the kiln's mouth: core, tongues, pale embers, heat smoke."""
+    return parse_effect((resources.files(__package__) / "kiln-mouth.ember").read_bytes())

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from typing import NamedTuple
 
 import numpy as np
@@ -66,10 +67,7 @@ def segments(keys: Keys) -> Segments:
             coefficients.append((a.y, secant, 0.0, 0.0))
         else:
             leave = a.out_slope if a.ease == "free" else slopes[i]
-            if b.ease == "free":
-                arrive = b.in_slope
-            else:
-                arrive = slopes[i + 1] if b.ease == "smooth" else secant
+            arrive = {"free": b.in_slope, "smooth": slopes[i + 1]}.get(b.ease, secant)
             coefficients.append(
                 (a.y, leave, (3 * secant - 2 * leave - arrive) / width, (leave + arrive - 2 * secant) / width**2)
             )
@@ -112,7 +110,7 @@ def evaluate(keys: Keys, x: ArrayLike) -> Floats:
 def breaks(keys: Keys) -> list[float]:
     """Return the x at which the curve jumps: steps, and the ends of held stretches."""
     found = []
-    for a, b in zip(keys, keys[1:], strict=False):
+    for a, b in itertools.pairwise(keys):
         if (a.ease == "hold" or a.x == b.x) and a.y != b.y:
             found.append(b.x)
     return found

@@ -70,6 +70,37 @@ class Schedule:
         times.sort(kind="stable")
         return times
 
+    def count(self, start: float, stop: float) -> int:
+        """Return how many are born in [start, stop); whole loops are counted without listing moments."""
+        first, last = self.loop_of(start) + 1, self.loop_of(stop) - 1
+        if not self.loop or last <= first:
+            return len(self.moments(start, stop))
+        whole = math.ceil(self._before(last)) - math.ceil(self._before(first))
+        turns = [self._turns(burst) for burst in self.bursts]
+        whole += sum(
+            self.fired(i, turn, loop) for loop in range(first, last) for i, most in enumerate(turns) for turn in range(most)
+        )
+        ends = len(self.moments(start, first * self.duration)) + len(self.moments(last * self.duration, stop))
+        return whole + ends
+
+    def most_within(self, span: float) -> float:
+        """Return a number that births in any span of time don't exceed."""
+        if self.length <= 0.0:
+            return 0.0
+        (low, low_rise), (high, high_rise) = self._low, self._high
+        rate = max(float(np.max(side)) for side in (low, low + low_rise, high, high + high_rise))
+        loops = math.ceil(span / self.duration) + 1 if self.loop else 1
+        bursts = 0.0
+        for burst in self.bursts:
+            # Free keys may swing beyond the keys' own values.
+            most = np.max(np.concatenate(burst.count.bounds_at(np.linspace(0, 1, 257)))) * 1.05 + 1
+            bursts += float(most) * min(self._turns(burst), math.ceil(span / burst.every) + 1)
+        return rate * span + loops * bursts + 2
+
+    def _turns(self, burst: Burst) -> int:
+        """Return how often a burst fires before its window closes."""
+        return min(burst.repeat, max(0, math.ceil((self.length - burst.at) / burst.every - 1e-12)))
+
     def rate_at(self, clock: Floats, loop: int = 0) -> Floats:
         """Return births per second at clocks 0…1 of a loop."""
         value, rise = self._cells(loop)
@@ -125,11 +156,11 @@ class Schedule:
         for index, burst in enumerate(self.bursts):
             local = self.begin + burst.at
             first = max(0, math.floor((start - loop * self.duration - local) / burst.every) - 1)
-            last = min(burst.repeat, math.ceil((stop - loop * self.duration - local) / burst.every) + 1)
+            last = min(self._turns(burst), math.ceil((stop - loop * self.duration - local) / burst.every) + 1)
             for turn in range(first, last):
                 inside = local + turn * burst.every
                 time = loop * self.duration + inside
-                if inside >= self.begin + self.length or not start <= time < stop:
+                if not start <= time < stop:
                     continue
                 number = self.fired(index, turn, loop)
                 if number:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from typing import NamedTuple
 
 import numpy as np
@@ -17,7 +18,7 @@ from .dice import layer_key, property_key
 from .motion import Surroundings
 from .sampling import at_clock
 from .shapes import shape_of
-from .stepping import BORN, COUNTERS, DIED, NEXT, PEAK, REFUSED, run
+from .stepping import BORN, COUNTERS, NEXT, REFUSED, run
 from .tables import Tables, bake
 
 SNAPSHOT_STEPS = 8
@@ -52,6 +53,17 @@ def motion_key(effect: Effect, layer: Layer) -> tuple[object, ...]:
     launched = (launch.lifetime, launch.speed, launch.push, launch.angle)
     own = (layer.id, layer.enabled, layer.place, layer.window, layer.emit, layer.birthplace, launched, layer.flight)
     return (*shared, *own)
+
+
+def _longest_life(tables: Tables) -> float:
+    """Return the longest lifetime that a table can give, s."""
+    cells, offset = tables.cells[s.LIFETIME], tables.offset[s.LIFETIME]
+    most = float(np.max(tables.ends[s.LIFETIME]))
+    if cells:
+        band = tables.form[s.LIFETIME] in (s.LIFE_BAND, s.CLOCK_BAND)
+        data = tables.data[offset : offset + cells * (4 if band else 2)].reshape(-1, 2)
+        most = float(np.max(np.maximum(data[:, 0], data[:, 0] + data[:, 1])))
+    return most
 
 
 class LayerRun:
@@ -91,29 +103,52 @@ class LayerRun:
         self.snapshots: dict[int, Snapshot] = {}
         self.interval = SNAPSHOT_STEPS
         self._kept_bytes = 0
-        self._start()
+        self._listed: tuple[int, int, NDArray[np.float64]] = (0, 0, np.empty(0))
+        self._stretch = 96 if self.schedule.most_within(96 / self.rate) < 200_000 else 1
         self.dress(effect, layer)
+        longest = _longest_life(self.tables)
+        self._reach = math.ceil(longest * self.rate) + 2
+        self._never_full = self.schedule.most_within(longest + 2.0 / self.rate) <= cap
+        self._start(self.first_step)
 
-    def _start(self) -> None:
+    def _start(self, goal: int) -> None:
+        """Begin with no particle alive, so far before a step that none alive at it is missed.
+
+        Where the cap is never reached, a particle depends on nothing but its number and its moment; so all
+        that is dead by then needs no simulating, and numbers are known from the schedule alone.
+        """
         self.step = self.first_step
         self.alive = 0
+        self._first_serial = 0
         self.counters = np.zeros(COUNTERS, np.int64)
+        late = goal - self._reach
+        if self._never_full and late > self.first_step:
+            self.step = late
+            start, now = self.first_step / self.rate, late / self.rate
+            self.counters[NEXT] = self.schedule.count(start, now)
+            self._first_serial = self.schedule.count(start, 0.0)
+            self.counters[BORN] = self.counters[NEXT] - (self._first_serial if late > 0 else 0)
 
     def dress(self, effect: Effect, layer: Layer) -> None:
         """Take a layer that moves the same but may look different."""
         self.tables: Tables = bake(layer, effect.seed, effect.stage.gravity)
         self._shown_step: int | None = None
 
-    def seek(self, step: int) -> None:
-        """Go to a step, from the nearest snapshot before it or on from here."""
+    def seek(self, step: int, stopped: Callable[[], bool] = lambda: False) -> bool:
+        """Go to a step, from the nearest snapshot before it or on from here; false if ``stopped`` broke it off."""
         step = max(step, self.first_step)
         nearest = max((k for k in self.snapshots if k <= step), default=None)
-        if step < self.step or (nearest is not None and nearest > self.step):
-            if nearest is None:
-                self._start()
-            else:
-                self._restore(nearest)
+        known = nearest if nearest is not None and (nearest > self.step or step < self.step) else None
+        begun = known if known is not None else self.step if step >= self.step else self.first_step
+        if self._never_full and begun < step - self._reach:
+            self._start(step)
+        elif known is not None:
+            self._restore(known)
+        elif step < self.step:
+            self._start(step)
         while self.step < step:
+            if stopped():
+                return False
             # Counting starts at time 0, and runs end where a snapshot is due.
             due = (self.step // self.interval + 1) * self.interval
             stop = min(step, due)
@@ -121,14 +156,24 @@ class LayerRun:
                 stop = 0
             self._run(stop - self.step)
             if self.step == 0:
-                self.counters[[BORN, DIED, REFUSED]] = 0
-                self.counters[PEAK] = self.alive
+                self.counters[[BORN, REFUSED]] = 0
+                self._first_serial = int(self.counters[NEXT])
             if self.step % self.interval == 0 and self.step >= 0 and self.step not in self.snapshots:
                 self._keep()
+        return True
+
+    def _births(self, first: int, stop: int) -> NDArray[np.float64]:
+        """Return the births in steps ``first`` to ``stop``, from a stretch that is listed at once."""
+        known_first, known_stop, known = self._listed
+        if not known_first <= first <= stop <= known_stop:
+            known_first, known_stop = first, max(stop, first + self._stretch)
+            known = self.schedule.moments(known_first / self.rate, known_stop / self.rate)
+            self._listed = (known_first, known_stop, known)
+        a, b = np.searchsorted(known, [first / self.rate, stop / self.rate])
+        return known[a:b]
 
     def _run(self, steps: int) -> None:
-        start = self.step / self.rate
-        births = self.schedule.moments(start, (self.step + steps) / self.rate)
+        births = self._births(self.step, self.step + steps)
         self.alive = run(
             self.state, self.serial, self.alive, self.counters, self.step, steps, float(self.rate), births,
             self.window, self.tables, self.shape, self.around, self._memory, self._scratch,
@@ -178,17 +223,13 @@ class LayerRun:
         return self.instances[:n]
 
     def counts(self) -> dict[str, int]:
-        """Return born, died, hits and refused since time 0, and alive now."""
-        c = self.counters
+        """Return born, died, hits and refused since time 0, of particles born since then, and alive now."""
+        since = self.alive - int(np.searchsorted(self.serial[: self.alive], self._first_serial))
+        born = int(self.counters[BORN])
         return {
-            "born": int(c[BORN]),
-            "died": int(c[DIED]),
+            "born": born,
+            "died": born - since,
             "hits": 0,
-            "refused": int(c[REFUSED]),
+            "refused": int(self.counters[REFUSED]),
             "alive": self.alive,
-            "peak": int(c[PEAK]),
         }
-
-    @property
-    def next_serial(self) -> int:
-        return int(self.counters[NEXT])

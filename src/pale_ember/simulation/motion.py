@@ -177,7 +177,6 @@ def _drag_and_wind(scr, around, tables, form, ends, serial, start, n):
 @njit(**options)
 def _move(scr, state, start, n):
     """Carry velocity and place over the step."""
-    ax, ay, az = scr[_AX], scr[_AY], scr[_AZ]
     e0, e1, e2 = scr[_E0], scr[_E1], scr[_E2]
     for axis in range(3):
         p, v, a = part(state, s.PX + axis, start, n), part(state, s.VX + axis, start, n), scr[_AX + axis]

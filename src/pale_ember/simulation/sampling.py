@@ -6,6 +6,8 @@ depend on its place in the block or on how the work is split.
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 from numba import njit, uint32
 
@@ -15,7 +17,7 @@ from .dice import UNIT, mix
 BLOCK = 512
 # Keeps the rows of scratch memory out of each other's cache sets.
 PAD = 80
-options = {"cache": True, "nogil": True, "error_model": "numpy"}
+options: dict[str, Any] = {"cache": True, "nogil": True, "error_model": "numpy"}
 
 
 @njit(**options)

@@ -184,7 +184,7 @@ def _box(shape, u, v, w, pick):
         first = 0.5 if v < 0.5 else -0.5
         second = 0.5 if w < 0.5 else -0.5
         if at < a:
-            x, y, z = x, first * b, second * c
+            y, z = first * b, second * c
         elif at < a + b:
             x, y, z = first * a, (u - 0.5) * b, second * c
         else:

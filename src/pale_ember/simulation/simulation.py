@@ -157,10 +157,10 @@ class Simulation:
         return np.zeros((0, s.STRIDE), np.float32) if run is None else run.show()
 
     def counts(self, layer: str) -> dict[str, int]:
-        """Return a layer's born, died, hits and refused since time 0, alive now, and the most at once."""
+        """Return a layer's born, died, hits and refused since time 0, and alive now."""
         run = self._run(layer)
         if run is None:
-            return {"born": 0, "died": 0, "hits": 0, "refused": 0, "alive": 0, "peak": 0}
+            return {"born": 0, "died": 0, "hits": 0, "refused": 0, "alive": 0}
         return run.counts()
 
     def _run(self, layer: str) -> LayerRun | None:
@@ -187,19 +187,10 @@ class Simulation:
         far = [run for run in runs if abs(self._step - run.step) > _WORTH_THREADS]
 
         def carry(run: LayerRun) -> bool:
-            # In stretches, so that a newer wish is heard soon.
-            while run.step != self._step:
-                if stopped is not None and stopped():
-                    return False
-                ahead = run.step + run.interval if run.step < self._step else self._step
-                run.seek(min(ahead, self._step) if self._worth_walking(run) else self._step)
-            return True
+            return run.seek(self._step, stopped) if stopped is not None else run.seek(self._step)
 
         if len(far) > 1:
             with ThreadPoolExecutor(min(len(far), os.cpu_count() or 1)) as pool:
                 return all(list(pool.map(carry, runs)))
-        return all([carry(run) for run in runs])
-
-    def _worth_walking(self, run: LayerRun) -> bool:
-        """Return whether the way goes on from here rather than from a snapshot nearer to the goal."""
-        return not any(run.step < k <= self._step for k in run.snapshots)
+        arrived = [carry(run) for run in runs]
+        return all(arrived)

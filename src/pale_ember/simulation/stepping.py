@@ -10,9 +10,9 @@ from .motion import advance
 from .sampling import at_clock, one, options
 from .shapes import birth
 
-# Entries of a layer's counters.
-BORN, DIED, REFUSED, NEXT, PEAK = range(5)
-COUNTERS = 5
+# Entries of a layer's counters: births and refusals since time 0, and the next serial.
+BORN, REFUSED, NEXT = range(3)
+COUNTERS = 3
 
 
 @njit(**options)
@@ -53,7 +53,7 @@ def run(state, serial, alive, counters, first_step, steps, rate, births, window,
     alive : int
         How many particles there are.
     counters : int64 array
-        Born, died, refused, the next serial, the most alive.
+        Born, refused, the next serial.
     first_step : int
         Number of the first step; a step k goes from k / rate to (k + 1) / rate.
     births : float64 array
@@ -77,7 +77,6 @@ def run(state, serial, alive, counters, first_step, steps, rate, births, window,
         middle = (step + 0.5) / rate
         at_clock(tables, _clock(middle, duration, begin, length), form, ends)
         spans[0] = np.float32(1.0 / rate)
-        before = alive
         alive = advance(state, serial, 0, alive, 0, spans, True, tables, form, ends, around, middle, scr)
         first = alive
         last_step = step == first_step + steps - 1
@@ -94,9 +93,6 @@ def run(state, serial, alive, counters, first_step, steps, rate, births, window,
             counters[NEXT] += 1
             counters[BORN] += 1
             alive += 1
-        counters[PEAK] = max(counters[PEAK], alive)
-        born = alive - first
-        if born > 0:
+        if alive > first:
             alive = advance(state, serial, first, alive, first, spans, False, tables, form, ends, around, middle, scr)
-        counters[DIED] += before + born - alive
     return alive

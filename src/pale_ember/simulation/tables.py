@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Callable
 from typing import NamedTuple
 
@@ -46,7 +47,8 @@ def baked_keys(keys: Keys) -> tuple[Floats, Floats]:
     As many cells are used (160, 320, …) as keep the error under 0.1 % of the curve's range; a step is
     put at the nearest border between cells.
     """
-    return _cells(lambda x: evaluate(keys, x)[:, None], breaks(keys), [k.x for k in keys])
+    value, rise = _cells(lambda x: evaluate(keys, x)[:, None], breaks(keys), [k.x for k in keys])
+    return value[:, 0], rise[:, 0]
 
 
 def _cells(curve: Callable[[Floats], Floats], jumps: list[float], corners: list[float]) -> tuple[Floats, Floats]:
@@ -139,7 +141,7 @@ class Baker:
             return
         assert isinstance(value, Gradient | GradientBand)
         sides: list[Stops] = [value.stops] if isinstance(value, Gradient) else [value.low, value.high]
-        jumps = [b.x for side in sides for a, b in zip(side, side[1:], strict=False) if a.x == b.x]
+        jumps = [b.x for side in sides for a, b in itertools.pairwise(side) if a.x == b.x]
         corners = [stop.x for side in sides for stop in side]
         for channel in range(3):
 

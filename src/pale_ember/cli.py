@@ -1,0 +1,192 @@
+"""The command line: the window, and what works without one."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from collections.abc import Sequence
+from typing import Any
+
+GOOD, PROBLEMS, WRONG_USE = 0, 1, 2
+COMMANDS = ("demo", "render", "stats", "check", "bench", "schema", "reference")
+
+
+def _size(text: str) -> tuple[int, int]:
+    width, cross, height = text.lower().partition("x")
+    if not (cross and width.isdigit() and height.isdigit() and 1 <= int(width) <= 8192 and 1 <= int(height) <= 8192):
+        raise argparse.ArgumentTypeError(f"“{text}” is not a size; write it as 1280x800, each side from 1 to 8192")
+    return int(width), int(height)
+
+
+def _seconds(text: str) -> float:
+    try:
+        found = float(text)
+    except ValueError:
+        found = -1.0
+    if not 0.0 <= found <= 36_000.0:
+        raise argparse.ArgumentTypeError(f"“{text}” is not a time; give seconds from 0 to 36000")
+    return found
+
+
+def parser() -> argparse.ArgumentParser:
+    """Return the command line's parser."""
+    top = argparse.ArgumentParser(
+        prog="pale-ember",
+        description="Build and tune layered 3D particle effects. Without a command it opens FILE, or a blank effect.",
+    )
+    commands = top.add_subparsers(dest="command", metavar="COMMAND")
+
+    window = commands.add_parser("open", help="open a file in the window")
+    window.add_argument("file", nargs="?", help="an .ember file")
+    demo = commands.add_parser("demo", help="open the window on the Saltglass Kiln")
+    for command in (window, demo):
+        command.add_argument("--shot", metavar="PNG", help="save a picture of the whole window and end")
+        command.add_argument("--size", type=_size, default=(1280, 800), metavar="WxH", help="the window's size")
+        command.add_argument("--at", type=_seconds, default=None, metavar="SECONDS", help="the moment to show")
+        command.add_argument("--select", metavar="LAYER", help="the layer to select, by name or id")
+        command.add_argument("--until-drawn", action="store_true", help=argparse.SUPPRESS)
+
+    render = commands.add_parser("render", help="draw one moment into a PNG, without a window")
+    render.add_argument("file")
+    render.add_argument("--time", type=_seconds, default=1.0, metavar="T", help="seconds (1)")
+    render.add_argument("--size", type=_size, default=(960, 600), metavar="WxH", help="pixels (960x600)")
+    render.add_argument("--backdrop", choices=("night", "dusk", "overcast", "day", "black"), help="instead of the file's")
+    render.add_argument("--no-grid", action="store_true", help="leave the floor's grid out")
+    render.add_argument("-o", "--output", required=True, metavar="PNG")
+
+    stats = commands.add_parser("stats", help="count births, deaths and the most alive, layer by layer")
+    stats.add_argument("file")
+    stats.add_argument("--until", type=_seconds, default=None, metavar="T", help="seconds (the effect's duration)")
+    stats.add_argument("--json", action="store_true", help="print figures as JSON")
+
+    check = commands.add_parser("check", help="say whether files are whole effects, and what is wrong if not")
+    check.add_argument("files", nargs="+", metavar="FILE")
+    check.add_argument("--json", action="store_true", help="print findings as JSON")
+
+    bench = commands.add_parser("bench", help="measure speed, as ratios within this run")
+    bench.add_argument("--json", action="store_true", help="print figures as JSON")
+    bench.add_argument("--start", action="store_true", help="measure the start of the window too (needs a display)")
+
+    commands.add_parser("schema", help="print the JSON Schema of effect files")
+    commands.add_parser("reference", help="print the reference page of all fields")
+    return top
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Run the command line; return the exit status: 0 good, 1 problems found, 2 wrong use."""
+    given = list(sys.argv[1:] if arguments is None else arguments)
+    if not given or (given[0] not in (*COMMANDS, "open") and not given[0].startswith("-")):
+        given.insert(0, "open")
+    chosen = parser().parse_args(given)
+    from .effect.errors import EffectError
+
+    try:
+        return _RUNNERS[chosen.command](chosen)
+    except EffectError as wrong:
+        print(f"pale-ember: {wrong}", file=sys.stderr)
+        return PROBLEMS
+    except KeyboardInterrupt:
+        return PROBLEMS
+
+
+def _open(chosen: argparse.Namespace) -> int:
+    from .app.start import start
+
+    file = chosen.file if chosen.command == "open" else None
+    return start(
+        file, demo=chosen.command == "demo", shot=chosen.shot, size=chosen.size, at=chosen.at,
+        select=chosen.select, until_drawn=chosen.until_drawn,
+    )  # fmt: skip
+
+
+def _render(chosen: argparse.Namespace) -> int:
+    from .effect import load_effect
+    from .files.pictures import render_file
+
+    effect = load_effect(chosen.file)
+    render_file(effect, chosen.time, chosen.size, chosen.output, chosen.backdrop, not chosen.no_grid)
+    return GOOD
+
+
+def _stats(chosen: argparse.Namespace) -> int:
+    from .effect import load_effect
+    from .files.figures import stats
+
+    effect = load_effect(chosen.file)
+    until = effect.duration if chosen.until is None else chosen.until
+    rows = stats(effect, until)
+    if chosen.json:
+        _print_json({"file": str(chosen.file), "until": until, "layers": rows})
+        return GOOD
+    print(f"{effect.name}, until {until:g} s")
+    print(f"{'layer':24}{'born':>9}{'died':>9}{'hits':>7}{'refused':>9}{'alive':>8}{'peak':>8}  bounds m")
+    for row in rows:
+        low, high = row["bounds"] or ([], [])
+        box = " ".join(f"{a:.2f}…{b:.2f}" for a, b in zip(low, high, strict=True)) or "none"
+        figures = f"{row['born']:9}{row['died']:9}{row['hits']:7}{row['refused']:9}{row['alive']:8}{row['peak']:8}"
+        print(f"{row['name'][:23]:24}{figures}  {box}")
+    return GOOD
+
+
+def _check(chosen: argparse.Namespace) -> int:
+    from .effect import EffectError, load_effect
+
+    found = []
+    for file in chosen.files:
+        try:
+            load_effect(file)
+        except EffectError as wrong:
+            found.append({"file": file, "place": wrong.place, "reason": wrong.reason})
+    if chosen.json:
+        _print_json({"problems": found})
+    else:
+        for row in found:
+            place = "" if row["place"] == row["file"] else f" {row['place']}:"
+            print(f"{row['file']}:{place} {row['reason']}")
+        if not found:
+            print(f"{len(chosen.files)} of {len(chosen.files)} files are whole.")
+    return PROBLEMS if found else GOOD
+
+
+def _bench(chosen: argparse.Namespace) -> int:
+    from .bench import report
+
+    figures = report(with_start=chosen.start, say=None if chosen.json else print)
+    if chosen.json:
+        _print_json(figures)
+    return GOOD
+
+
+def _schema(chosen: argparse.Namespace) -> int:
+    from .effect.schema import effect_schema
+
+    _print_json(effect_schema())
+    return GOOD
+
+
+def _reference(chosen: argparse.Namespace) -> int:
+    from .effect.reference import reference_page
+
+    sys.stdout.write(reference_page())
+    return GOOD
+
+
+def _print_json(data: Any) -> None:
+    print(json.dumps(data, indent=2, ensure_ascii=False))
+
+
+_RUNNERS = {
+    "open": _open,
+    "demo": _open,
+    "render": _render,
+    "stats": _stats,
+    "check": _check,
+    "bench": _bench,
+    "schema": _schema,
+    "reference": _reference,
+}
+
+if __name__ == "__main__":
+    sys.exit(main())
+

@@ -1,0 +1,80 @@
+"""A moment of a simulation as it is drawn: instances by layer, with how each layer is put on the picture."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..effect.effect import Effect, Layer
+from ..simulation import Simulation
+from ..simulation.slots import STRIDE
+
+Floats = NDArray[np.float32]
+
+
+@dataclass(frozen=True)
+class DrawnLayer:
+    """One layer's instances, shape (n, columns), and its look."""
+
+    id: str
+    instances: Floats
+    blend: str
+    sort: str
+    order: int
+
+
+@dataclass(frozen=True)
+class Moment:
+    """All that is drawn at one time; it shares no memory with the simulation."""
+
+    time: float
+    layers: tuple[DrawnLayer, ...]
+    counts: dict[str, dict[str, int]] = field(default_factory=dict)
+
+    @property
+    def alive(self) -> int:
+        return sum(len(layer.instances) for layer in self.layers)
+
+
+def moment_of(sim: Simulation, shown: Callable[[Layer], bool] = lambda layer: True) -> Moment:
+    """Return the simulation's present moment, with the layers for which ``shown`` holds."""
+    effect: Effect = sim.effect
+    layers = []
+    for layer in effect.layers:
+        if layer.enabled and shown(layer):
+            look = layer.look
+            layers.append(DrawnLayer(layer.id, sim.instances(layer.id).copy(), look.blend, look.sort, look.order))
+    counts = {layer.id: sim.counts(layer.id) for layer in effect.layers}
+    return Moment(sim.time, tuple(layers), counts)
+
+
+def in_order(layer: DrawnLayer, eye: NDArray[np.float64], back: NDArray[np.float64]) -> Floats:
+    """Return a layer's instances in the order in which they are drawn.
+
+    Parameters
+    ----------
+    eye, back : ndarray, shape (3,)
+        The eye's place and the direction out of the picture. Added light needs no order.
+    """
+    rows = layer.instances
+    if layer.blend == "add" or layer.sort in ("none", "old") or len(rows) < 2:
+        # They come in the order of their births, the oldest first.
+        return rows
+    if layer.sort == "young":
+        return np.ascontiguousarray(rows[::-1])
+    depth = rows[:, :3] @ back.astype(np.float32)
+    return np.take(rows, np.argsort(depth, kind="stable"), axis=0)
+
+
+def bounds(moment: Moment, only: set[str] | None = None) -> tuple[Floats, Floats] | None:
+    """Return the low and high corner of all particles that have some size and light; None if there are none."""
+    rows = [layer.instances for layer in moment.layers if only is None or layer.id in only]
+    seen = np.concatenate(rows) if rows else np.zeros((0, STRIDE), np.float32)
+    seen = seen[(seen[:, 4] > 0) & np.isfinite(seen[:, :3]).all(axis=1)]
+    if len(seen) == 0:
+        return None
+    half = np.maximum(seen[:, 3:4], seen[:, 4:5]) / 2
+    return (seen[:, :3] - half).min(axis=0), (seen[:, :3] + half).max(axis=0)

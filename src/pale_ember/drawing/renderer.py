@@ -1,0 +1,205 @@
+"""The one drawing path: a moment and a camera into a framebuffer of any OpenGL 3.3 core context."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from importlib import resources
+from typing import Any
+
+import moderngl
+import numpy as np
+
+from ..effect.colors import hex_to_linear
+from ..effect.effect import Camera
+from .camera import axes_of, eye_of, projection_matrix, view_matrix
+from .moment import Moment, in_order
+
+INSTANCE_FORMAT = "3f 2f 1f 3f 1f 1f /i"
+INSTANCE_NAMES = ("in_place", "in_size", "in_angle", "in_color", "in_opacity", "in_intensity")
+GLOW_LEVELS = 5
+GLOW_SHARE = 0.07
+
+
+@dataclass(frozen=True)
+class Backdrop:
+    """Colours behind the effect, sRGB hex, and the floor grid's strength."""
+
+    zenith: str
+    horizon: str
+    ground: str
+    line: str
+
+
+BACKDROPS = {
+    "night": Backdrop("#121314", "#232425", "#1b1c1c", "#55585a"),
+    "dusk": Backdrop("#3a4048", "#75706c", "#45423f", "#6d6a66"),
+    "overcast": Backdrop("#8d9193", "#b4b5b4", "#838381", "#5e5f5e"),
+    "day": Backdrop("#8fa9bd", "#d9dad6", "#a9a59b", "#77746d"),
+    "black": Backdrop("#000000", "#000000", "#000000", "#3a3a3a"),
+}
+
+
+def _shader(name: str) -> str:
+    return (resources.files(__package__) / "shaders" / f"{name}.glsl").read_text(encoding="utf-8")
+
+
+class Renderer:
+    """Draws moments. Make, use and :meth:`release` it with its context current.
+
+    Parameters
+    ----------
+    ctx : moderngl.Context
+        OpenGL 3.3 core or later.
+    """
+
+    def __init__(self, ctx: Any) -> None:
+        self.ctx = ctx
+        screen = _shader("screen.vert")
+        self._sprite = ctx.program(vertex_shader=_shader("sprite.vert"), fragment_shader=_shader("sprite.frag"))
+        self._screens = {
+            name: ctx.program(vertex_shader=screen, fragment_shader=_shader(f"{name}.frag"))
+            for name in ("backdrop", "shrink", "widen", "develop")
+        }
+        self._triangles = {name: ctx.vertex_array(program, []) for name, program in self._screens.items()}
+        self._buffer: Any = None
+        self._sprites: Any = None
+        self._size = (0, 0)
+        self._scene: Any = None
+        self._glow: list[Any] = []
+
+    def draw(
+        self, target: Any, size: tuple[int, int], moment: Moment, camera: Camera, backdrop: str, grid: bool = True
+    ) -> None:
+        """Draw a moment into a framebuffer, which ends opaque.
+
+        Parameters
+        ----------
+        target : moderngl.Framebuffer
+            8-bit; it gets sRGB values.
+        size : (int, int)
+            Width and height in pixels.
+        backdrop : str
+            One of ``BACKDROPS``.
+        """
+        width, height = max(size[0], 1), max(size[1], 1)
+        self._resize(width, height)
+        ctx = self.ctx
+        ctx.disable(moderngl.DEPTH_TEST | moderngl.CULL_FACE | moderngl.BLEND)
+        self._scene.use()
+        ctx.viewport = (0, 0, width, height)
+        view, projection = view_matrix(camera), projection_matrix(camera, width, height)
+        self._draw_backdrop(view, projection, camera, BACKDROPS[backdrop], grid)
+        self._draw_sprites(view, projection, camera, moment)
+        self._draw_glow(width, height)
+        target.use()
+        ctx.viewport = (0, 0, width, height)
+        self._scene.color_attachments[0].use(0)
+        self._glow[0].color_attachments[0].use(1)
+        develop = self._screens["develop"]
+        develop["scene"], develop["glow"], develop["glow_share"] = 0, 1, GLOW_SHARE
+        self._triangles["develop"].render(moderngl.TRIANGLES, vertices=3)
+
+    def _draw_backdrop(self, view: Any, projection: Any, camera: Camera, colors: Backdrop, grid: bool) -> None:
+        program = self._screens["backdrop"]
+        program["unproject"].write(_packed(np.linalg.inv(projection @ view)))
+        program["eye"] = tuple(eye_of(camera))
+        for name, color in (
+            ("zenith", colors.zenith),
+            ("horizon", colors.horizon),
+            ("ground", colors.ground),
+            ("line_light", colors.line),
+        ):
+            program[name] = tuple(hex_to_linear(color))
+        program["cell"] = 10.0 ** max(0, int(np.floor(np.log10(max(camera.distance, 1e-3) / 6.0))))
+        program["grid"] = 1.0 if grid else 0.0
+        self._triangles["backdrop"].render(moderngl.TRIANGLES, vertices=3)
+
+    def _draw_sprites(self, view: Any, projection: Any, camera: Camera, moment: Moment) -> None:
+        ctx = self.ctx
+        ctx.enable(moderngl.BLEND)
+        ctx.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA
+        ctx.blend_equation = moderngl.FUNC_ADD
+        self._sprite["view"].write(_packed(view))
+        self._sprite["projection"].write(_packed(projection))
+        _, _, back = axes_of(camera)
+        eye = eye_of(camera)
+        for layer in sorted(moment.layers, key=lambda drawn: drawn.order):
+            rows = in_order(layer, eye, back)
+            if len(rows) == 0:
+                continue
+            self._sprite["cover"] = 0.0 if layer.blend == "add" else 1.0
+            self._upload(rows)
+            self._sprites.render(moderngl.TRIANGLE_STRIP, vertices=4, instances=len(rows))
+        ctx.disable(moderngl.BLEND)
+
+    def _upload(self, rows: np.ndarray) -> None:
+        if self._buffer is None or self._buffer.size < rows.nbytes:
+            self._release(self._sprites, self._buffer)
+            self._buffer = self.ctx.buffer(reserve=max(rows.nbytes * 3 // 2, 1 << 16), dynamic=True)
+            self._sprites = self.ctx.vertex_array(self._sprite, [(self._buffer, INSTANCE_FORMAT, *INSTANCE_NAMES)])
+        else:
+            self._buffer.orphan()
+        self._buffer.write(np.ascontiguousarray(rows))
+
+    def _draw_glow(self, width: int, height: int) -> None:
+        """Spread the light that lenses and eyes spread: halve the picture several times, then add back up."""
+        ctx = self.ctx
+        source = self._scene
+        shrink, widen = self._screens["shrink"], self._screens["widen"]
+        for level in self._glow:
+            self._pass(shrink, "shrink", source, level)
+            source = level
+        ctx.enable(moderngl.BLEND)
+        ctx.blend_func = moderngl.ONE, moderngl.ONE
+        widen["share"] = 1.0
+        for finer, coarser in zip(self._glow[-2::-1], self._glow[:0:-1], strict=True):
+            self._pass(widen, "widen", coarser, finer)
+        ctx.disable(moderngl.BLEND)
+
+    def _pass(self, program: Any, name: str, source: Any, target: Any) -> None:
+        target.use()
+        self.ctx.viewport = (0, 0, *target.size)
+        texture = source.color_attachments[0]
+        texture.use(0)
+        program["source"] = 0
+        step = 0.5 if name == "shrink" else 1.0
+        program["texel"] = (step / texture.size[0], step / texture.size[1])
+        self._triangles[name].render(moderngl.TRIANGLES, vertices=3)
+
+    def _resize(self, width: int, height: int) -> None:
+        if self._size == (width, height):
+            return
+        self._release_targets()
+        self._size = (width, height)
+        self._scene = self._target(width, height)
+        for _ in range(GLOW_LEVELS):
+            width, height = max(width // 2, 1), max(height // 2, 1)
+            self._glow.append(self._target(width, height))
+
+    def _target(self, width: int, height: int) -> Any:
+        texture = self.ctx.texture((width, height), 4, dtype="f2")
+        texture.filter = moderngl.LINEAR, moderngl.LINEAR
+        texture.repeat_x = texture.repeat_y = False
+        return self.ctx.framebuffer([texture])
+
+    def _release(self, *things: Any) -> None:
+        for thing in things:
+            if thing is not None:
+                thing.release()
+
+    def _release_targets(self) -> None:
+        for target in (self._scene, *self._glow):
+            if target is not None:
+                self._release(*target.color_attachments, target)
+        self._scene, self._glow = None, []
+
+    def release(self) -> None:
+        """Give back all that it holds on the GPU; its context must be current."""
+        self._release_targets()
+        self._release(self._sprites, self._buffer, *self._triangles.values(), *self._screens.values(), self._sprite)
+        self._sprites = self._buffer = None
+        self._triangles, self._screens = {}, {}
+
+
+def _packed(matrix: np.ndarray) -> bytes:
+    return np.ascontiguousarray(matrix.T, dtype=np.float32).tobytes()

@@ -1,0 +1,27 @@
+#version 330 core
+// Linear light to what a screen shows: glow, a soft shoulder, sRGB, a grain too fine to see against bands.
+uniform sampler2D scene;
+uniform sampler2D glow;
+uniform float glow_share;
+in vec2 uv;
+out vec4 pixel;
+
+vec3 shoulder(vec3 v) {
+    const float bend = 0.7;
+    vec3 over = max(v - bend, 0.0);
+    return min(v, bend) + (1.0 - bend) * (1.0 - exp(-over / (1.0 - bend) * 0.55));
+}
+
+vec3 to_srgb(vec3 v) {
+    return mix(12.92 * v, 1.055 * pow(max(v, 0.0031308), vec3(1.0 / 2.4)) - 0.055, step(0.0031308, v));
+}
+
+void main() {
+    vec3 light = mix(texture(scene, uv).rgb, texture(glow, uv).rgb, glow_share);
+    vec3 shown = to_srgb(clamp(shoulder(max(light, 0.0)), 0.0, 1.0));
+    uvec2 p = uvec2(gl_FragCoord.xy);
+    uint h = p.x * 0x8DA6B343u ^ p.y * 0xD8163841u;
+    h = (h ^ (h >> 15)) * 0x7FEB352Du;
+    float grain = float((h ^ (h >> 16)) & 255u) / 255.0 - 0.5;
+    pixel = vec4(shown + grain / 255.0, 1.0);
+}

@@ -1,0 +1,61 @@
+"""The reference page of all fields, made from the model's own rules."""
+
+from __future__ import annotations
+
+from .chapters import Birthplace, Burst, Emit, Flight, Launch, Look, Place, Window
+from .effect import Camera, Effect, Layer, Stage
+from .fields import HUGE, Rule
+from .part import Part
+from .storage import _data
+
+SECTIONS: tuple[tuple[str, type[Part]], ...] = (
+    ("Effect", Effect),
+    ("Stage", Stage),
+    ("Camera", Camera),
+    ("Layer", Layer),
+    ("Place", Place),
+    ("Window", Window),
+    ("Emit", Emit),
+    ("Burst", Burst),
+    ("Birthplace", Birthplace),
+    ("Launch", Launch),
+    ("Flight", Flight),
+    ("Look", Look),
+)
+
+KINDS = {
+    "value": "Value",
+    "vec3_value": "Vec3Value",
+    "color_value": "ColorValue",
+    "number": "number",
+    "integer": "whole number",
+    "vec3": "Vec3",
+    "flag": "yes or no",
+    "choice": "choice",
+    "text": "text",
+}
+
+
+def reference_page() -> str:
+    """Return the page as Markdown."""
+    rows = ["# Fields", "", "Made by `pale-ember reference` from the model. A Value is fixed, a spread, a curve or a band.", ""]
+    for title, model in SECTIONS:
+        rows += [f"## {title}", "", (model.__doc__ or "").strip().splitlines()[0], ""]
+        rows += ["| field | label | kind | unit | default | limits | along | what it does |", "|---|---|---|---|---|---|---|---|"]
+        for name, rule in model.rules().items():
+            default = _data(model.default_of(name), rule)
+            cells = (f"`{name}`", rule.label, _kind(rule), rule.unit, f"`{default}`", _limits(rule), ", ".join(rule.along), rule.help)
+            rows.append("| " + " | ".join(cells) + " |")
+        rows.append("")
+    return "\n".join(rows)
+
+
+def _kind(rule: Rule) -> str:
+    return ", ".join(rule.choices) if rule.choices else KINDS[rule.kind]
+
+
+def _limits(rule: Rule) -> str:
+    if rule.kind in ("flag", "choice", "text", "color_value"):
+        return ""
+    low, high = (f"{end:g}" if abs(end) < HUGE else "" for end in rule.hard)
+    return f"{low}…{high}" if low or high else ""
