@@ -161,7 +161,9 @@ def report(with_start: bool = False, say: Callable[[str], None] | None = None) -
     for count in (10_000, 100_000, 1_000_000):
         row = measure_plain(count)
         found["plain"].append(row)
-        tell(f"plain layer, {count:>9,}: {row['ns']:6.1f} ns a particle, {row['ratio']:5.2f} times a copy of the same bytes")
+        tell(
+            f"plain layer, {count:>9,}: {row['ns']:6.1f} ns a particle, {row['ratio']:5.2f} times a copy of the same bytes"
+        )
     found["seek"] = seek = measure_seek()
     tell(
         f"seek in 10 s with {seek['alive']:,} alive: at most {seek['worst_steps']:.1f} plain steps, "

@@ -51,7 +51,9 @@ def parser() -> argparse.ArgumentParser:
     render.add_argument("file")
     render.add_argument("--time", type=_seconds, default=1.0, metavar="T", help="seconds (1)")
     render.add_argument("--size", type=_size, default=(960, 600), metavar="WxH", help="pixels (960x600)")
-    render.add_argument("--backdrop", choices=("night", "dusk", "overcast", "day", "black"), help="instead of the file's")
+    render.add_argument(
+        "--backdrop", choices=("night", "dusk", "overcast", "day", "black"), help="instead of the file's"
+    )
     render.add_argument("--no-grid", action="store_true", help="leave the floor's grid out")
     render.add_argument("-o", "--output", required=True, metavar="PNG")
 
@@ -189,4 +191,3 @@ _RUNNERS = {
 
 if __name__ == "__main__":
     sys.exit(main())
-

@@ -38,13 +38,30 @@ KINDS = {
 
 def reference_page() -> str:
     """Return the page as Markdown."""
-    rows = ["# Fields", "", "Made by `pale-ember reference` from the model. A Value is fixed, a spread, a curve or a band.", ""]
+    rows = [
+        "# Fields",
+        "",
+        "Made by `pale-ember reference` from the model. A Value is fixed, a spread, a curve or a band.",
+        "",
+    ]
     for title, model in SECTIONS:
         rows += [f"## {title}", "", (model.__doc__ or "").strip().splitlines()[0], ""]
-        rows += ["| field | label | kind | unit | default | limits | along | what it does |", "|---|---|---|---|---|---|---|---|"]
+        rows += [
+            "| field | label | kind | unit | default | limits | along | what it does |",
+            "|---|---|---|---|---|---|---|---|",
+        ]
         for name, rule in model.rules().items():
             default = _data(model.default_of(name), rule)
-            cells = (f"`{name}`", rule.label, _kind(rule), rule.unit, f"`{default}`", _limits(rule), ", ".join(rule.along), rule.help)
+            cells = (
+                f"`{name}`",
+                rule.label,
+                _kind(rule),
+                rule.unit,
+                f"`{default}`",
+                _limits(rule),
+                ", ".join(rule.along),
+                rule.help,
+            )
             rows.append("| " + " | ".join(cells) + " |")
         rows.append("")
     return "\n".join(rows)

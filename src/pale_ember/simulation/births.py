@@ -78,7 +78,10 @@ class Schedule:
         whole = math.ceil(self._before(last)) - math.ceil(self._before(first))
         turns = [self._turns(burst) for burst in self.bursts]
         whole += sum(
-            self.fired(i, turn, loop) for loop in range(first, last) for i, most in enumerate(turns) for turn in range(most)
+            self.fired(i, turn, loop)
+            for loop in range(first, last)
+            for i, most in enumerate(turns)
+            for turn in range(most)
         )
         ends = len(self.moments(start, first * self.duration)) + len(self.moments(last * self.duration, stop))
         return whole + ends

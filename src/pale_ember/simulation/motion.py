@@ -143,7 +143,19 @@ def _turbulence(scr, state, around, tables, form, ends, serial, start, n, time):
     t0, t1, t2 = scr[_T0], scr[_T1], scr[_T2]
     inverse = np.float32(1.0 / around.eddy)
     slide = np.float32(around.churn * time)
-    eddies(t0, t1, t2, part(state, s.PX, start, n), part(state, s.PY, start, n), part(state, s.PZ, start, n), n, inverse, slide, around.octaves, around.salt)
+    eddies(
+        t0,
+        t1,
+        t2,
+        part(state, s.PX, start, n),
+        part(state, s.PY, start, n),
+        part(state, s.PZ, start, n),
+        n,
+        inverse,
+        slide,
+        around.octaves,
+        around.salt,
+    )
     _slot(scr, _VALUE, tables, form, ends, s.TURBULENCE, serial, start, n)
     for i in range(n):
         ax[i] += t0[i] * value[i]
@@ -317,9 +329,7 @@ def advance(state, serial, first, last, to, steps, even, tables, form, ends, aro
     zero = np.float32(0.0)
     gravity_varies = form[s.GRAVITY] != s.LEVEL
     drag_varies = form[s.DRAG] != s.LEVEL or not even
-    thrusts = (
-        _present(form, ends, s.THRUST_X) or _present(form, ends, s.THRUST_Y) or _present(form, ends, s.THRUST_Z)
-    )
+    thrusts = _present(form, ends, s.THRUST_X) or _present(form, ends, s.THRUST_Y) or _present(form, ends, s.THRUST_Z)
     pulls = _present(form, ends, s.PULL)
     swirls = _present(form, ends, s.SWIRL)
     stirs = _present(form, ends, s.TURBULENCE)

@@ -23,7 +23,10 @@ SLIDE = (np.float32(0.61), np.float32(0.37), np.float32(0.53))
 def _corner(ix, iy, iz, salt):
     """Return the gradient at a lattice point: three parts in [-1, 1)."""
     h = mix(
-        uint32(ix) * uint32(0x8DA6B343) + uint32(iy) * uint32(0xD8163841) + uint32(iz) * uint32(0xCB1AB31F) + uint32(salt)
+        uint32(ix) * uint32(0x8DA6B343)
+        + uint32(iy) * uint32(0xD8163841)
+        + uint32(iz) * uint32(0xCB1AB31F)
+        + uint32(salt)
     )
     k = np.float32(1.0 / 512.0)
     one = np.float32(1.0)

@@ -1,0 +1,100 @@
+"""Curves, bands and gradients as pictures."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QLinearGradient, QPainter, QPainterPath, QPen, QPolygonF
+
+from ..effect.colors import ColorSpread, ColorValue, Flat, Gradient, GradientBand, Stops, evaluate_stops, linear_to_hex
+from ..effect.curves import Keys, breaks
+from ..effect.values import Band, Curve, Value
+from . import theme
+
+
+def samples(keys: Keys, count: int) -> np.ndarray:
+    """Return x at which a curve is drawn: even, with both sides of each jump."""
+    even = np.linspace(0.0, 1.0, count)
+    jumps = [side for at in breaks(keys) for side in (np.nextafter(at, -1.0), at)]
+    return np.sort(np.concatenate([even, np.array(jumps)]))
+
+
+def value_range(value: Value) -> tuple[float, float]:
+    """Return the lowest and highest of a Value over 0…1, with some room."""
+    low, high = value.bounds_at(np.linspace(0.0, 1.0, 129))
+    bottom, top = float(min(low.min(), high.min())), float(max(low.max(), high.max()))
+    bottom = min(bottom, 0.0)
+    top = max(top, 0.0)
+    if top - bottom < 1e-9:
+        top = bottom + 1.0
+    return bottom, top
+
+
+def line_of(keys: Keys, box: QRectF, bottom: float, top: float) -> QPolygonF:
+    """Return a curve as a line inside a box."""
+    from ..effect.curves import evaluate
+
+    x = samples(keys, max(int(box.width()) // 2, 24))
+    y = evaluate(keys, x)
+    high = box.bottom() - (y - bottom) / (top - bottom) * box.height()
+    return QPolygonF([QPointF(box.left() + float(a) * box.width(), float(b)) for a, b in zip(x, high, strict=True)])
+
+
+def sides_of(value: Value) -> list[Keys]:
+    """Return a Value's curves: none, one, or low and high."""
+    if isinstance(value, Curve):
+        return [value.keys]
+    return [value.low, value.high] if isinstance(value, Band) else []
+
+
+def paint_value(painter: QPainter, box: QRectF, value: Value) -> None:
+    """Draw a curve or band small, over its own range."""
+    bottom, top = value_range(value)
+    lines = [line_of(keys, box, bottom, top) for keys in sides_of(value)]
+    paint_lines(painter, lines, 1.2)
+
+
+def paint_lines(painter: QPainter, lines: list[QPolygonF], width: float) -> None:
+    """Draw one curve, or two with the area between them."""
+    if len(lines) == 2:
+        path = QPainterPath()
+        path.addPolygon(lines[0])
+        for i in range(lines[1].count() - 1, -1, -1):
+            path.lineTo(lines[1].at(i))
+        path.closeSubpath()
+        painter.fillPath(path, theme.color(theme.EMBER, 38))
+    for line, ink, style in zip(
+        lines, (theme.EMBER, theme.SALT), (Qt.PenStyle.SolidLine, Qt.PenStyle.SolidLine), strict=False
+    ):
+        painter.setPen(QPen(QColor(ink), width, style))
+        painter.drawPolyline(line)
+
+
+def color_sides(value: ColorValue) -> list[Stops]:
+    """Return a colour's gradients: none, one, or low and high."""
+    if isinstance(value, Gradient):
+        return [value.stops]
+    return [value.low, value.high] if isinstance(value, GradientBand) else []
+
+
+def paint_stops(painter: QPainter, box: QRectF, stops: Stops) -> None:
+    """Draw a gradient, mixed in linear light as the simulation does."""
+    x = np.unique(np.concatenate([np.linspace(0, 1, 33), [s.x for s in stops], [np.nextafter(s.x, -1) for s in stops]]))
+    x = x[(x >= 0) & (x <= 1)]
+    gradient = QLinearGradient(box.topLeft(), box.topRight())
+    gradient.setStops([(float(a), QColor(linear_to_hex(c))) for a, c in zip(x, evaluate_stops(stops, x), strict=True)])
+    painter.fillRect(box, gradient)
+
+
+def paint_gradient(painter: QPainter, box: QRectF, value: ColorValue) -> None:
+    """Draw any colour small."""
+    sides = color_sides(value)
+    if isinstance(value, Flat):
+        painter.fillRect(box, QColor(value.color))
+    elif isinstance(value, ColorSpread):
+        half = QRectF(box.left(), box.top(), box.width() / 2, box.height())
+        painter.fillRect(half, QColor(value.low))
+        painter.fillRect(half.translated(half.width(), 0), QColor(value.high))
+    for i, stops in enumerate(sides):
+        high = box.height() / len(sides)
+        paint_stops(painter, QRectF(box.left(), box.top() + i * high, box.width(), high), stops)

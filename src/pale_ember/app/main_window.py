@@ -1,0 +1,384 @@
+"""The main window: top bar, stage, timeline, life strip, recipe."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from PyQt6.QtCore import QByteArray, Qt, QTimer
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
+from PyQt6.QtWidgets import (
+    QDockWidget,
+    QFileDialog,
+    QHBoxLayout,
+    QLabel,
+    QMainWindow,
+    QPushButton,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from ..drawing.renderer import BACKDROPS
+from ..effect.effect import Effect
+from ..files.autosave import Leftover
+from . import theme
+from .commands import COMMANDS, make_actions
+from .desk import Desk
+from .finder import Finder, Finding
+from .recipe import CHAPTERS, Recipe
+from .session import SPEEDS, Session
+from .stage import Stage
+from .starts import fresh_layer
+from .strip import LifeStrip
+from .timeline import Timeline
+from .top_bar import TopBar
+
+LAYOUT = 1
+
+
+class MainWindow(QMainWindow):
+    """One effect at a time."""
+
+    def __init__(self, effect: Effect | None = None) -> None:
+        super().__init__()
+        self.setWindowTitle("Pale Ember")
+        self.setAcceptDrops(True)
+        self.session = Session(effect or Effect())
+        self.desk = Desk(self.session, self)
+        self.stage = Stage(self.session)
+        self.commands = make_actions(self, self.run)
+        self.top_bar = TopBar(self.session, self.stage, self.commands, self.desk.recent_menu)
+        self.notice = Notice(self)
+        self.timeline = Timeline(self.session)
+        self.strip = LifeStrip(self.session)
+        self.recipe = Recipe(self.session)
+        self.recipe.lane_wanted.connect(self.strip.show_lane)
+        self.setMenuWidget(self._head())
+        self.setCentralWidget(self.stage)
+        self.setDockNestingEnabled(True)
+        self.setCorner(Qt.Corner.BottomRightCorner, Qt.DockWidgetArea.RightDockWidgetArea)
+        self.setCorner(Qt.Corner.TopRightCorner, Qt.DockWidgetArea.RightDockWidgetArea)
+        self.docks = {
+            "recipe": self._dock("Recipe", self.recipe, Qt.DockWidgetArea.RightDockWidgetArea),
+            "timeline": self._dock(
+                "Timeline", self.timeline, Qt.DockWidgetArea.BottomDockWidgetArea, self._layer_buttons()
+            ),
+            "strip": self._dock("Life strip", self.strip, Qt.DockWidgetArea.BottomDockWidgetArea),
+        }
+        self.splitDockWidget(self.docks["timeline"], self.docks["strip"], Qt.Orientation.Horizontal)
+        self.commands["grid"].setChecked(True)
+        self.commands["wire"].setChecked(True)
+        self.session.said.connect(self.notice.say)
+        self.session.effect_changed.connect(self._title)
+        self.session.selection_changed.connect(self._enable)
+        self.session.effect_changed.connect(self._enable)
+        self.desk.offered.connect(self.notice.offer)
+        self._first_layout: QByteArray | None = None
+        self._title()
+        self._enable()
+
+    def _head(self) -> QWidget:
+        head = QWidget()
+        column = QVBoxLayout(head)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.top_bar)
+        column.addWidget(self.notice)
+        return head
+
+    def _layer_buttons(self) -> list[QToolButton]:
+        buttons = []
+        for name in ("add", "duplicate", "delete", "up", "down"):
+            button = QToolButton()
+            button.setDefaultAction(self.commands[name])
+            button.setAccessibleName(self.commands[name].text())
+            button.setFixedSize(22, 20)
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            buttons.append(button)
+        return buttons
+
+    def _dock(
+        self, title: str, widget: QWidget, area: Qt.DockWidgetArea, buttons: list[QToolButton] | None = None
+    ) -> QDockWidget:
+        dock = QDockWidget(title, self)
+        dock.setObjectName(title)
+        dock.setFeatures(
+            QDockWidget.DockWidgetFeature.DockWidgetMovable | QDockWidget.DockWidgetFeature.DockWidgetFloatable
+        )
+        bar = QWidget()
+        bar.setToolTip("Drag to move this panel, double-click to float it")
+        row = QHBoxLayout(bar)
+        row.setContentsMargins(10, 3, 4, 3)
+        row.setSpacing(1)
+        label = QLabel(title)
+        label.setStyleSheet(f"color: {theme.DIM}; font-weight: 600; font-size: 11px;")
+        row.addWidget(label)
+        row.addStretch(1)
+        for button in buttons or []:
+            row.addWidget(button)
+        dock.setTitleBarWidget(bar)
+        dock.setWidget(widget)
+        self.addDockWidget(area, dock)
+        return dock
+
+    def arrange(self) -> None:
+        """Give the panels their first sizes, and then those of the last time."""
+        width, height = self.width(), self.height()
+        self.resizeDocks([self.docks["recipe"]], [366], Qt.Orientation.Horizontal)
+        below = max(width - 370, 500)
+        self.resizeDocks(
+            [self.docks["timeline"], self.docks["strip"]], [below // 2 - 10, below // 2 + 10], Qt.Orientation.Horizontal
+        )
+        self.resizeDocks(
+            [self.docks["timeline"], self.docks["strip"]], [int(height * 0.4)] * 2, Qt.Orientation.Vertical
+        )
+        if self._first_layout is None:
+            self._first_layout = self.saveState(LAYOUT)
+
+    def restore_layout(self) -> None:
+        """Take up the sizes and the arrangement of the last time."""
+        geometry, state = self.desk.settings.value("geometry"), self.desk.settings.value("layout")
+        if isinstance(geometry, QByteArray):
+            self.restoreGeometry(geometry)
+        if isinstance(state, QByteArray):
+            self.restoreState(state, LAYOUT)
+
+    def _title(self) -> None:
+        document = self.session.document
+        self.setWindowTitle(f"{document.title}{'*' if document.dirty else ''} · Pale Ember")
+
+    def _enable(self) -> None:
+        here = self.session.layer is not None
+        at, count = self.session.effect.index(self.session.selected), len(self.session.effect.layers)
+        for name in ("duplicate", "rename", "delete", "hide", "alone", "burst"):
+            self.commands[name].setEnabled(here)
+        self.commands["up"].setEnabled(here and at > 0)
+        self.commands["down"].setEnabled(here and at < count - 1)
+        for name in ("previous", "next"):
+            self.commands[name].setEnabled(count > 1)
+
+    # Commands
+
+    def run(self, name: str) -> None:
+        """Do a command by its name."""
+        session, desk = self.session, self.desk
+        simple: dict[str, Any] = {
+            "new": desk.new,
+            "open": desk.open,
+            "demo": desk.open_demo,
+            "save": desk.save,
+            "save_as": desk.save_as,
+            "picture": self.save_picture,
+            "quit": self.close,
+            "undo": session.undo,
+            "redo": session.redo,
+            "find": self.find,
+            "add": lambda: session.add(fresh_layer(session.effect)),
+            "duplicate": session.duplicate,
+            "rename": lambda: self.timeline.lanes.rename(session.effect.index(session.selected)),
+            "delete": session.remove,
+            "up": lambda: session.move(session.selected, session.effect.index(session.selected) - 1),
+            "down": lambda: session.move(session.selected, session.effect.index(session.selected) + 1),
+            "hide": lambda: session.toggle_hidden(session.selected),
+            "alone": lambda: session.toggle_alone(session.selected),
+            "burst": self._add_burst,
+            "previous": lambda: session.select_next(-1),
+            "next": lambda: session.select_next(1),
+            "play": lambda: session.play(not session.playing),
+            "restart": lambda: session.seek(0.0),
+            "step_back": lambda: session.step(-1),
+            "step": lambda: session.step(1),
+            "slower": lambda: self._faster(-1),
+            "faster": lambda: self._faster(1),
+            "loop": lambda: session.edit("loop", not session.effect.loop, "Change loop"),
+            "frame": self.stage.frame,
+            "home_view": lambda: session.look_from(session.effect.stage.camera),
+            "keep_view": lambda: session.edit("stage.camera", session.camera, "Keep this view"),
+            "backdrop": self._next_backdrop,
+            "grid": self._toggle_grid,
+            "wire": self._toggle_wire,
+            "layout": self._restore_first_layout,
+        }
+        if name.startswith("chapter_"):
+            self.recipe.show_chapter(int(name[-1]) - 1)
+        else:
+            simple[name]()
+
+    def _add_burst(self) -> None:
+        self.recipe.show_chapter(0)
+        bursts = self.recipe.chapters["Emit"].bursts
+        if bursts is not None:
+            bursts.add_burst()
+
+    def _faster(self, by: int) -> None:
+        at = SPEEDS.index(self.session.speed) + by
+        self.session.set_speed(SPEEDS[min(max(at, 0), len(SPEEDS) - 1)])
+
+    def _next_backdrop(self) -> None:
+        names = list(BACKDROPS)
+        now = names.index(self.session.effect.stage.backdrop)
+        self.session.edit("stage.backdrop", names[(now + 1) % len(names)], "Change backdrop")
+
+    def _toggle_grid(self) -> None:
+        self.stage.show_grid = not self.stage.show_grid
+        self.commands["grid"].setChecked(self.stage.show_grid)
+        self.stage.update()
+
+    def _toggle_wire(self) -> None:
+        self.stage.show_wire = not self.stage.show_wire
+        self.commands["wire"].setChecked(self.stage.show_wire)
+        self.stage.overlay.update()
+
+    def _restore_first_layout(self) -> None:
+        if self._first_layout is not None:
+            self.restoreState(self._first_layout, LAYOUT)
+        for dock in self.docks.values():
+            dock.setFloating(False)
+            dock.show()
+        self.arrange()
+
+    def save_picture(self) -> None:
+        """Save what the stage shows as a PNG."""
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Save a picture", f"{self.session.document.title}.png", "Pictures (*.png)"
+        )
+        if name:
+            done = self.stage.grabFramebuffer().save(name, "PNG")
+            self.session.said.emit(f"Saved to {name}." if done else f"{name} can't be written; choose another folder.")
+
+    def find(self) -> Finder:
+        """Open the finder over commands, fields and layers."""
+        findings = [
+            Finding(
+                self.commands[c.name].text(),
+                c.group.lower(),
+                c.key,
+                f"{c.title} {c.group} {c.tip}".lower(),
+                self.commands[c.name].trigger,
+            )
+            for c in COMMANDS
+            if self.commands[c.name].isEnabled()
+        ]
+        for index, (chapter, sections) in enumerate(CHAPTERS.items()):
+            if self.session.layer is None and sections[0].in_layer:
+                continue
+            for at, row in self.recipe.chapters[chapter].rows.items():
+                words = f"{row.rule.label} {row.rule.help} {chapter}".lower()
+                findings.append(
+                    Finding(row.rule.label, chapter, "", words, lambda i=index, a=at: self._go_to_field(i, a))
+                )
+        for layer in self.session.effect.layers:
+            findings.append(
+                Finding(layer.name, "layer", "", layer.name.lower(), lambda i=layer.id: self.session.select(i))
+            )
+        finder = Finder(self, findings)
+        finder.open()
+        return finder
+
+    def _go_to_field(self, chapter: int, at: str) -> None:
+        self.recipe.show_chapter(chapter)
+        page = self.recipe.chapters[list(CHAPTERS)[chapter]]
+        row = page.rows[at]
+        page.ensureWidgetVisible(row)
+        for part in row._parts:
+            part.setFocus(Qt.FocusReason.ShortcutFocusReason)
+            break
+
+    # The window's own
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        assert event is not None
+        mime = event.mimeData()
+        if mime is not None and any(url.toLocalFile().endswith(".ember") for url in mime.urls()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        assert event is not None
+        mime = event.mimeData()
+        for url in mime.urls() if mime is not None else []:
+            if url.toLocalFile().endswith(".ember") and self.desk.may_leave():
+                self.desk.load(Path(url.toLocalFile()))
+                return
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        assert event is not None
+        if not self.desk.may_leave():
+            event.ignore()
+            return
+        self.desk.settings.setValue("geometry", self.saveGeometry())
+        self.desk.settings.setValue("layout", self.saveState(LAYOUT))
+        self.shut()
+        event.accept()
+
+    def shut(self) -> None:
+        """End threads, give GPU memory back, and remove the autosave."""
+        self.desk.timer.stop()
+        self.desk.autosave.clear()
+        self.session.end()
+        self.stage.release()
+
+
+class Notice(QWidget):
+    """A line under the top bar: what went wrong, or work to bring back. It goes by itself, or when answered."""
+
+    def __init__(self, window: MainWindow) -> None:
+        super().__init__()
+        self.main = window
+        self.left: Leftover | None = None
+        self.setStyleSheet(f"background: {theme.EMBER_DARK};")
+        row = QHBoxLayout(self)
+        row.setContentsMargins(14, 5, 10, 5)
+        self.words = QLabel()
+        self.words.setWordWrap(True)
+        self.words.setStyleSheet(f"color: {theme.BRIGHT};")
+        row.addWidget(self.words, 1)
+        self.restore = QPushButton("Bring it back")
+        self.restore.setToolTip("Open the unsaved work")
+        self.restore.clicked.connect(lambda: self.left and window.desk.restore(self.left))
+        self.drop = QPushButton("Throw it away")
+        self.drop.setToolTip("Delete the unsaved work for good")
+        self.drop.clicked.connect(lambda: self.left and window.desk.give_up(self.left))
+        self.close_button = QPushButton("OK")
+        self.close_button.setToolTip("Close this line")
+        self.close_button.clicked.connect(self.hide)
+        for button in (self.restore, self.drop, self.close_button):
+            row.addWidget(button)
+        self.timer = QTimer(self)
+        self.timer.setSingleShot(True)
+        self.timer.timeout.connect(self._time_out)
+        self.hide()
+
+    def say(self, words: str) -> None:
+        """Show a sentence for a while."""
+        self.words.setText(words)
+        self._buttons(offering=False)
+        self.show()
+        self.timer.start(9000)
+
+    def offer(self, left: Leftover | None) -> None:
+        """Offer unsaved work; None takes an offer back."""
+        self.left = left
+        if left is None:
+            self.hide()
+            return
+        import time
+
+        what = f"“{left.path.name}”" if left.path else "an effect that had no file yet"
+        self.words.setText(
+            f"Unsaved work on {what} was found, from {time.strftime('%d %B, %H:%M', time.localtime(left.when))}."
+        )
+        self._buttons(offering=True)
+        self.timer.stop()
+        self.show()
+
+    def _buttons(self, offering: bool) -> None:
+        self.restore.setVisible(offering)
+        self.drop.setVisible(offering)
+        self.close_button.setVisible(not offering)
+
+    def _time_out(self) -> None:
+        if self.left is not None:
+            self.offer(self.left)
+        else:
+            self.hide()

@@ -1,0 +1,157 @@
+"""A number that can be dragged, typed and nudged."""
+
+from __future__ import annotations
+
+import itertools
+import math
+from typing import Any
+
+from PyQt6.QtCore import QEvent, QPointF, Qt, pyqtSignal
+from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent
+from PyQt6.QtWidgets import QLineEdit, QWidget
+
+from .arithmetic import evaluate, shown
+
+DRAG_FROM = 3
+_strokes = itertools.count(1)
+
+
+class NumberBox(QLineEdit):
+    """Drag sideways to change, click to type, arrow keys to nudge (Shift tenfold, Ctrl a tenth).
+
+    ``edited`` gives the new number and a merge key: the same through one drag or one run of nudges.
+    """
+
+    edited = pyqtSignal(float, str)
+    cleared = pyqtSignal()  # emptied and left, where a field may be empty
+
+    def __init__(
+        self,
+        soft: tuple[float, float] = (0.0, 1.0),
+        hard: tuple[float, float] = (-1e9, 1e9),
+        digits: int = 2,
+        parent: QWidget | None = None,
+    ) -> None:
+        super().__init__(parent)
+        self.soft, self.hard, self.digits = soft, hard, digits
+        self.number = 0.0
+        self._press: tuple[QPointF, float] | None = None
+        self._stroke = ""
+        self.setMinimumWidth(38)
+        self.setCursor(Qt.CursorShape.SizeHorCursor)
+        self.returnPressed.connect(self._commit)
+
+    def show_number(self, number: float) -> None:
+        """Show a number, unless one is being typed."""
+        self.number = number
+        if not (self.hasFocus() and self.isModified()):
+            self.setText(shown(number, self.digits))
+            self.setCursorPosition(0)
+
+    @property
+    def unit_step(self) -> float:
+        """Return what one nudge changes: a hundredth of the soft range, made round; 1 for whole numbers."""
+        if self.digits == 0:
+            return 1.0
+        span = abs(self.soft[1] - self.soft[0]) / 100
+        step = 10.0 ** round(math.log10(max(span, 1e-6)))
+        return max(step, 10.0**-self.digits)
+
+    def _give(self, number: float, merge: str) -> None:
+        number = min(max(number, self.hard[0]), self.hard[1])
+        number = float(round(number)) if self.digits == 0 else float(f"{number:.7g}")
+        if number != self.number:
+            self.number = number
+            self.setText(shown(number, self.digits))
+            self.edited.emit(number, merge)
+
+    def _commit(self) -> None:
+        if not self.isModified():
+            return
+        if not self.text().strip():
+            self.cleared.emit()
+        found = evaluate(self.text(), self.number)
+        self.setModified(False)
+        if found is None:
+            self.setText(shown(self.number, self.digits))
+        else:
+            self._give(found, "")
+            self.setText(shown(self.number, self.digits))
+        self.selectAll()
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        if event.button() == Qt.MouseButton.LeftButton and not self.hasFocus():
+            number = self.number if math.isfinite(self.number) else self.soft[0]
+            self._press = (event.position(), number)
+            self._stroke = ""
+            return
+        super().mousePressEvent(event)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        if self._press is None:
+            super().mouseMoveEvent(event)
+            return
+        start, number = self._press
+        moved = event.position().x() - start.x()
+        if not self._stroke:
+            if abs(moved) < DRAG_FROM:
+                return
+            self._stroke = f"drag {next(_strokes)}"
+        pace = self.unit_step / (4 if self.digits == 0 else 1)
+        if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            pace *= 10
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            pace /= 10
+        self._give(number + round(moved) * pace, self._stroke)
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        pressed, self._press = self._press, None
+        if pressed is None:
+            super().mouseReleaseEvent(event)
+        elif not self._stroke:
+            self.setFocus(Qt.FocusReason.MouseFocusReason)
+            self.selectAll()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        key = event.key()
+        if key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            self._commit()
+            pace = self.unit_step * (1 if key == Qt.Key.Key_Up else -1)
+            if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+                pace *= 10
+            if event.modifiers() & Qt.KeyboardModifier.ControlModifier and self.digits > 0:
+                pace /= 10
+            number = self.number if math.isfinite(self.number) else self.soft[0]
+            self._give(number + pace, f"nudge {self._stroke}")
+            self.selectAll()
+            return
+        if key == Qt.Key.Key_Escape:
+            self.setModified(False)
+            self.setText(shown(self.number, self.digits))
+            self.clearFocus()
+            return
+        super().keyPressEvent(event)
+
+    def event(self, event: QEvent | None) -> bool:
+        # Plain letters and arrows belong to the field while it has the focus, not to the window's commands.
+        if event is not None and event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
+            plain = not event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier)
+            if plain or event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+                event.accept()
+                return True
+        return super().event(event)
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        super().focusInEvent(event)
+        self._stroke = f"focus {next(_strokes)}"
+        self.setCursor(Qt.CursorShape.IBeamCursor)
+        self.selectAll()
+
+    def focusOutEvent(self, event: Any) -> None:
+        self._commit()
+        self.deselect()
+        self.setCursor(Qt.CursorShape.SizeHorCursor)
+        super().focusOutEvent(event)

@@ -1,0 +1,83 @@
+"""The simulation in a thread of its own: it takes the newest wish and gives back moments."""
+
+from __future__ import annotations
+
+import threading
+import time
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from ..drawing import moment_of
+from ..effect.effect import Effect
+from ..effect.errors import EffectError
+from ..simulation import Simulation
+
+
+@dataclass(frozen=True)
+class Wish:
+    """An effect at a time; ``number`` grows with each wish."""
+
+    effect: Effect
+    time: float
+    number: int
+
+
+class Player(QObject):
+    """Simulates off the interface's thread; a newer wish breaks off an older one."""
+
+    arrived = pyqtSignal(object, int, float)  # Moment, number of the wish, milliseconds it took
+    failed = pyqtSignal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._lock = threading.Condition()
+        self._wish: Wish | None = None
+        self._number = 0
+        self._ended = False
+        self._thread = threading.Thread(target=self._work, name="player", daemon=True)
+        self._thread.start()
+
+    def ask(self, effect: Effect, moment: float) -> int:
+        """Wish for an effect at a time; return the wish's number."""
+        with self._lock:
+            self._number += 1
+            self._wish = Wish(effect, moment, self._number)
+            self._lock.notify()
+            return self._number
+
+    def end(self) -> None:
+        """Stop the thread."""
+        with self._lock:
+            self._ended = True
+            self._lock.notify()
+        self._thread.join(timeout=5.0)
+
+    def _overtaken(self) -> bool:
+        return self._ended or self._wish is not None
+
+    def _work(self) -> None:
+        sim: Simulation | None = None
+        while True:
+            with self._lock:
+                while self._wish is None and not self._ended:
+                    self._lock.wait()
+                if self._ended:
+                    return
+                wish, self._wish = self._wish, None
+            start = time.perf_counter()
+            try:
+                if sim is None:
+                    sim = Simulation(Effect())
+                if sim.effect is not wish.effect:
+                    sim.adopt(wish.effect)
+                # While a value is dragged wishes come faster than seeks end: every one is let finish,
+                # unless it takes long.
+                arrived = sim.seek(wish.time, lambda: self._overtaken() and time.perf_counter() - start > 0.25)
+                if arrived:
+                    self.arrived.emit(moment_of(sim), wish.number, (time.perf_counter() - start) * 1e3)
+            except EffectError as wrong:
+                self.failed.emit(str(wrong))
+            except MemoryError:
+                sim = None
+                self.failed.emit("There is not enough memory to simulate this effect; lower the caps of its layers.")

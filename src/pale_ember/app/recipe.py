@@ -1,0 +1,271 @@
+"""The recipe: the selected layer's chapters and their fields, all made from the model."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import (
+    QButtonGroup,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QStackedWidget,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)  # fmt: skip
+
+from ..effect.chapters import Birthplace, Burst, Emit, Flight, Launch, Look, Place, Window
+from ..effect.edit import get
+from ..effect.effect import Camera, Effect, Layer, Stage
+from ..effect.part import Part
+from . import theme
+from .fields import FieldRow
+from .icons import icon
+from .session import Session
+
+
+@dataclass(frozen=True)
+class Section:
+    """Fields of one model under a heading; ``at`` is its path, in the layer or in the effect."""
+
+    title: str
+    at: str
+    model: type[Part]
+    in_layer: bool = True
+    only: tuple[str, ...] = ()
+
+
+CHAPTERS: dict[str, tuple[Section, ...]] = {
+    "Emit": (Section("", "emit", Emit), Section("Bursts", "emit.bursts", Burst), Section("Window", "window", Window)),
+    "Birthplace": (Section("", "birthplace", Birthplace), Section("Place", "place", Place)),
+    "Launch": (Section("", "launch", Launch),),
+    "Flight": (Section("", "flight", Flight),),
+    "Look": (Section("", "look", Look), Section("Layer", "", Layer, only=("name", "enabled"))),
+    "Effect": (
+        Section("", "", Effect, False, ("name", "duration", "loop", "warm_up", "seed", "step_rate", "notes")),
+        Section("Stage", "stage", Stage, False),
+        Section("Camera", "stage.camera", Camera, False),
+    ),
+}
+
+
+class Recipe(QWidget):
+    """A rail of chapters beside the fields of the chosen one."""
+
+    lane_wanted = pyqtSignal(str)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setMinimumWidth(352)
+        self.setAccessibleName("Recipe")
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        self.title = QLabel()
+        self.title.setStyleSheet(
+            f"font-size: 15px; font-weight: 600; color: {theme.BRIGHT}; padding: 9px 12px 1px 12px;"
+        )
+        self.summary = QLabel()
+        self.summary.setWordWrap(True)
+        self.summary.setStyleSheet(f"color: {theme.DIM}; padding: 0 12px 8px 12px;")
+        whole.addWidget(self.title)
+        whole.addWidget(self.summary)
+        body = QHBoxLayout()
+        body.setSpacing(0)
+        whole.addLayout(body, 1)
+        self.rail = QWidget()
+        self.rail.setFixedWidth(82)
+        self.rail.setStyleSheet(f"background: {theme.ASH_0};")
+        column = QVBoxLayout(self.rail)
+        column.setContentsMargins(0, 4, 0, 4)
+        column.setSpacing(1)
+        self.buttons = QButtonGroup(self)
+        self.pages = QStackedWidget()
+        self.chapters: dict[str, Page] = {}
+        for i, name in enumerate(CHAPTERS):
+            button = QToolButton()
+            button.setText(name)
+            button.setCheckable(True)
+            button.setToolTip(f"{name} ({i + 1})")
+            button.setStyleSheet(
+                f"QToolButton {{ border: none; border-radius: 0; border-left: 2px solid transparent; color: {theme.DIM};"
+                f" text-align: left; padding: 7px 4px 7px 9px; }}"
+                f"QToolButton:hover {{ color: {theme.BRIGHT}; }}"
+                f"QToolButton:focus {{ color: {theme.EMBER}; }}"
+                f"QToolButton:checked {{ background: {theme.ASH_1}; color: {theme.BRIGHT}; border-left-color: {theme.EMBER}; }}"
+            )
+            button.setSizePolicy(button.sizePolicy().Policy.Expanding, button.sizePolicy().Policy.Fixed)
+            self.buttons.addButton(button, i)
+            if name == "Effect":
+                column.addStretch(1)
+            column.addWidget(button)
+            page = Page(session, CHAPTERS[name])
+            page.lane_wanted.connect(self.lane_wanted)
+            self.chapters[name] = page
+            self.pages.addWidget(page)
+        self.buttons.idClicked.connect(self.show_chapter)
+        body.addWidget(self.rail)
+        body.addWidget(self.pages, 1)
+        session.effect_changed.connect(self.refresh)
+        session.selection_changed.connect(self.refresh)
+        self.show_chapter(0)
+
+    def show_chapter(self, index: int) -> None:
+        """Show a chapter by its number on the rail."""
+        button = self.buttons.button(index)
+        if button is not None:
+            button.setChecked(True)
+            self.pages.setCurrentIndex(index)
+            self.refresh()
+
+    def refresh(self) -> None:
+        """Show what the effect has now; only the page in view is filled."""
+        layer = self.session.layer
+        self.title.setText(layer.name if layer else self.session.effect.name)
+        self.summary.setText(summary(layer) if layer else "No layer is selected. Add one with Ctrl+L.")
+        page = self.pages.currentWidget()
+        if isinstance(page, Page):
+            page.refresh()
+
+
+def summary(layer: Layer) -> str:
+    """Return one line that says what a layer does."""
+    from .sentence import sentence
+
+    return sentence(layer)
+
+
+class Page(QScrollArea):
+    """The fields of one chapter."""
+
+    lane_wanted = pyqtSignal(str)
+
+    def __init__(self, session: Session, sections: tuple[Section, ...]) -> None:
+        super().__init__()
+        self.session = session
+        self.setWidgetResizable(True)
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.rows: dict[str, FieldRow] = {}
+        self.sections = sections
+        holder = QWidget()
+        self.setWidget(holder)
+        column = QVBoxLayout(holder)
+        column.setContentsMargins(2, 6, 8, 10)
+        column.setSpacing(1)
+        self.in_layer = sections[0].in_layer
+        self.bursts: Bursts | None = None
+        for section in sections:
+            if section.title:
+                heading = QLabel(section.title)
+                heading.setStyleSheet(f"color: {theme.DIM}; font-weight: 600; padding: 10px 0 2px 18px;")
+                column.addWidget(heading)
+            if section.model is Burst:
+                self.bursts = Bursts(session)
+                column.addWidget(self.bursts)
+                continue
+            for name, rule in section.model.rules().items():
+                if name == "id" or (section.only and name not in section.only):
+                    continue
+                at = f"{section.at}.{name}".lstrip(".")
+                where = (lambda at=at: session.layer_path(at)) if section.in_layer else (lambda at=at: at)
+                row = FieldRow(session, rule, where, section.model.default_of(name))
+                row.lane_wanted.connect(self.lane_wanted)
+                self.rows[at] = row
+                column.addWidget(row)
+        column.addStretch(1)
+
+    def refresh(self) -> None:
+        here = not self.in_layer or self.session.layer is not None
+        widget = self.widget()
+        assert widget is not None
+        widget.setVisible(here)
+        if not here:
+            return
+        for at, row in self.rows.items():
+            if row.rule.only:
+                beside, words = row.rule.only
+                other = at.rpartition(".")[0] + "." + beside
+                base = self.session.layer_path(other) if self.in_layer else other
+                row.setVisible(get(self.session.effect, base) in words)
+            if not row.isHidden():
+                row.refresh()
+        if self.bursts is not None:
+            self.bursts.refresh()
+
+
+class Bursts(QWidget):
+    """The list of bursts, each with its fields."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(0, 0, 0, 0)
+        self.column.setSpacing(1)
+        self.rows: list[FieldRow] = []
+        self._shape: tuple[str, int] = ("", -1)
+        self.add = QPushButton("Add a burst")
+        self.add.setIcon(icon("burst"))
+        self.add.setToolTip("Particles that are all born at one moment (Ctrl+B)")
+        self.add.clicked.connect(self.add_burst)
+        self.column.addWidget(self.add, 0, Qt.AlignmentFlag.AlignLeft)
+
+    def add_burst(self) -> None:
+        """Add a burst a little after the last one."""
+        if self.session.layer is None:
+            return
+        bursts = self.session.layer.emit.bursts
+        at = round(bursts[-1].at + 0.5, 3) if bursts else 0.0
+        self.session.edit(self.session.layer_path("emit.bursts"), (*bursts, Burst(at=at)), "Add a burst")
+
+    def refresh(self) -> None:
+        layer = self.session.layer
+        if layer is None:
+            return
+        shape = (layer.id, len(layer.emit.bursts))
+        if shape != self._shape:
+            self._shape = shape
+            self._build(shape[1])
+        for row in self.rows:
+            row.refresh()
+
+    def _build(self, count: int) -> None:
+        self.rows = []
+        while self.column.count() > 1:
+            item = self.column.takeAt(0)
+            widget = item.widget() if item is not None else None
+            if widget is not None:
+                widget.deleteLater()
+        at = 0
+        for i in range(count):
+            head = QWidget()
+            line = QHBoxLayout(head)
+            line.setContentsMargins(18, 4, 0, 0)
+            line.addWidget(QLabel(f"Burst {i + 1}"), 1)
+            gone = QToolButton()
+            gone.setIcon(icon("bin"))
+            gone.setToolTip("Delete this burst")
+            gone.setAccessibleName(f"Delete burst {i + 1}")
+            gone.clicked.connect(lambda _, i=i: self._delete(i))
+            line.addWidget(gone)
+            self.column.insertWidget(at, head)
+            at += 1
+            for name, rule in Burst.rules().items():
+                where = lambda i=i, name=name: self.session.layer_path(f"emit.bursts[{i}].{name}")  # noqa: E731
+                row = FieldRow(self.session, rule, where, Burst.default_of(name))
+                self.rows.append(row)
+                self.column.insertWidget(at, row)
+                at += 1
+
+    def _delete(self, index: int) -> None:
+        assert self.session.layer is not None
+        bursts = self.session.layer.emit.bursts
+        self.session.edit(
+            self.session.layer_path("emit.bursts"), (*bursts[:index], *bursts[index + 1 :]), "Delete a burst"
+        )

@@ -1,0 +1,238 @@
+"""What the window works on: the document, the selection, the clock, and what is shown. One object, few signals."""
+
+from __future__ import annotations
+
+import time
+from typing import Any
+
+from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
+
+from ..drawing import Moment
+from ..effect.effect import Camera, Effect, Layer
+from ..effect.errors import EffectError
+from ..effect.layers import add_layer, duplicate_layer, move_layer, remove_layer
+from .document import Document
+from .player import Player
+
+SPEEDS = (0.25, 0.5, 1.0, 2.0)
+TICK = 16
+
+
+class Session(QObject):
+    """Edits go in here; everything in the window shows what it holds."""
+
+    effect_changed = pyqtSignal()  # another effect, document or saved state
+    selection_changed = pyqtSignal()
+    clock_changed = pyqtSignal()  # time, playing, speed
+    moment_changed = pyqtSignal()  # newly simulated particles
+    shown_changed = pyqtSignal()  # camera, backdrop, hidden and lone layers
+    said = pyqtSignal(str)  # a sentence for the artist
+
+    def __init__(self, effect: Effect) -> None:
+        super().__init__()
+        self.document = Document(effect)
+        self.selected = effect.layers[0].id if effect.layers else ""
+        self.time = 0.0
+        self.playing = True
+        self.speed = 1.0
+        self.hidden: set[str] = set()
+        self.alone: set[str] = set()
+        self.camera: Camera = effect.stage.camera
+        self.moment = Moment(0.0, ())
+        self.moment_number = 0
+        self.asked_number = 0
+        self.milliseconds = 0.0
+        self.player = Player()
+        self.player.arrived.connect(self._take_moment, Qt.ConnectionType.QueuedConnection)
+        self.player.failed.connect(self.said, Qt.ConnectionType.QueuedConnection)
+        self._timer = QTimer(self)
+        self._timer.setTimerType(Qt.TimerType.PreciseTimer)
+        self._timer.timeout.connect(self._tick)
+        self._last = time.perf_counter()
+        self._timer.start(TICK)
+
+    # The document
+
+    @property
+    def effect(self) -> Effect:
+        return self.document.effect
+
+    @property
+    def layer(self) -> Layer | None:
+        """Return the selected layer."""
+        at = self.effect.index(self.selected)
+        return self.effect.layers[at] if at >= 0 else None
+
+    def layer_path(self, rest: str = "", layer_id: str = "") -> str:
+        """Return the path of a layer (the selected one by default), or of something in it."""
+        at = self.effect.index(layer_id or self.selected)
+        return f"layers[{at}]" + (f".{rest}" if rest else "")
+
+    def open(self, document: Document) -> None:
+        """Show another document from its beginning."""
+        self.document = document
+        self.selected = self.effect.layers[0].id if self.effect.layers else ""
+        self.hidden, self.alone = set(), set()
+        self.camera = self.effect.stage.camera
+        self.time = 0.0
+        self.effect_changed.emit()
+        self.selection_changed.emit()
+        self.shown_changed.emit()
+        self.clock_changed.emit()
+        self._ask()
+
+    def edit(self, path: str, value: Any, name: str, merge: str = "") -> bool:
+        """Change one value; a refusal is said, not raised. Return whether it was taken."""
+        try:
+            effect = self.effect.edit(path, value)
+        except EffectError as wrong:
+            self.said.emit(wrong.reason[:1].upper() + wrong.reason[1:])
+            return False
+        self.apply(effect, name, merge)
+        return True
+
+    def apply(self, effect: Effect, name: str, merge: str = "") -> None:
+        """Take an edited effect."""
+        if self.document.apply(effect, name, merge):
+            self._effect_is_another()
+
+    def undo(self) -> None:
+        if self.document.undo():
+            self._effect_is_another()
+
+    def redo(self) -> None:
+        if self.document.redo():
+            self._effect_is_another()
+
+    def _effect_is_another(self) -> None:
+        if self.effect.index(self.selected) < 0:
+            self.selected = self.effect.layers[-1].id if self.effect.layers else ""
+            self.effect_changed.emit()
+            self.selection_changed.emit()
+        else:
+            self.effect_changed.emit()
+        self._ask()
+
+    # Layers
+
+    def add(self, layer: Layer) -> None:
+        """Add a layer behind the selected one and select it."""
+        at = self.effect.index(self.selected) + 1 if self.selected else None
+        self._arranged(add_layer(self.effect, layer, at), f"Add {layer.name}")
+
+    def duplicate(self) -> None:
+        if self.layer is not None:
+            self._arranged(duplicate_layer(self.effect, self.selected), f"Duplicate {self.layer.name}")
+
+    def _arranged(self, effect: Effect, name: str) -> None:
+        before = {layer.id for layer in self.effect.layers}
+        self.apply(effect, name)
+        self.select(next(layer.id for layer in effect.layers if layer.id not in before))
+
+    def remove(self) -> None:
+        """Delete the selected layer; the one that takes its place is selected."""
+        if self.layer is None:
+            return
+        at = self.effect.index(self.selected)
+        gone = remove_layer(self.effect, self.selected)
+        name = f"Delete {self.layer.name}"
+        rest = gone.layers
+        self.selected = rest[min(at, len(rest) - 1)].id if rest else ""
+        self.apply(gone, name)
+        self.selection_changed.emit()
+
+    def move(self, layer_id: str, to: int) -> None:
+        if self.effect.index(layer_id) not in (-1, to):
+            name = self.effect.layer(layer_id).name
+            self.apply(move_layer(self.effect, layer_id, to), f"Move {name}")
+
+    def select(self, layer_id: str) -> None:
+        if layer_id != self.selected and self.effect.index(layer_id) >= 0:
+            self.selected = layer_id
+            self.selection_changed.emit()
+
+    def select_next(self, by: int) -> None:
+        if self.effect.layers:
+            at = (self.effect.index(self.selected) + by) % len(self.effect.layers)
+            self.select(self.effect.layers[at].id)
+
+    # What is shown
+
+    def is_shown(self, layer_id: str) -> bool:
+        return layer_id in self.alone if self.alone else layer_id not in self.hidden
+
+    def toggle_hidden(self, layer_id: str) -> None:
+        self.hidden ^= {layer_id}
+        self.shown_changed.emit()
+
+    def toggle_alone(self, layer_id: str) -> None:
+        self.alone = set() if self.alone == {layer_id} else {layer_id}
+        self.shown_changed.emit()
+
+    def look_from(self, camera: Camera) -> None:
+        self.camera = camera
+        self.shown_changed.emit()
+
+    # The clock
+
+    @property
+    def phase(self) -> float:
+        """Return the time inside the present loop, s."""
+        duration = self.effect.duration
+        return self.time % duration if self.effect.loop else self.time
+
+    def play(self, playing: bool) -> None:
+        self.playing = playing
+        self._last = time.perf_counter()
+        if not playing:
+            # Stop where the picture is.
+            self.time = self.moment.time
+        self.clock_changed.emit()
+        self._ask()
+
+    def set_speed(self, speed: float) -> None:
+        self.speed = speed
+        self.clock_changed.emit()
+
+    def seek(self, moment: float) -> None:
+        """Go to a time; playing goes on from there."""
+        self.time = max(0.0, moment)
+        self._last = time.perf_counter()
+        self.clock_changed.emit()
+        self._ask()
+
+    def step(self, steps: int) -> None:
+        """Stop and go on, or back, by single steps."""
+        self.playing = False
+        rate = self.effect.step_rate
+        self.seek(max(0, round(self.time * rate) + steps) / rate)
+
+    def _tick(self) -> None:
+        if not self.playing or self.moment_number < self.asked_number:
+            # While the last wish is still being worked on there is nothing to add to it.
+            return
+        now = time.perf_counter()
+        passed, self._last = min(now - self._last, 0.1), now
+        self.time += passed * self.speed
+        effect = self.effect
+        if (
+            not effect.loop
+            and self.time > effect.duration
+            and (self.moment.alive == 0 or self.time > effect.duration * 4)
+        ):
+            self.time = 0.0
+        self.clock_changed.emit()
+        self._ask()
+
+    def _ask(self) -> None:
+        self.asked_number = self.player.ask(self.effect, self.time)
+
+    def _take_moment(self, moment: Moment, number: int, taken: float) -> None:
+        self.moment = moment
+        self.moment_number = number
+        self.milliseconds = taken
+        self.moment_changed.emit()
+
+    def end(self) -> None:
+        self._timer.stop()
+        self.player.end()

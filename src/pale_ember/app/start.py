@@ -1,0 +1,205 @@
+"""Starting the window: theme, kernels with progress, the file, a picture on demand."""
+
+from __future__ import annotations
+
+import sys
+import time
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, Qt, QThread, QTimer, pyqtSignal
+from PyQt6.QtGui import QPainter, QPixmap, QSurfaceFormat
+from PyQt6.QtWidgets import QApplication, QLabel, QProgressBar, QVBoxLayout, QWidget
+
+from ..demo import kiln_mouth
+from ..effect.effect import Effect
+from ..effect.errors import EffectError
+from ..effect.storage import load_effect
+from ..simulation.warm import STAGES, prepare
+from . import theme
+from .document import Document
+from .main_window import MainWindow
+from .stage import surface_format
+
+SHOT_SECONDS = 20.0
+
+
+class Preparing(QWidget):
+    """What is seen while kernels are compiled at the first start."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setWindowTitle("Pale Ember")
+        self.resize(440, 150)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(28, 22, 28, 22)
+        head = QLabel("Pale Ember")
+        head.setStyleSheet(f"font-size: 20px; font-weight: 600; color: {theme.EMBER};")
+        self.words = QLabel("Preparing …")
+        self.words.setWordWrap(True)
+        self.bar = QProgressBar()
+        self.bar.setTextVisible(False)
+        self.bar.setFixedHeight(5)
+        self.bar.setRange(0, len(STAGES))
+        self.bar.setStyleSheet(
+            f"QProgressBar {{ background: {theme.ASH_3}; border: none; }} QProgressBar::chunk {{ background: {theme.EMBER}; }}"
+        )
+        for widget in (head, self.words, self.bar):
+            column.addWidget(widget)
+
+    def show_progress(self, done: int, total: int, what: str) -> None:
+        self.bar.setValue(done)
+        self.words.setText(
+            f"First start: compiling {what} for this machine, {done + 1} of {total}. This takes about a minute, once."
+        )
+
+
+class _Preparer(QObject):
+    progressed = pyqtSignal(int, int, str)
+    done = pyqtSignal(str)
+
+    def work(self) -> None:
+        try:
+            prepare(lambda done, total, what: what and self.progressed.emit(done, total, what))
+            self.done.emit("")
+        except Exception as wrong:  # the window must say it, whatever it is
+            self.done.emit(f"{type(wrong).__name__}: {wrong}")
+
+
+def start(
+    file: str | None = None,
+    demo: bool = False,
+    shot: str | None = None,
+    size: tuple[int, int] = (1280, 800),
+    at: float | None = None,
+    select: str | None = None,
+    until_drawn: bool = False,
+) -> int:
+    """Open the window and run until it is closed; return the exit status."""
+    QSurfaceFormat.setDefaultFormat(surface_format())
+    QApplication.setAttribute(Qt.ApplicationAttribute.AA_ShareOpenGLContexts)
+    app = QApplication(sys.argv[:1])
+    app.setApplicationName("pale-ember")
+    app.setApplicationDisplayName("Pale Ember")
+    theme.dress(app)
+    try:
+        effect = kiln_mouth() if demo else load_effect(file) if file and shot else Effect()
+    except EffectError as wrong:
+        print(f"pale-ember: {wrong}", file=sys.stderr)
+        return 1
+    preparer, thread = _Preparer(), QThread()
+    preparer.moveToThread(thread)
+    thread.started.connect(preparer.work)
+    waiting = Preparing()
+    preparer.progressed.connect(waiting.show_progress)
+    # Only a first start takes so long that it needs a word.
+    patience = QTimer()
+    patience.setSingleShot(True)
+    patience.timeout.connect(waiting.show)
+    patience.start(700)
+    kept: list[MainWindow] = []
+    status = [0]
+
+    def go(wrong: str) -> None:
+        patience.stop()
+        thread.quit()
+        if wrong:
+            print(f"pale-ember: the simulation can't be prepared here ({wrong})", file=sys.stderr)
+            status[0] = 1
+            app.exit(1)
+            return
+        window = MainWindow(effect)
+        kept.append(window)
+        window.resize(*size)
+        _open_first(window, file, demo, shot, at, select)
+        window.show()
+        waiting.close()
+        window.arrange()
+        if shot is None and not until_drawn:
+            window.restore_layout()
+            window.desk.offer()
+        if until_drawn:
+            window.stage.drawn.connect(lambda: QTimer.singleShot(0, lambda: _leave(app, window)))
+        elif shot is not None:
+            _Shot(app, window, Path(shot), at, status)
+
+    preparer.done.connect(go)
+    thread.start()
+    app.setQuitOnLastWindowClosed(True)
+    result = app.exec()
+    thread.quit()
+    thread.wait(2000)
+    return status[0] or result
+
+
+def _open_first(
+    window: MainWindow, file: str | None, demo: bool, shot: str | None, at: float | None, select: str | None
+) -> None:
+    session = window.session
+    if file and shot:
+        session.document = Document(session.effect, Path(file))
+    elif file:
+        path = Path(file)
+        if path.exists() or path.suffix != ".ember":
+            window.desk.load(path)
+        else:
+            session.said.emit(f"{path.name} doesn't exist yet; saving will make it.")
+            session.document.path = path.absolute()
+    if select:
+        try:
+            session.select(session.effect.layer(select).id)
+        except EffectError as wrong:
+            session.said.emit(str(wrong))
+    if at is not None:
+        session.playing = False
+        session.seek(at)
+
+
+def _leave(app: QApplication, window: MainWindow) -> None:
+    window.shut()
+    app.quit()
+
+
+class _Shot(QObject):
+    """Waits until the wished moment is on the stage, takes a picture of the whole window, and ends."""
+
+    def __init__(self, app: QApplication, window: MainWindow, path: Path, at: float | None, status: list[int]) -> None:
+        super().__init__(window)
+        self.app, self.window, self.path, self.at, self.status = app, window, path, at, status
+        self.since = time.monotonic()
+        self.timer = QTimer(self)
+        self.timer.timeout.connect(self._look)
+        self.timer.start(60)
+
+    def _look(self) -> None:
+        session = self.window.session
+        late = time.monotonic() - self.since
+        there = session.moment_number > 0 and session.moment_number == session.asked_number
+        if self.at is None:
+            # Let it run for a moment, as an artist would first see it.
+            there = session.moment_number > 0 and late > 2.5
+        if (there and late > 1.0) or late > SHOT_SECONDS:
+            self.timer.stop()
+            self._take()
+
+    def _take(self) -> None:
+        window = self.window
+        window.session.playing = False
+        picture = window_picture(window)
+        if not picture.save(str(self.path), "PNG"):
+            print(f"pale-ember: {self.path} can't be written; choose another folder.", file=sys.stderr)
+            self.status[0] = 1
+        _leave(self.app, window)
+
+
+def window_picture(window: MainWindow) -> QPixmap:
+    """Return a picture of the whole window, the stage's own picture included."""
+    window.stage.repaint()
+    picture = window.grab()
+    # A grab of the window can miss what OpenGL drew; the stage's own picture is put in its place.
+    painter = QPainter(picture)
+    corner = window.stage.mapTo(window, window.stage.rect().topLeft())
+    painter.drawImage(corner, window.stage.grabFramebuffer())
+    painter.translate(corner)
+    window.stage.overlay.render(painter, flags=QWidget.RenderFlag.DrawChildren)
+    painter.end()
+    return picture

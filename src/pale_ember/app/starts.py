@@ -1,0 +1,19 @@
+"""What a new layer starts as: something that moves and can be seen."""
+
+from __future__ import annotations
+
+from ..effect.chapters import Birthplace, Emit, Launch, Look
+from ..effect.effect import Effect, Layer
+from ..effect.layers import free_name
+from ..effect.values import Fixed, Spread
+
+
+def fresh_layer(effect: Effect) -> Layer:
+    """Return a layer of soft dots that rise from a small ball."""
+    return Layer(
+        name=free_name(effect, "Layer 1") if effect.layers else "Layer 1",
+        emit=Emit(rate=Fixed(30.0)),
+        birthplace=Birthplace(kind="ball", radius=0.15, fan=15.0),
+        launch=Launch(speed=Spread(0.6, 1.2), size=Spread(0.12, 0.24)),
+        look=Look(),
+    )

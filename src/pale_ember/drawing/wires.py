@@ -1,0 +1,60 @@
+"""A birthplace as lines of the world, so that one sees where particles come from."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..effect.effect import Layer
+from ..simulation.layer_run import turn_of
+
+Lines = list[NDArray[np.float64]]
+_POINTS = 48
+
+
+def _circle(radius: float, height: float, arc: float, plane: str = "xz") -> NDArray[np.float64]:
+    turn = np.linspace(0.0, math.radians(arc), _POINTS + 1)
+    a, b, c = radius * np.cos(turn), np.full_like(turn, height), radius * np.sin(turn)
+    columns = {"xz": (a, b, c), "xy": (a, c, b), "zy": (b, c, a)}[plane]
+    return np.stack(columns, axis=1)
+
+
+def _box(size: tuple[float, float, float]) -> Lines:
+    x, y, z = (s / 2 for s in size)
+    corners = [(x, z), (x, -z), (-x, -z), (-x, z), (x, z)]
+    rings = [np.array([(a, h, b) for a, b in corners]) for h in (-y, y)]
+    return rings + [np.array([(a, -y, b), (a, y, b)]) for a, b in corners[:4]]
+
+
+def birthplace_wire(layer: Layer) -> Lines:
+    """Return polylines, each of shape (n, 3) in m, that outline a layer's birthplace, and its axis."""
+    b = layer.birthplace
+    r, h, arc = b.radius, b.height, b.arc
+    lines: Lines = []
+    if b.kind == "ball":
+        lines = [_circle(r, 0, arc), _circle(r, 0, 360, "xy"), _circle(r, 0, 360, "zy")]
+    elif b.kind == "dome":
+        lines = [_circle(r, 0, arc), _circle(r, 0, 180, "xy"), _circle(r, 0, 180, "zy")]
+    elif b.kind == "box":
+        lines = _box(b.extents)
+    elif b.kind in ("cone", "cylinder"):
+        top = r + (h * math.tan(math.radians(b.angle)) if b.kind == "cone" else 0.0)
+        lines = [_circle(r, 0, arc), _circle(top, h, arc)]
+        for turn in np.linspace(0.0, math.radians(arc), 5):
+            c, s = math.cos(turn), math.sin(turn)
+            lines.append(np.array([(r * c, 0, r * s), (top * c, h, top * s)]))
+    elif b.kind == "ring":
+        lines = [_circle(r, 0, arc), _circle(r + b.tube, 0, arc), _circle(max(r - b.tube, 0), 0, arc)]
+        for turn in np.linspace(0.0, math.radians(arc), 9):
+            around = np.linspace(0, 2 * math.pi, 17)
+            wide = r + b.tube * np.cos(around)
+            lines.append(np.stack([wide * math.cos(turn), b.tube * np.sin(around), wide * math.sin(turn)], axis=1))
+    elif b.kind == "line":
+        lines = [np.array([(-b.extents[0] / 2, 0, 0), (b.extents[0] / 2, 0, 0)])]
+    reach = 0.12
+    lines.append(np.array([(0.0, 0.0, 0.0), (0.0, reach, 0.0)]))
+    lines += [np.array([(-reach / 4, 0, 0), (reach / 4, 0, 0)]), np.array([(0, 0, -reach / 4), (0, 0, reach / 4)])]
+    turn = turn_of(layer.place.rotation) * layer.place.scale
+    return [line @ turn.T + np.array(layer.place.position) for line in lines]
