@@ -34,7 +34,8 @@ from .number_box import NumberBox
 from .session import Session
 
 LABEL_WIDTH = 84
-UNIT_WIDTH = 30
+UNIT_WIDTH = 32
+FORM_WIDTH = 24
 PathOf = Callable[[], str]
 
 
@@ -95,7 +96,7 @@ class Swatch(QPushButton):
         painter.end()
 
     def _pick(self) -> None:
-        pick_color(self, self.color, lambda color, merge: self.picked.emit(color, merge))
+        pick_color(self, self.color, self.picked.emit)
 
 
 def pick_color(parent: QWidget, color: str, give: Callable[[str, str], None]) -> QColorDialog:
@@ -142,11 +143,6 @@ class FieldRow(QWidget):
         self.holder.setContentsMargins(0, 0, 0, 0)
         self.holder.setSpacing(2)
         row.addLayout(self.holder, 1)
-        self.unit = QLabel(rule.unit)
-        self.unit.setFixedWidth(UNIT_WIDTH)
-        self.unit.setStyleSheet(f"color: {theme.DIM};")
-        row.addWidget(self.unit)
-        self.forms: QToolButton | None = None
         default_text = field_data(default, rule)
         tip = f"<b>{rule.label}</b><br>{rule.help}<br><span style='color:{theme.DIM}'>Default {default_text} {rule.unit}</span>"
         self.label.setToolTip(tip)
@@ -193,9 +189,6 @@ class FieldRow(QWidget):
         while (item := self.holder.takeAt(0)) is not None:
             if (widget := item.widget()) is not None:
                 widget.deleteLater()
-        if self.forms is not None:
-            self.forms.deleteLater()
-            self.forms = None
         kind = self.rule.kind
         if isinstance(value, Vec3Value):
             for axis, part in enumerate(value):
@@ -203,8 +196,8 @@ class FieldRow(QWidget):
                     self._line(self._value_parts(part, f"[{axis}]"), "XYZ"[axis], self._form_button(f"[{axis}]"))
                 )
         elif isinstance(value, Value | ColorValue):
-            make = self._value_parts if isinstance(value, Value) else self._color_parts
-            self.holder.addWidget(self._line(make(value, ""), "", self._form_button("")))
+            parts = self._value_parts(value, "") if isinstance(value, Value) else self._color_parts(value, "")
+            self.holder.addWidget(self._line(parts, "", self._form_button("")))
         else:
             self.holder.addWidget(self._line(getattr(self, f"_{kind}_parts")(), "", None))
 
@@ -220,8 +213,14 @@ class FieldRow(QWidget):
             row.addWidget(letter)
         for part in parts:
             row.addWidget(part, 1)
+        unit = QLabel(self.rule.unit)
+        unit.setFixedWidth(UNIT_WIDTH)
+        unit.setStyleSheet(f"color: {theme.DIM};")
+        row.addWidget(unit)
         if forms is not None:
             row.addWidget(forms)
+        else:
+            row.addSpacing(FORM_WIDTH + 3)
         return holder
 
     def _number(self, name: str, give: Callable[[float, str], None]) -> NumberBox:
@@ -253,7 +252,7 @@ class FieldRow(QWidget):
 
     def _color_parts(self, value: ColorValue, part: str) -> list[QWidget]:
         if isinstance(value, Flat):
-            return [self._swatch("", lambda c, merge: self._edit(c, merge))]
+            return [self._swatch("", self._edit)]
         if isinstance(value, ColorSpread):
             return [
                 self._swatch("low", lambda c, merge: self._edit(ColorSpread(c, self.value.high), merge)),
@@ -276,7 +275,7 @@ class FieldRow(QWidget):
 
     def _form_button(self, part: str) -> QToolButton:
         button = QToolButton()
-        button.setFixedSize(24, 22)
+        button.setFixedSize(FORM_WIDTH, 22)
         button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         button.setAccessibleName(f"{self.rule.label} form")
         menu = QMenu(button)
@@ -301,9 +300,10 @@ class FieldRow(QWidget):
             self.lane_wanted.emit(self.path() + part)
 
     def _number_parts(self) -> list[QWidget]:
-        box = self._number("", lambda x, merge: self._edit(x, merge))
+        box = self._number("", self._edit)
         if self.rule.optional:
             box.cleared.connect(lambda: self._edit(None))
+            box.setPlaceholderText("to the end")
         return [box]
 
     def _integer_parts(self) -> list[QWidget]:
@@ -342,7 +342,7 @@ class FieldRow(QWidget):
         box = QLineEdit()
         box.setAccessibleName(self.rule.label)
         box.setToolTip(self.rule.help)
-        box.editingFinished.connect(lambda: box.text() != self.value and self._edit(box.text()))
+        box.editingFinished.connect(lambda: self._edit(box.text()))
         self._parts.append(box)
         return [box]
 

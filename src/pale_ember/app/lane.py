@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPen
+from PyQt6.QtGui import QColor, QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QMenu, QWidget
 
 from ..effect.colors import ColorValue, Gradient, GradientBand, Stop
@@ -22,7 +22,7 @@ from .curve_paint import color_sides, line_of, paint_gradient, paint_lines, pain
 from .fields import pick_color
 from .session import Session
 
-HEAD = 78
+HEAD = 100
 RIGHT = 10
 GRAB = 7
 _strokes = itertools.count(1)
@@ -98,7 +98,6 @@ class Lane(QWidget):
         painter.drawText(QRectF(10, 4, HEAD - 14, 16), Qt.AlignmentFlag.AlignLeft, self.rule.label)
         painter.setFont(theme.font(10))
         painter.setPen(theme.color(theme.DIM))
-        right = Qt.AlignmentFlag.AlignRight
         if self.height() >= 56:
             along = getattr(self.value, "along", "")
             painter.drawText(
@@ -106,8 +105,8 @@ class Lane(QWidget):
                 Qt.AlignmentFlag.AlignLeft,
                 "along clock" if along == "clock" else self.rule.unit,
             )
-        painter.drawText(QRectF(0, self.plot.top() - 4, HEAD - 5, 13), right, high)
-        painter.drawText(QRectF(0, self.plot.bottom() - 9, HEAD - 5, 13), right, low)
+        painter.drawText(QRectF(0, self.plot.top() - 2, HEAD - 6, 13), Qt.AlignmentFlag.AlignRight, high)
+        painter.drawText(QRectF(0, self.plot.bottom() - 11, HEAD - 6, 13), Qt.AlignmentFlag.AlignRight, low)
 
     def paint_frame(self, painter: QPainter) -> None:
         painter.fillRect(self.rect(), theme.color(theme.ASH_1))
@@ -169,8 +168,6 @@ class CurveLane(Lane):
         """Return bottom and top of the lane; held while a key is dragged."""
         if self._held_range is None:
             bottom, top = value_range(self.value)
-            if self.rule.hard == (0, 1):
-                bottom, top = 0.0, 1.0
             room = (top - bottom) * 0.06
             return bottom - (room if bottom < 0 else 0.0), top + room
         return self._held_range
@@ -483,11 +480,7 @@ class ColorLane(Lane):
                 x = self.x_of(stop.x)
                 painter.setPen(QPen(theme.color(theme.BRIGHT if chosen else theme.DIM), 2.0 if chosen else 1.2))
                 painter.setBrush(QColor(stop.color))
-                painter.drawPolygon(
-                    [
-                        QPointF(x, bar.bottom() - 1),
-                        QPointF(x + 5.5, bar.bottom() + 8),
-                        QPointF(x - 5.5, bar.bottom() + 8),
-                    ]
-                )
+                low = bar.bottom()
+                triangle = [QPointF(x, low - 1), QPointF(x + 5.5, low + 8), QPointF(x - 5.5, low + 8)]
+                painter.drawPolygon(QPolygonF(triangle))
         painter.end()

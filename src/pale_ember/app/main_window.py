@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import functools
+import time
 from pathlib import Path
 from typing import Any
 
@@ -107,6 +109,7 @@ class MainWindow(QMainWindow):
             QDockWidget.DockWidgetFeature.DockWidgetMovable | QDockWidget.DockWidgetFeature.DockWidgetFloatable
         )
         bar = QWidget()
+        bar.setFixedHeight(27)
         bar.setToolTip("Drag to move this panel, double-click to float it")
         row = QHBoxLayout(bar)
         row.setContentsMargins(10, 3, 4, 3)
@@ -173,7 +176,7 @@ class MainWindow(QMainWindow):
             "quit": self.close,
             "undo": session.undo,
             "redo": session.redo,
-            "find": self.find,
+            "find": self.open_finder,
             "add": lambda: session.add(fresh_layer(session.effect)),
             "duplicate": session.duplicate,
             "rename": lambda: self.timeline.lanes.rename(session.effect.index(session.selected)),
@@ -247,7 +250,7 @@ class MainWindow(QMainWindow):
             done = self.stage.grabFramebuffer().save(name, "PNG")
             self.session.said.emit(f"Saved to {name}." if done else f"{name} can't be written; choose another folder.")
 
-    def find(self) -> Finder:
+    def open_finder(self) -> Finder:
         """Open the finder over commands, fields and layers."""
         findings = [
             Finding(
@@ -266,11 +269,11 @@ class MainWindow(QMainWindow):
             for at, row in self.recipe.chapters[chapter].rows.items():
                 words = f"{row.rule.label} {row.rule.help} {chapter}".lower()
                 findings.append(
-                    Finding(row.rule.label, chapter, "", words, lambda i=index, a=at: self._go_to_field(i, a))
+                    Finding(row.rule.label, chapter, "", words, functools.partial(self._go_to_field, index, at))
                 )
         for layer in self.session.effect.layers:
             findings.append(
-                Finding(layer.name, "layer", "", layer.name.lower(), lambda i=layer.id: self.session.select(i))
+                Finding(layer.name, "layer", "", layer.name.lower(), functools.partial(self.session.select, layer.id))
             )
         finder = Finder(self, findings)
         finder.open()
@@ -335,10 +338,10 @@ class Notice(QWidget):
         row.addWidget(self.words, 1)
         self.restore = QPushButton("Bring it back")
         self.restore.setToolTip("Open the unsaved work")
-        self.restore.clicked.connect(lambda: self.left and window.desk.restore(self.left))
+        self.restore.clicked.connect(self._restore)
         self.drop = QPushButton("Throw it away")
         self.drop.setToolTip("Delete the unsaved work for good")
-        self.drop.clicked.connect(lambda: self.left and window.desk.give_up(self.left))
+        self.drop.clicked.connect(self._give_up)
         self.close_button = QPushButton("OK")
         self.close_button.setToolTip("Close this line")
         self.close_button.clicked.connect(self.hide)
@@ -348,6 +351,14 @@ class Notice(QWidget):
         self.timer.setSingleShot(True)
         self.timer.timeout.connect(self._time_out)
         self.hide()
+
+    def _restore(self) -> None:
+        if self.left is not None:
+            self.main.desk.restore(self.left)
+
+    def _give_up(self) -> None:
+        if self.left is not None:
+            self.main.desk.give_up(self.left)
 
     def say(self, words: str) -> None:
         """Show a sentence for a while."""
@@ -362,8 +373,6 @@ class Notice(QWidget):
         if left is None:
             self.hide()
             return
-        import time
-
         what = f"“{left.path.name}”" if left.path else "an effect that had no file yet"
         self.words.setText(
             f"Unsaved work on {what} was found, from {time.strftime('%d %B, %H:%M', time.localtime(left.when))}."

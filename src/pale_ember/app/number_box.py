@@ -45,7 +45,7 @@ class NumberBox(QLineEdit):
         """Show a number, unless one is being typed."""
         self.number = number
         if not (self.hasFocus() and self.isModified()):
-            self.setText(shown(number, self.digits))
+            self.setText(shown(number, self.digits) if math.isfinite(number) else "")
             self.setCursorPosition(0)
 
     @property

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 import time
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -12,6 +13,8 @@ from ..drawing import moment_of
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
 from ..simulation import Simulation
+
+PATIENCE = 0.25
 
 
 @dataclass(frozen=True)
@@ -56,6 +59,10 @@ class Player(QObject):
     def _overtaken(self) -> bool:
         return self._ended or self._wish is not None
 
+    def _patience(self, late: float) -> Callable[[], bool]:
+        """Return what says that a seek is to be broken off: overtaken, and past a time."""
+        return lambda: self._overtaken() and time.perf_counter() > late
+
     def _work(self) -> None:
         sim: Simulation | None = None
         while True:
@@ -65,6 +72,8 @@ class Player(QObject):
                 if self._ended:
                     return
                 wish, self._wish = self._wish, None
+            if wish is None:
+                continue
             start = time.perf_counter()
             try:
                 if sim is None:
@@ -73,7 +82,7 @@ class Player(QObject):
                     sim.adopt(wish.effect)
                 # While a value is dragged wishes come faster than seeks end: every one is let finish,
                 # unless it takes long.
-                arrived = sim.seek(wish.time, lambda: self._overtaken() and time.perf_counter() - start > 0.25)
+                arrived = sim.seek(wish.time, self._patience(start + PATIENCE))
                 if arrived:
                     self.arrived.emit(moment_of(sim), wish.number, (time.perf_counter() - start) * 1e3)
             except EffectError as wrong:

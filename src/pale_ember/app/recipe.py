@@ -88,18 +88,16 @@ class Recipe(QWidget):
         self.pages = QStackedWidget()
         self.chapters: dict[str, Page] = {}
         for i, name in enumerate(CHAPTERS):
-            button = QToolButton()
-            button.setText(name)
+            button = QPushButton(name)
             button.setCheckable(True)
             button.setToolTip(f"{name} ({i + 1})")
             button.setStyleSheet(
-                f"QToolButton {{ border: none; border-radius: 0; border-left: 2px solid transparent; color: {theme.DIM};"
+                f"QPushButton {{ border: none; border-radius: 0; background: transparent; border-left: 2px solid transparent; color: {theme.DIM};"
                 f" text-align: left; padding: 7px 4px 7px 9px; }}"
-                f"QToolButton:hover {{ color: {theme.BRIGHT}; }}"
-                f"QToolButton:focus {{ color: {theme.EMBER}; }}"
-                f"QToolButton:checked {{ background: {theme.ASH_1}; color: {theme.BRIGHT}; border-left-color: {theme.EMBER}; }}"
+                f"QPushButton:hover {{ color: {theme.BRIGHT}; }}"
+                f"QPushButton:focus {{ color: {theme.EMBER}; }}"
+                f"QPushButton:checked {{ background: {theme.ASH_1}; color: {theme.BRIGHT}; border-left-color: {theme.EMBER}; }}"
             )
-            button.setSizePolicy(button.sizePolicy().Policy.Expanding, button.sizePolicy().Policy.Fixed)
             self.buttons.addButton(button, i)
             if name == "Effect":
                 column.addStretch(1)
@@ -214,7 +212,11 @@ class Bursts(QWidget):
         self.add.setIcon(icon("burst"))
         self.add.setToolTip("Particles that are all born at one moment (Ctrl+B)")
         self.add.clicked.connect(self.add_burst)
-        self.column.addWidget(self.add, 0, Qt.AlignmentFlag.AlignLeft)
+        line = QHBoxLayout()
+        line.setContentsMargins(18, 2, 0, 2)
+        line.addWidget(self.add)
+        line.addStretch(1)
+        self.column.addLayout(line)
 
     def add_burst(self) -> None:
         """Add a burst a little after the last one."""

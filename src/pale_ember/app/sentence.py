@@ -46,8 +46,8 @@ def sentence(layer: Layer) -> str:
     text += f", living {amount(launch.lifetime, 's')}, {amount(launch.size, 'm')} tall"
     moves = []
     if flight.gravity != Fixed(0.0):
-        top = max(float(side[0].max()) for side in (flight.gravity.bounds_at([0.0, 0.5, 1.0]),))
-        moves.append("falling" if top > 0 else "rising")
+        pull = sum(float(side.sum()) for side in flight.gravity.bounds_at([0.0, 0.25, 0.5, 0.75, 1.0]))
+        moves.append("falling" if pull > 0 else "rising")
     if flight.drag != Fixed(0.0):
         moves.append("slowed by the air")
     if flight.swirl != Fixed(0.0) or flight.orbit != Fixed(0.0):

@@ -43,8 +43,9 @@ class Session(QObject):
         self.asked_number = 0
         self.milliseconds = 0.0
         self.player = Player()
-        self.player.arrived.connect(self._take_moment, Qt.ConnectionType.QueuedConnection)
-        self.player.failed.connect(self.said, Qt.ConnectionType.QueuedConnection)
+        # They come from another thread, so Qt queues them.
+        self.player.arrived.connect(self._take_moment)
+        self.player.failed.connect(self.said)
         self._timer = QTimer(self)
         self._timer.setTimerType(Qt.TimerType.PreciseTimer)
         self._timer.timeout.connect(self._tick)

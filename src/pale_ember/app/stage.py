@@ -8,7 +8,7 @@ from typing import Any
 import moderngl
 import numpy as np
 from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QGuiApplication, QMouseEvent, QPainter, QPen, QSurfaceFormat, QWheelEvent
+from PyQt6.QtGui import QGuiApplication, QMouseEvent, QPainter, QPen, QPolygonF, QSurfaceFormat, QWheelEvent
 from PyQt6.QtOpenGLWidgets import QOpenGLWidget
 from PyQt6.QtWidgets import QWidget
 
@@ -194,7 +194,7 @@ class Overlay(QWidget):
             for line in birthplace_wire(layer):
                 points, before = project(session.camera, self.width(), self.height(), line)
                 if before.all():
-                    painter.drawPolyline([QPointF(float(x), float(y)) for x, y in points])
+                    painter.drawPolyline(QPolygonF([QPointF(float(x), float(y)) for x, y in points]))
         if not session.effect.layers:
             self._say(
                 painter, "A blank effect", "Add a layer with the + of the timeline, or press Ctrl+L. It emits at once."

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import sys
 import time
+import traceback
 from pathlib import Path
+from types import TracebackType
 
 from PyQt6.QtCore import QObject, Qt, QThread, QTimer, pyqtSignal
 from PyQt6.QtGui import QPainter, QPixmap, QSurfaceFormat
@@ -21,6 +23,17 @@ from .main_window import MainWindow
 from .stage import surface_format
 
 SHOT_SECONDS = 20.0
+
+
+_windows: list[MainWindow] = []
+
+
+def _unexpected(kind: type[BaseException], wrong: BaseException, trace: TracebackType | None) -> None:
+    """Keep the window alive through a mistake of ours: print it, keep the work, say so."""
+    traceback.print_exception(kind, wrong, trace)
+    for window in _windows:
+        window.desk.keep()
+        window.session.said.emit(f"Something went wrong inside Pale Ember ({kind.__name__}). Your work was autosaved.")
 
 
 class Preparing(QWidget):
@@ -57,9 +70,13 @@ class _Preparer(QObject):
     progressed = pyqtSignal(int, int, str)
     done = pyqtSignal(str)
 
+    def _tell(self, done: int, total: int, what: str) -> None:
+        if what:
+            self.progressed.emit(done, total, what)
+
     def work(self) -> None:
         try:
-            prepare(lambda done, total, what: what and self.progressed.emit(done, total, what))
+            prepare(self._tell)
             self.done.emit("")
         except Exception as wrong:  # the window must say it, whatever it is
             self.done.emit(f"{type(wrong).__name__}: {wrong}")
@@ -81,6 +98,7 @@ def start(
     app.setApplicationName("pale-ember")
     app.setApplicationDisplayName("Pale Ember")
     theme.dress(app)
+    sys.excepthook = _unexpected
     try:
         effect = kiln_mouth() if demo else load_effect(file) if file and shot else Effect()
     except EffectError as wrong:
@@ -109,6 +127,7 @@ def start(
             return
         window = MainWindow(effect)
         kept.append(window)
+        _windows.append(window)
         window.resize(*size)
         _open_first(window, file, demo, shot, at, select)
         window.show()

@@ -53,10 +53,10 @@ class LifeStrip(QWidget):
         column.setSpacing(0)
         self.axis = Axis(session)
         column.addWidget(self.axis)
-        self.scroll = QScrollArea()
-        self.scroll.setWidgetResizable(True)
-        self.scroll.setFrameShape(QFrame.Shape.NoFrame)
-        self.scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.area = QScrollArea()
+        self.area.setWidgetResizable(True)
+        self.area.setFrameShape(QFrame.Shape.NoFrame)
+        self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         holder = QWidget()
         self.column = QVBoxLayout(holder)
         self.column.setContentsMargins(0, 0, 0, 0)
@@ -65,8 +65,8 @@ class LifeStrip(QWidget):
         self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.empty.setStyleSheet(f"color: {theme.DIM};")
         self.column.addWidget(self.empty)
-        self.scroll.setWidget(holder)
-        column.addWidget(self.scroll, 1)
+        self.area.setWidget(holder)
+        column.addWidget(self.area, 1)
         self.exact = Exact(session)
         column.addWidget(self.exact)
         self.lanes: dict[str, Lane] = {}
@@ -105,7 +105,7 @@ class LifeStrip(QWidget):
         """Bring a lane into view and give it the focus; ``path`` is the whole one."""
         for lane in self.lanes.values():
             if lane.path == path:
-                self.scroll.ensureWidgetVisible(lane)
+                self.area.ensureWidgetVisible(lane)
                 lane.setFocus()
                 return
 
@@ -145,6 +145,7 @@ class Exact(QWidget):
         super().__init__()
         self.session = session
         self.lane: Lane | None = None
+        self.words: dict[QWidget, QLabel] = {}
         self.setFixedHeight(30)
         row = QHBoxLayout(self)
         row.setContentsMargins(10, 3, 10, 3)
@@ -170,12 +171,12 @@ class Exact(QWidget):
                 text = QLabel(label)
                 text.setStyleSheet(f"color: {theme.DIM};")
                 row.addWidget(text)
-                widget.label = text  # type: ignore[attr-defined]
+                self.words[widget] = text
             row.addWidget(widget)
         self.age.edited.connect(self._set_age)
         self.level.edited.connect(self._set_level)
-        self.ease.textActivated.connect(lambda ease: isinstance(self.lane, CurveLane) and self.lane.set_ease(ease))
-        self.color.clicked.connect(lambda: isinstance(self.lane, ColorLane) and self.lane.pick())
+        self.ease.textActivated.connect(self._set_ease)
+        self.color.clicked.connect(self._pick)
         self.refresh()
 
     def show_lane(self, lane: Lane | None) -> None:
@@ -199,8 +200,8 @@ class Exact(QWidget):
             (self.color, point is not None and not is_key),
         ):
             widget.setVisible(here)
-            if hasattr(widget, "label"):
-                widget.label.setVisible(here)
+            if widget in self.words:
+                self.words[widget].setVisible(here)
         if self.lane is None or point is None:
             self.said.setText("Click on a line to add a key, on a key to change it.")
             return
@@ -218,6 +219,14 @@ class Exact(QWidget):
             self.lane._stroke = merge
             self.lane.move_key(x, self.point.y) if isinstance(self.lane, CurveLane) else self.lane.move_key(x)  # type: ignore[attr-defined]
             self.lane._stroke = ""
+
+    def _set_ease(self, ease: str) -> None:
+        if isinstance(self.lane, CurveLane):
+            self.lane.set_ease(ease)
+
+    def _pick(self) -> None:
+        if isinstance(self.lane, ColorLane):
+            self.lane.pick()
 
     def _set_level(self, y: float, merge: str) -> None:
         if isinstance(self.lane, CurveLane) and self.point is not None:

@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QContextMenuEvent, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPen
+from PyQt6.QtGui import QContextMenuEvent, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPen, QPolygonF
 from PyQt6.QtWidgets import QLineEdit, QMenu, QScrollArea, QSizePolicy, QToolTip, QVBoxLayout, QWidget
 
 from ..effect.effect import Layer
@@ -102,7 +102,7 @@ class Ruler(_Timed):
         x = self.x_of(min(self.session.phase, duration))
         painter.setBrush(theme.color(theme.EMBER))
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.drawPolygon([QPointF(x - 5, RULER - 9), QPointF(x + 5, RULER - 9), QPointF(x, RULER)])
+        painter.drawPolygon(QPolygonF([QPointF(x - 5, RULER - 9), QPointF(x + 5, RULER - 9), QPointF(x, RULER)]))
         painter.end()
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
@@ -249,7 +249,8 @@ class Lanes(_Timed):
                 painter.setPen(Qt.PenStyle.NoPen)
                 painter.setBrush(theme.color(theme.EMBER, 255 if turn == 0 else 140))
                 y = bar.center().y()
-                painter.drawPolygon([QPointF(x, y - 5), QPointF(x + 4, y), QPointF(x, y + 5), QPointF(x - 4, y)])
+                pip = [QPointF(x, y - 5), QPointF(x + 4, y), QPointF(x, y + 5), QPointF(x - 4, y)]
+                painter.drawPolygon(QPolygonF(pip))
         counts = self.session.moment.counts.get(layer.id)
         if counts:
             painter.setFont(theme.font(11))

@@ -31,7 +31,7 @@ class Backdrop:
 
 
 BACKDROPS = {
-    "night": Backdrop("#121314", "#232425", "#1b1c1c", "#55585a"),
+    "night": Backdrop("#111213", "#222324", "#191a1a", "#3f4244"),
     "dusk": Backdrop("#3a4048", "#75706c", "#45423f", "#6d6a66"),
     "overcast": Backdrop("#8d9193", "#b4b5b4", "#838381", "#5e5f5e"),
     "day": Backdrop("#8fa9bd", "#d9dad6", "#a9a59b", "#77746d"),

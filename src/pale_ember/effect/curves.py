@@ -49,7 +49,8 @@ def segments(keys: Keys) -> Segments:
 
     Stretches of no width (steps) are left out. Slopes at smooth keys are those of the monotone cubic
     interpolant by Fritsch and Butland (SIAM J. Sci. Stat. Comput. 5, 1984), as SciPy's
-    PchipInterpolator has them, over each run of keys that no step and no held stretch interrupts.
+    PchipInterpolator has them, over each run of keys that no step and no held stretch interrupts. A smooth or
+    free stretch that ends at a linear or held key comes to it level.
     """
     starts: list[float] = []
     coefficients: list[tuple[float, float, float, float]] = []
@@ -67,7 +68,7 @@ def segments(keys: Keys) -> Segments:
             coefficients.append((a.y, secant, 0.0, 0.0))
         else:
             leave = a.out_slope if a.ease == "free" else slopes[i]
-            arrive = {"free": b.in_slope, "smooth": slopes[i + 1]}.get(b.ease, secant)
+            arrive = {"free": b.in_slope, "smooth": slopes[i + 1]}.get(b.ease, 0.0)
             coefficients.append(
                 (a.y, leave, (3 * secant - 2 * leave - arrive) / width, (leave + arrive - 2 * secant) / width**2)
             )
@@ -144,7 +145,6 @@ def with_key_at(keys: Keys, x: float) -> tuple[Keys, int]:
     for i, k in enumerate(grown):
         level_end = at == len(keys) and i == at - 1
         if i != at and (k.ease == "smooth" and (before[i] != after[i] or abs(i - at) == 1)):
-            # A smooth key arrives along a straight stretch with that stretch's slope; a free one would not.
             mended[i] = Key(k.x, k.y, "free", float(before[i]), 0.0 if level_end else float(before[i]))
         elif level_end and k.ease == "free":
             mended[i] = k._replace(out_slope=0.0)

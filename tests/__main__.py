@@ -1,0 +1,84 @@
+"""Runs the whole suite in two processes, and says how many passed in the last line.
+
+    python -m tests            everything
+    python -m tests ROOM …     some rooms or modules, in one process, such as ``effect`` or ``app.test_strip``
+"""
+
+from __future__ import annotations
+
+import json
+import os
+import subprocess
+import sys
+import tempfile
+import unittest
+from pathlib import Path
+
+TOP = Path(__file__).resolve().parent
+CORE, WINDOW = ("effect", "simulation", "drawing", "files"), ("app",)
+
+
+def load(names: tuple[str, ...]) -> unittest.TestSuite:
+    loader = unittest.TestLoader()
+    suites = []
+    for name in names:
+        if (TOP / name.replace(".", "/")).is_dir():
+            suites.append(loader.discover(str(TOP / name), top_level_dir=str(TOP.parent)))
+        else:
+            suites.append(loader.loadTestsFromName(f"tests.{name}"))
+    return unittest.TestSuite(suites)
+
+
+def run(names: tuple[str, ...], report: str | None) -> int:
+    result = unittest.TextTestRunner(verbosity=2, stream=sys.stdout).run(load(names))
+    bad = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
+    counts = [result.testsRun - bad - len(result.skipped), bad, len(result.skipped)]
+    if report:
+        Path(report).write_text(json.dumps(counts))
+    else:
+        close(counts)
+    sys.stdout.flush()
+    return 1 if bad or not result.testsRun else 0
+
+
+def close(counts: list[int]) -> None:
+    print(f"{counts[0]} passed, {counts[1]} failed, {counts[2]} skipped")
+
+
+def main() -> int:
+    given = sys.argv[1:]
+    # What the tests leave behind stays out of the artist's own folders.
+    home = tempfile.mkdtemp(prefix="pale-ember-tests-")
+    os.environ.setdefault("PALE_EMBER_STATE", f"{home}/state")
+    os.environ.setdefault("XDG_CONFIG_HOME", f"{home}/config")
+    if given and given[0] == "--part":
+        # Qt's threads and GL drivers may be slow to go; all has been counted by then.
+        os._exit(run(tuple(given[2:]), given[1]))
+    if given:
+        return run(tuple(given), None)
+    # Kernels are compiled once, before two processes would both do it.
+    from pale_ember.simulation.warm import prepare
+
+    prepare(lambda done, total, what: what and print(f"preparing {what}", flush=True))
+    parts = []
+    for names in (CORE, WINDOW):
+        report = f"{home}/{names[0]}.json"
+        log = open(f"{home}/{names[0]}.log", "w+", encoding="utf-8")  # noqa: SIM115
+        command = [sys.executable, "-m", "tests", "--part", report, *names]
+        parts.append((subprocess.Popen(command, stdout=log, stderr=subprocess.STDOUT), report, log))
+    total = [0, 0, 0]
+    for process, report, log in parts:
+        process.wait(timeout=1200)
+        log.seek(0)
+        print(log.read(), flush=True)
+        if Path(report).exists():
+            total = [a + b for a, b in zip(total, json.loads(Path(report).read_text()), strict=True)]
+        else:
+            print(f"a part of the tests ended early, with status {process.returncode}")
+            total[1] += 1
+    close(total)
+    return 1 if total[1] or not total[0] else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,82 @@
+import unittest
+
+from pale_ember.effect import Effect, EffectError, Layer, get
+from pale_ember.effect.forms import FORMS, form_of, to_color_form, to_form
+from pale_ember.effect.layers import add_layer, duplicate_layer, move_layer, remove_layer
+from pale_ember.effect.values import Band, Curve, Fixed, Spread
+
+from ..building import effect_with, single
+
+
+class EditTest(unittest.TestCase):
+    def test_an_edit_gives_another_effect_and_shares_the_rest(self):
+        effect = effect_with({"a": {}, "b": {}})
+        edited = effect.edit("layers[0].emit.rate", 60)
+        self.assertEqual(edited.layers[0].emit.rate, Fixed(60.0))
+        self.assertEqual(effect.layers[0].emit.rate, Fixed(20.0))
+        self.assertIs(edited.layers[1], effect.layers[1])
+        self.assertIs(edited.layers[0].look, effect.layers[0].look)
+        with self.assertRaises(Exception):
+            effect.layers[0].name = "other"
+
+    def test_paths_lead_into_values(self):
+        effect = single({"look.grow": {"curve": [[0, 0], [0.5, 2], [1, 0]]}})
+        edited = effect.edit("layers[0].look.grow.curve[1]", [0.25, 3])
+        self.assertEqual([k.x for k in edited.layers[0].look.grow.keys], [0, 0.25, 1])
+        edited = effect.edit("layers[0].launch.push[1]", {"spread": [2, 1]})
+        self.assertEqual(edited.layers[0].launch.push.y, Spread(1.0, 2.0))
+        self.assertEqual(get(edited, "layers[0].launch.push[1]"), {"spread": [1, 2]})
+
+    def test_refusals_name_the_place_and_a_mend(self):
+        effect = single({"emit.bursts": [{"at": 1}]})
+        for path, value, place, words in (
+            ("layers[0].launch.lifetime", -1, "layers[0].launch.lifetime", "least is 0.001"),
+            ("layers[0].launch.lifetme", 1, "layers[0].launch.lifetme", "lifetime"),
+            ("layers[4].name", "x", "layers[4]", "1 entries"),
+            ("layers[0].look.grow", {"crve": []}, "layers[0].look.grow", "curve"),
+            ("layers[0].look.grow", {"curve": [[0, 1], [2, 1]]}, "layers[0].look.grow.curve[1][0]", "most is 1"),
+            ("layers[0].look.grow", {"curve": [[0, 1]], "along": "wind"}, "layers[0].look.grow.along", "life or clock"),
+            ("layers[0].emit.bursts[0].chance", 2, "layers[0].emit.bursts[0].chance", "too high"),
+            ("layers[0].emit", {"rat": 2}, "layers[0].emit.rat", "rate"),
+            ("layers[0].look.color", "red", "layers[0].look.color", "#ffb070"),
+            ("layers[0].look.blend", "addd", "layers[0].look.blend", "add"),
+            ("layers[0].launch.speed", float("nan"), "layers[0].launch.speed", "finite"),
+            ("layers[0].launch.speed", 10**400, "layers[0].launch.speed", "finite"),
+            ("layers[0].launch.speed", True, "layers[0].launch.speed", "number"),
+            ("step_rate", 45, "step_rate", "30, 60 or 120"),
+            ("layers", [Layer(id="x"), Layer(id="x")], "layers[1].id", "another"),
+            ("", 1, "", "empty"),
+            ("layers[0]..name", 1, "layers[0]..name", "breaks off"),
+        ):
+            with self.subTest(path=path, value=value), self.assertRaises(EffectError) as caught:
+                effect.edit(path, value)
+            self.assertEqual(caught.exception.place, place)
+            self.assertIn(words, caught.exception.reason)
+
+    def test_layers_are_copied_deep_and_get_their_own_ids(self):
+        effect = duplicate_layer(single({"launch.speed": 3}), "a")
+        self.assertEqual([layer.name for layer in effect.layers], ["a", "a 2"])
+        self.assertNotEqual(effect.layers[0].id, effect.layers[1].id)
+        edited = effect.edit("layers[1].launch.speed", 5)
+        self.assertEqual(edited.layers[0].launch.speed, Fixed(3.0))
+        moved = move_layer(edited, edited.layers[1].id, 0)
+        self.assertEqual([layer.name for layer in moved.layers], ["a 2", "a"])
+        self.assertEqual(len(remove_layer(moved, "a").layers), 1)
+        self.assertEqual(add_layer(Effect(), Layer(name="x")).layers[0].name, "x")
+
+    def test_every_form_goes_to_every_other(self):
+        starts = (Fixed(2.0), Spread(1.0, 3.0), to_form(Fixed(2.0), "curve", "life"), to_form(Spread(1, 3), "band", "clock"))
+        for start in starts:
+            for form in FORMS:
+                self.assertEqual(form_of(to_form(start, form, "life")), form)
+        band = to_form(Spread(1.0, 3.0), "band", "life")
+        self.assertIsInstance(band, Band)
+        self.assertEqual(to_form(band, "spread", "life"), Spread(1.0, 3.0))
+        self.assertIsInstance(to_form(band, "curve", "life"), Curve)
+        self.assertEqual(to_form(band, "fixed", "life"), Fixed(2.0))
+        for form in FORMS:
+            self.assertEqual(form_of(to_color_form(single().layers[0].look.color, form, "life")), form)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,132 @@
+import unittest
+
+import numpy as np
+from pale_ember.demo import kiln_mouth
+from pale_ember.effect import EffectError
+from pale_ember.simulation import Simulation
+
+from ..building import effect_with, single
+
+LIVELY = {
+    "emit.rate": {"band": [[[0, 20], [1, 90]], [[0, 60], [1, 200]]]},
+    "emit.bursts": [{"at": 0.4, "count": {"spread": [2, 30]}, "repeat": 5, "every": 0.3, "chance": 0.7}],
+    "birthplace.kind": "ring",
+    "birthplace.fan": 30,
+    "launch.speed": {"spread": [0.5, 3]},
+    "flight.drag": {"spread": [0, 2]},
+    "flight.turbulence": {"curve": [[0, 0], [1, 4]]},
+    "look.grow": {"band": [[[0, 0], [1, 1]], [[0, 1], [1, 3]]]},
+    "look.tint": {"gradient": [[0, "#ff0000"], [1, "#0000ff"]]},
+}
+
+
+def bits(sim: Simulation, layer: str = "a") -> list[bytes]:
+    p = sim.particles(layer)
+    views = (p.position, p.velocity, p.age, p.size, p.color, p.opacity, p.serial, p.angle, p.intensity)
+    return [np.ascontiguousarray(view).tobytes() for view in views] + [str(sim.counts(layer)).encode()]
+
+
+def fresh(effect, time: float, layer: str = "a") -> list[bytes]:
+    sim = Simulation(effect)
+    sim.seek(time)
+    return bits(sim, layer)
+
+
+class DeterminismTest(unittest.TestCase):
+    def test_any_way_to_a_time_gives_the_same_bits(self):
+        for extra in ({}, {"emit.cap": 60}):
+            for whole in ({}, {"warm_up": 1.7}, {"loop": False}):
+                effect = single({**LIVELY, **extra}, duration=2.3, **whole)
+                sim = Simulation(effect)
+                want = fresh(effect, 2.5)
+                for time in (2.5, 0.7, 2.5, 9.0, 0.0, 2.5):
+                    sim.seek(time)
+                    if time == 2.5:
+                        self.assertEqual(bits(sim), want)
+                played = Simulation(effect)
+                for _ in range(150):
+                    played.step()
+                self.assertEqual(bits(played), want)
+                for _ in range(700):
+                    played.step()
+                self.assertEqual(bits(played), fresh(effect, played.time))
+
+    def test_what_is_shown_does_not_depend_on_blocks(self):
+        effect = single({**LIVELY, "emit.rate": 3000, "emit.cap": 9000, "emit.bursts": []})
+        less = effect.edit("layers[0].emit.rate", 750)
+        a, b = Simulation(effect), Simulation(less)
+        a.seek(2.0), b.seek(2.0)
+        p, q = a.particles("a"), b.particles("a")
+        # A raised rate keeps each number's dice, whatever block it falls into.
+        both, i, j = np.intersect1d(p.serial, q.serial, return_indices=True)
+        self.assertGreater(len(both), 100)
+        np.testing.assert_array_equal(p.lifetime[i], q.lifetime[j])
+
+    def test_a_change_of_size_moves_nothing(self):
+        effect = single(LIVELY)
+        sim = Simulation(effect)
+        sim.seek(2.0)
+        before = bits(sim)
+        sim.replace(effect.edit("layers[0].launch.size", {"spread": [1, 2]}))
+        after = bits(sim)
+        self.assertEqual(before[0:3], after[0:3])
+        self.assertNotEqual(before[3], after[3])
+        self.assertEqual(after, fresh(sim.effect, 2.0))
+
+    def test_changing_one_property_changes_no_other_draw(self):
+        effect = single(LIVELY)
+        a, b = Simulation(effect), Simulation(effect.edit("layers[0].launch.lifetime", {"spread": [2, 3]}))
+        a.seek(1.0), b.seek(1.0)
+        p, q = a.particles("a"), b.particles("a")
+        _, i, j = np.intersect1d(p.serial, q.serial, return_indices=True)
+        np.testing.assert_array_equal(p.color[i], q.color[j])
+
+    def test_adding_and_reordering_layers_changes_no_other(self):
+        effect = effect_with({"a": LIVELY, "b": {"launch.speed": 2}})
+        want = fresh(effect, 1.3), fresh(effect, 1.3, "b")
+        more = effect_with({"c": {}, "b": {"launch.speed": 2}, "a": LIVELY})
+        self.assertEqual((fresh(more, 1.3), fresh(more, 1.3, "b")), want)
+
+    def test_replace_is_what_a_fresh_run_gives(self):
+        effect = kiln_mouth()
+        sim = Simulation(effect)
+        sim.seek(3.0)
+        for path, value in (
+            ("layers[0].launch.speed", 2), ("layers[1].enabled", False), ("stage.gravity", 3), ("seed", 9),
+            ("step_rate", 120), ("duration", 2.0), ("layers[2].look.opacity", 0.3), ("layers[1].enabled", True),
+        ):  # fmt: skip
+            effect = effect.edit(path, value)
+            sim.replace(effect)
+            for layer in effect.layers:
+                self.assertEqual(bits(sim, layer.id), fresh(effect, sim.time, layer.id), path)
+
+    def test_long_seeks_stay_within_a_memory_budget(self):
+        from pale_ember.simulation import layer_run
+
+        small, layer_run.SNAPSHOT_BYTES = layer_run.SNAPSHOT_BYTES, 200_000
+        try:
+            effect = single({**LIVELY, "emit.cap": 300})
+            sim = Simulation(effect)
+            sim.seek(20.0)
+            run = sim._runs["a"]
+            self.assertLessEqual(sum(kept.bytes for kept in run.snapshots.values()), 200_000)
+            sim.seek(7.7)
+            self.assertEqual(bits(sim), fresh(effect, 7.7))
+        finally:
+            layer_run.SNAPSHOT_BYTES = small
+
+    def test_views_are_read_only_and_names_are_checked(self):
+        sim = Simulation(effect_with({"a": {}, "b": {"name": "twin"}, "c": {"name": "twin"}}))
+        sim.seek(0.5)
+        with self.assertRaises(ValueError):
+            sim.particles("a").position[0] = 0
+        for name, words in (("nobody", "no layer"), ("twin", "use the id")):
+            with self.assertRaises(EffectError) as caught:
+                sim.particles(name)
+            self.assertIn(words, str(caught.exception))
+        with self.assertRaises(EffectError):
+            sim.seek(float("nan"))
+
+
+if __name__ == "__main__":
+    unittest.main()

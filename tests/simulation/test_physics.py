@@ -1,0 +1,190 @@
+import math
+import unittest
+
+import numpy as np
+from pale_ember.simulation import Simulation
+from pale_ember.simulation.births import Schedule
+
+from ..building import effect_with, single
+
+ONE = {"emit.rate": 0, "emit.bursts": [{"at": 0, "count": 1}], "launch.lifetime": 100, "launch.speed": 0}
+G = 9.81
+
+
+def at(effect, time, layer="a"):
+    sim = Simulation(effect)
+    sim.seek(time)
+    return sim.particles(layer)
+
+
+class FlightTest(unittest.TestCase):
+    def test_a_thrown_particle_flies_the_same_parabola_at_any_step_rate(self):
+        for rate in (30, 60, 120):
+            effect = single({**ONE, "launch.push": [3, 8, -1], "flight.gravity": 1}, duration=10.0, step_rate=rate)
+            p = at(effect, 1.5)
+            np.testing.assert_allclose(p.position[0], [4.5, 8 * 1.5 - G * 1.5**2 / 2, -1.5], rtol=2e-5, atol=2e-5)
+            np.testing.assert_allclose(p.velocity[0], [3, 8 - G * 1.5, -1], rtol=1e-5)
+
+    def test_drag_relaxes_to_the_wind_and_to_terminal_velocity(self):
+        for rate in (30, 120):
+            edits = {**ONE, "launch.push": [5, 0, 0], "flight.gravity": 1, "flight.drag": 2, "flight.wind": 0.5}
+            effect = single(edits, duration=10.0, step_rate=rate).edit("stage.wind", [0, 0, 4])
+            for time in (0.1, 1.0, 9.0):
+                p, e = at(effect, time), math.exp(-2 * time)
+                want = [5 * e, -G / 2 * (1 - e), 2 * (1 - e)]
+                np.testing.assert_allclose(p.velocity[0], want, rtol=2e-5, atol=1e-6)
+                place = [5 * (1 - e) / 2, -G / 2 * (time - (1 - e) / 2), 2 * (time - (1 - e) / 2)]
+                np.testing.assert_allclose(p.position[0], place, rtol=4e-5, atol=4e-6)
+
+    def test_tiny_and_spread_drag_agree_with_the_closed_form(self):
+        edits = {**ONE, "emit.bursts": [{"at": 0, "count": 200}], "launch.push": [7, 0, 0], "flight.drag": {"spread": [0, 3]}}
+        p = at(single(edits, duration=10.0), 2.0)
+        v = p.velocity[:, 0].astype(float)
+        k = -np.log(v / 7) / 2
+        self.assertGreater(k.max() - k.min(), 2.5)
+        np.testing.assert_allclose(p.position[:, 0], 7 * np.where(k > 1e-6, -np.expm1(-2 * k) / np.maximum(k, 1e-9), 2), rtol=3e-4)
+        p = at(single({**ONE, "launch.push": [7, 0, 0], "flight.drag": 1e-6}, duration=10.0), 2.0)
+        np.testing.assert_allclose(p.position[0, 0], 14, rtol=1e-5)
+
+    def test_thrust_and_push_are_turned_and_scaled_with_the_layer(self):
+        edits = {**ONE, "launch.push": [0, 2, 0], "flight.thrust": [0, 3, 0], "place.position": [1, 2, 3]}
+        edits |= {"place.rotation": [0, 0, 90], "place.scale": 2}
+        p = at(single(edits, duration=10.0), 1.0)
+        np.testing.assert_allclose(p.position[0], [1 - 4 - 3, 2, 3], atol=2e-5)
+
+    def test_spin_and_curves_along_life_are_integrated(self):
+        edits = {**ONE, "launch.lifetime": 2, "flight.spin": {"curve": [[0, 0], [1, 360]]}, "launch.angle": 10}
+        p = at(single(edits, duration=10.0), 1.0)
+        np.testing.assert_allclose(p.angle[0], math.radians(10 + 90), rtol=1e-4)
+
+    def test_orbit_keeps_its_radius_and_drift_leaves_velocity_alone(self):
+        edits = {**ONE, "birthplace.kind": "ring", "birthplace.radius": 2, "birthplace.fill": "rim", "flight.orbit": 360}
+        p = at(single(edits, duration=20.0), 10.0)
+        self.assertAlmostEqual(float(np.hypot(p.position[0, 0], p.position[0, 2])) / 2, 1, delta=1e-3)
+        p = at(single({**ONE, "flight.drift": [0, 1.5, 0]}, duration=10.0), 2.0)
+        np.testing.assert_allclose(p.position[0], [0, 3, 0], rtol=1e-5)
+        np.testing.assert_array_equal(p.velocity[0], [0, 0, 0])
+
+    def test_top_speed_is_never_passed(self):
+        edits = {"emit.rate": 100, "flight.thrust": [9, 9, 0], "flight.top_speed": 2, "launch.speed": 1}
+        sim = Simulation(single(edits))
+        for _ in range(90):
+            before = {int(n): p for n, p in zip(sim.particles("a").serial, sim.particles("a").position.copy(), strict=True)}
+            sim.step()
+            p = sim.particles("a")
+            self.assertLessEqual(np.linalg.norm(p.velocity, axis=1).max(), 2 * (1 + 1e-5))
+            for n, place in zip(p.serial, p.position, strict=True):
+                if int(n) in before:
+                    self.assertLessEqual(np.linalg.norm(place - before[int(n)]), 2 / 60 * (1 + 1e-4))
+
+    def test_swirl_pushes_along_the_circle_and_pull_to_the_centre(self):
+        edits = {**ONE, "birthplace.kind": "ring", "birthplace.fill": "rim", "birthplace.radius": 3}
+        for field, along in (("swirl", True), ("pull", False)):
+            p = at(single({**edits, f"flight.{field}": 6}, duration=10.0), 1 / 60)
+            q = at(single(edits, duration=10.0), 1 / 60)
+            out = q.position[0] / np.linalg.norm(q.position[0])
+            want = np.cross([0, 1, 0], out) if along else -out
+            np.testing.assert_allclose(p.velocity[0], want * 6 / 60, atol=1e-5)
+
+    def test_turbulence_stirs_without_gathering(self):
+        from pale_ember.simulation.turbulence import noise_gradient
+
+        def field(x, y, z):
+            a = noise_gradient(np.float32(x), np.float32(y), np.float32(z), np.uint32(5))
+            b = noise_gradient(np.float32(x), np.float32(y), np.float32(z), np.uint32(77))
+            return np.cross(np.array(a, float), np.array(b, float))
+
+        rng, h = np.random.default_rng(1), 1 / 64
+        divergence, slope = [], []
+        for x, y, z in rng.uniform(-9, 9, (60, 3)):
+            dx, dy, dz = field(x + h, y, z) - field(x - h, y, z), field(x, y + h, z) - field(x, y - h, z), field(x, y, z + h) - field(x, y, z - h)
+            divergence.append((dx[0] + dy[1] + dz[2]) / (2 * h))
+            slope.append((abs(dx).sum() + abs(dy).sum() + abs(dz).sum()) / (2 * h))
+        self.assertLess(np.abs(divergence).mean(), 0.01 * np.mean(slope))
+        edits = {"emit.rate": 400, "birthplace.kind": "box", "launch.speed": 0, "flight.turbulence": 2, "flight.eddy": 0.4}
+        p = at(single(edits), 0.5)
+        pushed = np.linalg.norm(p.velocity, axis=1) / np.maximum(p.age * p.lifetime, 1e-3)
+        self.assertTrue(0.5 < float(np.sqrt((pushed**2).mean())) < 4, pushed)
+
+
+class BirthTest(unittest.TestCase):
+    def test_a_steady_rate_gives_exact_counts_through_loops(self):
+        for rate, loop in ((7.3, True), (60, True), (123.4, False)):
+            effect = single({"emit.rate": rate, "emit.cap": 5000}, duration=2.7 if loop else 30.0, loop=loop)
+            sim = Simulation(effect)
+            for time in (0.5, 3.1, 10.0, 20.05):
+                sim.seek(time)
+                exact = rate * (math.floor(time * 60 + 1e-6) / 60)
+                self.assertLessEqual(abs(sim.counts("a")["born"] - math.floor(exact)), 1)
+
+    def test_a_rate_curve_gives_its_integral(self):
+        curve = {"curve": [{"x": 0, "y": 0, "ease": "linear"}, {"x": 0.5, "y": 80, "ease": "linear"}, {"x": 1, "y": 20}]}
+        effect = single({"emit.rate": curve, "window.begin": 0.5, "window.length": 3}, duration=4.0)
+        sim = Simulation(effect)
+        for time, exact in ((0.5, 0), (1.25, 3 * 80 * 0.25 / 4), (2.0, 3 * 20), (3.5, 3 * (20 + 25)), (7.5, 6 * 45)):
+            sim.seek(time)
+            self.assertLessEqual(abs(sim.counts("a")["born"] - exact), 1, time)
+
+    def test_births_are_evenly_spaced_and_live_the_rest_of_their_step(self):
+        for rate in (30, 120):
+            effect = single({"emit.rate": 237, "launch.speed": 0, "launch.push": [1, 0, 0], "launch.lifetime": 5}, step_rate=rate)
+            p = at(effect, 2.0)
+            ages = (p.age * p.lifetime).astype(float)
+            np.testing.assert_allclose(-np.diff(ages), 1 / 237, rtol=2e-3)
+            np.testing.assert_allclose(p.position[:, 0], ages, atol=1e-5)
+
+    def test_bursts_repeat_by_chance_and_draw_their_count(self):
+        bursts = [{"at": 0.25, "count": {"spread": [3, 9]}, "repeat": 40, "every": 0.05, "chance": 0.5}]
+        effect = single({"emit.rate": 0, "emit.bursts": bursts, "launch.lifetime": 0.01}, duration=3.0)
+        schedule = Schedule(effect, effect.layers[0])
+        fired = [schedule.fired(0, turn, loop) for loop in range(30) for turn in range(40)]
+        hit = [n for n in fired if n]
+        self.assertAlmostEqual(len(hit) / len(fired), 0.5, delta=0.06)
+        self.assertEqual((min(hit), max(hit)), (3, 9))
+        sim = Simulation(effect)
+        sim.seek(3.0)
+        self.assertEqual(sim.counts("a")["born"], sum(fired[:40]))
+        moments = schedule.moments(0.0, 3.0)
+        np.testing.assert_allclose(np.unique(np.round((moments - 0.25) / 0.05, 6) % 1), 0)
+
+    def test_a_window_that_closes_cuts_bursts_and_a_one_shot_ends(self):
+        bursts = [{"at": 0, "count": 5, "repeat": 10, "every": 0.5}]
+        effect = single({"emit.rate": 0, "emit.bursts": bursts, "window.length": 1.2}, duration=3.0, loop=False)
+        sim = Simulation(effect)
+        sim.seek(20.0)
+        self.assertEqual(sim.counts("a")["born"], 15)
+        self.assertEqual(sim.counts("a")["alive"], 0)
+
+    def test_deaths_come_at_the_end_of_the_lifetime(self):
+        sim = Simulation(single({"emit.rate": 50, "launch.lifetime": 0.8}, duration=10.0))
+        sim.seek(5.0)
+        counts = sim.counts("a")
+        self.assertLessEqual(abs(counts["alive"] - 40), 1)
+        self.assertEqual(counts["born"] - counts["died"], counts["alive"])
+        self.assertLess(sim.particles("a").age.max(), 1.0)
+
+    def test_a_full_cap_refuses_and_counts(self):
+        sim = Simulation(single({"emit.rate": 100, "launch.lifetime": 2, "emit.cap": 50}, duration=10.0))
+        sim.seek(1.5)
+        counts = sim.counts("a")
+        self.assertEqual(counts["alive"], 50)
+        self.assertEqual(counts["born"], 50)
+        self.assertLessEqual(abs(counts["refused"] - 100), 1)
+
+    def test_warm_up_starts_in_full_swing(self):
+        effect = single({"emit.rate": 40, "launch.lifetime": 1}, warm_up=2.5)
+        sim = Simulation(effect)
+        self.assertLessEqual(abs(sim.counts("a")["alive"] - 40), 1)
+        self.assertEqual(sim.counts("a")["born"], 0)
+        once = Simulation(effect.edit("loop", False))
+        self.assertLessEqual(abs(once.counts("a")["alive"] - 40), 1)
+
+    def test_layers_that_are_not_enabled_emit_nothing(self):
+        sim = Simulation(effect_with({"a": {"enabled": False}, "b": {}}))
+        sim.seek(1.0)
+        self.assertEqual((sim.counts("a")["born"], len(sim.particles("a"))), (0, 0))
+        self.assertGreater(len(sim.particles("b")), 10)
+
+
+if __name__ == "__main__":
+    unittest.main()
