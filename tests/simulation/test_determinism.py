@@ -52,7 +52,8 @@ class DeterminismTest(unittest.TestCase):
                 self.assertEqual(bits(played), fresh(effect, played.time))
 
     def test_what_is_shown_does_not_depend_on_blocks(self):
-        effect = single({**LIVELY, "emit.rate": 3000, "emit.cap": 9000, "emit.bursts": []})
+        edits = {**LIVELY, "emit.rate": 3000, "emit.cap": 9000, "emit.bursts": [], "launch.lifetime": {"spread": [5, 9]}}
+        effect = single(edits)
         less = effect.edit("layers[0].emit.rate", 750)
         a, b = Simulation(effect), Simulation(less)
         a.seek(2.0), b.seek(2.0)

@@ -17,7 +17,8 @@ from .moment import Moment, in_order
 INSTANCE_FORMAT = "3f 2f 1f 3f 1f 1f /i"
 INSTANCE_NAMES = ("in_place", "in_size", "in_angle", "in_color", "in_opacity", "in_intensity")
 GLOW_LEVELS = 5
-GLOW_SHARE = 0.07
+# Of the light, how much is spread; an even field stays as it is.
+GLOW_SHARE = 0.24
 
 
 @dataclass(frozen=True)
@@ -96,7 +97,8 @@ class Renderer:
         self._scene.color_attachments[0].use(0)
         self._glow[0].color_attachments[0].use(1)
         develop = self._screens["develop"]
-        develop["scene"], develop["glow"], develop["glow_share"] = 0, 1, GLOW_SHARE
+        develop["scene"], develop["glow"] = 0, 1
+        develop["glow_share"], develop["glow_scale"] = GLOW_SHARE, 1.0 / GLOW_LEVELS
         self._triangles["develop"].render(moderngl.TRIANGLES, vertices=3)
 
     def _draw_backdrop(self, view: Any, projection: Any, camera: Camera, colors: Backdrop, grid: bool) -> None:

@@ -1,0 +1,177 @@
+import contextlib
+import io
+import json
+import os
+import tempfile
+import unittest
+from pathlib import Path
+
+import numpy as np
+from PIL import Image
+from pale_ember.cli import main
+from pale_ember.demo import kiln_mouth
+from pale_ember.drawing import DrawnLayer, Moment, moment_of
+from pale_ember.drawing.camera import axes_of, eye_of, framed, project
+from pale_ember.drawing.headless import Studio
+from pale_ember.drawing.moment import bounds, in_order
+from pale_ember.drawing.wires import birthplace_wire
+from pale_ember.effect import Camera, EffectError, save_effect
+from pale_ember.simulation import Simulation
+from pale_ember.simulation.shapes import KINDS
+
+from ..building import single
+
+FLAT = Camera(target=(0, 0, 0), distance=4, yaw=0, pitch=0, view=40)
+
+
+def rows(*particles):
+    """Return instances: place, size, colour, opacity, intensity of each."""
+    found = [[*place, size, size, 0, *color, opacity, intensity] for place, size, color, opacity, intensity in particles]
+    return np.array(found, np.float32)
+
+
+def one_layer(instances, blend="alpha", sort="far", order=0, name="a"):
+    return Moment(0.0, (DrawnLayer(name, instances, blend, sort, order),))
+
+
+class CameraTest(unittest.TestCase):
+    def test_projection_puts_the_target_in_the_middle_and_keeps_scale(self):
+        camera = Camera(target=(1, 2, 3), distance=5, yaw=33, pitch=20, view=50)
+        at, before = project(camera, 800, 600, [camera.target])
+        np.testing.assert_allclose(at[0], [400, 300], atol=1e-6)
+        self.assertTrue(before[0])
+        right, up, back = axes_of(camera)
+        half = 5 * np.tan(np.radians(25))
+        at, _ = project(camera, 800, 600, [np.array(camera.target) + up * half, np.array(camera.target) + right * half])
+        np.testing.assert_allclose(at, [[400, 0], [700, 300]], atol=1e-6)
+        _, before = project(camera, 800, 600, [eye_of(camera) + back])
+        self.assertFalse(before[0])
+
+    def test_framing_keeps_a_box_in_the_picture(self):
+        camera = framed(Camera(yaw=70, pitch=-30), [-3, 0, -1], [5, 2, 9])
+        corners = [(x, y, z) for x in (-3, 5) for y in (0, 2) for z in (-1, 9)]
+        at, before = project(camera, 600, 600, corners)
+        self.assertTrue(before.all())
+        self.assertTrue(((at >= 0) & (at <= 600)).all())
+
+
+class PictureTest(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.studio = Studio()
+
+    @classmethod
+    def tearDownClass(cls):
+        cls.studio.__exit__()
+
+    def picture(self, moment, size=(120, 80), backdrop="black"):
+        return np.asarray(self.studio.picture(moment, size, FLAT, backdrop, grid=False)).astype(int)
+
+    def test_a_dot_is_where_and_how_large_it_should_be(self):
+        image = self.picture(one_layer(rows(((0.5, 0.25, 0), 0.5, (1, 1, 1), 1, 1))), (300, 300))
+        bright = np.argwhere(image[:, :, 0] > 128)
+        middle = (bright.min(axis=0) + bright.max(axis=0)) / 2
+        at, _ = project(FLAT, 300, 300, [(0.5, 0.25, 0)])
+        np.testing.assert_allclose(middle[::-1] + 0.5, at[0], atol=1.0)
+        wide = 0.5 * 300 / (2 * 4 * np.tan(np.radians(20)))
+        self.assertAlmostEqual(np.ptp(bright[:, 1]) / wide, 0.73, delta=0.08)
+
+    def test_alpha_covers_and_add_adds(self):
+        red, green = ((0, 0, 0), 3, (1, 0, 0), 1, 1), ((0, 0, 0.5), 3, (0, 1, 0), 1, 1)
+        over = self.picture(one_layer(rows(green, red)))[40, 60]
+        self.assertGreater(over[1], 200)
+        self.assertLess(over[0], 60)
+        both = self.picture(one_layer(rows(green, red), "add"))[40, 60]
+        self.assertGreater(min(both[0], both[1]), 200)
+
+    def test_sorts_and_orders(self):
+        eye, back = np.array([0, 0, 4.0]), np.array([0, 0, 1.0])
+        near_first = rows(((0, 0, 1), 1, (1, 1, 1), 1, 1), ((0, 0, -1), 1, (1, 1, 1), 1, 1))
+        z = {sort: list(in_order(one_layer(near_first, sort=sort).layers[0], eye, back)[:, 2]) for sort in ("far", "old", "young", "none")}
+        self.assertEqual(z, {"far": [-1, 1], "old": [1, -1], "young": [-1, 1], "none": [1, -1]})
+        red = DrawnLayer("r", rows(((0, 0, 0), 3, (1, 0, 0), 1, 1)), "alpha", "far", 5)
+        green = DrawnLayer("g", rows(((0, 0, 0), 3, (0, 1, 0), 1, 1)), "alpha", "far", 1)
+        pixel = self.picture(Moment(0.0, (red, green)))[40, 60]
+        self.assertGreater(pixel[0], 200)
+        self.assertLess(pixel[1], 60)
+
+    def test_colours_are_shown_as_they_were_chosen_and_light_saturates_gently(self):
+        flat = ((0, 0, 0), 12, (0.2158605, 0.2158605, 0.2158605), 1, 1)
+        self.assertAlmostEqual(self.picture(one_layer(rows(flat)))[40, 60, 0], 128, delta=3)
+        levels = [self.picture(one_layer(rows(((0, 0, 0), 12, (1, 1, 1), 1, k)), "add"))[40, 60, 0] for k in (0.5, 1, 2, 8)]
+        self.assertEqual(levels, sorted(set(levels)))
+
+    def test_bad_sizes_are_refused(self):
+        with self.assertRaises(EffectError):
+            self.studio.picture(one_layer(rows()), (0, 10), FLAT, "night")
+
+    def test_bounds_and_wires(self):
+        moment = one_layer(rows(((1, 2, 3), 2, (1, 1, 1), 1, 1), ((-1, 0, 0), 0, (1, 1, 1), 1, 1)))
+        low, high = bounds(moment)
+        np.testing.assert_allclose((low, high), ([0, 1, 2], [2, 3, 4]))
+        self.assertIsNone(bounds(one_layer(np.zeros((0, 11), np.float32))))
+        for kind in KINDS:
+            effect = single({"birthplace.kind": kind, "place.position": [0, 5, 0], "emit.rate": 500, "birthplace.angle": 0})
+            lines = np.concatenate(birthplace_wire(effect.layers[0]))
+            sim = Simulation(effect.edit("layers[0].launch.speed", 0))
+            sim.seek(1)
+            place = sim.particles("a").position
+            # The lines bound what is born.
+            self.assertTrue((place >= lines.min(axis=0) - 0.03).all(), kind)
+            self.assertTrue((place <= lines.max(axis=0) + 0.03).all(), kind)
+
+
+class CommandLineTest(unittest.TestCase):
+    def run_line(self, *words):
+        out, err = io.StringIO(), io.StringIO()
+        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+            try:
+                status = main(words)
+            except SystemExit as ended:
+                status = ended.code
+        return status, out.getvalue(), err.getvalue()
+
+    def test_render_stats_check_and_schema(self):
+        with tempfile.TemporaryDirectory() as folder:
+            file, picture = os.path.join(folder, "k.ember"), os.path.join(folder, "k.png")
+            save_effect(kiln_mouth(), file)
+            self.assertEqual(self.run_line("render", file, "--time", "1", "--size", "200x120", "-o", picture)[0], 0)
+            with Image.open(picture) as image:
+                self.assertEqual(image.size, (200, 120))
+                pixels = np.asarray(image).astype(int)
+            self.assertGreater(pixels[..., 0].max(), 240)
+            again = os.path.join(folder, "again.png")
+            self.run_line("render", file, "--time", "1", "--size", "200x120", "-o", again)
+            self.assertEqual(Path(picture).read_bytes(), Path(again).read_bytes())
+            status, out, _ = self.run_line("stats", file, "--until", "2", "--json")
+            layers = json.loads(out)["layers"]
+            sim = Simulation(kiln_mouth())
+            sim.seek(2)
+            self.assertEqual([row["alive"] for row in layers], [sim.counts(row["id"])["alive"] for row in layers])
+            self.assertTrue(all(row["peak"] >= row["alive"] for row in layers))
+            self.assertIn("Pale embers", self.run_line("stats", file)[1])
+            Path(file).write_text(Path(file).read_text().replace('"rate"', '"rat"', 1))
+            status, out, _ = self.run_line("check", file)
+            self.assertEqual(status, 1)
+            self.assertIn("emit.rat", out)
+            self.assertEqual(self.run_line("render", file, "-o", picture)[0], 1)
+        self.assertEqual(json.loads(self.run_line("schema")[1])["title"], "Pale Ember effect")
+
+    def test_wrong_use_says_what_is_wrong(self):
+        for words in (("render", "x", "--size", "big", "-o", "y"), ("stats", "x", "--until", "nan"), ("render", "x")):
+            status, _, err = self.run_line(*words)
+            self.assertEqual(status, 2)
+            self.assertTrue(err)
+        self.assertEqual(self.run_line("stats", "/none.ember")[0], 1)
+
+    def test_a_moment_shares_nothing_with_the_simulation(self):
+        sim = Simulation(single())
+        sim.seek(1)
+        moment = moment_of(sim)
+        before = moment.layers[0].instances.copy()
+        sim.seek(2)
+        np.testing.assert_array_equal(moment.layers[0].instances, before)
+
+
+if __name__ == "__main__":
+    unittest.main()
