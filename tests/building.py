@@ -8,7 +8,6 @@ from pale_ember.effect import Effect
 from pale_ember.effect.effect import Layer as _Layer
 
 
-
 def single(edits: dict[str, Any] | None = None, **whole: Any) -> Effect:
     """Return an effect of one layer called ``a``, with edits to the layer by path."""
     return effect_with({"a": edits or {}}, **whole)
@@ -21,5 +20,3 @@ def effect_with(layers: dict[str, dict[str, Any]], **whole: Any) -> Effect:
         for path, value in edits.items():
             effect = effect.edit(f"layers[{i}].{path}", value)
     return effect
-
-

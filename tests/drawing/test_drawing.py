@@ -8,6 +8,7 @@ from pathlib import Path
 
 import numpy as np
 from PIL import Image
+
 from pale_ember.cli import main
 from pale_ember.demo import kiln_mouth
 from pale_ember.drawing import DrawnLayer, Moment, moment_of
@@ -26,7 +27,9 @@ FLAT = Camera(target=(0, 0, 0), distance=4, yaw=0, pitch=0, view=40)
 
 def rows(*particles):
     """Return instances: place, size, colour, opacity, intensity of each."""
-    found = [[*place, size, size, 0, *color, opacity, intensity] for place, size, color, opacity, intensity in particles]
+    found = [
+        [*place, size, size, 0, *color, opacity, intensity] for place, size, color, opacity, intensity in particles
+    ]
     return np.array(found, np.float32)
 
 
@@ -87,7 +90,10 @@ class PictureTest(unittest.TestCase):
     def test_sorts_and_orders(self):
         eye, back = np.array([0, 0, 4.0]), np.array([0, 0, 1.0])
         near_first = rows(((0, 0, 1), 1, (1, 1, 1), 1, 1), ((0, 0, -1), 1, (1, 1, 1), 1, 1))
-        z = {sort: list(in_order(one_layer(near_first, sort=sort).layers[0], eye, back)[:, 2]) for sort in ("far", "old", "young", "none")}
+        z = {
+            sort: list(in_order(one_layer(near_first, sort=sort).layers[0], eye, back)[:, 2])
+            for sort in ("far", "old", "young", "none")
+        }
         self.assertEqual(z, {"far": [-1, 1], "old": [1, -1], "young": [-1, 1], "none": [1, -1]})
         red = DrawnLayer("r", rows(((0, 0, 0), 3, (1, 0, 0), 1, 1)), "alpha", "far", 5)
         green = DrawnLayer("g", rows(((0, 0, 0), 3, (0, 1, 0), 1, 1)), "alpha", "far", 1)
@@ -98,7 +104,9 @@ class PictureTest(unittest.TestCase):
     def test_colours_are_shown_as_they_were_chosen_and_light_saturates_gently(self):
         flat = ((0, 0, 0), 12, (0.2158605, 0.2158605, 0.2158605), 1, 1)
         self.assertAlmostEqual(self.picture(one_layer(rows(flat)))[40, 60, 0], 128, delta=3)
-        levels = [self.picture(one_layer(rows(((0, 0, 0), 12, (1, 1, 1), 1, k)), "add"))[40, 60, 0] for k in (0.5, 1, 2, 8)]
+        levels = [
+            self.picture(one_layer(rows(((0, 0, 0), 12, (1, 1, 1), 1, k)), "add"))[40, 60, 0] for k in (0.5, 1, 2, 8)
+        ]
         self.assertEqual(levels, sorted(set(levels)))
 
     def test_bad_sizes_are_refused(self):
@@ -111,7 +119,9 @@ class PictureTest(unittest.TestCase):
         np.testing.assert_allclose((low, high), ([0, 1, 2], [2, 3, 4]))
         self.assertIsNone(bounds(one_layer(np.zeros((0, 11), np.float32))))
         for kind in KINDS:
-            effect = single({"birthplace.kind": kind, "place.position": [0, 5, 0], "emit.rate": 500, "birthplace.angle": 0})
+            effect = single(
+                {"birthplace.kind": kind, "place.position": [0, 5, 0], "emit.rate": 500, "birthplace.angle": 0}
+            )
             lines = np.concatenate(birthplace_wire(effect.layers[0]))
             sim = Simulation(effect.edit("layers[0].launch.speed", 0))
             sim.seek(1)

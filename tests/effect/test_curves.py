@@ -3,8 +3,9 @@ import random
 import unittest
 
 import numpy as np
-from pale_ember.effect.curves import EASES, Key, evaluate, sorted_keys, with_key_at
 from scipy.interpolate import PchipInterpolator
+
+from pale_ember.effect.curves import EASES, Key, evaluate, sorted_keys, with_key_at
 
 
 def some_keys(rng: random.Random, eases: tuple[str, ...] = EASES) -> tuple[Key, ...]:

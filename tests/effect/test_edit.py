@@ -16,7 +16,7 @@ class EditTest(unittest.TestCase):
         self.assertEqual(effect.layers[0].emit.rate, Fixed(20.0))
         self.assertIs(edited.layers[1], effect.layers[1])
         self.assertIs(edited.layers[0].look, effect.layers[0].look)
-        with self.assertRaises(Exception):
+        with self.assertRaises(ValueError):
             effect.layers[0].name = "other"
 
     def test_paths_lead_into_values(self):
@@ -65,7 +65,12 @@ class EditTest(unittest.TestCase):
         self.assertEqual(add_layer(Effect(), Layer(name="x")).layers[0].name, "x")
 
     def test_every_form_goes_to_every_other(self):
-        starts = (Fixed(2.0), Spread(1.0, 3.0), to_form(Fixed(2.0), "curve", "life"), to_form(Spread(1, 3), "band", "clock"))
+        starts = (
+            Fixed(2.0),
+            Spread(1.0, 3.0),
+            to_form(Fixed(2.0), "curve", "life"),
+            to_form(Spread(1, 3), "band", "clock"),
+        )
         for start in starts:
             for form in FORMS:
                 self.assertEqual(form_of(to_form(start, form, "life")), form)

@@ -20,7 +20,10 @@ from ..building import single
 
 FORMS = {
     "launch.lifetime": {"band": [[[0, 1], [1, 2]], [[0, 2], {"x": 1, "y": 3, "ease": "hold"}]]},
-    "look.grow": {"curve": [[0, 0], {"x": 0.5, "y": 2, "ease": "free", "in": 1, "out": -1.5}, [1, 0]], "along": "clock"},
+    "look.grow": {
+        "curve": [[0, 0], {"x": 0.5, "y": 2, "ease": "free", "in": 1, "out": -1.5}, [1, 0]],
+        "along": "clock",
+    },
     "look.color": {"band": [[[0, "#ff0000"], [1, "#00ff00"]], [[0, "#ffffff"]]]},
     "look.tint": {"spread": ["#102030", "#ABC"]},
     "flight.thrust": [1, {"spread": [-2, 2]}, {"curve": [[0, 1], [1, 0]]}],
@@ -116,7 +119,9 @@ class SchemaTest(unittest.TestCase):
     def test_schema_knows_each_field_and_its_limits(self):
         schema = effect_schema()
         layer = schema["properties"]["layers"]["items"]["properties"]
-        self.assertEqual(layer["emit"]["properties"]["rate"]["anyOf"][0], {"type": "number", "minimum": 0, "maximum": 10_000_000})
+        self.assertEqual(
+            layer["emit"]["properties"]["rate"]["anyOf"][0], {"type": "number", "minimum": 0, "maximum": 10_000_000}
+        )
         self.assertEqual(layer["launch"]["properties"]["lifetime"]["default"], {"spread": [1, 1.5]})
         for _, model in SECTIONS:
             for name, rule in model.rules().items():
@@ -125,16 +130,30 @@ class SchemaTest(unittest.TestCase):
 
     def test_the_reference_in_docs_is_the_models_own(self):
         page = Path(__file__).parents[2] / "docs" / "reference.md"
-        self.assertEqual(page.read_text(encoding="utf-8"), reference_page(), "run: ./ember run reference > docs/reference.md")
+        self.assertEqual(
+            page.read_text(encoding="utf-8"), reference_page(), "run: ./ember run reference > docs/reference.md"
+        )
         schema = Path(__file__).parents[2] / "docs" / "effect.schema.json"
-        self.assertEqual(json.loads(schema.read_text(encoding="utf-8")), effect_schema(), "run: ./ember run schema > docs/effect.schema.json")
+        self.assertEqual(
+            json.loads(schema.read_text(encoding="utf-8")),
+            effect_schema(),
+            "run: ./ember run schema > docs/effect.schema.json",
+        )
 
 
 def mutated(base: dict, rng: random.Random) -> str | bytes:
     """Return an effect's text with one to four things wrong with it."""
     data = copy.deepcopy(base)
     junk = [None, True, -1, 0, 1e308, -1e308, 10**30, float("nan"), float("inf"), "", "x" * 300, "#12", [], {}, [[]]]
-    junk += [{"spread": [2, 1]}, {"curve": []}, {"curve": [[0, 0], [1, "a"]]}, {"band": [[[0, 1]]]}, [1, 2, 3], "\ud800", 0.5]
+    junk += [
+        {"spread": [2, 1]},
+        {"curve": []},
+        {"curve": [[0, 0], [1, "a"]]},
+        {"band": [[[0, 1]]]},
+        [1, 2, 3],
+        "\ud800",
+        0.5,
+    ]
     for _ in range(rng.randint(1, 4)):
         node, key = data, None
         for _ in range(rng.randint(1, 7)):

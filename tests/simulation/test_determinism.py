@@ -1,6 +1,7 @@
 import unittest
 
 import numpy as np
+
 from pale_ember.demo import kiln_mouth
 from pale_ember.effect import EffectError
 from pale_ember.simulation import Simulation
@@ -52,7 +53,13 @@ class DeterminismTest(unittest.TestCase):
                 self.assertEqual(bits(played), fresh(effect, played.time))
 
     def test_what_is_shown_does_not_depend_on_blocks(self):
-        edits = {**LIVELY, "emit.rate": 3000, "emit.cap": 9000, "emit.bursts": [], "launch.lifetime": {"spread": [5, 9]}}
+        edits = {
+            **LIVELY,
+            "emit.rate": 3000,
+            "emit.cap": 9000,
+            "emit.bursts": [],
+            "launch.lifetime": {"spread": [5, 9]},
+        }
         effect = single(edits)
         less = effect.edit("layers[0].emit.rate", 750)
         a, b = Simulation(effect), Simulation(less)

@@ -2,6 +2,7 @@ import math
 import unittest
 
 import numpy as np
+
 from pale_ember.simulation import Simulation
 from pale_ember.simulation.births import Schedule
 
@@ -37,12 +38,19 @@ class FlightTest(unittest.TestCase):
                 np.testing.assert_allclose(p.position[0], place, rtol=4e-5, atol=4e-6)
 
     def test_tiny_and_spread_drag_agree_with_the_closed_form(self):
-        edits = {**ONE, "emit.bursts": [{"at": 0, "count": 200}], "launch.push": [7, 0, 0], "flight.drag": {"spread": [0, 3]}}
+        edits = {
+            **ONE,
+            "emit.bursts": [{"at": 0, "count": 200}],
+            "launch.push": [7, 0, 0],
+            "flight.drag": {"spread": [0, 3]},
+        }
         p = at(single(edits, duration=10.0), 2.0)
         v = p.velocity[:, 0].astype(float)
         k = -np.log(v / 7) / 2
         self.assertGreater(k.max() - k.min(), 2.5)
-        np.testing.assert_allclose(p.position[:, 0], 7 * np.where(k > 1e-6, -np.expm1(-2 * k) / np.maximum(k, 1e-9), 2), rtol=3e-4)
+        np.testing.assert_allclose(
+            p.position[:, 0], 7 * np.where(k > 1e-6, -np.expm1(-2 * k) / np.maximum(k, 1e-9), 2), rtol=3e-4
+        )
         p = at(single({**ONE, "launch.push": [7, 0, 0], "flight.drag": 1e-6}, duration=10.0), 2.0)
         np.testing.assert_allclose(p.position[0, 0], 14, rtol=1e-5)
 
@@ -58,7 +66,13 @@ class FlightTest(unittest.TestCase):
         np.testing.assert_allclose(p.angle[0], math.radians(10 + 90), rtol=1e-4)
 
     def test_orbit_keeps_its_radius_and_drift_leaves_velocity_alone(self):
-        edits = {**ONE, "birthplace.kind": "ring", "birthplace.radius": 2, "birthplace.fill": "rim", "flight.orbit": 360}
+        edits = {
+            **ONE,
+            "birthplace.kind": "ring",
+            "birthplace.radius": 2,
+            "birthplace.fill": "rim",
+            "flight.orbit": 360,
+        }
         p = at(single(edits, duration=20.0), 10.0)
         self.assertAlmostEqual(float(np.hypot(p.position[0, 0], p.position[0, 2])) / 2, 1, delta=1e-3)
         p = at(single({**ONE, "flight.drift": [0, 1.5, 0]}, duration=10.0), 2.0)
@@ -69,7 +83,9 @@ class FlightTest(unittest.TestCase):
         edits = {"emit.rate": 100, "flight.thrust": [9, 9, 0], "flight.top_speed": 2, "launch.speed": 1}
         sim = Simulation(single(edits))
         for _ in range(90):
-            before = {int(n): p for n, p in zip(sim.particles("a").serial, sim.particles("a").position.copy(), strict=True)}
+            before = {
+                int(n): p for n, p in zip(sim.particles("a").serial, sim.particles("a").position.copy(), strict=True)
+            }
             sim.step()
             p = sim.particles("a")
             self.assertLessEqual(np.linalg.norm(p.velocity, axis=1).max(), 2 * (1 + 1e-5))
@@ -97,11 +113,21 @@ class FlightTest(unittest.TestCase):
         rng, h = np.random.default_rng(1), 1 / 64
         divergence, slope = [], []
         for x, y, z in rng.uniform(-9, 9, (60, 3)):
-            dx, dy, dz = field(x + h, y, z) - field(x - h, y, z), field(x, y + h, z) - field(x, y - h, z), field(x, y, z + h) - field(x, y, z - h)
+            dx, dy, dz = (
+                field(x + h, y, z) - field(x - h, y, z),
+                field(x, y + h, z) - field(x, y - h, z),
+                field(x, y, z + h) - field(x, y, z - h),
+            )
             divergence.append((dx[0] + dy[1] + dz[2]) / (2 * h))
             slope.append((abs(dx).sum() + abs(dy).sum() + abs(dz).sum()) / (2 * h))
         self.assertLess(np.abs(divergence).mean(), 0.01 * np.mean(slope))
-        edits = {"emit.rate": 400, "birthplace.kind": "box", "launch.speed": 0, "flight.turbulence": 2, "flight.eddy": 0.4}
+        edits = {
+            "emit.rate": 400,
+            "birthplace.kind": "box",
+            "launch.speed": 0,
+            "flight.turbulence": 2,
+            "flight.eddy": 0.4,
+        }
         p = at(single(edits), 0.5)
         pushed = np.linalg.norm(p.velocity, axis=1) / np.maximum(p.age * p.lifetime, 1e-3)
         self.assertTrue(0.5 < float(np.sqrt((pushed**2).mean())) < 4, pushed)
@@ -118,7 +144,9 @@ class BirthTest(unittest.TestCase):
                 self.assertLessEqual(abs(sim.counts("a")["born"] - math.floor(exact)), 1)
 
     def test_a_rate_curve_gives_its_integral(self):
-        curve = {"curve": [{"x": 0, "y": 0, "ease": "linear"}, {"x": 0.5, "y": 80, "ease": "linear"}, {"x": 1, "y": 20}]}
+        curve = {
+            "curve": [{"x": 0, "y": 0, "ease": "linear"}, {"x": 0.5, "y": 80, "ease": "linear"}, {"x": 1, "y": 20}]
+        }
         effect = single({"emit.rate": curve, "window.begin": 0.5, "window.length": 3}, duration=4.0)
         sim = Simulation(effect)
         for time, exact in ((0.5, 0), (1.25, 3 * 80 * 0.25 / 4), (2.0, 3 * 20), (3.5, 3 * (20 + 25)), (7.5, 6 * 45)):
@@ -127,7 +155,9 @@ class BirthTest(unittest.TestCase):
 
     def test_births_are_evenly_spaced_and_live_the_rest_of_their_step(self):
         for rate in (30, 120):
-            effect = single({"emit.rate": 237, "launch.speed": 0, "launch.push": [1, 0, 0], "launch.lifetime": 5}, step_rate=rate)
+            effect = single(
+                {"emit.rate": 237, "launch.speed": 0, "launch.push": [1, 0, 0], "launch.lifetime": 5}, step_rate=rate
+            )
             p = at(effect, 2.0)
             ages = (p.age * p.lifetime).astype(float)
             np.testing.assert_allclose(-np.diff(ages), 1 / 237, rtol=2e-3)

@@ -2,11 +2,12 @@ import math
 import unittest
 
 import numpy as np
+from scipy import stats
+
 from pale_ember.effect import EffectError
 from pale_ember.simulation import Simulation
 from pale_ember.simulation.dice import draw, property_key
 from pale_ember.simulation.sampling import draws
-from scipy import stats
 
 from ..building import single
 
@@ -14,7 +15,13 @@ COUNT = 6000
 
 
 def born(**birthplace):
-    edits = {"emit.rate": 0, "emit.cap": COUNT, "emit.bursts": [{"at": 0, "count": COUNT}], "launch.lifetime": 100, "launch.speed": 1}
+    edits = {
+        "emit.rate": 0,
+        "emit.cap": COUNT,
+        "emit.bursts": [{"at": 0, "count": COUNT}],
+        "launch.lifetime": 100,
+        "launch.speed": 1,
+    }
     edits |= {f"birthplace.{name}": value for name, value in birthplace.items()}
     sim = Simulation(single(edits))
     sim.seek(1 / 60)

@@ -1,6 +1,7 @@
 import unittest
 
 import numpy as np
+
 from pale_ember.effect.colors import Gradient, Stop, evaluate_stops, hex_to_linear
 from pale_ember.effect.curves import Key, evaluate
 from pale_ember.effect.values import Band
@@ -39,7 +40,10 @@ class TableTest(unittest.TestCase):
         grow = {"band": [[[0, 1], [0.3, 4], [1, 0]], [[0, 2], [1, 9]]]}
         color = {"gradient": [[0, "#ff8000"], [0.4, "#0080ff"], [1, "#000000"]]}
         edits = {"emit.rate": 300, "launch.size": {"curve": [[0, 1], [1, 3]]}, "look.grow": grow, "look.color": color}
-        edits |= {"look.opacity": {"curve": [[0, 0.2], [1, 0.8]], "along": "clock"}, "look.tint": {"spread": ["#000000", "#ffffff"]}}
+        edits |= {
+            "look.opacity": {"curve": [[0, 0.2], [1, 0.8]], "along": "clock"},
+            "look.tint": {"spread": ["#000000", "#ffffff"]},
+        }
         effect = single(edits, duration=4.0)
         sim = Simulation(effect)
         sim.seek(2.0)

@@ -188,6 +188,7 @@ class FieldRow(QWidget):
         self._parts = []
         while (item := self.holder.takeAt(0)) is not None:
             if (widget := item.widget()) is not None:
+                widget.hide()
                 widget.deleteLater()
         kind = self.rule.kind
         if isinstance(value, Vec3Value):

@@ -146,6 +146,7 @@ class Page(QScrollArea):
     def __init__(self, session: Session, sections: tuple[Section, ...]) -> None:
         super().__init__()
         self.session = session
+        self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.setWidgetResizable(True)
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -243,6 +244,7 @@ class Bursts(QWidget):
             item = self.column.takeAt(0)
             widget = item.widget() if item is not None else None
             if widget is not None:
+                widget.hide()
                 widget.deleteLater()
         at = 0
         for i in range(count):

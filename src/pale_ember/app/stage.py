@@ -47,7 +47,7 @@ class Stage(QOpenGLWidget):
         self.setAccessibleName("Stage")
         self._renderer: Renderer | None = None
         self._ctx: Any = None
-        self._pressed: tuple[QPointF, Any, Qt.MouseButton] | None = None
+        self._pressed: tuple[QPointF, Any, bool] | None = None
         self.show_grid = True
         self.show_wire = True
         self.frame_ms = 0.0
@@ -146,17 +146,18 @@ class Stage(QOpenGLWidget):
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        self._pressed = (event.position(), self.session.camera, event.button())
+        shifted = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        orbits = event.button() == Qt.MouseButton.LeftButton and not shifted
+        self._pressed = (event.position(), self.session.camera, orbits)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         if self._pressed is None:
             return
-        start, camera, button = self._pressed
+        start, camera, orbits = self._pressed
         moved = event.position() - start
         self.session.camera = camera
-        shifted = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-        if button == Qt.MouseButton.LeftButton and not shifted:
+        if orbits:
             self.turn(-moved.x() * ORBIT_DEGREES, moved.y() * ORBIT_DEGREES)
         else:
             self.pan(moved.x(), moved.y())

@@ -1,1 +1,1 @@
-
+"""Rules that read an effect and say what is wrong."""

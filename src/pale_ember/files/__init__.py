@@ -1,1 +1,1 @@
-
+"""Open, save, pack, export, bake."""

@@ -1,1 +1,1 @@
-
+"""Images: to be generated, sliced, packed, loaded and compressed."""

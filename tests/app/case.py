@@ -1,0 +1,134 @@
+"""The real window, driven with mouse and keys."""
+
+from __future__ import annotations
+
+import os
+import sys
+import tempfile
+import time
+import unittest
+from collections.abc import Callable
+from unittest import mock
+
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtGui import QSurfaceFormat
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QMessageBox, QWidget
+
+from pale_ember.app import theme
+from pale_ember.app.fields import FieldRow
+from pale_ember.app.main_window import MainWindow
+from pale_ember.app.number_box import NumberBox
+from pale_ember.app.recipe import CHAPTERS
+from pale_ember.app.stage import surface_format
+from pale_ember.effect import Effect
+
+LEFT = Qt.MouseButton.LeftButton
+_app: list[QApplication] = []
+
+
+def application() -> QApplication:
+    if not _app:
+        QSurfaceFormat.setDefaultFormat(surface_format())
+        app = QApplication(sys.argv[:1])
+        theme.dress(app)
+        _app.append(app)
+    return _app[0]
+
+
+class WindowCase(unittest.TestCase):
+    """Each test gets a window of its own, and a place of its own for what it leaves behind."""
+
+    def setUp(self) -> None:
+        self.folder = tempfile.TemporaryDirectory()
+        self.addCleanup(self.folder.cleanup)
+        patch = mock.patch.dict(os.environ, {"PALE_EMBER_STATE": f"{self.folder.name}/state"})
+        patch.start()
+        self.addCleanup(patch.stop)
+        self.errors: list[BaseException] = []
+        self._hook, sys.excepthook = sys.excepthook, lambda kind, wrong, trace: self.errors.append(wrong)
+        self.window = self.open_window(self.first_effect())
+
+    def first_effect(self) -> Effect:
+        return Effect()
+
+    def open_window(self, effect: Effect, size: tuple[int, int] = (1280, 800)) -> MainWindow:
+        application()
+        window = MainWindow(effect)
+        window.resize(*size)
+        window.show()
+        window.arrange()
+        self.assertTrue(QTest.qWaitForWindowExposed(window, 10_000))
+        window.activateWindow()
+        QApplication.processEvents()
+        return window
+
+    def tearDown(self) -> None:
+        self.window.shut()
+        self.window.hide()
+        self.window.deleteLater()
+        QApplication.processEvents()
+        sys.excepthook = self._hook
+        self.assertEqual(self.errors, [], "an exception went through the event loop")
+
+    @property
+    def session(self):
+        return self.window.session
+
+    def wait(self, holds: Callable[[], bool], seconds: float = 15.0) -> None:
+        end = time.monotonic() + seconds
+        while not holds():
+            self.assertLess(time.monotonic(), end, "waited in vain")
+            QTest.qWait(10)
+
+    def wait_for_moment(self) -> None:
+        self.wait(lambda: self.session.moment_number == self.session.asked_number)
+
+    def row(self, at: str) -> FieldRow:
+        """Show the chapter of a field and return its row."""
+        for index, name in enumerate(CHAPTERS):
+            if at in self.window.recipe.chapters[name].rows:
+                self.window.recipe.show_chapter(index)
+                page = self.window.recipe.chapters[name]
+                page.ensureWidgetVisible(page.rows[at])
+                QApplication.processEvents()
+                return page.rows[at]
+        raise AssertionError(at)
+
+    def type_into(self, box: NumberBox, text: str) -> None:
+        QTest.mouseClick(box, LEFT)
+        box.selectAll()
+        QTest.keyClicks(box, text)
+        QTest.keyClick(box, Qt.Key.Key_Return)
+
+    def set_field(self, at: str, *texts: str) -> None:
+        row = self.row(at)
+        boxes = [part for part in row._parts if isinstance(part, NumberBox)]
+        for box, text in zip(boxes, texts, strict=True):
+            self.type_into(box, text)
+
+    def drag(self, widget: QWidget, start: QPointF, *stops: QPointF, keys=Qt.KeyboardModifier.NoModifier) -> None:
+        def pixel(at: QPointF) -> QPoint:
+            return at.toPoint()
+
+        QTest.mousePress(widget, LEFT, keys, pixel(start))
+        for stop in stops:
+            for share in (0.34, 0.67, 1.0):
+                QTest.mouseMove(widget, pixel(start + (stop - start) * share))
+                QApplication.processEvents()
+            start = stop
+        QTest.mouseRelease(widget, LEFT, keys, pixel(stops[-1]))
+        QApplication.processEvents()
+
+    def answer(self, button: str) -> None:
+        """Click a button of the next message box."""
+        from PyQt6.QtCore import QTimer
+
+        def click() -> None:
+            box = QApplication.activeModalWidget()
+            if isinstance(box, QMessageBox):
+                next(b for b in box.buttons() if b.text() == button).click()
+            else:
+                QTimer.singleShot(50, click)
+
+        QTimer.singleShot(50, click)

@@ -1,0 +1,294 @@
+import json
+import random
+import unittest
+from pathlib import Path
+from unittest import mock
+
+import numpy as np
+from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
+from PyQt6.QtGui import QDropEvent
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QFileDialog, QLabel, QPushButton, QToolButton, QWidget
+
+from pale_ember.app.commands import COMMANDS
+from pale_ember.app.start import window_picture
+from pale_ember.demo import kiln_mouth
+from pale_ember.drawing import moment_of
+from pale_ember.drawing.headless import Studio
+from pale_ember.effect import effect_text, load_effect, save_effect
+from pale_ember.effect.values import Curve, Fixed, Spread
+from pale_ember.simulation import Simulation
+
+from .case import LEFT, WindowCase
+
+CTRL = Qt.KeyboardModifier.ControlModifier
+
+
+class BlankTest(WindowCase):
+    def test_from_blank_to_a_file_and_back(self):
+        window, session = self.window, self.session
+        self.assertEqual(session.effect.layers, ())
+        add = next(b for b in window.findChildren(QToolButton) if b.defaultAction() is window.commands["add"])
+        QTest.mouseClick(add, LEFT)
+        self.wait(lambda: session.moment.alive > 3)
+        self.set_field("emit.rate", "30*2")
+        self.set_field("launch.lifetime", "0.5", "1/2+0.4")
+        self.set_field("launch.size", ".2", ".4")
+        QTest.keyClick(window, Qt.Key.Key_5)
+        row = self.row("look.blend")
+        QTest.keyClick(row._parts[0], Qt.Key.Key_Down)
+        row._parts[0].textActivated.emit("add")
+        lane = window.strip.lanes["look.opacity"]
+        QTest.mouseClick(lane, LEFT, pos=QPointF(lane.x_of(0.25), lane.y_of(1.0)).toPoint())
+        at = QPointF(lane.x_of(1.0), lane.y_of(1.0))
+        self.drag(lane, at, QPointF(lane.x_of(1.0), lane.y_of(0.0)))
+        opacity = session.layer.look.opacity
+        self.assertIsInstance(opacity, Curve)
+        self.assertEqual([round(k.x, 2) for k in opacity.keys], [0, 0.25, 1])
+        self.assertAlmostEqual(opacity.keys[2].y, 0, delta=0.02)
+        QTest.keyClick(window, Qt.Key.Key_D, CTRL)
+        QTest.keyClick(window, Qt.Key.Key_L, CTRL)
+        self.assertEqual([layer.name for layer in session.effect.layers], ["Layer 1", "Layer 2", "Layer 3"])
+        self.assertEqual(session.effect.layers[0].emit.rate, Fixed(60.0))
+        self.assertEqual(session.effect.layers[0].launch.lifetime, Spread(0.5, 0.9))
+        self.assertTrue(session.document.dirty)
+        path = Path(self.folder.name) / "mine.ember"
+        with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(path.with_suffix("")), "")):
+            QTest.keyClick(window, Qt.Key.Key_S, CTRL)
+        self.assertFalse(session.document.dirty)
+        self.assertEqual(load_effect(path), session.effect)
+        saved = session.effect
+        QTest.keyClick(window, Qt.Key.Key_N, CTRL)
+        self.assertEqual(session.effect.layers, ())
+        with mock.patch.object(QFileDialog, "getOpenFileName", return_value=(str(path), "")):
+            QTest.keyClick(window, Qt.Key.Key_O, CTRL)
+        self.assertEqual(session.effect, saved)
+        self.assertEqual(window.windowTitle(), "mine · Pale Ember")
+        self.assertEqual(window.desk.recent()[0], str(path))
+
+    def test_unsaved_changes_are_guarded(self):
+        self.window.run("add")
+        self.answer("Cancel")
+        self.window.run("new")
+        self.assertEqual(len(self.session.effect.layers), 1)
+        self.answer("Don't save")
+        self.window.run("new")
+        self.assertEqual(len(self.session.effect.layers), 0)
+
+    def test_a_wrong_file_is_said_and_changes_nothing(self):
+        self.window.run("add")
+        before = self.session.effect
+        path = Path(self.folder.name) / "bad.ember"
+        path.write_text('{"format": "pale-ember/effect", "version": 1, "layers": [{"id": "a", "emit": {"rat": 2}}]}')
+        self.assertFalse(self.window.desk.load(path))
+        self.assertIs(self.session.effect, before)
+        self.assertTrue(self.window.notice.isVisible())
+        self.assertIn("layers[0].emit.rat", self.window.notice.words.text())
+
+    def test_a_dropped_file_opens(self):
+        path = Path(self.folder.name) / "k.ember"
+        save_effect(kiln_mouth(), path)
+        mime = QMimeData()
+        mime.setUrls([QUrl.fromLocalFile(str(path))])
+        drop = QDropEvent(QPointF(5, 5), Qt.DropAction.CopyAction, mime, LEFT, Qt.KeyboardModifier.NoModifier)
+        self.window.dropEvent(drop)
+        self.assertEqual(self.session.effect.name, "Kiln mouth")
+
+
+class DemoTest(WindowCase):
+    def first_effect(self):
+        return kiln_mouth()
+
+    def test_each_command_has_a_key_and_a_tooltip_and_works(self):
+        keys = [command.key for command in COMMANDS]
+        self.assertEqual(len(keys), len(set(keys)))
+        for command in COMMANDS:
+            action = self.window.commands[command.name]
+            self.assertIn(command.key, [k.toString() for k in action.shortcuts()])
+            self.assertGreater(len(action.toolTip()), len(command.key) + 3)
+        with (
+            mock.patch.object(QFileDialog, "getSaveFileName", return_value=("", "")),
+            mock.patch.object(QFileDialog, "getOpenFileName", return_value=("", "")),
+        ):
+            for command in COMMANDS:
+                if command.name not in ("quit", "new", "demo", "open"):
+                    self.window.commands[command.name].trigger()
+                    QApplication.processEvents()
+                    if command.name == "find":
+                        QApplication.activeModalWidget().reject()
+        self.assertIsNotNone(self.session.layer)
+
+    def test_all_buttons_and_fields_say_what_they_do(self):
+        for chapter in range(6):
+            self.window.recipe.show_chapter(chapter)
+            for widget in self.window.findChildren(QWidget):
+                if isinstance(widget, QToolButton | QPushButton) and widget.isVisible() and widget.isEnabled():
+                    own = widget.objectName().startswith("qt_")
+                    self.assertTrue(own or widget.toolTip(), (widget, widget.parent(), widget.accessibleName()))
+
+    def test_no_text_is_cut_and_nothing_lies_over_another(self):
+        for size in ((1280, 800), (1600, 1000)):
+            self.window.resize(*size)
+            self.window.arrange()
+            for layer in self.session.effect.layers:
+                self.session.select(layer.id)
+                for chapter in range(6):
+                    self.window.recipe.show_chapter(chapter)
+                    QApplication.processEvents()
+                    self.check_texts()
+
+    def check_texts(self):
+        for label in self.window.findChildren(QLabel) + self.window.findChildren(QPushButton):
+            if not label.isVisible() or not label.text() or label.text().startswith("<"):
+                continue
+            if isinstance(label, QLabel) and label.wordWrap():
+                self.assertGreaterEqual(label.height(), label.heightForWidth(label.width()) - 1, label.text())
+            else:
+                self.assertGreaterEqual(
+                    label.width(), label.fontMetrics().horizontalAdvance(label.text()), label.text()
+                )
+        for page in self.window.recipe.chapters.values():
+            rows = [row for row in page.rows.values() if row.isVisible()]
+            for row in rows:
+                self.assertGreaterEqual(row.height(), row.minimumSizeHint().height(), row.rule.label)
+                parts = [part for part in row.findChildren(QWidget) if part.isVisible() and part.parent() is row]
+                for i, a in enumerate(parts):
+                    for b in parts[i + 1 :]:
+                        self.assertFalse(a.geometry().intersects(b.geometry()), (row.rule.label, a, b))
+
+    def test_undo_to_the_start_and_redo_to_the_end_after_random_edits(self):
+        rng = random.Random(21)
+        document = self.session.document
+        # One thing done may be several steps; what it came to is remembered at its last one.
+        texts = {0: effect_text(self.session.effect)}
+        for _ in range(500):
+            self.random_edit(rng)
+            document.end_merge()
+            texts[document.index] = effect_text(self.session.effect)
+        last = document.index
+        self.assertGreater(len(texts), 350)
+        while document.undo_name:
+            self.window.commands["undo"].trigger()
+            self.assertEqual(
+                effect_text(self.session.effect), texts.get(document.index, effect_text(self.session.effect))
+            )
+        self.assertFalse(document.dirty)
+        self.assertEqual(effect_text(self.session.effect), effect_text(kiln_mouth()))
+        while document.redo_name:
+            self.window.commands["redo"].trigger()
+        self.assertEqual((document.index, effect_text(self.session.effect)), (last, texts[last]))
+        QApplication.processEvents()
+
+    def random_edit(self, rng: random.Random) -> None:
+        window, session = self.window, self.session
+        if not session.effect.layers:
+            window.run("add")
+            return
+        what = rng.random()
+        if what < 0.18:
+            name = rng.choice(["add", "duplicate", "delete", "up", "down", "burst", "loop", "backdrop", "keep_view"])
+            if name in ("add", "duplicate") and len(session.effect.layers) > 7:
+                name = "delete"
+            window.commands[name].trigger()
+        elif what < 0.6:
+            page = rng.choice(list(window.recipe.chapters.values()))
+            rows = [row for row in page.rows.values() if row.isVisibleTo(page)]
+            window.recipe.show_chapter(list(window.recipe.chapters.values()).index(page))
+            row = rng.choice(rows)
+            boxes = [part for part in row._parts if hasattr(part, "edited")]
+            if boxes and row.rule.label not in ("Cap", "Duration", "Warm-up"):
+                box = rng.choice(boxes)
+                box.setFocus()
+                QTest.keyClick(box, rng.choice([Qt.Key.Key_Up, Qt.Key.Key_Down]))
+                box.clearFocus()
+            elif row.rule.kind == "color_value":
+                row._to_form(rng.choice(["fixed", "spread", "curve", "band"]), "")
+        elif what < 0.75:
+            rows = [
+                r
+                for p in ("Launch", "Flight", "Look")
+                for r in window.recipe.chapters[p].rows.values()
+                if r.rule.kind == "value"
+            ]
+            rng.choice(rows)._to_form(rng.choice(["fixed", "spread", "curve", "band"]), "")
+        elif window.strip.lanes:
+            lane = rng.choice(list(window.strip.lanes.values()))
+            lane.add_at(rng.random())
+            if rng.random() < 0.5:
+                lane.nudge(rng.uniform(-0.2, 0.2), rng.uniform(-0.3, 0.3))
+            elif rng.random() < 0.3:
+                lane.remove_key()
+        if rng.random() < 0.3 and session.effect.layers:
+            session.select(rng.choice(session.effect.layers).id)
+
+    def test_the_stage_shows_what_render_draws(self):
+        window, session = self.window, self.session
+        session.play(False)
+        session.seek(1.0)
+        self.wait_for_moment()
+        window.stage.repaint()
+        QTest.qWait(50)
+        image = window.stage.grabFramebuffer()
+        size = (image.width(), image.height())
+        image = image.convertToFormat(image.Format.Format_RGB888)
+        data = np.frombuffer(image.constBits().asstring(image.sizeInBytes()), np.uint8)
+        shown = data.reshape(size[1], image.bytesPerLine())[:, : size[0] * 3].reshape(size[1], size[0], 3).astype(int)
+        effect = kiln_mouth()
+        sim = Simulation(effect)
+        sim.seek(1.0)
+        with Studio() as studio:
+            drawn = np.asarray(studio.picture(moment_of(sim), size, effect.stage.camera, "night")).astype(int)
+        self.assertLessEqual(np.abs(shown - drawn).max(), 2)
+        self.assertGreater(drawn.max(), 200)
+        picture = window_picture(window)
+        self.assertEqual((picture.width(), picture.height()), (1280, 800))
+
+    def test_layout_floats_and_is_restored(self):
+        dock = self.window.docks["recipe"]
+        before = dock.geometry()
+        dock.setFloating(True)
+        QApplication.processEvents()
+        self.assertTrue(dock.isWindow())
+        QTest.keyClick(self.window, Qt.Key.Key_L, CTRL | Qt.KeyboardModifier.ShiftModifier)
+        QApplication.processEvents()
+        self.assertFalse(dock.isFloating())
+        self.assertAlmostEqual(dock.geometry().width(), before.width(), delta=12)
+
+    def test_the_finder_goes_to_fields_layers_and_commands(self):
+        session = self.session
+        finder = self.window.open_finder()
+        QTest.keyClicks(finder.line, "turbul")
+        QTest.keyClick(finder.line, Qt.Key.Key_Return)
+        self.assertEqual(self.window.recipe.buttons.checkedId(), 3)
+        finder = self.window.open_finder()
+        QTest.keyClicks(finder.line, "pale")
+        QTest.keyClick(finder.line, Qt.Key.Key_Return)
+        self.assertEqual(session.layer.name, "Pale embers")
+        finder = self.window.open_finder()
+        QTest.keyClicks(finder.line, "floor grid")
+        QTest.keyClick(finder.line, Qt.Key.Key_Return)
+        self.assertFalse(self.window.stage.show_grid)
+
+    def test_edits_while_paused_show_at_that_moment(self):
+        session = self.session
+        session.play(False)
+        session.seek(2.4)
+        self.wait_for_moment()
+        before = session.moment
+        session.edit(session.layer_path("launch.size"), 0.9, "Change size")
+        self.wait_for_moment()
+        self.assertEqual(session.moment.time, before.time)
+        a, b = before.layers[0].instances, session.moment.layers[0].instances
+        np.testing.assert_array_equal(a[:, :3], b[:, :3])
+        self.assertGreater(b[:, 4].mean(), 1.5 * a[:, 4].mean())
+
+    def test_the_saved_file_is_the_effect(self):
+        path = Path(self.folder.name) / "k.ember"
+        self.session.document.path = path
+        self.session.edit("name", "Other", "Rename")
+        self.window.run("save")
+        self.assertEqual(json.loads(path.read_text())["name"], "Other")
+
+
+if __name__ == "__main__":
+    unittest.main()
