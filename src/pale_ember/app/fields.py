@@ -33,7 +33,7 @@ from .icons import icon
 from .number_box import NumberBox
 from .session import Session
 
-LABEL_WIDTH = 84
+LABEL_WIDTH = 78
 UNIT_WIDTH = 32
 FORM_WIDTH = 24
 PathOf = Callable[[], str]
@@ -220,7 +220,7 @@ class FieldRow(QWidget):
         row.addWidget(unit)
         if forms is not None:
             row.addWidget(forms)
-        else:
+        elif len(parts) == 1:
             row.addSpacing(FORM_WIDTH + 3)
         return holder
 
@@ -364,6 +364,7 @@ class FieldRow(QWidget):
                 part.setCurrentText(str(number))
             elif isinstance(part, QLineEdit) and not part.hasFocus():
                 part.setText(str(number))
+                part.setCursorPosition(0)
 
     def _contents(self, value: Any) -> list[Any]:
         if isinstance(value, Vec3Value):

@@ -38,6 +38,7 @@ class NumberBox(QLineEdit):
         self._press: tuple[QPointF, float] | None = None
         self._stroke = ""
         self.setMinimumWidth(38)
+        self.setTextMargins(-2, 0, -3, 0)
         # A press must not take the focus by itself: it may become a drag.
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setCursor(Qt.CursorShape.SizeHorCursor)

@@ -25,6 +25,7 @@ from ..effect.part import Part
 from . import theme
 from .fields import FieldRow
 from .icons import icon
+from .sentence import sentence
 from .session import Session
 
 
@@ -123,19 +124,18 @@ class Recipe(QWidget):
 
     def refresh(self) -> None:
         """Show what the effect has now; only the page in view is filled."""
-        layer = self.session.layer
-        self.title.setText(layer.name if layer else self.session.effect.name)
-        self.summary.setText(summary(layer) if layer else "No layer is selected. Add one with Ctrl+L.")
+        layer, effect = self.session.layer, self.session.effect
         page = self.pages.currentWidget()
+        if isinstance(page, Page) and not page.in_layer:
+            count = len(effect.layers)
+            self.title.setText(effect.name)
+            kind = "in a loop" if effect.loop else "once"
+            self.summary.setText(f"{count} layer{'' if count == 1 else 's'}, {effect.duration:g} s {kind}.")
+        else:
+            self.title.setText(layer.name if layer else effect.name)
+            self.summary.setText(sentence(layer) if layer else "No layer is selected. Add one with Ctrl+L.")
         if isinstance(page, Page):
             page.refresh()
-
-
-def summary(layer: Layer) -> str:
-    """Return one line that says what a layer does."""
-    from .sentence import sentence
-
-    return sentence(layer)
 
 
 class Page(QScrollArea):

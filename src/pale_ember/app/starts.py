@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 from ..effect.chapters import Birthplace, Emit, Launch, Look
+from ..effect.curves import Key
 from ..effect.effect import Effect, Layer
 from ..effect.layers import free_name
-from ..effect.values import Fixed, Spread
+from ..effect.values import Curve, Fixed, Spread
 
 
 def fresh_layer(effect: Effect) -> Layer:
-    """Return a layer of soft dots that rise from a small ball."""
+    """Return a layer of soft dots that rise from a small ball, and fade in and out."""
     return Layer(
         name=free_name(effect, "Layer 1") if effect.layers else "Layer 1",
         emit=Emit(rate=Fixed(30.0)),
         birthplace=Birthplace(kind="ball", radius=0.15, fan=15.0),
         launch=Launch(speed=Spread(0.6, 1.2), size=Spread(0.12, 0.24)),
-        look=Look(),
+        look=Look(opacity=Curve((Key(0.0, 0.0), Key(0.2, 0.8), Key(1.0, 0.0)))),
     )

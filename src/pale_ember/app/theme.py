@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from importlib import resources
+from pathlib import Path
 
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PyQt6.QtWidgets import QApplication
@@ -68,7 +69,7 @@ def dress(app: QApplication) -> None:
     for role in (roles.WindowText, roles.Text, roles.ButtonText):
         palette.setColor(QPalette.ColorGroup.Disabled, role, QColor(ASH_4))
     app.setPalette(palette)
-    app.setStyleSheet(SHEET)
+    app.setStyleSheet(SHEET.replace("ICONS", str(Path(__file__).parent / "icons")))
 
 
 SHEET = f"""
@@ -91,7 +92,8 @@ QLineEdit, QComboBox, QPlainTextEdit {{
     selection-background-color: {EMBER_DARK};
 }}
 QLineEdit:focus, QComboBox:focus, QPlainTextEdit:focus {{ border-color: {EMBER}; }}
-QComboBox::drop-down {{ border: none; width: 14px; }}
+QComboBox::drop-down {{ border: none; width: 16px; }}
+QComboBox::down-arrow {{ image: url(ICONS/open.svg); width: 10px; height: 10px; }}
 QComboBox QAbstractItemView, QMenu {{ background: {ASH_2}; border: 1px solid {ASH_4}; color: {TEXT}; outline: none; }}
 QComboBox QAbstractItemView::item {{ padding: 3px 6px; }}
 QMenu::item {{ padding: 4px 22px 4px 14px; }}
@@ -107,6 +109,6 @@ QScrollArea {{ border: none; background: transparent; }}
 QListWidget {{ background: {ASH_2}; border: 1px solid {ASH_4}; outline: none; }}
 QListWidget::item {{ padding: 4px 8px; }}
 QCheckBox::indicator {{ width: 13px; height: 13px; border: 1px solid {ASH_4}; border-radius: 3px; background: {ASH_2}; }}
-QCheckBox::indicator:checked {{ background: {EMBER}; border-color: {EMBER}; }}
+QCheckBox::indicator:checked {{ background: {EMBER}; border-color: {EMBER}; image: url(ICONS/tick.svg); }}
 QCheckBox:focus {{ color: {EMBER}; }}
 """
