@@ -15,6 +15,8 @@ from ..effect.errors import EffectError
 from ..simulation import Simulation
 
 PATIENCE = 0.25
+# With no wish for so long, seconds, snapshots are taken ahead.
+IDLE = 0.12
 
 
 @dataclass(frozen=True)
@@ -65,15 +67,21 @@ class Player(QObject):
 
     def _work(self) -> None:
         sim: Simulation | None = None
+        filled = True
         while True:
             with self._lock:
-                while self._wish is None and not self._ended:
+                if not filled and self._wish is None and not self._ended:
+                    self._lock.wait(IDLE)
+                while filled and self._wish is None and not self._ended:
                     self._lock.wait()
                 if self._ended:
                     return
                 wish, self._wish = self._wish, None
             if wish is None:
+                # Nothing is wished for: make ready for scrubbing.
+                filled = sim is None or sim.fill(self._overtaken)
                 continue
+            filled = False
             start = time.perf_counter()
             try:
                 if sim is None:
@@ -82,7 +90,7 @@ class Player(QObject):
                     sim.adopt(wish.effect)
                 # While a value is dragged wishes come faster than seeks end: every one is let finish,
                 # unless it takes long.
-                arrived = sim.seek(wish.time, self._patience(start + PATIENCE))
+                arrived = sim.seek(wish.time, self._patience(start + PATIENCE), hurry=True)
                 if arrived:
                     self.arrived.emit(moment_of(sim), wish.number, (time.perf_counter() - start) * 1e3)
             except EffectError as wrong:

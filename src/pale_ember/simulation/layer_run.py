@@ -23,6 +23,10 @@ from .tables import Tables, bake
 
 SNAPSHOT_STEPS = 8
 SNAPSHOT_BYTES = 192 << 20
+# A seek over more steps than this leaves out what is dead by then.
+FAR_STEPS = 3600
+# Missing snapshots are taken in stretches of so many steps.
+FILL_STEPS = 64
 # Steps are handed to the kernel in runs that end where snapshots are taken.
 
 
@@ -109,21 +113,22 @@ class LayerRun:
         longest = _longest_life(self.tables)
         self._reach = math.ceil(longest * self.rate) + 2
         self._never_full = self.schedule.most_within(longest + 2.0 / self.rate) <= cap
-        self._start(self.first_step)
+        self._start()
 
-    def _start(self, goal: int) -> None:
-        """Begin with no particle alive, so far before a step that none alive at it is missed.
+    def _start(self, goal: int | None = None) -> None:
+        """Begin with no particle alive: at the first step, or so far before a goal that none alive at it is missed.
 
         Where the cap is never reached, a particle depends on nothing but its number and its moment; so all
-        that is dead by then needs no simulating, and numbers are known from the schedule alone.
+        that is dead by then needs no simulating, and numbers are known from the schedule alone. Until
+        ``_whole_from`` the particles are then not all there.
         """
-        self.step = self.first_step
+        self.step = self._whole_from = self.first_step
         self.alive = 0
         self._first_serial = 0
         self.counters = np.zeros(COUNTERS, np.int64)
-        late = goal - self._reach
+        late = self.first_step if goal is None else goal - self._reach
         if self._never_full and late > self.first_step:
-            self.step = late
+            self.step, self._whole_from = late, late + self._reach
             start, now = self.first_step / self.rate, late / self.rate
             self.counters[NEXT] = self.schedule.count(start, now)
             self._first_serial = self.schedule.count(start, 0.0)
@@ -134,18 +139,32 @@ class LayerRun:
         self.tables: Tables = bake(layer, effect.seed, effect.stage.gravity)
         self._shown_step: int | None = None
 
-    def seek(self, step: int, stopped: Callable[[], bool] = lambda: False) -> bool:
-        """Go to a step, from the nearest snapshot before it or on from here; false if ``stopped`` broke it off."""
+    def seek(self, step: int, stopped: Callable[[], bool] = lambda: False, hurry: bool = False) -> bool:
+        """Go to a step, from the nearest snapshot before it or on from here.
+
+        Parameters
+        ----------
+        stopped : callable
+            Asked now and then; once it returns true the seek is broken off.
+        hurry : bool
+            Whether to leave out what is dead by then, and with it the snapshots on the way.
+
+        Returns
+        -------
+        bool
+            Whether it arrived.
+        """
         step = max(step, self.first_step)
         nearest = max((k for k in self.snapshots if k <= step), default=None)
-        known = nearest if nearest is not None and (nearest > self.step or step < self.step) else None
-        begun = known if known is not None else self.step if step >= self.step else self.first_step
-        if self._never_full and begun < step - self._reach:
+        here = self.step if self.step <= step and (self.step >= self._whole_from or step >= self._whole_from) else None
+        begun = max((k for k in (nearest, here) if k is not None), default=self.first_step)
+        far = step - begun
+        if self._never_full and far > self._reach and (hurry or far > FAR_STEPS):
             self._start(step)
-        elif known is not None:
-            self._restore(known)
-        elif step < self.step:
-            self._start(step)
+        elif nearest is not None and (here is None or nearest > here):
+            self._restore(nearest)
+        elif here is None:
+            self._start()
         while self.step < step:
             if stopped():
                 return False
@@ -158,9 +177,22 @@ class LayerRun:
             if self.step == 0:
                 self.counters[[BORN, REFUSED]] = 0
                 self._first_serial = int(self.counters[NEXT])
-            if self.step % self.interval == 0 and self.step >= 0 and self.step not in self.snapshots:
+            whole = self.step >= max(self._whole_from, 0)
+            if whole and self.step % self.interval == 0 and self.step not in self.snapshots:
                 self._keep()
         return True
+
+    def fill(self, last: int, stopped: Callable[[], bool]) -> bool:
+        """Take the snapshots that are missing up to a step, and come back; return whether all are there."""
+        gap = next((k for k in range(0, last + 1, self.interval) if k not in self.snapshots), None)
+        if gap is None:
+            return True
+        back = (self._snapshot(), self.step, self._first_serial, self._whole_from)
+        done = self.seek(min(gap + FILL_STEPS, last), stopped)
+        kept, step, first_serial, whole_from = back
+        self._put_back(kept, step)
+        self._first_serial, self._whole_from = first_serial, whole_from
+        return done and gap + FILL_STEPS >= last
 
     def _births(self, first: int, stop: int) -> NDArray[np.float64]:
         """Return the births in steps ``first`` to ``stop``, from a stretch that is listed at once."""
@@ -181,14 +213,17 @@ class LayerRun:
         self.step += steps
 
     def _keep(self) -> None:
-        n = self.alive
-        kept = Snapshot(self.state[:, :n].copy(), self.serial[:n].copy(), self.counters.copy())
+        kept = self._snapshot()
         if kept.bytes > SNAPSHOT_BYTES // 4:
             return
         self.snapshots[self.step] = kept
         self._kept_bytes += kept.bytes
         while self._kept_bytes > SNAPSHOT_BYTES:
             self._thin()
+
+    def _snapshot(self) -> Snapshot:
+        n = self.alive
+        return Snapshot(self.state[:, :n].copy(), self.serial[:n].copy(), self.counters.copy())
 
     def _thin(self) -> None:
         """Keep every other snapshot, and from now on take half as many."""
@@ -197,13 +232,17 @@ class LayerRun:
             self._kept_bytes -= self.snapshots.pop(k).bytes
 
     def _restore(self, step: int) -> None:
-        kept = self.snapshots[step]
+        self._put_back(self.snapshots[step], step)
+        self._whole_from = self.first_step
+
+    def _put_back(self, kept: Snapshot, step: int) -> None:
         n = kept.serial.shape[0]
         self.state[:, :n] = kept.state
         self.serial[:n] = kept.serial
         self.counters[:] = kept.counters
         self.alive = n
         self.step = step
+        self._shown_step = None
 
     def show(self) -> NDArray[np.float32]:
         """Return the instances of this moment, shape (alive, columns); good until the next call."""

@@ -78,7 +78,7 @@ class Simulation:
         """Return the moment that it stands at, s."""
         return self._step / self.effect.step_rate
 
-    def seek(self, time: float, stopped: Callable[[], bool] | None = None) -> bool:
+    def seek(self, time: float, stopped: Callable[[], bool] | None = None, hurry: bool = False) -> bool:
         """Go to the last step at or before a time, forwards or backwards.
 
         Parameters
@@ -87,6 +87,8 @@ class Simulation:
             Seconds; below 0 counts as 0.
         stopped : callable, optional
             Asked now and then; once it returns true the seek is broken off.
+        hurry : bool
+            Whether layers that were edited may leave out what is dead by then; the way there is not kept.
 
         Returns
         -------
@@ -96,12 +98,24 @@ class Simulation:
         if not math.isfinite(time):
             raise EffectError("time", "the time must be a finite number of seconds.")
         self._step = max(0, math.floor(time * self.effect.step_rate + 1e-6))
-        return self._go(stopped)
+        return self._go(stopped, hurry)
 
     def step(self, steps: int = 1) -> None:
         """Go on by a number of steps."""
         self._step = max(0, self._step + steps)
         self._go()
+
+    def fill(self, stopped: Callable[[], bool] = lambda: False) -> bool:
+        """Take snapshots over the effect's duration where they are missing, a stretch at a time.
+
+        Returns
+        -------
+        bool
+            Whether all are there, so that seeks in it are short.
+        """
+        last = math.floor(min(self.effect.duration, 60.0) * self.effect.step_rate)
+        done = [run.fill(last, stopped) for run in self._runs.values() if not stopped()]
+        return len(done) == len(self._runs) and all(done)
 
     def replace(self, effect: Effect) -> None:
         """Take an edited effect at the same moment; layers that move as before keep their past."""
@@ -109,7 +123,7 @@ class Simulation:
         self.effect = effect
         self._take(effect)
         self._step = max(0, math.floor(time * effect.step_rate + 1e-6))
-        self._go()
+        self._go(hurry=True)
 
     def adopt(self, effect: Effect) -> None:
         """Take an edited effect without going anywhere; the next :meth:`seek` does."""
@@ -182,12 +196,12 @@ class Simulation:
                     raise EffectError(f"layers[{i}].{wrong.place}", wrong.reason) from None
         self._runs = runs
 
-    def _go(self, stopped: Callable[[], bool] | None = None) -> bool:
+    def _go(self, stopped: Callable[[], bool] | None = None, hurry: bool = False) -> bool:
         runs = [run for run in self._runs.values() if run.step != self._step]
         far = [run for run in runs if abs(self._step - run.step) > _WORTH_THREADS]
 
         def carry(run: LayerRun) -> bool:
-            return run.seek(self._step, stopped) if stopped is not None else run.seek(self._step)
+            return run.seek(self._step, stopped or (lambda: False), hurry)
 
         if len(far) > 1:
             with ThreadPoolExecutor(min(len(far), os.cpu_count() or 1)) as pool:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import itertools
 from collections.abc import Callable
 from typing import NamedTuple
@@ -91,6 +92,32 @@ def _error(
     return float(np.max(np.abs(found - true))) / span
 
 
+# Most Values of an effect stay the same from one edit to the next.
+@functools.lru_cache(maxsize=2048)
+def _number_cells(value: Curve | Band, hard: tuple[float, float]) -> tuple[Floats, Floats]:
+    """Return a curve's cells with one channel, or a band's with two."""
+    sides = [value.keys] if isinstance(value, Curve) else [value.low, value.high]
+
+    def curve(x: Floats) -> Floats:
+        # Free keys may swing past what the field allows.
+        return np.clip(np.stack([evaluate(side, x) for side in sides], axis=1), *hard)
+
+    return _cells(curve, [j for side in sides for j in breaks(side)], [k.x for side in sides for k in side])
+
+
+@functools.lru_cache(maxsize=512)
+def _color_cells(value: Gradient | GradientBand) -> list[tuple[Floats, Floats]]:
+    """Return the cells of red, green and blue."""
+    sides: list[Stops] = [value.stops] if isinstance(value, Gradient) else [value.low, value.high]
+    jumps = [b.x for side in sides for a, b in itertools.pairwise(side) if a.x == b.x]
+    corners = [stop.x for side in sides for stop in side]
+
+    def channel_of(channel: int) -> Callable[[Floats], Floats]:
+        return lambda x: np.stack([evaluate_stops(side, x)[:, channel] for side in sides], axis=1)
+
+    return [_cells(channel_of(channel), jumps, corners) for channel in range(3)]
+
+
 class Baker:
     """Collects a layer's slots and gives its Tables."""
 
@@ -119,15 +146,8 @@ class Baker:
             self.ends[slot] = value.low * factor, value.high * factor
             return
         assert isinstance(value, Curve | Band)
-        sides = [value.keys] if isinstance(value, Curve) else [value.low, value.high]
-        jumps = [j for side in sides for j in breaks(side)]
-        corners = [k.x for side in sides for k in side]
-
-        def curve(x: Floats) -> Floats:
-            # Free keys may swing past what the field allows.
-            return np.clip(np.stack([evaluate(side, x) for side in sides], axis=1), *hard) * factor
-
-        self._table(slot, value.along, len(sides) == 2, *_cells(curve, jumps, corners))
+        level, rise = _number_cells(value, hard)
+        self._table(slot, value.along, isinstance(value, Band), level * factor, rise * factor)
 
     def color(self, slot: int, path: str, value: ColorValue) -> None:
         """Bake a ColorValue into three slots, red, green and blue."""
@@ -140,15 +160,8 @@ class Baker:
             self.ends[slot : slot + 3] = np.stack([linear(value.low), linear(value.high)], axis=1)
             return
         assert isinstance(value, Gradient | GradientBand)
-        sides: list[Stops] = [value.stops] if isinstance(value, Gradient) else [value.low, value.high]
-        jumps = [b.x for side in sides for a, b in itertools.pairwise(side) if a.x == b.x]
-        corners = [stop.x for side in sides for stop in side]
-        for channel in range(3):
-
-            def curve(x: Floats, channel: int = channel) -> Floats:
-                return np.stack([evaluate_stops(side, x)[:, channel] for side in sides], axis=1)
-
-            self._table(slot + channel, value.along, len(sides) == 2, *_cells(curve, jumps, corners))
+        for channel, (level, rise) in enumerate(_color_cells(value)):
+            self._table(slot + channel, value.along, isinstance(value, GradientBand), level, rise)
 
     def _table(self, slot: int, along: str, band: bool, value: Floats, rise: Floats) -> None:
         first = s.LIFE_CURVE if along == "life" else s.CLOCK_CURVE
