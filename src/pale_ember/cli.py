@@ -45,7 +45,7 @@ def parser() -> argparse.ArgumentParser:
         command.add_argument("--size", type=_size, default=(1280, 800), metavar="WxH", help="the window's size")
         command.add_argument("--at", type=_seconds, default=None, metavar="SECONDS", help="the moment to show")
         command.add_argument("--select", metavar="LAYER", help="the layer to select, by name or id")
-        command.add_argument("--until-drawn", action="store_true", help=argparse.SUPPRESS)
+        command.add_argument("--until", choices=("frame", "particles"), default="", help=argparse.SUPPRESS)
 
     render = commands.add_parser("render", help="draw one moment into a PNG, without a window")
     render.add_argument("file")
@@ -93,12 +93,14 @@ def main(arguments: Sequence[str] | None = None) -> int:
 
 
 def _open(chosen: argparse.Namespace) -> int:
+    # Numba would look for SciPy's linear algebra, which nothing here uses, and take a third of a second.
+    sys.modules.setdefault("scipy", None)  # type: ignore[arg-type]
     from .app.start import start
 
     file = chosen.file if chosen.command == "open" else None
     return start(
         file, demo=chosen.command == "demo", shot=chosen.shot, size=chosen.size, at=chosen.at,
-        select=chosen.select, until_drawn=chosen.until_drawn,
+        select=chosen.select, until=chosen.until,
     )  # fmt: skip
 
 

@@ -13,6 +13,7 @@ from ..drawing import moment_of
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
 from ..simulation import Simulation
+from ..simulation.warm import prepare
 
 PATIENCE = 0.25
 # With no wish for so long, seconds, snapshots are taken ahead.
@@ -32,6 +33,7 @@ class Player(QObject):
     """Simulates off the interface's thread; a newer wish breaks off an older one."""
 
     arrived = pyqtSignal(object, int, float)  # Moment, number of the wish, milliseconds it took
+    preparing = pyqtSignal(int, int, str)  # kernels done, in all, what comes next; nothing when all are ready
     failed = pyqtSignal(str)
 
     def __init__(self) -> None:
@@ -41,7 +43,11 @@ class Player(QObject):
         self._number = 0
         self._ended = False
         self._thread = threading.Thread(target=self._work, name="player", daemon=True)
-        self._thread.start()
+
+    def begin(self) -> None:
+        """Start the thread, if it isn't at work: once the window has been seen, so that it is seen soon."""
+        if not self._thread.is_alive() and not self._ended:
+            self._thread.start()
 
     def ask(self, effect: Effect, moment: float) -> int:
         """Wish for an effect at a time; return the wish's number."""
@@ -56,7 +62,8 @@ class Player(QObject):
         with self._lock:
             self._ended = True
             self._lock.notify()
-        self._thread.join(timeout=5.0)
+        if self._thread.is_alive():
+            self._thread.join(timeout=5.0)
 
     def _overtaken(self) -> bool:
         return self._ended or self._wish is not None
@@ -68,6 +75,11 @@ class Player(QObject):
     def _work(self) -> None:
         sim: Simulation | None = None
         filled = True
+        try:
+            prepare(self.preparing.emit)
+        except Exception as wrong:  # whatever it is, it must be said in the window
+            self.failed.emit(f"The simulation can't be prepared here ({type(wrong).__name__}: {wrong}).")
+            return
         while True:
             with self._lock:
                 if not filled and self._wish is None and not self._ended:

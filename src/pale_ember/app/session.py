@@ -46,6 +46,8 @@ class Session(QObject):
         # They come from another thread, so Qt queues them.
         self.player.arrived.connect(self._take_moment)
         self.player.failed.connect(self.said)
+        self.player.preparing.connect(self._prepare)
+        self.preparing: tuple[int, int, str] = (0, 1, "")
         self._timer = QTimer(self)
         self._timer.setTimerType(Qt.TimerType.PreciseTimer)
         self._timer.timeout.connect(self._tick)
@@ -227,6 +229,10 @@ class Session(QObject):
 
     def _ask(self) -> None:
         self.asked_number = self.player.ask(self.effect, self.time)
+
+    def _prepare(self, done: int, total: int, what: str) -> None:
+        self.preparing = (done, total, what)
+        self.shown_changed.emit()
 
     def _take_moment(self, moment: Moment, number: int, taken: float) -> None:
         self.moment = moment

@@ -7,7 +7,7 @@ from typing import Any
 
 import moderngl
 import numpy as np
-from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QGuiApplication, QMouseEvent, QPainter, QPen, QPolygonF, QSurfaceFormat, QWheelEvent
 from PyQt6.QtOpenGLWidgets import QOpenGLWidget
 from PyQt6.QtWidgets import QWidget
@@ -21,6 +21,7 @@ from .session import Session
 
 ORBIT_DEGREES = 0.35
 ZOOM_NOTCH = 0.88
+PATIENCE = 1.2
 
 
 def surface_format() -> QSurfaceFormat:
@@ -86,6 +87,7 @@ class Stage(QOpenGLWidget):
         self._ctx.finish()
         self.frame_ms = (time.perf_counter() - start) * 1e3
         self._frames = [*self._frames[-29:], time.perf_counter()]
+        self.session.player.begin()
         self.drawn.emit()
 
     def seen(self) -> Moment:
@@ -179,11 +181,11 @@ class Overlay(QWidget):
     def __init__(self, stage: Stage) -> None:
         super().__init__(stage)
         self.stage = stage
+        self.since = time.monotonic()
+        # Whether a word on the preparation is due is known only after a while.
+        QTimer.singleShot(round(PATIENCE * 1100), self.update)
         self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
         self.setAttribute(Qt.WidgetAttribute.WA_NoSystemBackground)
-
-    def event(self, event: QEvent | None) -> bool:
-        return super().event(event)
 
     def paintEvent(self, event: Any) -> None:
         session = self.stage.session
@@ -196,7 +198,18 @@ class Overlay(QWidget):
                 points, before = project(session.camera, self.width(), self.height(), line)
                 if before.all():
                     painter.drawPolyline(QPolygonF([QPointF(float(x), float(y)) for x, y in points]))
-        if not session.effect.layers:
+        done, total, what = session.preparing
+        if what and time.monotonic() - self.since > PATIENCE:
+            self._say(
+                painter,
+                "First start",
+                f"Compiling {what} for this machine, {done + 1} of {total}. About a minute, once.",
+            )
+            bar = QRectF(self.width() / 2 - 120, self.height() / 2 + 28, 240, 4)
+            painter.fillRect(bar, theme.color(theme.ASH_3))
+            bar.setWidth(bar.width() * (done + 0.5) / total)
+            painter.fillRect(bar, theme.color(theme.EMBER))
+        elif not session.effect.layers:
             self._say(
                 painter, "A blank effect", "Add a layer with the + of the timeline, or press Ctrl+L. It emits at once."
             )

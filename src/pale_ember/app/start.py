@@ -2,27 +2,28 @@
 
 from __future__ import annotations
 
+import os
 import sys
 import time
 import traceback
 from pathlib import Path
 from types import TracebackType
 
-from PyQt6.QtCore import QObject, Qt, QThread, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, Qt, QTimer
 from PyQt6.QtGui import QPainter, QPixmap, QSurfaceFormat
-from PyQt6.QtWidgets import QApplication, QLabel, QProgressBar, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QWidget
 
 from ..demo import kiln_mouth
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
 from ..effect.storage import load_effect
-from ..simulation.warm import STAGES, prepare
 from . import theme
 from .document import Document
 from .main_window import MainWindow
 from .stage import surface_format
 
 SHOT_SECONDS = 20.0
+FIRST_SECONDS = 300.0
 
 
 _windows: list[MainWindow] = []
@@ -36,52 +37,6 @@ def _unexpected(kind: type[BaseException], wrong: BaseException, trace: Tracebac
         window.session.said.emit(f"Something went wrong inside Pale Ember ({kind.__name__}). Your work was autosaved.")
 
 
-class Preparing(QWidget):
-    """What is seen while kernels are compiled at the first start."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.setWindowTitle("Pale Ember")
-        self.resize(440, 150)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(28, 22, 28, 22)
-        head = QLabel("Pale Ember")
-        head.setStyleSheet(f"font-size: 20px; font-weight: 600; color: {theme.EMBER};")
-        self.words = QLabel("Preparing …")
-        self.words.setWordWrap(True)
-        self.bar = QProgressBar()
-        self.bar.setTextVisible(False)
-        self.bar.setFixedHeight(5)
-        self.bar.setRange(0, len(STAGES))
-        self.bar.setStyleSheet(
-            f"QProgressBar {{ background: {theme.ASH_3}; border: none; }} QProgressBar::chunk {{ background: {theme.EMBER}; }}"
-        )
-        for widget in (head, self.words, self.bar):
-            column.addWidget(widget)
-
-    def show_progress(self, done: int, total: int, what: str) -> None:
-        self.bar.setValue(done)
-        self.words.setText(
-            f"First start: compiling {what} for this machine, {done + 1} of {total}. This takes about a minute, once."
-        )
-
-
-class _Preparer(QObject):
-    progressed = pyqtSignal(int, int, str)
-    done = pyqtSignal(str)
-
-    def _tell(self, done: int, total: int, what: str) -> None:
-        if what:
-            self.progressed.emit(done, total, what)
-
-    def work(self) -> None:
-        try:
-            prepare(self._tell)
-            self.done.emit("")
-        except Exception as wrong:  # the window must say it, whatever it is
-            self.done.emit(f"{type(wrong).__name__}: {wrong}")
-
-
 def start(
     file: str | None = None,
     demo: bool = False,
@@ -89,7 +44,7 @@ def start(
     size: tuple[int, int] = (1280, 800),
     at: float | None = None,
     select: str | None = None,
-    until_drawn: bool = False,
+    until: str = "",
 ) -> int:
     """Open the window and run until it is closed; return the exit status."""
     QSurfaceFormat.setDefaultFormat(surface_format())
@@ -104,50 +59,29 @@ def start(
     except EffectError as wrong:
         print(f"pale-ember: {wrong}", file=sys.stderr)
         return 1
-    preparer, thread = _Preparer(), QThread()
-    preparer.moveToThread(thread)
-    thread.started.connect(preparer.work)
-    waiting = Preparing()
-    preparer.progressed.connect(waiting.show_progress)
-    # Only a first start takes so long that it needs a word.
-    patience = QTimer()
-    patience.setSingleShot(True)
-    patience.timeout.connect(waiting.show)
-    patience.start(700)
-    kept: list[MainWindow] = []
+    window = MainWindow(effect)
+    _windows.append(window)
+    window.resize(*size)
+    _open_first(window, file, demo, shot, at, select)
+    window.show()
+    window.arrange()
+    if shot is None and not until:
+        window.restore_layout()
+        window.desk.offer()
     status = [0]
-
-    def go(wrong: str) -> None:
-        patience.stop()
-        thread.quit()
-        if wrong:
-            print(f"pale-ember: the simulation can't be prepared here ({wrong})", file=sys.stderr)
-            status[0] = 1
-            app.exit(1)
-            return
-        window = MainWindow(effect)
-        kept.append(window)
-        _windows.append(window)
-        window.resize(*size)
-        _open_first(window, file, demo, shot, at, select)
-        window.show()
-        waiting.close()
-        window.arrange()
-        if shot is None and not until_drawn:
-            window.restore_layout()
-            window.desk.offer()
-        if until_drawn:
-            window.stage.drawn.connect(lambda: QTimer.singleShot(0, lambda: _leave(app, window)))
-        elif shot is not None:
-            _Shot(app, window, Path(shot), at, status)
-
-    preparer.done.connect(go)
-    thread.start()
-    app.setQuitOnLastWindowClosed(True)
+    if until:
+        window.stage.drawn.connect(lambda: _leave_when_seen(window, until))
+    elif shot is not None:
+        _Shot(app, window, Path(shot), at, status)
     result = app.exec()
-    thread.quit()
-    thread.wait(2000)
     return status[0] or result
+
+
+def _leave_when_seen(window: MainWindow, until: str) -> None:
+    if until == "frame" or window.stage.seen().alive:
+        print("seen", flush=True)
+        # Whoever measures has seen enough; threads and drivers need no waiting for.
+        os._exit(0)
 
 
 def _open_first(
@@ -185,6 +119,7 @@ class _Shot(QObject):
         super().__init__(window)
         self.app, self.window, self.path, self.at, self.status = app, window, path, at, status
         self.since = time.monotonic()
+        self.ready = 0.0
         self.timer = QTimer(self)
         self.timer.timeout.connect(self._look)
         self.timer.start(60)
@@ -192,10 +127,15 @@ class _Shot(QObject):
     def _look(self) -> None:
         session = self.window.session
         late = time.monotonic() - self.since
-        there = session.moment_number > 0 and session.moment_number == session.asked_number
+        if session.moment_number == 0 and late < FIRST_SECONDS:
+            # The first start compiles; what follows is timed from its end.
+            self.ready = late
+            return
+        late -= self.ready
+        there = session.moment_number == session.asked_number
         if self.at is None:
             # Let it run for a moment, as an artist would first see it.
-            there = session.moment_number > 0 and late > 2.5
+            there = late > 2.5
         if (there and late > 1.0) or late > SHOT_SECONDS:
             self.timer.stop()
             self._take()

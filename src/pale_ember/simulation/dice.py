@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 UNIT = np.float32(2.0**-24)
 
 
-@njit(uint32(uint32), cache=True, nogil=True, inline="always")
+@njit(cache=True, nogil=True, inline="always")
 def mix(h):
     """Return a well-mixed 32-bit hash of a 32-bit number (Wellons' two-round multiply-xorshift)."""
     h = uint32(h)

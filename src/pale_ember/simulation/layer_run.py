@@ -184,15 +184,23 @@ class LayerRun:
 
     def fill(self, last: int, stopped: Callable[[], bool]) -> bool:
         """Take the snapshots that are missing up to a step, and come back; return whether all are there."""
-        gap = next((k for k in range(0, last + 1, self.interval) if k not in self.snapshots), None)
+        gap = next((k for k in range(self.interval, last + 1, self.interval) if k not in self.snapshots), None)
         if gap is None:
             return True
         back = (self._snapshot(), self.step, self._first_serial, self._whole_from)
-        done = self.seek(min(gap + FILL_STEPS, last), stopped)
+        known = max((k for k in self.snapshots if k < gap), default=None)
+        if known is None:
+            self._start()
+        else:
+            self._restore(known)
+        # No further than where snapshots begin again: a seek would jump to them.
+        following = min((k for k in self.snapshots if k > gap), default=last + self.interval)
+        self.seek(min(gap + FILL_STEPS, following - self.interval, last), stopped)
         kept, step, first_serial, whole_from = back
         self._put_back(kept, step)
         self._first_serial, self._whole_from = first_serial, whole_from
-        return done and gap + FILL_STEPS >= last
+        # Too many particles for the memory budget: what can't be kept isn't asked for again.
+        return gap not in self.snapshots and gap % self.interval == 0 and not stopped()
 
     def _births(self, first: int, stop: int) -> NDArray[np.float64]:
         """Return the births in steps ``first`` to ``stop``, from a stretch that is listed at once."""
