@@ -39,13 +39,13 @@ class BlankTest(WindowCase):
         QTest.keyClick(row._parts[0], Qt.Key.Key_Down)
         row._parts[0].textActivated.emit("add")
         lane = window.strip.lanes["look.opacity"]
-        QTest.mouseClick(lane, LEFT, pos=QPointF(lane.x_of(0.25), lane.y_of(1.0)).toPoint())
-        at = QPointF(lane.x_of(1.0), lane.y_of(1.0))
-        self.drag(lane, at, QPointF(lane.x_of(1.0), lane.y_of(0.0)))
+        level = float(session.layer.look.opacity.bounds_at([0.6])[0][0])
+        QTest.mouseClick(lane, LEFT, pos=QPointF(lane.x_of(0.6), lane.y_of(level)).toPoint())
+        self.drag(lane, QPointF(lane.x_of(0.2), lane.y_of(0.8)), QPointF(lane.x_of(0.2), lane.y_of(0.5)))
         opacity = session.layer.look.opacity
         self.assertIsInstance(opacity, Curve)
-        self.assertEqual([round(k.x, 2) for k in opacity.keys], [0, 0.25, 1])
-        self.assertAlmostEqual(opacity.keys[2].y, 0, delta=0.02)
+        self.assertEqual([round(k.x, 1) for k in opacity.keys], [0, 0.2, 0.6, 1])
+        self.assertAlmostEqual(opacity.keys[1].y, 0.5, delta=0.02)
         QTest.keyClick(window, Qt.Key.Key_D, CTRL)
         QTest.keyClick(window, Qt.Key.Key_L, CTRL)
         self.assertEqual([layer.name for layer in session.effect.layers], ["Layer 1", "Layer 2", "Layer 3"])

@@ -6,7 +6,17 @@ from typing import Any
 
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QPainter, QPen
-from PyQt6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ..effect.chapters import Look
 from ..effect.colors import ColorValue
@@ -73,7 +83,7 @@ class LifeStrip(QWidget):
         self._shape: tuple[Any, ...] = ()
         session.effect_changed.connect(self.refresh)
         session.selection_changed.connect(self.refresh)
-        self.setMinimumHeight(120)
+        self.setMinimumSize(360, 120)
         self.refresh()
 
     def refresh(self) -> None:
@@ -152,6 +162,8 @@ class Exact(QWidget):
         row.setSpacing(6)
         self.said = QLabel()
         self.said.setStyleSheet(f"color: {theme.DIM};")
+        # It gives way to the fields instead of widening the panel.
+        self.said.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         row.addWidget(self.said, 1)
         self.age = NumberBox((0, 1), (0, 1), 3)
         self.age.setAccessibleName("Key age")

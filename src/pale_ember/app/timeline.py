@@ -40,7 +40,7 @@ class Timeline(QWidget):
         scroll.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
         column.addWidget(self.ruler)
         column.addWidget(scroll, 1)
-        self.setMinimumHeight(RULER + 2 * LANE)
+        self.setMinimumSize(HEAD + 120, RULER + 2 * LANE)
 
 
 class _Timed(QWidget):
@@ -141,7 +141,7 @@ class Lanes(_Timed):
         session.effect_changed.connect(self.updateGeometry)
 
     def sizeHint(self) -> QSize:
-        return QSize(400, LANE * max(len(self.session.effect.layers), 1) + 4)
+        return QSize(HEAD + 120, LANE * max(len(self.session.effect.layers), 1) + 4)
 
     minimumSizeHint = sizeHint
 
