@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 import time
+import traceback
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -110,3 +111,7 @@ class Player(QObject):
             except MemoryError:
                 sim = None
                 self.failed.emit("There is not enough memory to simulate this effect; lower the caps of its layers.")
+            except Exception as wrong:  # a mistake of ours must not leave a window without a simulation
+                traceback.print_exc()
+                sim = None
+                self.failed.emit(f"The simulation stumbled ({type(wrong).__name__}: {wrong}) and was started anew.")

@@ -67,7 +67,8 @@ def start(
     window.arrange()
     if shot is None and not until:
         window.restore_layout()
-        window.desk.offer()
+        if window.notice.left is None:
+            window.desk.offer()
     status = [0]
     if until:
         window.stage.drawn.connect(lambda: _leave_when_seen(window, until))

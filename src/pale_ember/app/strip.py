@@ -27,7 +27,9 @@ from ..effect.fields import Rule
 from ..effect.values import Band, Curve, Vec3Value
 from . import theme
 from .arithmetic import shown
-from .lane import HEAD, RIGHT, ColorLane, CurveLane, Lane
+from .color_lane import ColorLane
+from .curve_lane import CurveLane
+from .lane import HEAD, RIGHT, Lane
 from .number_box import NumberBox
 from .session import Session
 

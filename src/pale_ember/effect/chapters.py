@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from pydantic import field_validator
+
 from . import fields as f
 from .colors import ColorValue
-from .part import Part
+from .part import Part, few
 from .values import Spread, Value, Vec3Value
 
 Triple = tuple[float, float, float]
@@ -61,6 +63,9 @@ class Burst(Part):
     chance: float = f.number(1.0, "Chance", "How likely each firing is to happen.", hard=(0, 1), soft=(0, 1))
 
 
+MOST_BURSTS = 256
+
+
 class Emit(Part):
     """How many particles are born, and when."""
 
@@ -73,6 +78,11 @@ class Emit(Part):
         2000, "Cap", "The most that may be alive at once; births beyond it are refused and counted.",
         hard=(1, 4_000_000), soft=(100, 20_000),
     )  # fmt: skip
+
+    @field_validator("bursts", mode="before")
+    @classmethod
+    def _bursts_are_few(cls, raw: object) -> object:
+        return few(raw, MOST_BURSTS, "bursts")
 
 
 class Birthplace(Part):

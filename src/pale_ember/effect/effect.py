@@ -12,7 +12,7 @@ from pydantic_core import PydanticCustomError
 from . import fields as f
 from .chapters import Birthplace, Emit, Flight, Launch, Look, Place, Triple, Window
 from .errors import EffectError, shown
-from .part import Part
+from .part import Part, few
 
 FORMAT = "pale-ember/effect"
 VERSION = 1
@@ -117,11 +117,13 @@ class Effect(Part):
             raise PydanticCustomError("rate", "{reason}", {"reason": f"{raw} is not a step rate; take 30, 60 or 120."})
         return raw
 
+    @field_validator("layers", mode="before")
+    @classmethod
+    def _layers_are_few(cls, raw: object) -> object:
+        return few(raw, MOST_LAYERS, "layers")
+
     @model_validator(mode="after")
     def _layers_have_own_ids(self) -> Effect:
-        if len(self.layers) > MOST_LAYERS:
-            reason = f"{len(self.layers)} layers are too many; at most {MOST_LAYERS} fit."
-            raise PydanticCustomError("layers", "{reason}", {"reason": reason, "place": ".layers"})
         seen: dict[str, int] = {}
         for i, layer in enumerate(self.layers):
             reason = ""

@@ -45,3 +45,11 @@ class Part(BaseModel):
         except EffectError as wrong:
             context = {"reason": wrong.reason, "place": wrong.place}
             raise PydanticCustomError("field", "{reason}", context) from None
+
+
+def few(raw: object, most: int, what: str) -> object:
+    """Return a list as it is, refusing one that is too long before its entries are read."""
+    if isinstance(raw, list | tuple) and len(raw) > most:
+        reason = f"{len(raw)} {what} are too many; at most {most} fit."
+        raise PydanticCustomError("many", "{reason}", {"reason": reason})
+    return raw

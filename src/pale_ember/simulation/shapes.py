@@ -48,17 +48,17 @@ class Shape(NamedTuple):
     keys: NDArray[np.uint32]
 
 
-def shape_of(birthplace: Birthplace, scale: float, dice: int) -> Shape:
-    """Return a birthplace for the kernels; ``dice`` is the layer's key."""
+def shape_of(birthplace: Birthplace, stretch: float, dice: int) -> Shape:
+    """Return a birthplace for the kernels, stretched; ``dice`` is the layer's key."""
     keys = [property_key(dice, f"birthplace/{i}") for i in range(8)]
-    width, tall, depth = (scale * e for e in birthplace.extents)
+    width, tall, depth = (stretch * e for e in birthplace.extents)
     return Shape(
         KINDS.index(birthplace.kind),
         FILLS.index(birthplace.fill),
         AIMS.index(birthplace.aim),
-        birthplace.radius * scale,
-        birthplace.tube * scale,
-        birthplace.height * scale,
+        birthplace.radius * stretch,
+        birthplace.tube * stretch,
+        birthplace.height * stretch,
         width,
         tall,
         depth,
