@@ -61,6 +61,39 @@ class TableTest(unittest.TestCase):
         stops = layer.look.color.stops
         np.testing.assert_allclose(p.color, evaluate_stops(stops, p.age) * tint[:, None], atol=2e-3)
 
+    def test_values_along_speed_follow_each_particles_speed(self):
+        grow = {"band": [[[0, 1], [1, 5]], [[0, 2], [0.5, 9], [1, 3]]], "along": "speed"}
+        color = {"gradient": [[0, "#000000"], [1, "#ffffff"]], "along": "speed"}
+        edits = {"emit.rate": 400, "launch.speed": {"spread": [0, 5]}, "flight.speed_range": 4, "look.grow": grow}
+        edits |= {"launch.size": 1, "look.color": color, "launch.lifetime": 9}
+        effect = single(edits)
+        sim = Simulation(effect)
+        sim.seek(1.0)
+        p = sim.particles("a")
+        share = np.minimum(np.linalg.norm(p.velocity, axis=1) / 4, 1)
+        self.assertGreater(np.ptp(share), 0.9)
+        low, high = effect.layers[0].look.grow.bounds_at(share)
+        u = draw(property_key(layer_key(effect.seed, "a"), "look.grow"), p.serial)
+        np.testing.assert_allclose(p.size, low + (high - low) * u, atol=8e-3)
+        np.testing.assert_allclose(p.color[:, 0], share, atol=2e-3)
+        # Drag that grows with speed: dv/dt = -(2 v / 4) v has the solution v0 / (1 + v0 t / 2).
+        drag = {"curve": [{"x": 0, "y": 0, "ease": "linear"}, [1, 2]], "along": "speed"}
+        once = {"emit.rate": 0, "emit.bursts": [{"at": 0, "count": 1}], "launch.speed": 4, "launch.lifetime": 9}
+        sim = Simulation(single({**once, "flight.drag": drag, "flight.speed_range": 4}, step_rate=120))
+        sim.seek(2.0)
+        self.assertAlmostEqual(float(sim.particles("a").velocity[0, 1]), 4 / (1 + 4 * 2.0 / 2), delta=0.02)
+
+    def test_gusts_swell_the_wind(self):
+        once = {"emit.rate": 0, "emit.bursts": [{"at": 0, "count": 1}], "launch.speed": 0, "launch.lifetime": 100}
+        effect = single({**once, "flight.drag": 200, "flight.wind": 1}, duration=20.0).edit("stage.wind", [3, 0, 0])
+        calm, gusty = Simulation(effect), Simulation(effect.edit("stage.gust", 0.5).edit("stage.gust_period", 2))
+        found = []
+        for time in np.arange(1, 15, 0.25):
+            calm.seek(time), gusty.seek(time)
+            self.assertAlmostEqual(float(calm.particles("a").velocity[0, 0]), 3, places=4)
+            found.append(float(gusty.particles("a").velocity[0, 0]))
+        self.assertTrue(1.4 < min(found) < 2.3 and 3.7 < max(found) < 4.6, found)
+
     def test_gradients_mix_in_linear_light_with_hard_edges(self):
         stops = Gradient((Stop(0, "#000000"), Stop(0.5, "#ffffff"), Stop(0.5, "#ff0000"), Stop(1, "#ff0000"))).stops
         found = evaluate_stops(stops, [0.25, 0.49999, 0.5, 0.8])

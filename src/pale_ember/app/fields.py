@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import dataclasses
 from collections.abc import Callable
 from typing import Any
 
@@ -171,8 +172,8 @@ class FieldRow(QWidget):
 
     def _shape_of(self, value: Any) -> tuple[str, ...]:
         if isinstance(value, Vec3Value):
-            return tuple(form_of(part) for part in value)
-        return (form_of(value),) if isinstance(value, Value | ColorValue) else (self.rule.kind,)
+            return tuple(form_of(part) + part.along for part in value)
+        return (form_of(value) + value.along,) if isinstance(value, Value | ColorValue) else (self.rule.kind,)
 
     def _edit(self, value: Any, merge: str = "", part: str = "") -> None:
         path = self.path() + part
@@ -287,6 +288,14 @@ class FieldRow(QWidget):
         button.setMenu(menu)
         now = self.value
         now = list(now)[int(part[1])] if part else now
+        if now.along and len(self.rule.along) > 1:
+            menu.addSeparator()
+            for along in self.rule.along:
+                action = menu.addAction(f"Along {along}")
+                assert action is not None
+                action.setCheckable(True)
+                action.setChecked(along == now.along)
+                action.triggered.connect(lambda _, along=along: self._to_along(along, part))
         button.setIcon(icon(form_of(now)))
         button.setToolTip(f"{form_of(now).capitalize()}: choose fixed, spread, curve or band")
         return button
@@ -299,6 +308,11 @@ class FieldRow(QWidget):
         self.session.edit(self.path() + part, new, f"{self.rule.label} to {form}")
         if form in ("curve", "band"):
             self.lane_wanted.emit(self.path() + part)
+
+    def _to_along(self, along: str, part: str) -> None:
+        now = get(self.session.effect, self.path())
+        now = list(now)[int(part[1])] if part else now
+        self.session.edit(self.path() + part, dataclasses.replace(now, along=along), f"{self.rule.label} along {along}")
 
     def _number_parts(self) -> list[QWidget]:
         box = self._number("", self._edit)

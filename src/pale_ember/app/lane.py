@@ -95,7 +95,7 @@ class Lane(QWidget):
             painter.drawText(
                 QRectF(10, 20, HEAD - 14, 14),
                 Qt.AlignmentFlag.AlignLeft,
-                "along clock" if along == "clock" else self.rule.unit,
+                self.rule.unit if along in ("", "life") else f"along {along}",
             )
         painter.drawText(QRectF(0, self.plot.top() - 2, HEAD - 6, 13), Qt.AlignmentFlag.AlignRight, high)
         painter.drawText(QRectF(0, self.plot.bottom() - 11, HEAD - 6, 13), Qt.AlignmentFlag.AlignRight, low)

@@ -210,7 +210,7 @@ class Flight(Part):
         0.0,
         "Gravity",
         "How many times the stage's gravity pulls it down; below zero it rises.",
-        along="life clock",
+        along="life clock speed",
         unit="×",
         hard=(-1000, 1000),
         soft=(-1, 1),
@@ -219,7 +219,7 @@ class Flight(Part):
         0.0,
         "Drag",
         "How fast it gives up its speed to the air.",
-        along="life clock",
+        along="life clock speed",
         unit="/s",
         hard=(0, 1000),
         soft=(0, 8),
@@ -228,14 +228,14 @@ class Flight(Part):
         0.0,
         "Wind",
         "How much of the stage's wind it is carried along by; acts through drag.",
-        along="life clock",
+        along="life clock speed",
         hard=(0, 10),
         soft=(0, 1),
     )
     thrust: Vec3Value = f.vec3_value(
         "Thrust",
         "A steady push along the layer's own X, Y and Z.",
-        along="life clock",
+        along="life clock speed",
         unit="m/s²",
         hard=(-1e5, 1e5),
         soft=(-10, 10),
@@ -243,7 +243,7 @@ class Flight(Part):
     drift: Vec3Value = f.vec3_value(
         "Drift",
         "Moves it without touching its velocity, along the layer's own X, Y and Z.",
-        along="life clock",
+        along="life clock speed",
         unit="m/s",
         hard=(-1e5, 1e5),
         soft=(-5, 5),
@@ -252,7 +252,7 @@ class Flight(Part):
         0.0,
         "Pull",
         "Draws it to the layer's centre; below zero pushes it away.",
-        along="life clock",
+        along="life clock speed",
         unit="m/s²",
         hard=(-1e5, 1e5),
         soft=(-10, 10),
@@ -261,7 +261,7 @@ class Flight(Part):
         0.0,
         "Swirl",
         "Pushes it round the layer's axis.",
-        along="life clock",
+        along="life clock speed",
         unit="m/s²",
         hard=(-1e5, 1e5),
         soft=(-10, 10),
@@ -270,7 +270,7 @@ class Flight(Part):
         0.0,
         "Orbit",
         "Turns its position and velocity round the layer's axis.",
-        along="life clock",
+        along="life clock speed",
         unit="°/s",
         hard=(-36_000, 36_000),
         soft=(-360, 360),
@@ -280,7 +280,7 @@ class Flight(Part):
         0.0,
         "Turbulence",
         "How strongly moving eddies stir it.",
-        along="life clock",
+        along="life clock speed",
         unit="m/s²",
         hard=(-1e5, 1e5),
         soft=(0, 10),
@@ -296,16 +296,24 @@ class Flight(Part):
         0.0,
         "Top speed",
         "It is never faster than this; 0 sets no limit.",
-        along="life clock",
+        along="life clock speed",
         unit="m/s",
         hard=(0, 1e6),
         soft=(0, 20),
+    )
+    speed_range: float = f.number(
+        5.0,
+        "Speed range",
+        "Curves along speed reach their end at this speed.",
+        unit="m/s",
+        hard=(0.001, 1e6),
+        soft=(0.5, 20),
     )
     spin: Value = f.value(
         0.0,
         "Spin",
         "How fast it turns as seen.",
-        along="life clock",
+        along="life clock speed",
         unit="°/s",
         hard=(-36_000, 36_000),
         soft=(-360, 360),
@@ -317,17 +325,23 @@ class Look(Part):
     """How a particle is drawn, as a soft dot that faces the camera."""
 
     grow: Value = f.value(
-        1.0, "Grow", "Multiplies the size as life goes on.", along="life clock", unit="×", hard=(0, 1e5), soft=(0, 3)
+        1.0,
+        "Grow",
+        "Multiplies the size as life goes on.",
+        along="life clock speed",
+        unit="×",
+        hard=(0, 1e5),
+        soft=(0, 3),
     )
     tint: ColorValue = f.color_value(
         "#ffffff", "Tint", "A colour given at birth, multiplied with the colour along life.", along="clock"
     )
-    color: ColorValue = f.color_value("#ffffff", "Colour", "The colour as life goes on.", along="life clock")
+    color: ColorValue = f.color_value("#ffffff", "Colour", "The colour as life goes on.", along="life clock speed")
     opacity: Value = f.value(
         1.0,
         "Opacity",
         "How much of what is behind it hides; for added light, how much light it gives.",
-        along="life clock",
+        along="life clock speed",
         hard=(0, 1),
         soft=(0, 1),
     )
@@ -335,7 +349,7 @@ class Look(Part):
         1.0,
         "Intensity",
         "Multiplies its light; above 1 it glows.",
-        along="life clock",
+        along="life clock speed",
         unit="×",
         hard=(0, 1e5),
         soft=(0, 8),

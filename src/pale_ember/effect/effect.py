@@ -54,6 +54,12 @@ class Stage(Part):
         hard=(-1000, 1000),
         soft=(-10, 10),
     )
+    gust: float = f.number(
+        0.0, "Gusts", "How far the wind swells and drops, as a share of itself.", hard=(0, 10), soft=(0, 1)
+    )
+    gust_period: float = f.number(
+        3.0, "Gust period", "How long a gust takes to come and go.", unit="s", hard=(0.01, 3600), soft=(0.5, 10)
+    )
     gravity: float = f.number(
         9.81, "Gravity", "How fast things fall, for layers that take it.", unit="m/s²", hard=(-1000, 1000), soft=(0, 20)
     )

@@ -52,7 +52,17 @@ def turn_of(rotation: tuple[float, float, float]) -> NDArray[np.float64]:
 def motion_key(effect: Effect, layer: Layer) -> tuple[object, ...]:
     """Return all that a layer's motion depends on; equal keys mean the same particles."""
     stage = effect.stage
-    shared = (effect.duration, effect.loop, effect.warm_up, effect.seed, effect.step_rate, stage.gravity, stage.wind)
+    shared = (
+        effect.duration,
+        effect.loop,
+        effect.warm_up,
+        effect.seed,
+        effect.step_rate,
+        stage.gravity,
+        stage.wind,
+        stage.gust,
+        stage.gust_period,
+    )
     launch = layer.launch
     launched = (launch.lifetime, launch.speed, launch.push, launch.angle)
     own = (layer.id, layer.enabled, layer.place, layer.window, layer.emit, layer.birthplace, launched, layer.flight)
@@ -89,6 +99,9 @@ class LayerRun:
             float(layer.flight.churn),
             int(layer.flight.octaves),
             property_key(dice, "flight.turbulence/eddies"),
+            float(layer.flight.speed_range),
+            float(effect.stage.gust),
+            float(effect.stage.gust_period),
         )
         self.shape = shape_of(layer.birthplace, layer.place.scale, dice)
         self.window = (effect.duration if effect.loop else 0.0, self.schedule.begin, self.schedule.length)
@@ -264,7 +277,7 @@ class LayerRun:
             duration, begin, length = self.window
             look.appear(
                 self.state, self.serial, 0, n, self.instances, self.tables, form, ends,
-                time, duration, begin, max(length, 1e-9), self._look_scratch,
+                time, duration, begin, max(length, 1e-9), self.around.speed_range, self._look_scratch,
             )  # fmt: skip
             self._shown_step = self.step
         return self.instances[:n]

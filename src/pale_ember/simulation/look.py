@@ -8,13 +8,13 @@ from numpy.typing import NDArray
 
 from . import slots as s
 from .motion import part
-from .sampling import BLOCK, PAD, block, draws, level, needs_draw, options
+from .sampling import BLOCK, PAD, block, draws, level, needs_draw, options, speeds
 
 # Rows of the scratch memory: one for each slot from SIZE on, then draws and birth clocks.
 _FIRST = s.SIZE
 _U = s.COUNT - _FIRST
-_CLOCK, _AT, _SHARE = _U + 1, _U + 2, _U + 3
-SCRATCH_ROWS = _U + 4
+_CLOCK, _AT, _SHARE, _FAST = _U + 1, _U + 2, _U + 3, _U + 4
+SCRATCH_ROWS = _U + 5
 
 
 def scratch() -> NDArray[np.float32]:
@@ -44,7 +44,7 @@ def _birth_clocks(out, state, start, n, time, duration, begin, length):
 
 
 @njit(**options)
-def appear(state, serial, first, last, out, tables, form, ends, time, duration, begin, length, scr):
+def appear(state, serial, first, last, out, tables, form, ends, time, duration, begin, length, speed_range, scr):
     """Write the instances of particles ``first`` to ``last``.
 
     Parameters
@@ -55,12 +55,17 @@ def appear(state, serial, first, last, out, tables, form, ends, time, duration, 
         The slots at this moment, from :func:`~.sampling.at_clock`.
     time, duration, begin, length : float
         Now, the loop's duration (0 for none), and the window, s; for what runs along the clock at birth.
+    speed_range : float
+        Where curves along speed end, m/s.
     scr : float32 array
         From :func:`scratch`.
     """
     by_birth = False
     for slot in range(s.SIZE, s.TINT_B + 1):
         by_birth |= tables.form[slot] >= s.CLOCK_CURVE
+    by_speed = False
+    for slot in range(s.GROW, s.COUNT):
+        by_speed |= form[slot] >= s.SPEED_CURVE
     for slot in range(s.SIZE, s.COUNT):
         if form[slot] == s.LEVEL:
             level(scr[slot - _FIRST], ends[slot, 0], BLOCK)
@@ -83,10 +88,19 @@ def appear(state, serial, first, last, out, tables, form, ends, time, duration, 
             _row(scr, tables, s.TINT_R, 3, form, ends, clocks, found, serial, start, n)
         found = 0
         for slot in (s.GROW, s.OPACITY, s.INTENSITY):
-            if form[slot] != s.LEVEL:
+            if form[slot] != s.LEVEL and form[slot] < s.SPEED_CURVE:
                 found = _row(scr, tables, slot, 1, form, ends, age, found, serial, start, n)
-        if form[s.COLOR_R] != s.LEVEL:
+        if form[s.COLOR_R] != s.LEVEL and form[s.COLOR_R] < s.SPEED_CURVE:
             _row(scr, tables, s.COLOR_R, 3, form, ends, age, found, serial, start, n)
+        if by_speed:
+            fast = scr[_FAST]
+            speeds(fast, state, start, n, speed_range)
+            found = 0
+            for slot in (s.GROW, s.OPACITY, s.INTENSITY):
+                if form[slot] >= s.SPEED_CURVE:
+                    found = _row(scr, tables, slot, 1, form, ends, fast, found, serial, start, n)
+            if form[s.COLOR_R] >= s.SPEED_CURVE:
+                _row(scr, tables, s.COLOR_R, 3, form, ends, fast, found, serial, start, n)
         x, y, z = part(state, s.PX, start, n), part(state, s.PY, start, n), part(state, s.PZ, start, n)
         turned = part(state, s.TURN, start, n)
         rows = out[start : start + n]

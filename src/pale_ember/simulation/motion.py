@@ -17,7 +17,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from . import slots as s
-from .sampling import BLOCK, PAD, block, draws, level, needs_draw, options
+from .sampling import BLOCK, PAD, block, draws, level, needs_draw, options, speeds
 from .turbulence import eddies
 
 
@@ -25,7 +25,8 @@ class Surroundings(NamedTuple):
     """What a layer's motion needs besides its slots, in the world's axes.
 
     ``turn`` (3, 3) float32 from layer to world; ``centre`` (3,), ``axis`` (3,), ``wind`` (3,) float32;
-    ``eddy`` m, ``churn`` 1/s; ``octaves``; ``salt`` of its eddies.
+    ``eddy`` m, ``churn`` 1/s; ``octaves``; ``salt`` of its eddies;
+    ``speed_range`` m/s; ``gust`` 0…1 of the wind, ``gust_period`` s.
     """
 
     turn: NDArray[np.float32]
@@ -36,11 +37,14 @@ class Surroundings(NamedTuple):
     churn: float
     octaves: int
     salt: int
+    speed_range: float
+    gust: float
+    gust_period: float
 
 
 # Rows of the scratch memory, each a block long.
-_MID, _U, _VALUE, _DT, _E0, _E1, _E2, _AX, _AY, _AZ, _T0, _T1, _T2, _LIMIT, _AT, _SHARE, _HELD = range(17)
-SCRATCH_ROWS = 17
+_MID, _U, _VALUE, _DT, _E0, _E1, _E2, _AX, _AY, _AZ, _T0, _T1, _T2, _LIMIT, _AT, _SHARE, _HELD, _FAST = range(18)
+SCRATCH_ROWS = 18
 
 
 def scratch() -> NDArray[np.float32]:
@@ -67,15 +71,24 @@ def relaxation(k, dt):
 
 
 @njit(**options)
+def gust_factor(gust, period, time):
+    """Return by how much the wind is stronger at a time: two waves that don't repeat together, never below 0."""
+    turn = 2.0 * np.pi * time / period
+    return max(0.0, 1.0 + gust * (0.65 * np.sin(turn) + 0.35 * np.sin(2.618 * turn + 1.3)))
+
+
+@njit(**options)
 def _slot(scr, out, tables, form, ends, slot, serial, start, n):
     """Fill a scratch row with a slot's values at the particles' middle ages."""
     if needs_draw(form[slot]):
         draws(scr[_U], tables.key[slot], serial, start, n)
     at, held = scr[_AT].view(np.int32), scr[_HELD].view(np.int64)
-    ends_low, ends_high = ends[slot, 0], ends[slot, 1]
-    held[0] = block(
-        scr[out], tables, slot, form[slot], ends_low, ends_high, scr[_MID], scr[_U], held[0], at, scr[_SHARE], n
-    )
+    low, high, share = ends[slot, 0], ends[slot, 1], scr[_SHARE]
+    if form[slot] >= s.SPEED_CURVE:
+        block(scr[out], tables, slot, form[slot], low, high, scr[_FAST], scr[_U], 0, at, share, n)
+        held[0] = 0
+    else:
+        held[0] = block(scr[out], tables, slot, form[slot], low, high, scr[_MID], scr[_U], held[0], at, share, n)
 
 
 @njit(**options)
@@ -164,7 +177,7 @@ def _turbulence(scr, state, around, tables, form, ends, serial, start, n, time):
 
 
 @njit(**options)
-def _drag_and_wind(scr, around, tables, form, ends, serial, start, n):
+def _drag_and_wind(scr, around, tables, form, ends, serial, start, n, time):
     """Fill the relaxation rows and add the wind's push, k·w."""
     value, dt = scr[_VALUE], scr[_DT]
     e0, e1, e2 = scr[_E0], scr[_E1], scr[_E2]
@@ -178,7 +191,8 @@ def _drag_and_wind(scr, around, tables, form, ends, serial, start, n):
         ax, ay, az = scr[_AX], scr[_AY], scr[_AZ]
         carried = scr[_T0]
         _slot(scr, _T0, tables, form, ends, s.WIND, serial, start, n)
-        wx, wy, wz = around.wind[0], around.wind[1], around.wind[2]
+        swell = np.float32(gust_factor(around.gust, around.gust_period, time))
+        wx, wy, wz = around.wind[0] * swell, around.wind[1] * swell, around.wind[2] * swell
         for i in range(n):
             share = carried[i] * value[i]
             ax[i] += share * wx
@@ -339,8 +353,10 @@ def advance(state, serial, first, last, to, steps, even, tables, form, ends, aro
     limited = _present(form, ends, s.TOP_SPEED)
     spins = _present(form, ends, s.SPIN)
     reads_age = False
+    reads_speed = False
     for slot in range(s.GRAVITY, s.SPIN + 1):
         reads_age |= form[slot] >= s.LIFE_CURVE
+        reads_speed |= form[slot] >= s.SPEED_CURVE
     forces_vary = gravity_varies or thrusts or pulls or swirls or stirs or winds
     dt, mid = scr[_DT], scr[_MID]
     ax, ay, az = scr[_AX], scr[_AY], scr[_AZ]
@@ -365,6 +381,8 @@ def advance(state, serial, first, last, to, steps, even, tables, form, ends, aro
             scr[_HELD].view(np.int64)[0] = 0
             for i in range(n):
                 mid[i] = min(age[i] + half * pace[i] * dt[i], np.float32(1.0))
+        if reads_speed:
+            speeds(scr[_FAST], state, start, n, around.speed_range)
         if forces_vary:
             level(ax, zero, n)
             level(az, zero, n)
@@ -384,7 +402,7 @@ def advance(state, serial, first, last, to, steps, even, tables, form, ends, aro
             if stirs:
                 _turbulence(scr, state, around, tables, form, ends, serial, start, n, time)
         if drag_varies or winds:
-            _drag_and_wind(scr, around, tables, form, ends, serial, start, n)
+            _drag_and_wind(scr, around, tables, form, ends, serial, start, n, time)
         if limited:
             _slot(scr, _LIMIT, tables, form, ends, s.TOP_SPEED, serial, start, n)
             _move_limited(scr, state, start, n)

@@ -21,6 +21,23 @@ options: dict[str, Any] = {"cache": True, "nogil": True, "error_model": "numpy"}
 
 
 @njit(**options)
+def is_curve(form):
+    """Return whether a form is a single curve, along whatever."""
+    return form == s.LIFE_CURVE or form == s.CLOCK_CURVE or form == s.SPEED_CURVE
+
+
+@njit(**options)
+def speeds(out, state, start, n, reach):
+    """Fill ``out[:n]`` with particles' speeds as shares of ``reach``, at most 1."""
+    vx = state[s.VX][start : start + n]
+    vy = state[s.VY][start : start + n]
+    vz = state[s.VZ][start : start + n]
+    share = np.float32(1.0 / reach)
+    for i in range(n):
+        out[i] = min(np.sqrt(vx[i] * vx[i] + vy[i] * vy[i] + vz[i] * vz[i]) * share, np.float32(1.0))
+
+
+@njit(**options)
 def one_draw(key, serial):
     """Return one particle's draw in [0, 1)."""
     return np.float32(mix(uint32(serial + key)) >> uint32(8)) * UNIT
@@ -43,7 +60,7 @@ def table_ends(tables, slot, x):
     i = min(np.int64(f), cells - 1)
     t = f - np.float32(i)
     form = tables.form[slot]
-    if form == s.LIFE_CURVE or form == s.CLOCK_CURVE:
+    if is_curve(form):
         at = tables.offset[slot] + 2 * i
         v = tables.data[at] + tables.data[at + 1] * t
         return v, v
@@ -61,7 +78,7 @@ def one(tables, slot, x, serial):
         low, high = tables.ends[slot, 0], tables.ends[slot, 1]
     else:
         low, high = table_ends(tables, slot, x)
-        if form == s.LIFE_CURVE or form == s.CLOCK_CURVE:
+        if is_curve(form):
             return low
     return low + (high - low) * one_draw(tables.key[slot], serial)
 
@@ -73,7 +90,7 @@ def at_clock(tables, clock, form, ends):
         form[slot] = tables.form[slot]
         ends[slot, 0] = tables.ends[slot, 0]
         ends[slot, 1] = tables.ends[slot, 1]
-        if tables.form[slot] >= s.CLOCK_CURVE:
+        if tables.form[slot] == s.CLOCK_CURVE or tables.form[slot] == s.CLOCK_BAND:
             low, high = table_ends(tables, slot, clock)
             ends[slot, 0] = low
             ends[slot, 1] = high
@@ -131,7 +148,7 @@ def block(out, tables, slot, form, low, high, x, u, found, at, share, n):
         find(x, cells, at, share, n)
     offset = tables.offset[slot]
     data = tables.data[offset:]
-    if form == s.LIFE_CURVE or form == s.CLOCK_CURVE:
+    if is_curve(form):
         for i in range(n):
             k = np.uintp(at[i]) * np.uintp(2)
             out[i] = data[k] + data[k + np.uintp(1)] * share[i]
@@ -148,4 +165,4 @@ def block(out, tables, slot, form, low, high, x, u, found, at, share, n):
 @njit(**options)
 def needs_draw(form):
     """Return whether a form uses the particles' draws."""
-    return form == s.SPREAD or form == s.LIFE_BAND or form == s.CLOCK_BAND
+    return form == s.SPREAD or form == s.LIFE_BAND or form == s.CLOCK_BAND or form == s.SPEED_BAND

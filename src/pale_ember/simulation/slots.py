@@ -14,8 +14,8 @@ SIZE, ASPECT, TINT_R, TINT_G, TINT_B = range(21, 26)
 GROW, OPACITY, INTENSITY, COLOR_R, COLOR_G, COLOR_B = range(26, 32)
 COUNT = 32
 
-# Forms of a slot: level, spread, then curve and band along life, then the same along clock.
-LEVEL, SPREAD, LIFE_CURVE, LIFE_BAND, CLOCK_CURVE, CLOCK_BAND = range(6)
+# Forms of a slot: level, spread, then curve and band along life, along clock, along speed.
+LEVEL, SPREAD, LIFE_CURVE, LIFE_BAND, CLOCK_CURVE, CLOCK_BAND, SPEED_CURVE, SPEED_BAND = range(8)
 
 # Rows of a layer's state.
 PX, PY, PZ, VX, VY, VZ, AGE, PACE, TURN = range(9)

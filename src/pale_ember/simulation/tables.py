@@ -164,7 +164,7 @@ class Baker:
             self._table(slot + channel, value.along, isinstance(value, GradientBand), level, rise)
 
     def _table(self, slot: int, along: str, band: bool, value: Floats, rise: Floats) -> None:
-        first = s.LIFE_CURVE if along == "life" else s.CLOCK_CURVE
+        first = {"life": s.LIFE_CURVE, "clock": s.CLOCK_CURVE, "speed": s.SPEED_CURVE}[along]
         self.form[slot] = first + band
         self.cells[slot] = len(value)
         self.offset[slot] = self.length
