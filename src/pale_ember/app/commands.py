@@ -35,6 +35,15 @@ COMMANDS = (
     Command("undo", "Edit", "Undo", "Ctrl+Z", "Take the last change back", "undo"),
     Command("redo", "Edit", "Redo", "Ctrl+Shift+Z", "Make the change again that was taken back", "redo"),
     Command("find", "Edit", "Find a command, field or layer …", "Ctrl+K", "Type to find a command, a field or a layer"),
+    Command("field", "Edit", "Find a field", "Ctrl+F", "Show the fields of all chapters that have some words"),
+    Command("changed", "Edit", "Changed fields only", "Ctrl+Shift+C", "Show only what differs from its default"),
+    Command("copy_chapter", "Edit", "Copy chapter", "Ctrl+Alt+C", "Copy the chapter in view, for another layer"),
+    Command(
+        "paste_chapter", "Edit", "Paste chapter", "Ctrl+Alt+V", "Give the selected layer the chapter that was copied"
+    ),
+    Command(
+        "reset_chapter", "Edit", "Reset chapter", "Ctrl+Alt+R", "Set the whole chapter in view back to its defaults"
+    ),
     Command("add", "Layer", "Add a layer", "Ctrl+L", "Add a layer; it emits at once", "plus"),
     Command("duplicate", "Layer", "Duplicate layer", "Ctrl+D", "Make an independent copy of the layer", "copy"),
     Command("rename", "Layer", "Rename layer", "F2", "Type another name for the layer"),

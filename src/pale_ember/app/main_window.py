@@ -25,6 +25,7 @@ from ..drawing.renderer import BACKDROPS
 from ..effect.effect import Effect
 from ..files.autosave import Leftover
 from . import theme
+from .chapter_clip import ChapterClip
 from .commands import COMMANDS, make_actions
 from .desk import Desk
 from .finder import Finder, Finding
@@ -56,6 +57,7 @@ class MainWindow(QMainWindow):
         self.strip = LifeStrip(self.session)
         self.recipe = Recipe(self.session)
         self.recipe.lane_wanted.connect(self.strip.show_lane)
+        self.clip = ChapterClip(self.session, self.recipe)
         self.setMenuWidget(self._head())
         self.setCentralWidget(self.stage)
         self.setDockNestingEnabled(True)
@@ -154,7 +156,17 @@ class MainWindow(QMainWindow):
     def _enable(self) -> None:
         here = self.session.layer is not None
         at, count = self.session.effect.index(self.session.selected), len(self.session.effect.layers)
-        for name in ("duplicate", "rename", "delete", "hide", "alone", "burst"):
+        for name in (
+            "duplicate",
+            "rename",
+            "delete",
+            "hide",
+            "alone",
+            "burst",
+            "copy_chapter",
+            "paste_chapter",
+            "reset_chapter",
+        ):
             self.commands[name].setEnabled(here)
         self.commands["up"].setEnabled(here and at > 0)
         self.commands["down"].setEnabled(here and at < count - 1)
@@ -177,6 +189,11 @@ class MainWindow(QMainWindow):
             "undo": session.undo,
             "redo": session.redo,
             "find": self.open_finder,
+            "field": self.recipe.search.setFocus,
+            "changed": self.recipe.only_changed.toggle,
+            "copy_chapter": self.clip.copy,
+            "paste_chapter": self.clip.paste,
+            "reset_chapter": self.clip.reset,
             "add": lambda: session.add(fresh_layer(session.effect)),
             "duplicate": session.duplicate,
             "rename": lambda: self.timeline.lanes.rename(session.effect.index(session.selected)),

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import functools
+import html
 from dataclasses import dataclass
 
 from PyQt6.QtCore import Qt, pyqtSignal
@@ -10,6 +12,7 @@ from PyQt6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QLabel,
+    QLineEdit,
     QPushButton,
     QScrollArea,
     QStackedWidget,
@@ -25,7 +28,7 @@ from ..effect.part import Part
 from . import theme
 from .fields import FieldRow
 from .icons import icon
-from .sentence import sentence
+from .sentence import pieces
 from .session import Session
 
 
@@ -74,8 +77,14 @@ class Recipe(QWidget):
         self.summary = QLabel()
         self.summary.setWordWrap(True)
         self.summary.setStyleSheet(f"color: {theme.DIM}; padding: 0 12px 8px 12px;")
+        self.summary.setTextFormat(Qt.TextFormat.RichText)
+        self.summary.linkActivated.connect(self.go_to)
+        self.summary.setTextInteractionFlags(
+            Qt.TextInteractionFlag.LinksAccessibleByMouse | Qt.TextInteractionFlag.LinksAccessibleByKeyboard
+        )
         whole.addWidget(self.title)
         whole.addWidget(self.summary)
+        whole.addLayout(self._finding())
         body = QHBoxLayout()
         body.setSpacing(0)
         whole.addLayout(body, 1)
@@ -114,8 +123,62 @@ class Recipe(QWidget):
         session.selection_changed.connect(self.refresh)
         self.show_chapter(0)
 
+    def _finding(self) -> QHBoxLayout:
+        """Return the line that finds fields in all chapters."""
+        row = QHBoxLayout()
+        row.setContentsMargins(12, 0, 10, 8)
+        row.setSpacing(6)
+        self.search = QLineEdit()
+        self.search.setPlaceholderText("Find a field")
+        self.search.setClearButtonEnabled(True)
+        self.search.setAccessibleName("Find a field")
+        self.search.setToolTip("Shows the fields of all chapters that have these words (Ctrl+F)")
+        self.search.textChanged.connect(self._look)
+        self.only_changed = QToolButton()
+        self.only_changed.setText("Changed")
+        self.only_changed.setCheckable(True)
+        self.only_changed.setToolTip("Shows only what differs from its default (Ctrl+Shift+C)")
+        self.only_changed.toggled.connect(self._look)
+        row.addWidget(self.search, 1)
+        row.addWidget(self.only_changed)
+        self.found: Found | None = None
+        return row
+
+    def _look(self) -> None:
+        """Show what is looked for, or the chapter again."""
+        if not self.search.text().strip() and not self.only_changed.isChecked():
+            self.pages.setCurrentIndex(max(self.buttons.checkedId(), 0))
+        else:
+            if self.found is None:
+                self.found = Found(self.session)
+                self.found.lane_wanted.connect(self.lane_wanted)
+                self.pages.addWidget(self.found)
+            self.found.words = self.search.text().lower().split()
+            self.found.only_changed = self.only_changed.isChecked()
+            self.pages.setCurrentWidget(self.found)
+        self.refresh()
+
+    def go_to(self, path: str) -> None:
+        """Show the field of a path in the layer, and give it the focus."""
+        for index, name in enumerate(CHAPTERS):
+            page = self.chapters[name]
+            if page.in_layer and (path in page.rows or (path == "emit.bursts" and page.bursts is not None)):
+                self.show_chapter(index)
+                row = page.rows.get(path)
+                if row is not None:
+                    page.ensureWidgetVisible(row)
+                    for part in row._parts[:1]:
+                        part.setFocus(Qt.FocusReason.ShortcutFocusReason)
+                return
+
     def show_chapter(self, index: int) -> None:
         """Show a chapter by its number on the rail."""
+        for line in (self.search, self.only_changed):
+            line.blockSignals(True)
+        self.search.clear()
+        self.only_changed.setChecked(False)
+        for line in (self.search, self.only_changed):
+            line.blockSignals(False)
         button = self.buttons.button(index)
         if button is not None:
             button.setChecked(True)
@@ -133,8 +196,8 @@ class Recipe(QWidget):
             self.summary.setText(f"{count} layer{'' if count == 1 else 's'}, {effect.duration:g} s {kind}.")
         else:
             self.title.setText(layer.name if layer else effect.name)
-            self.summary.setText(sentence(layer) if layer else "No layer is selected. Add one with Ctrl+L.")
-        if isinstance(page, Page):
+            self.summary.setText(_linked(layer) if layer else "No layer is selected. Add one with Ctrl+L.")
+        if isinstance(page, Page | Found):
             page.refresh()
 
 
@@ -188,14 +251,91 @@ class Page(QScrollArea):
             return
         for at, row in self.rows.items():
             if row.rule.only:
-                beside, words = row.rule.only
-                other = at.rpartition(".")[0] + "." + beside
-                base = self.session.layer_path(other) if self.in_layer else other
-                row.setVisible(get(self.session.effect, base) in words)
+                row.setVisible(counts(self.session, at, row))
             if not row.isHidden():
                 row.refresh()
         if self.bursts is not None:
             self.bursts.refresh()
+
+
+class Found(QScrollArea):
+    """The fields of all of a layer's chapters that are looked for."""
+
+    lane_wanted = pyqtSignal(str)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.words: list[str] = []
+        self.only_changed = False
+        self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self.setWidgetResizable(True)
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        holder = QWidget()
+        self.setWidget(holder)
+        column = QVBoxLayout(holder)
+        column.setContentsMargins(2, 6, 8, 10)
+        column.setSpacing(1)
+        self.groups: list[tuple[QLabel, list[tuple[str, str, FieldRow]]]] = []
+        for chapter, sections in CHAPTERS.items():
+            for section in sections:
+                if not section.in_layer or section.model is Burst:
+                    continue
+                heading = QLabel(section.title or chapter)
+                heading.setStyleSheet(f"color: {theme.DIM}; font-weight: 600; padding: 8px 0 2px 18px;")
+                column.addWidget(heading)
+                rows = []
+                for name, rule in section.model.rules().items():
+                    if name == "id" or (section.only and name not in section.only):
+                        continue
+                    at = f"{section.at}.{name}".lstrip(".")
+                    row = FieldRow(
+                        session, rule, functools.partial(session.layer_path, at), section.model.default_of(name)
+                    )
+                    row.lane_wanted.connect(self.lane_wanted)
+                    column.addWidget(row)
+                    rows.append((at, f"{rule.label} {rule.help} {chapter} {section.title}".lower(), row))
+                self.groups.append((heading, rows))
+        self.none = QLabel("No field is like that.")
+        self.none.setStyleSheet(f"color: {theme.DIM}; padding: 12px 18px;")
+        column.addWidget(self.none)
+        column.addStretch(1)
+
+    def refresh(self) -> None:
+        """Show the rows that are looked for and count for this layer."""
+        some = False
+        for heading, rows in self.groups:
+            here = False
+            for at, words, row in rows:
+                wanted = self.session.layer is not None and all(word in words for word in self.words)
+                wanted = wanted and counts(self.session, at, row)
+                row.setVisible(wanted and not (self.only_changed and row.value == row.default))
+                if not row.isHidden():
+                    row.refresh()
+                    here = True
+            heading.setVisible(here)
+            some |= here
+        self.none.setVisible(not some)
+
+
+def counts(session: Session, at: str, row: FieldRow) -> bool:
+    """Return whether a layer's field counts, given the field beside it that rules it."""
+    if row.rule.only is None:
+        return True
+    beside, words = row.rule.only
+    return get(session.effect, session.layer_path(at.rpartition(".")[0] + "." + beside)) in words
+
+
+def _linked(layer: Layer) -> str:
+    """Return a layer's sentences with a link on each piece that speaks of a field."""
+    style = f"color: {theme.TEXT}; text-decoration: none;"
+    return "".join(
+        f'<a href="{piece.path}" style="{style}">{html.escape(piece.words)}</a>'
+        if piece.path
+        else html.escape(piece.words)
+        for piece in pieces(layer)
+    )
 
 
 class Bursts(QWidget):

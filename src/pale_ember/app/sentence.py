@@ -1,60 +1,148 @@
-"""What a layer does, in one plain sentence made from its values."""
+"""What a layer does, in plain words made from its values; each number leads to its field."""
 
 from __future__ import annotations
+
+from typing import NamedTuple
 
 from ..effect.effect import Layer
 from ..effect.values import Band, Curve, Fixed, Spread, Value
 from .arithmetic import shown
 
-KINDS = {
-    "point": "at a point",
-    "ball": "in a ball",
-    "dome": "in a dome",
-    "box": "in a box",
-    "cone": "in a cone",
-    "cylinder": "in a cylinder",
-    "ring": "in a ring",
-    "line": "along a line",
-}
+
+class Piece(NamedTuple):
+    """Some words, and the path (in the layer) of the field that they speak of; empty for none."""
+
+    words: str
+    path: str = ""
 
 
-def amount(value: Value, unit: str = "", digits: int = 2) -> str:
-    """Return a Value in words: a number, or the least and most that it takes."""
-    behind = f" {unit}" if unit and not unit.startswith("/") else unit
+def amount(value: Value, unit: str = "", digits: int = 2, sign: int = 1) -> str:
+    """Return a Value, times a sign, in words: a number, or the least and most that it takes."""
+    behind = f" {unit}" if unit and unit[0] not in "/×°" else unit
     if isinstance(value, Fixed):
-        return shown(value.number, digits) + behind
-    if isinstance(value, Spread):
+        ends = [value.number]
+    elif isinstance(value, Spread):
         ends = [value.low, value.high]
     else:
         assert isinstance(value, Curve | Band)
         sides = [value.keys] if isinstance(value, Curve) else [value.low, value.high]
-        heights = [key.y for side in sides for key in side]
-        ends = [min(heights), max(heights)]
-    low, high = (shown(end, digits) for end in ends)
-    return (low if low == high else f"{low}–{high}") + behind
+        ends = [key.y for side in sides for key in side]
+    ends = [sign * end for end in ends]
+    low, high = (shown(end, digits).replace("-", "−") for end in (min(ends), max(ends)))
+    if low == high:
+        return low + behind
+    return f"{low}{' to ' if min(ends) < 0 else '–'}{high}{behind}"
+
+
+def pieces(layer: Layer) -> list[Piece]:
+    """Return the sentences in pieces; what is at its default and says nothing is left out."""
+    found = [*_births(layer), *_launch(layer), Piece(".")]
+    flight = _flight(layer)
+    if flight:
+        found += [Piece(" They "), *_listed(flight), Piece(".")]
+    found += [Piece(" They "), *_listed(_look(layer)), Piece(".")]
+    return found
 
 
 def sentence(layer: Layer) -> str:
-    """Return the sentence; what is at its default is left out where it says nothing."""
-    emit, launch, flight, look = layer.emit, layer.launch, layer.flight, layer.look
-    parts = []
+    """Return the sentences as plain text."""
+    return "".join(piece.words for piece in pieces(layer))
+
+
+def _births(layer: Layer) -> list[Piece]:
+    emit, place = layer.emit, layer.birthplace
+    found = []
     if emit.rate != Fixed(0.0):
-        parts.append(f"{amount(emit.rate, digits=0)} a second")
+        found.append(Piece(f"{amount(emit.rate, digits=1)} a second", "emit.rate"))
     if emit.bursts:
-        parts.append(f"{len(emit.bursts)} burst{'s' if len(emit.bursts) > 1 else ''}")
-    text = (" and ".join(parts) or "Nothing") + f" born {KINDS[layer.birthplace.kind]}"
-    text += f", living {amount(launch.lifetime, 's')}, {amount(launch.size, 'm')} tall"
-    moves = []
+        count = len(emit.bursts)
+        words = f"{count} bursts" if count > 1 else f"a burst of {amount(emit.bursts[0].count, digits=0)}"
+        found += ([Piece(" and ")] if found else []) + [
+            Piece(words if found else words[0].upper() + words[1:], "emit.bursts")
+        ]
+    if not found:
+        return [Piece("Nothing is born", "emit.rate")]
+    size, tall = shown(place.radius, 2), shown(place.height, 2)
+    across = " × ".join(shown(e, 2) for e in place.extents)
+    where = {
+        "point": "at a point",
+        "ball": f"in a ball of {size} m",
+        "dome": f"in a dome of {size} m",
+        "box": f"in a box of {across} m",
+        "cone": f"in a cone of {size} m",
+        "cylinder": f"in a cylinder of {size} m, {tall} m high",
+        "ring": f"in a ring of {size} m",
+        "line": f"along a line of {shown(place.extents[0], 2)} m",
+    }[place.kind]
+    if place.fill != "volume" and place.kind not in ("point", "line"):
+        where = where.replace("in ", {"skin": "on the skin of ", "rim": "on the rim of "}[place.fill], 1)
+    return [*found, Piece(" born "), Piece(where, "birthplace.kind")]
+
+
+def _launch(layer: Layer) -> list[Piece]:
+    launch, place = layer.launch, layer.birthplace
+    found = []
+    if place.aim != "axis":
+        words = {"outward": ", facing outward", "inward": ", facing inward", "random": ", facing anywhere"}[place.aim]
+        found.append(Piece(words, "birthplace.aim"))
+    if place.fan:
+        found += [Piece(", fanned by "), Piece(f"{shown(place.fan, 1)}°", "birthplace.fan")]
+    rules = type(launch).default_of
+    for name, before, unit in (
+        ("speed", ", setting out at ", "m/s"),
+        ("size", ", ", "m tall"),
+        ("lifetime", ", living ", "s"),
+    ):
+        value = getattr(launch, name)
+        if value != rules(name):
+            found += [Piece(before), Piece(amount(value, unit, 3 if name == "size" else 2), f"launch.{name}")]
+    return found
+
+
+def _flight(layer: Layer) -> list[list[Piece]]:
+    flight = layer.flight
+    found: list[list[Piece]] = []
+
+    def add(name: str, before: str, unit: str = "", sign: int = 1) -> None:
+        now = getattr(flight, name)
+        if now != Fixed(0.0):
+            found.append([Piece(before), Piece(amount(now, unit, sign=sign), f"flight.{name}")])
+
     if flight.gravity != Fixed(0.0):
         pull = sum(float(side.sum()) for side in flight.gravity.bounds_at([0.0, 0.25, 0.5, 0.75, 1.0]))
-        moves.append("falling" if pull > 0 else "rising")
+        add("gravity", "fall with " if pull > 0 else "rise with ", "× gravity", 1 if pull > 0 else -1)
+    add("drag", "are slowed by ", "/s of drag")
     if flight.drag != Fixed(0.0):
-        moves.append("slowed by the air")
-    if flight.swirl != Fixed(0.0) or flight.orbit != Fixed(0.0):
-        moves.append("swirling")
-    if flight.turbulence != Fixed(0.0):
-        moves.append("stirred")
-    if moves:
-        text += ", " + ", ".join(moves)
-    text += "; " + ("light added" if look.blend == "add" else "covering what is behind") + "."
-    return text[0].upper() + text[1:]
+        add("wind", "drift with ", "× the wind")
+    if any(part != Fixed(0.0) for part in flight.thrust):
+        found.append([Piece("are "), Piece("pushed along", "flight.thrust")])
+    if any(part != Fixed(0.0) for part in flight.drift):
+        found.append([Piece("are "), Piece("carried along", "flight.drift")])
+    add("pull", "are pulled by ", "m/s²")
+    add("swirl", "swirl by ", "m/s²")
+    add("orbit", "orbit at ", "°/s")
+    add("turbulence", "are stirred by ", "m/s²")
+    add("top_speed", "keep under ", "m/s")
+    add("spin", "spin at ", "°/s")
+    return found
+
+
+def _look(layer: Layer) -> list[list[Piece]]:
+    look = layer.look
+    found = []
+    if look.grow != Fixed(1.0):
+        found.append([Piece("grow through "), Piece(amount(look.grow, "×"), "look.grow")])
+    if look.intensity != Fixed(1.0):
+        found.append([Piece("shine with "), Piece(amount(look.intensity, "×"), "look.intensity")])
+    blend = "add their light" if look.blend == "add" else "cover what is behind"
+    return [*found, [Piece(blend, "look.blend")]]
+
+
+def _listed(rows: list[list[Piece]]) -> list[Piece]:
+    """Return rows as a list in words: a, b and c."""
+    found: list[Piece] = []
+    for i, row in enumerate(rows):
+        if i:
+            found.append(Piece(" and " if i == len(rows) - 1 else ", "))
+        found += row
+    return found
