@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import functools
+
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QLinearGradient, QPainter, QPainterPath, QPen, QPolygonF
@@ -79,11 +81,17 @@ def color_sides(value: ColorValue) -> list[Stops]:
 
 def paint_stops(painter: QPainter, box: QRectF, stops: Stops) -> None:
     """Draw a gradient, mixed in linear light as the simulation does."""
+    gradient = QLinearGradient(box.topLeft(), box.topRight())
+    gradient.setStops(_shades(stops))
+    painter.fillRect(box, gradient)
+
+
+@functools.lru_cache(maxsize=256)
+def _shades(stops: Stops) -> list[tuple[float, QColor]]:
+    """Return a gradient as many close stops, as the screen mixes them."""
     x = np.unique(np.concatenate([np.linspace(0, 1, 33), [s.x for s in stops], [np.nextafter(s.x, -1) for s in stops]]))
     x = x[(x >= 0) & (x <= 1)]
-    gradient = QLinearGradient(box.topLeft(), box.topRight())
-    gradient.setStops([(float(a), QColor(linear_to_hex(c))) for a, c in zip(x, evaluate_stops(stops, x), strict=True)])
-    painter.fillRect(box, gradient)
+    return [(float(a), QColor(linear_to_hex(c))) for a, c in zip(x, evaluate_stops(stops, x), strict=True)]
 
 
 def paint_gradient(painter: QPainter, box: QRectF, value: ColorValue) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 import threading
 import time
 import traceback
@@ -39,6 +40,8 @@ class Player(QObject):
 
     def __init__(self) -> None:
         super().__init__()
+        # The simulation's thread asks for the interpreter often and briefly; it should not wait long for it.
+        sys.setswitchinterval(0.0005)
         self._lock = threading.Condition()
         self._wish: Wish | None = None
         self._number = 0

@@ -1,22 +1,27 @@
-"""Birth schedules for pictures of the rate, kept as long as their layer stays the same."""
+"""Rates for pictures of them, kept as long as their layer stays the same."""
 
 from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
 
 from ..effect.effect import Effect, Layer
 from ..simulation.births import Schedule
 
 
 class Schedules:
-    """The schedule of each layer seen lately."""
+    """The rate of each layer seen lately, as shares of its most."""
 
     def __init__(self) -> None:
-        self._known: dict[str, tuple[object, Schedule]] = {}
+        self._known: dict[str, tuple[object, NDArray[np.float64] | None]] = {}
 
-    def of(self, effect: Effect, layer: Layer) -> Schedule:
-        """Return a layer's schedule."""
-        key = (layer.emit, layer.window, effect.duration, effect.loop, effect.seed)
+    def rates(self, effect: Effect, layer: Layer, count: int) -> NDArray[np.float64] | None:
+        """Return a layer's rate at ``count`` clocks from 0 to 1, as shares of its most; None if nothing is born by rate."""
+        key = (layer.emit, layer.window, effect.duration, effect.loop, effect.seed, count)
         known = self._known.get(layer.id)
         if known is None or known[0] != key:
-            known = (key, Schedule(effect, layer))
+            rates = Schedule(effect, layer).rate_at(np.linspace(0.0, 1.0, count))
+            most = float(rates.max())
+            known = (key, rates / most if most > 0 else None)
             self._known[layer.id] = known
         return known[1]

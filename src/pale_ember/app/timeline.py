@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QContextMenuEvent, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPen, QPolygonF
+from PyQt6.QtGui import QContextMenuEvent, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QLineEdit, QMenu, QScrollArea, QSizePolicy, QToolTip, QVBoxLayout, QWidget
 
 from ..effect.effect import Layer
@@ -229,18 +229,15 @@ class Lanes(_Timed):
         painter.setPen(QPen(theme.color(theme.EMBER if selected else theme.ASH_4, 170 if selected else 255)))
         painter.setBrush(theme.color(theme.ASH_3, 150))
         painter.drawRoundedRect(bar, 3, 3)
-        schedule = self.schedules.of(self.session.effect, layer)
-        clocks = np.linspace(0.0, 1.0, max(int(bar.width()) // 3, 2))
-        rate = schedule.rate_at(clocks)
-        most = max(float(rate.max()), 1e-9)
-        path = QPainterPath(QPointF(bar.left(), bar.bottom()))
-        for clock, r in zip(clocks, rate, strict=True):
-            path.lineTo(
-                bar.left() + float(clock) * bar.width(), bar.bottom() - 1 - float(r) / most * (bar.height() - 5)
-            )
-        path.lineTo(bar.right(), bar.bottom())
-        if float(rate.max()) > 0:
-            painter.fillPath(path, theme.color(theme.EMBER, 70 if selected else 45))
+        rates = self.schedules.rates(self.session.effect, layer, max(int(bar.width()) // 3, 2))
+        if rates is not None:
+            shares = np.linspace(bar.left(), bar.right(), len(rates))
+            heights = bar.bottom() - 1 - rates * (bar.height() - 5)
+            line = [QPointF(x, y) for x, y in zip(shares.tolist(), heights.tolist(), strict=True)]
+            ground = [QPointF(bar.right(), bar.bottom()), QPointF(bar.left(), bar.bottom())]
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(theme.color(theme.EMBER, 70 if selected else 45))
+            painter.drawPolygon(QPolygonF(line + ground))
         for burst in layer.emit.bursts:
             for turn in range(min(burst.repeat, 200)):
                 x = self.x_of(layer.window.begin + burst.at + turn * burst.every)

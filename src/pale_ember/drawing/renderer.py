@@ -16,7 +16,8 @@ from .moment import Moment, in_order
 
 INSTANCE_FORMAT = "3f 2f 1f 3f 1f 1f /i"
 INSTANCE_NAMES = ("in_place", "in_size", "in_angle", "in_color", "in_opacity", "in_intensity")
-GLOW_LEVELS = 5
+# The first is a quarter of the picture's size, each further one half of the one before.
+GLOW_LEVELS = 4
 # Of the light, how much is spread; an even field stays as it is.
 GLOW_SHARE = 0.24
 
@@ -66,6 +67,8 @@ class Renderer:
         self._sprites: Any = None
         self._size = (0, 0)
         self._scene: Any = None
+        self._behind: Any = None
+        self._behind_look: object = None
         self._glow: list[Any] = []
 
     def draw(
@@ -86,10 +89,17 @@ class Renderer:
         self._resize(width, height)
         ctx = self.ctx
         ctx.disable(moderngl.DEPTH_TEST | moderngl.CULL_FACE | moderngl.BLEND)
+        view, projection = view_matrix(camera), projection_matrix(camera, width, height)
+        look = (camera, backdrop, grid)
+        if look != self._behind_look:
+            # It stays the same until the camera moves.
+            self._behind.use()
+            ctx.viewport = (0, 0, width, height)
+            self._draw_backdrop(view, projection, camera, BACKDROPS[backdrop], grid)
+            self._behind_look = look
+        ctx.copy_framebuffer(self._scene, self._behind)
         self._scene.use()
         ctx.viewport = (0, 0, width, height)
-        view, projection = view_matrix(camera), projection_matrix(camera, width, height)
-        self._draw_backdrop(view, projection, camera, BACKDROPS[backdrop], grid)
         self._draw_sprites(view, projection, camera, moment)
         self._draw_glow(width, height)
         target.use()
@@ -164,7 +174,8 @@ class Renderer:
         texture = source.color_attachments[0]
         texture.use(0)
         program["source"] = 0
-        step = 0.5 if name == "shrink" else 1.0
+        # Soft reads between pixels: of two by two pixels each when halving, of four by four in all when quartering.
+        step = 0.5 if name == "shrink" and source is not self._scene else 1.0
         program["texel"] = (step / texture.size[0], step / texture.size[1])
         self._triangles[name].render(moderngl.TRIANGLES, vertices=3)
 
@@ -173,7 +184,9 @@ class Renderer:
             return
         self._release_targets()
         self._size = (width, height)
-        self._scene = self._target(width, height)
+        self._scene, self._behind = self._target(width, height), self._target(width, height)
+        self._behind_look = None
+        width, height = max(width // 2, 1), max(height // 2, 1)
         for _ in range(GLOW_LEVELS):
             width, height = max(width // 2, 1), max(height // 2, 1)
             self._glow.append(self._target(width, height))
@@ -190,10 +203,10 @@ class Renderer:
                 thing.release()
 
     def _release_targets(self) -> None:
-        for target in (self._scene, *self._glow):
+        for target in (self._scene, self._behind, *self._glow):
             if target is not None:
                 self._release(*target.color_attachments, target)
-        self._scene, self._glow = None, []
+        self._scene, self._behind, self._glow = None, None, []
 
     def release(self) -> None:
         """Give back all that it holds on the GPU; its context must be current."""
