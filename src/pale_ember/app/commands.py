@@ -45,6 +45,21 @@ COMMANDS = (
         "reset_chapter", "Edit", "Reset chapter", "Ctrl+Alt+R", "Set the whole chapter in view back to its defaults"
     ),
     Command("add", "Layer", "Add a layer", "Ctrl+L", "Add a layer; it emits at once", "plus"),
+    Command(
+        "library",
+        "Layer",
+        "Add from the library …",
+        "Ctrl+Shift+A",
+        "Choose a ready-made layer, or one of your own",
+        "library",
+    ),
+    Command(
+        "keep_layer",
+        "Layer",
+        "Keep layer in the library",
+        "Ctrl+Shift+K",
+        "Save the layer as one of your own to start from",
+    ),
     Command("duplicate", "Layer", "Duplicate layer", "Ctrl+D", "Make an independent copy of the layer", "copy"),
     Command("rename", "Layer", "Rename layer", "F2", "Type another name for the layer"),
     Command("delete", "Layer", "Delete layer", "Ctrl+Backspace", "Delete the layer", "bin"),

@@ -81,6 +81,11 @@ def _copy(p: QPainter) -> None:
     p.drawPath(_lines((5.5, 5.5), (5.5, 2.5), (13.5, 2.5), (13.5, 10.5), (10.5, 10.5)))
 
 
+def _library(p: QPainter) -> None:
+    for x, y in ((2.5, 2.5), (9, 2.5), (2.5, 9), (9, 9)):
+        p.drawRect(QRectF(x, y, 4.5, 4.5))
+
+
 def _bin(p: QPainter) -> None:
     p.drawLine(QPointF(2.5, 4.5), QPointF(13.5, 4.5))
     p.drawPath(_lines((4.2, 4.5), (5, 13.5), (11, 13.5), (11.8, 4.5)))
@@ -151,7 +156,7 @@ def _band(p: QPainter) -> None:
 
 _DRAWN: dict[str, Callable[[QPainter], None]] = {
     "play": _play, "pause": _pause, "restart": _restart, "step": _step, "back": _back, "loop": _loop, "eye": _eye,
-    "hidden": _hidden, "alone": _alone, "plus": _plus, "copy": _copy, "bin": _bin, "up": _up, "down": _down,
+    "hidden": _hidden, "alone": _alone, "plus": _plus, "copy": _copy, "library": _library, "bin": _bin, "up": _up, "down": _down,
     "menu": _menu, "undo": _undo, "redo": _redo, "frame": _frame, "burst": _burst,
     "fixed": _fixed, "spread": _spread, "curve": _curve, "band": _band,
 }  # fmt: skip

@@ -23,12 +23,15 @@ from PyQt6.QtWidgets import (
 
 from ..drawing.renderer import BACKDROPS
 from ..effect.effect import Effect
+from ..effect.errors import EffectError
 from ..files.autosave import Leftover
+from ..files.library import keep_layer
 from . import theme
 from .chapter_clip import ChapterClip
 from .commands import COMMANDS, make_actions
 from .desk import Desk
 from .finder import Finder, Finding
+from .library_view import LibraryView
 from .recipe import CHAPTERS, Recipe
 from .session import SPEEDS, Session
 from .stage import Stage
@@ -93,7 +96,7 @@ class MainWindow(QMainWindow):
 
     def _layer_buttons(self) -> list[QToolButton]:
         buttons = []
-        for name in ("add", "duplicate", "delete", "up", "down"):
+        for name in ("add", "library", "duplicate", "delete", "up", "down"):
             button = QToolButton()
             button.setDefaultAction(self.commands[name])
             button.setAccessibleName(self.commands[name].text())
@@ -163,6 +166,7 @@ class MainWindow(QMainWindow):
             "hide",
             "alone",
             "burst",
+            "keep_layer",
             "copy_chapter",
             "paste_chapter",
             "reset_chapter",
@@ -195,6 +199,8 @@ class MainWindow(QMainWindow):
             "paste_chapter": self.clip.paste,
             "reset_chapter": self.clip.reset,
             "add": lambda: session.add(fresh_layer(session.effect)),
+            "library": self.open_library,
+            "keep_layer": self._keep_layer,
             "duplicate": session.duplicate,
             "rename": lambda: self.timeline.lanes.rename(session.effect.index(session.selected)),
             "delete": session.remove,
@@ -224,6 +230,20 @@ class MainWindow(QMainWindow):
             self.recipe.show_chapter(int(name[-1]) - 1)
         else:
             simple[name]()
+
+    def open_library(self) -> LibraryView:
+        """Open the layer library."""
+        view = LibraryView(self.session, self.stage, self)
+        view.open()
+        return view
+
+    def _keep_layer(self) -> None:
+        if self.session.layer is not None:
+            try:
+                path = keep_layer(self.session.layer, self.session.effect)
+                self.session.said.emit(f"{self.session.layer.name} is in the library now, as {path}.")
+            except EffectError as wrong:
+                self.session.said.emit(f"Not kept. {wrong}")
 
     def _add_burst(self) -> None:
         self.recipe.show_chapter(0)

@@ -8,7 +8,7 @@ from typing import Any
 import moderngl
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QGuiApplication, QMouseEvent, QPainter, QPen, QPolygonF, QSurfaceFormat, QWheelEvent
+from PyQt6.QtGui import QGuiApplication, QImage, QMouseEvent, QPainter, QPen, QPolygonF, QSurfaceFormat, QWheelEvent
 from PyQt6.QtOpenGLWidgets import QOpenGLWidget
 from PyQt6.QtWidgets import QWidget
 
@@ -16,6 +16,7 @@ from ..drawing.camera import axes_of, framed, project
 from ..drawing.moment import Moment, bounds
 from ..drawing.renderer import Renderer
 from ..drawing.wires import birthplace_wire
+from ..effect.effect import Camera
 from . import theme
 from .session import Session
 
@@ -47,6 +48,7 @@ class Stage(QOpenGLWidget):
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.setAccessibleName("Stage")
         self._renderer: Renderer | None = None
+        self._small: Renderer | None = None
         self._ctx: Any = None
         self._pressed: tuple[QPointF, Any, bool] | None = None
         self.show_grid = True
@@ -90,6 +92,22 @@ class Stage(QOpenGLWidget):
         self.session.player.begin()
         self.drawn.emit()
 
+    def picture_of(self, moment: Moment, size: tuple[int, int], camera: Camera) -> QImage:
+        """Return a moment as a small picture, by the stage's own renderer."""
+        width, height = size
+        if self._renderer is None:
+            return QImage(width, height, QImage.Format.Format_RGB888)
+        self.makeCurrent()
+        target = self._ctx.simple_framebuffer(size, components=4)
+        if self._small is None:
+            # One of its own, so that the stage's targets keep their size.
+            self._small = Renderer(self._ctx)
+        self._small.draw(target, size, moment, camera, "night", grid=False)
+        data = target.read(components=3, alignment=1)
+        target.release()
+        self.doneCurrent()
+        return QImage(data, width, height, width * 3, QImage.Format.Format_RGB888).mirrored(False, True)
+
     def seen(self) -> Moment:
         """Return the session's moment with the layers that are shown."""
         moment = self.session.moment
@@ -108,7 +126,9 @@ class Stage(QOpenGLWidget):
             return
         self.makeCurrent()
         self._renderer.release()
-        self._renderer = None
+        if self._small is not None:
+            self._small.release()
+        self._renderer = self._small = None
         self.doneCurrent()
 
     def resizeEvent(self, event: Any) -> None:

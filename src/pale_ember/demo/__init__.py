@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from importlib import resources
+from pathlib import Path
 
 from ..effect.effect import Effect
 from ..effect.storage import parse_effect
@@ -11,3 +12,8 @@ from ..effect.storage import parse_effect
 def kiln_mouth() -> Effect:
     """Return the fire in the kiln's mouth: core, tongues, pale embers, heat smoke."""
     return parse_effect((resources.files(__package__) / "kiln-mouth.ember").read_bytes())
+
+
+def layers_folder() -> Path:
+    """Return the folder of the shipped starting layers."""
+    return Path(str(resources.files(__package__) / "layers"))

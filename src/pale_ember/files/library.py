@@ -1,0 +1,68 @@
+"""The layer library: ready-made starting layers, and the artist's own as files beside each other."""
+
+from __future__ import annotations
+
+import os
+import re
+from dataclasses import dataclass
+from pathlib import Path
+
+import platformdirs
+
+from ..effect.effect import Effect, Layer
+from ..effect.errors import EffectError
+from ..effect.storage import load_effect, save_effect
+
+
+@dataclass(frozen=True)
+class Start:
+    """A layer to start from: an effect of that one layer, so that it can be seen and rendered by itself."""
+
+    name: str
+    effect: Effect
+    path: Path
+    own: bool
+
+    @property
+    def layer(self) -> Layer:
+        return self.effect.layers[0]
+
+
+def own_folder() -> Path:
+    """Return where the artist's own layers are kept; ``PALE_EMBER_LAYERS`` names another place."""
+    return Path(os.environ.get("PALE_EMBER_LAYERS") or Path(platformdirs.user_data_dir("pale-ember")) / "layers")
+
+
+def starts(shipped: Path) -> tuple[list[Start], list[str]]:
+    """Return all layers to start from, the shipped ones first, and a sentence for each file that is wrong."""
+    found, wrong = [], []
+    for folder, own in ((shipped, False), (own_folder(), True)):
+        for path in sorted(folder.glob("*.ember")):
+            try:
+                effect = load_effect(path)
+                if not effect.layers:
+                    raise EffectError("layers", "there is no layer in it; add one.")
+                found.append(Start(effect.layers[0].name, effect, path, own))
+            except EffectError as problem:
+                wrong.append(f"{path.name} is left out of the library. {problem}")
+    return found, wrong
+
+
+def keep_layer(layer: Layer, effect: Effect) -> Path:
+    """Save a layer of an effect as one of the artist's own; one of the same name is replaced.
+
+    Raises
+    ------
+    EffectError
+        If the file can't be written.
+    """
+    folder = own_folder()
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as problem:
+        raise EffectError(str(folder), f"the folder can't be made: {(problem.strerror or '').lower()}.") from None
+    plain = re.sub(r"[^\w-]+", "-", layer.name.lower()).strip("-") or "layer"
+    path = folder / f"{plain[:60]}.ember"
+    alone = effect.model_copy(update={"name": layer.name, "notes": "", "layers": (layer,)})
+    save_effect(alone, path)
+    return path
