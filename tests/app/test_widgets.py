@@ -259,6 +259,15 @@ class LaneTest(WindowCase):
         self.session.undo(), self.session.undo(), self.session.undo()
         self.assertEqual(self.session.layer.look.opacity, before)
 
+    def test_one_axis_of_a_vector_has_its_lane(self):
+        self.row("flight.thrust")._to_form("curve", "[1]")
+        lane = self.window.strip.lanes["flight.thrust[1]"]
+        self.window.strip.area.ensureWidgetVisible(lane)
+        QTest.qWait(30)
+        QTest.mouseClick(lane, LEFT, pos=QPointF(lane.x_of(0.5), lane.y_of(0.0)).toPoint())
+        self.assertEqual(len(self.session.layer.flight.thrust.y.keys), 3)
+        self.assertEqual(self.session.layer.flight.thrust.x, Fixed(0.0))
+
     def test_both_edges_of_a_band_are_edited(self):
         lane = self.window.strip.lanes["look.grow"]
         QTest.mouseClick(lane, LEFT, pos=QPointF(lane.x_of(0.5), lane.y_of(2.0)).toPoint())

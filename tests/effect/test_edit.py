@@ -25,7 +25,8 @@ class EditTest(unittest.TestCase):
         self.assertEqual([k.x for k in edited.layers[0].look.grow.keys], [0, 0.25, 1])
         edited = effect.edit("layers[0].launch.push[1]", {"spread": [2, 1]})
         self.assertEqual(edited.layers[0].launch.push.y, Spread(1.0, 2.0))
-        self.assertEqual(get(edited, "layers[0].launch.push[1]"), {"spread": [1, 2]})
+        self.assertEqual(get(edited, "layers[0].launch.push[1]"), Spread(1.0, 2.0))
+        self.assertEqual(get(edited, "layers[0].launch.push[1].spread[0]"), 1)
 
     def test_refusals_name_the_place_and_a_mend(self):
         effect = single({"emit.bursts": [{"at": 1}]})

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QLinearGradient, QPainter, QPainterPath, QPen, QPolygonF
 
 from ..effect.colors import ColorSpread, ColorValue, Flat, Gradient, GradientBand, Stops, evaluate_stops, linear_to_hex
-from ..effect.curves import Keys, breaks
+from ..effect.curves import Keys, breaks, evaluate
 from ..effect.values import Band, Curve, Value
 from . import theme
 
@@ -21,6 +21,7 @@ def samples(keys: Keys, count: int) -> np.ndarray:
     return np.sort(np.concatenate([even, np.array(jumps)]))
 
 
+@functools.lru_cache(maxsize=512)
 def value_range(value: Value) -> tuple[float, float]:
     """Return the lowest and highest of a Value over 0…1, with some room."""
     low, high = value.bounds_at(np.linspace(0.0, 1.0, 129))
@@ -32,14 +33,18 @@ def value_range(value: Value) -> tuple[float, float]:
     return bottom, top
 
 
+@functools.lru_cache(maxsize=512)
+def _sampled(keys: Keys, count: int) -> list[tuple[float, float]]:
+    x = samples(keys, count)
+    return list(zip(x.tolist(), evaluate(keys, x).tolist(), strict=True))
+
+
 def line_of(keys: Keys, box: QRectF, bottom: float, top: float) -> QPolygonF:
     """Return a curve as a line inside a box."""
-    from ..effect.curves import evaluate
-
-    x = samples(keys, max(int(box.width()) // 2, 24))
-    y = evaluate(keys, x)
-    high = box.bottom() - (y - bottom) / (top - bottom) * box.height()
-    return QPolygonF([QPointF(box.left() + float(a) * box.width(), float(b)) for a, b in zip(x, high, strict=True)])
+    left, width, floor = box.left(), box.width(), box.bottom()
+    rise = box.height() / (top - bottom)
+    count = max(int(width) // 4, 24)
+    return QPolygonF([QPointF(left + x * width, floor - (y - bottom) * rise) for x, y in _sampled(keys, count)])
 
 
 def sides_of(value: Value) -> list[Keys]:

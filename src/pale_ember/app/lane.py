@@ -34,6 +34,7 @@ class Lane(QWidget):
         self.session, self.path, self.rule = session, path, rule
         self.side, self.key = 0, -1
         self._stroke = ""
+        self.painted: Any = None
         self._held_range: tuple[float, float] | None = None
         self.setMinimumHeight(44)
         self.setMouseTracking(True)

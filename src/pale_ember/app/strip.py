@@ -110,7 +110,11 @@ class LifeStrip(QWidget):
                 self.lanes[path] = lane
                 self.column.addWidget(lane, 0 if kind is ColorLane else 1)
         for lane in self.lanes.values():
-            lane.update()
+            # Values are frozen: only one that is another object has changed.
+            value = lane.value
+            if value is not lane.painted:
+                lane.painted = value
+                lane.update()
         self.exact.refresh()
 
     def show_lane(self, path: str) -> None:

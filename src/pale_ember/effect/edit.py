@@ -44,7 +44,9 @@ def get(effect: Effect, path: str) -> Any:
     found: Any = effect
     done: list[Step] = []
     for step in parse_path(path):
-        found = _child(found, step, done)
+        # A part of a Vec3Value is a Value, not the plain data that deeper steps are taken in.
+        whole = isinstance(found, Vec3Value) and step in (0, 1, 2)
+        found = list(found)[int(step)] if whole else _child(found, step, done)
         done.append(step)
     return found
 
