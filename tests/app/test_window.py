@@ -128,6 +128,7 @@ class DemoTest(WindowCase):
 
     def test_no_text_is_cut_and_nothing_lies_over_another(self):
         self.session.play(False)
+        self.window.stage.setUpdatesEnabled(False)
         for size in ((1280, 800), (1600, 1000)):
             self.window.resize(*size)
             self.window.arrange()
