@@ -27,7 +27,6 @@ class Lane(QWidget):
     """
 
     picked = pyqtSignal(object)
-    removed = pyqtSignal(str)
 
     def __init__(self, session: Session, path: str, rule: Rule) -> None:
         super().__init__()

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QContextMenuEvent, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QLineEdit, QMenu, QScrollArea, QSizePolicy, QToolTip, QVBoxLayout, QWidget
 
@@ -123,8 +123,6 @@ class Ruler(_Timed):
 
 class Lanes(_Timed):
     """The lanes: heads with name and switches, bodies with window, rate, bursts and level."""
-
-    context_wanted = pyqtSignal(QPointF)
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
