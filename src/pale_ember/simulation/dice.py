@@ -15,13 +15,13 @@ UNIT = np.float32(2.0**-24)
 @njit(cache=True, nogil=True, inline="always")
 def mix(h):
     """Return a well-mixed 32-bit hash of a 32-bit number (Wellons' two-round multiply-xorshift)."""
+    # Numba widens what isn't narrowed again at once, and wide products are slow.
     h = uint32(h)
-    h ^= h >> uint32(16)
+    h = uint32(h ^ uint32(h >> uint32(16)))
     h = uint32(h * uint32(0x7FEB352D))
-    h ^= h >> uint32(15)
+    h = uint32(h ^ uint32(h >> uint32(15)))
     h = uint32(h * uint32(0x846CA68B))
-    h ^= h >> uint32(16)
-    return h
+    return uint32(h ^ uint32(h >> uint32(16)))
 
 
 def layer_key(seed: int, layer_id: str) -> int:

@@ -13,6 +13,7 @@ from numba import njit, uint32
 
 from . import slots as s
 from .dice import UNIT, mix
+from .lanes import LANES, band_lanes, curve_lanes
 
 BLOCK = 512
 # Keeps the rows of scratch memory out of each other's cache sets.
@@ -49,7 +50,7 @@ def draws(out, key, serial, start, n):
     k = uint32(key)
     own = serial[start : start + n]
     for i in range(n):
-        out[i] = np.float32(mix(uint32(own[i] + k)) >> uint32(8)) * UNIT
+        out[i] = np.float32(np.int32(uint32(mix(uint32(own[i] + k)) >> uint32(8)))) * UNIT
 
 
 @njit(**options)
@@ -148,12 +149,17 @@ def block(out, tables, slot, form, low, high, x, u, found, at, share, n):
         find(x, cells, at, share, n)
     offset = tables.offset[slot]
     data = tables.data[offset:]
+    whole = n - n % LANES
     if is_curve(form):
-        for i in range(n):
+        for i in range(0, whole, LANES):
+            curve_lanes(out, data, at, share, i)
+        for i in range(whole, n):
             k = np.uintp(at[i]) * np.uintp(2)
             out[i] = data[k] + data[k + np.uintp(1)] * share[i]
     else:
-        for i in range(n):
+        for i in range(0, whole, LANES):
+            band_lanes(out, data, at, share, u, i)
+        for i in range(whole, n):
             k = np.uintp(at[i]) * np.uintp(4)
             t = share[i]
             a = data[k] + data[k + np.uintp(1)] * t
