@@ -68,7 +68,7 @@ def measure_plain(count: int) -> dict[str, float]:
     """Return nanoseconds per particle for one step and one appearance pass, and the ratio to a copy."""
     effect = plain_effect(count)
     run = LayerRun(effect, effect.layers[0])
-    run.interval = 1 << 40
+    run.snapshots.interval = 1 << 40
     run.seek(2)
     run.show()
     runs = max(7, min(200, 4_000_000 // count))

@@ -52,6 +52,35 @@ class DeterminismTest(unittest.TestCase):
                     played.step()
                 self.assertEqual(bits(played), fresh(effect, played.time))
 
+    def test_a_moving_layer_comes_to_the_same_bits_too(self):
+        moving = {
+            **LIVELY,
+            "path": [{"position": [-2, 0, 0]}, {"at": 0.5, "rotation": [0, 200, 30]}, {"at": 1, "position": [1, 1, 0]}],
+            "emit.per_metre": 30,
+            "launch.carry": {"spread": [0, 1]},
+            "birthplace.glitter": True,
+        }
+        for follow in (True, False):
+            effect = single({**moving, "flight.follow": follow}, duration=1.9, warm_up=0.8)
+            want = fresh(effect, 3.1)
+            sim = Simulation(effect)
+            for time in (4.0, 0.4, 3.1):
+                sim.seek(time)
+            self.assertEqual(bits(sim), want)
+            sim.replace(effect.edit("layers[0].launch.speed", 1))
+            sim.replace(effect)
+            self.assertEqual(bits(sim), want)
+
+    def test_threads_change_no_bit(self):
+        for extra in ({}, {"path": [{}, {"at": 1, "position": [3, 0, 0], "rotation": [0, 90, 0]}], "emit.cap": 300}):
+            effect = single({**LIVELY, **extra, "emit.rate": 400, "launch.lifetime": {"spread": [0.3, 1.5]}})
+            want = fresh(effect, 2.2)
+            for threads in (2, 3):
+                sim = Simulation(effect, threads=threads)
+                sim._crew.worth = 5
+                sim.seek(2.2)
+                self.assertEqual(bits(sim), want)
+
     def test_what_is_shown_does_not_depend_on_blocks(self):
         edits = {
             **LIVELY,
@@ -130,14 +159,14 @@ class DeterminismTest(unittest.TestCase):
             self.assertEqual(bits(sim), before)
         self.assertEqual(bits(sim), before)
         run = sim._runs["a"]
-        self.assertEqual(sorted(run.snapshots), list(range(run.interval, 361, run.interval)))
+        self.assertEqual(sorted(run.snapshots), list(range(run.snapshots.interval, 361, run.snapshots.interval)))
         sim.seek(2.2)
         self.assertEqual(bits(sim), fresh(edited, 2.2))
 
     def test_long_seeks_stay_within_a_memory_budget(self):
-        from pale_ember.simulation import layer_run
+        from pale_ember.simulation import snapshots
 
-        small, layer_run.SNAPSHOT_BYTES = layer_run.SNAPSHOT_BYTES, 200_000
+        small, snapshots.BYTES = snapshots.BYTES, 200_000
         try:
             effect = single({**LIVELY, "emit.cap": 300})
             sim = Simulation(effect)
@@ -147,7 +176,7 @@ class DeterminismTest(unittest.TestCase):
             sim.seek(7.7)
             self.assertEqual(bits(sim), fresh(effect, 7.7))
         finally:
-            layer_run.SNAPSHOT_BYTES = small
+            snapshots.BYTES = small
 
     def test_views_are_read_only_and_names_are_checked(self):
         sim = Simulation(effect_with({"a": {}, "b": {"name": "twin"}, "c": {"name": "twin"}}))

@@ -21,10 +21,11 @@ from PyQt6.QtWidgets import (
     QWidget,
 )  # fmt: skip
 
-from ..effect.chapters import Birthplace, Burst, Emit, Flight, Launch, Look, Place, Window
+from ..effect.chapters import Flight, Launch, Look
 from ..effect.edit import get
 from ..effect.effect import Camera, Effect, Layer, Stage
 from ..effect.part import Part
+from ..effect.source import Birthplace, Burst, Emit, Place, Window
 from . import theme
 from .fields import FieldRow
 from .icons import icon

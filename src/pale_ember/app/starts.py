@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from ..effect.chapters import Birthplace, Emit, Launch, Look
+from ..effect.chapters import Launch, Look
 from ..effect.curves import Key
 from ..effect.effect import Effect, Layer
 from ..effect.layers import free_name
+from ..effect.source import Birthplace, Emit
 from ..effect.values import Curve, Fixed, Spread
 
 

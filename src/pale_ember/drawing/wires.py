@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..effect.effect import Layer
-from ..simulation.layer_run import turn_of
+from ..simulation.path import turn_of
 
 Lines = list[NDArray[np.float64]]
 _POINTS = 48

@@ -1,165 +1,11 @@
-"""The chapters of a layer: emit, birthplace, launch, flight, look; its place and its window."""
+"""What becomes of a particle: launch, flight and look."""
 
 from __future__ import annotations
 
-from pydantic import field_validator
-
 from . import fields as f
 from .colors import ColorValue
-from .part import Part, few
+from .part import Part
 from .values import Spread, Value, Vec3Value
-
-Triple = tuple[float, float, float]
-ROUND = ("ball", "dome", "cone", "cylinder", "ring")
-
-
-class Place(Part):
-    """Where the layer stands in the effect."""
-
-    position: Triple = f.vec3((0.0, 0.0, 0.0), "Position", "Where the layer's centre stands.", unit="m", soft=(-5, 5))
-    rotation: Triple = f.vec3(
-        (0.0, 0.0, 0.0),
-        "Rotation",
-        "Turns the layer about X, then Y, then Z. At zero its axis points up.",
-        unit="°",
-        soft=(-180, 180),
-        digits=1,
-    )
-    scale: float = f.number(
-        1.0, "Scale", "Multiplies every length of the layer: birthplace, speeds, pushes and sizes.",
-        unit="×", hard=(0.0001, 10_000), soft=(0.1, 4),
-    )  # fmt: skip
-
-
-class Window(Part):
-    """When the layer emits, inside the effect's duration."""
-
-    begin: float = f.number(
-        0.0,
-        "Begin",
-        "The moment in each loop at which the layer starts to emit.",
-        unit="s",
-        hard=(0, 3600),
-        soft=(0, 4),
-    )
-    length: float | None = f.number(
-        None, "Length", "For how long the layer emits; to the end of the effect when empty.",
-        unit="s", hard=(0.001, 3600), soft=(0.1, 4),
-    )  # fmt: skip
-
-
-class Burst(Part):
-    """Particles that are born all at one moment."""
-
-    at: float = f.number(0.0, "At", "When it fires, after the window begins.", unit="s", hard=(0, 3600), soft=(0, 4))
-    count: Value = f.value(
-        20, "Count", "How many are born; drawn anew each time it fires.", along="clock",
-        hard=(0, 1_000_000), soft=(0, 100), digits=0,
-    )  # fmt: skip
-    repeat: int = f.integer(1, "Repeat", "How often it fires in all.", hard=(1, 10_000), soft=(1, 10))
-    every: float = f.number(
-        0.5, "Every", "The pause from one firing to the next.", unit="s", hard=(0.001, 3600), soft=(0.05, 2)
-    )
-    chance: float = f.number(1.0, "Chance", "How likely each firing is to happen.", hard=(0, 1), soft=(0, 1))
-
-
-MOST_BURSTS = 256
-
-
-class Emit(Part):
-    """How many particles are born, and when."""
-
-    rate: Value = f.value(
-        20, "Rate", "Particles born each second, evenly spaced in time.", along="clock",
-        unit="/s", hard=(0, 10_000_000), soft=(0, 200), digits=1,
-    )  # fmt: skip
-    bursts: tuple[Burst, ...] = ()
-    cap: int = f.integer(
-        2000, "Cap", "The most that may be alive at once; births beyond it are refused and counted.",
-        hard=(1, 4_000_000), soft=(100, 20_000),
-    )  # fmt: skip
-
-    @field_validator("bursts", mode="before")
-    @classmethod
-    def _bursts_are_few(cls, raw: object) -> object:
-        return few(raw, MOST_BURSTS, "bursts")
-
-
-class Birthplace(Part):
-    """Where particles are born, and which way they face. The layer's axis is its own +Y."""
-
-    kind: str = f.choice(
-        "point", "point ball dome box cone cylinder ring line", "Kind", "The shape that particles are born in."
-    )
-    radius: float = f.number(
-        0.5,
-        "Radius",
-        "The shape's radius; for a cone, that of its base.",
-        unit="m",
-        hard=(0, 100_000),
-        soft=(0, 5),
-        only=("kind", ROUND),
-    )
-    tube: float = f.number(
-        0.1,
-        "Tube",
-        "The radius of the ring's tube.",
-        unit="m",
-        hard=(0, 100_000),
-        soft=(0, 1),
-        only=("kind", ("ring",)),
-    )
-    height: float = f.number(
-        1.0,
-        "Height",
-        "How far the shape goes up along its axis.",
-        unit="m",
-        hard=(0, 100_000),
-        soft=(0, 5),
-        only=("kind", ("cone", "cylinder")),
-    )
-    extents: Triple = f.vec3(
-        (1.0, 1.0, 1.0), "Extents", "The full width, height and depth; a line uses the width alone.",
-        unit="m", hard=(0, 100_000), soft=(0, 5), only=("kind", ("box", "line")),
-    )  # fmt: skip
-    angle: float = f.number(
-        20.0,
-        "Angle",
-        "How far the cone's side leans outward from its axis.",
-        unit="°",
-        hard=(0, 89),
-        soft=(0, 60),
-        digits=1,
-        only=("kind", ("cone",)),
-    )
-    arc: float = f.number(
-        360.0,
-        "Arc",
-        "How much of the full turn around the axis is used.",
-        unit="°",
-        hard=(0, 360),
-        soft=(0, 360),
-        digits=0,
-        only=("kind", ROUND),
-    )
-    fill: str = f.choice(
-        "volume",
-        "volume skin rim",
-        "Fill",
-        "Born inside the shape, on its surface, or on its edge.",
-        only=("kind", ("box", *ROUND)),
-    )
-    aim: str = f.choice("axis", "axis outward inward random", "Aim", "Which way particles set out.")
-    fan: float = f.number(
-        0.0,
-        "Fan",
-        "Spreads the aim evenly over a cone of this half-angle.",
-        unit="°",
-        hard=(0, 180),
-        soft=(0, 90),
-        digits=1,
-    )
-    scatter: float = f.number(0.0, "Scatter", "Mixes the aim with a random direction.", hard=(0, 1), soft=(0, 1))
 
 
 class Launch(Part):
@@ -185,6 +31,15 @@ class Launch(Part):
         hard=(-1e5, 1e5),
         soft=(-5, 5),
     )
+    carry: Value = f.value(
+        0.0,
+        "Carry",
+        "How much of the emitter's own velocity it is given; a layer that is followed moves it along as well.",
+        along="clock",
+        unit="×",
+        hard=(-100, 100),
+        soft=(0, 1),
+    )
     size: Value = f.value(
         0.2, "Size", "Its height at birth.", along="clock", unit="m", hard=(0, 1e5), soft=(0, 2), digits=3
     )
@@ -206,6 +61,7 @@ class Launch(Part):
 class Flight(Part):
     """What moves a particle once it is born."""
 
+    follow: bool = f.flag(True, "Follow", "Particles move with the layer along its path; else they stay in the world.")
     gravity: Value = f.value(
         0.0,
         "Gravity",

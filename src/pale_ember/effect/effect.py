@@ -10,9 +10,10 @@ from pydantic import field_validator, model_validator
 from pydantic_core import PydanticCustomError
 
 from . import fields as f
-from .chapters import Birthplace, Emit, Flight, Launch, Look, Place, Triple, Window
+from .chapters import Flight, Launch, Look
 from .errors import EffectError, shown
 from .part import Part, few
+from .source import MOST_PATH_KEYS, Birthplace, Emit, PathKey, Place, Triple, Window
 
 FORMAT = "pale-ember/effect"
 VERSION = 1
@@ -74,12 +75,23 @@ class Layer(Part):
     name: str = f.text("Layer", "Name", "What the layer is called.")
     enabled: bool = f.flag(True, "Enabled", "A layer that is not enabled neither emits nor is drawn.")
     place: Place = Place()
+    path: tuple[PathKey, ...] = ()
     window: Window = Window()
     emit: Emit = Emit()
     birthplace: Birthplace = Birthplace()
     launch: Launch = Launch()
     flight: Flight = Flight()
     look: Look = Look()
+
+    @field_validator("path", mode="before")
+    @classmethod
+    def _keys_are_few(cls, raw: object) -> object:
+        return few(raw, MOST_PATH_KEYS, "path keys")
+
+    @field_validator("path")
+    @classmethod
+    def _keys_are_sorted(cls, keys: tuple[PathKey, ...]) -> tuple[PathKey, ...]:
+        return tuple(sorted(keys, key=lambda key: key.at))
 
     @field_validator("id")
     @classmethod

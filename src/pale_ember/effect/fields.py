@@ -23,7 +23,7 @@ class Rule:
 
     Attributes
     ----------
-    kind : {"value", "vec3_value", "color_value", "number", "integer", "vec3", "flag", "choice", "text"}
+    kind : {"value", "vec3_value", "color_value", "number", "integer", "vec3", "flag", "choice", "mesh", "text"}
     hard : (float, float)
         Limits that are refused when passed, both ends allowed.
     soft : (float, float)
@@ -93,6 +93,11 @@ def flag(default: bool, label: str, help: str, **more: Any) -> Any:
 def choice(default: str, choices: str, label: str, help: str, **more: Any) -> Any:
     """Declare one word out of several; ``choices`` has them, parted by spaces."""
     return _field(default, Rule("choice", label, help, choices=tuple(choices.split()), **more))
+
+
+def mesh(default: str, label: str, help: str, **more: Any) -> Any:
+    """Declare a mesh: the name of a shipped one, or a file."""
+    return _field(default, Rule("mesh", label, help, **more))
 
 
 def text(default: str, label: str, help: str) -> Any:

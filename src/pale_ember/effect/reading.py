@@ -277,5 +277,6 @@ _READERS: dict[str, Any] = {
     "vec3": _vec3,
     "flag": _flag,
     "choice": _choice,
+    "mesh": _text,
     "text": _text,
 }

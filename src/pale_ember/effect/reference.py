@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from .chapters import Birthplace, Burst, Emit, Flight, Launch, Look, Place, Window
+from .chapters import Flight, Launch, Look
 from .effect import Camera, Effect, Layer, Stage
 from .fields import HUGE, Rule
 from .part import Part
+from .source import Birthplace, Burst, Emit, PathKey, Place, Window
 from .storage import _data
 
 SECTIONS: tuple[tuple[str, type[Part]], ...] = (
@@ -14,6 +15,7 @@ SECTIONS: tuple[tuple[str, type[Part]], ...] = (
     ("Camera", Camera),
     ("Layer", Layer),
     ("Place", Place),
+    ("Path key", PathKey),
     ("Window", Window),
     ("Emit", Emit),
     ("Burst", Burst),
@@ -32,6 +34,7 @@ KINDS = {
     "vec3": "Vec3",
     "flag": "yes or no",
     "choice": "choice",
+    "mesh": "mesh",
     "text": "text",
 }
 
@@ -72,7 +75,7 @@ def _kind(rule: Rule) -> str:
 
 
 def _limits(rule: Rule) -> str:
-    if rule.kind in ("flag", "choice", "text", "color_value"):
+    if rule.kind in ("flag", "choice", "mesh", "text", "color_value"):
         return ""
     low, high = (f"{end:g}" if abs(end) < HUGE else "" for end in rule.hard)
     return f"{low}…{high}" if low or high else ""

@@ -71,7 +71,7 @@ def _shape(rule: Rule) -> dict[str, Any]:
         return {"type": "boolean"}
     if rule.kind == "choice":
         return {"enum": list(rule.choices)}
-    if rule.kind == "text":
+    if rule.kind in ("text", "mesh"):
         return {"type": "string"}
     if rule.kind == "color_value":
         stops = _list({"type": "array", "prefixItems": [share, color], "minItems": 2, "maxItems": 2})

@@ -5,19 +5,21 @@ from __future__ import annotations
 import json
 import os
 import tempfile
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 from pydantic import ValidationError
 
-from .chapters import Part
 from .colors import ColorValue
 from .effect import Effect
 from .errors import EffectError
 from .fields import Rule
 from .migrations import migrated
+from .part import Part
 from .reading import color_data, plain, value_data
 from .refusals import refusal
+from .source import SHIPPED_MESHES
 from .values import Value, Vec3Value
 
 ALWAYS = {"format", "version", "name", "id"}
@@ -132,10 +134,11 @@ def load_effect(path: str | os.PathLike[str]) -> Effect:
         If the file can't be read or is wrong; nothing else is raised.
     """
     path = Path(path)
+    folder = Path(os.path.abspath(path)).parent
     try:
         if path.stat().st_size > LARGEST:
             raise EffectError(str(path), "the file is larger than 64 MB, so it is no effect.")
-        return parse_effect(path.read_bytes())
+        return with_mesh_files(parse_effect(path.read_bytes()), lambda mesh: os.path.normpath(folder / mesh))
     except OSError as wrong:
         raise EffectError(str(path), f"the file can't be read: {(wrong.strerror or str(wrong)).lower()}.") from None
     except (ValueError, TypeError) as wrong:
@@ -152,7 +155,25 @@ def save_effect(effect: Effect, path: str | os.PathLike[str]) -> None:
     EffectError
         If it can't be written; what was there before stays.
     """
-    write_whole(path, effect_text(effect).encode("utf-8"))
+    folder = str(Path(os.path.realpath(path)).parent)
+    write_whole(path, effect_text(with_mesh_files(effect, lambda mesh: _as_seen_from(folder, mesh))).encode("utf-8"))
+
+
+def with_mesh_files(effect: Effect, name: Callable[[str], str]) -> Effect:
+    """Return the effect with each mesh file called otherwise; shipped meshes keep their names."""
+    layers = list(effect.layers)
+    for i, layer in enumerate(layers):
+        mesh = layer.birthplace.mesh
+        if mesh and mesh not in SHIPPED_MESHES and (called := name(mesh)) != mesh:
+            place = layer.birthplace.model_copy(update={"mesh": called})
+            layers[i] = layer.model_copy(update={"birthplace": place})
+    return effect if tuple(layers) == effect.layers else effect.model_copy(update={"layers": tuple(layers)})
+
+
+def _as_seen_from(folder: str, file: str) -> str:
+    """Return a file's path from a folder if it lies in it or beside it, so that both may be moved together."""
+    whole = os.path.abspath(file)
+    return os.path.relpath(whole, folder) if whole.startswith(os.path.dirname(folder).rstrip("/") + "/") else whole
 
 
 def write_whole(path: str | os.PathLike[str], data: bytes) -> None:

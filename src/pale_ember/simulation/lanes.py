@@ -15,6 +15,8 @@ from numba.core import cgutils
 from numba.extending import intrinsic
 
 LANES = 8
+# To a type checker, what it makes takes the context too.
+_intrinsic: Any = intrinsic
 _FLOATS = ir.VectorType(ir.FloatType(), LANES)
 _INTS = ir.VectorType(ir.IntType(32), LANES)
 
@@ -56,7 +58,7 @@ class _Lanes:
         return self.builder.shuffle_vector(a, b, ir.Constant(ir.VectorType(ir.IntType(32), len(order)), order))
 
 
-@intrinsic
+@_intrinsic
 def curve_lanes(typing: Any, out: Any, data: Any, at: Any, share: Any, i: Any) -> Any:
     """Set ``out[i:i+8]`` to value + rise·share of the cells ``at[i:i+8]`` of a curve's table."""
 
@@ -73,7 +75,7 @@ def curve_lanes(typing: Any, out: Any, data: Any, at: Any, share: Any, i: Any) -
     return types.void(out, data, at, share, types.intp), code
 
 
-@intrinsic
+@_intrinsic
 def band_lanes(typing: Any, out: Any, data: Any, at: Any, share: Any, u: Any, i: Any) -> Any:
     """Set ``out[i:i+8]`` to the place ``u[i:i+8]`` between the two curves of a band's table."""
 

@@ -4,49 +4,31 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..effect.effect import Effect, Layer
 from ..effect.errors import EffectError
-from . import look, motion
+from . import look
 from . import slots as s
 from .births import Schedule
+from .crew import Bench, Crew
 from .dice import layer_key, property_key
-from .motion import Surroundings
+from .meshes import mesh_faces
+from .motion import Surroundings, move_down
+from .path import POSE, STRETCH, TURN, track_of
 from .sampling import at_clock
 from .shapes import shape_of
-from .stepping import BORN, COUNTERS, NEXT, REFUSED, run
+from .snapshots import Snapshot, Snapshots
+from .stepping import BORN, COUNTERS, NEXT, REFUSED, Course, give_births, live, run, settle
 from .tables import Tables, bake
 
-SNAPSHOT_STEPS = 8
-SNAPSHOT_BYTES = 192 << 20
 # A seek over more steps than this leaves out what is dead by then.
 FAR_STEPS = 3600
 # Missing snapshots are taken in stretches of so many steps.
 FILL_STEPS = 64
 # Steps are handed to the kernel in runs that end where snapshots are taken.
-
-
-class Snapshot(NamedTuple):
-    state: NDArray[np.float32]
-    serial: NDArray[np.uint32]
-    counters: NDArray[np.int64]
-
-    @property
-    def bytes(self) -> int:
-        return self.state.nbytes + self.serial.nbytes + 64
-
-
-def turn_of(rotation: tuple[float, float, float]) -> NDArray[np.float64]:
-    """Return the matrix (3, 3) that turns about X, then Y, then Z; degrees."""
-    a, b, c = (math.radians(r) for r in rotation)
-    x = np.array([[1, 0, 0], [0, math.cos(a), -math.sin(a)], [0, math.sin(a), math.cos(a)]])
-    y = np.array([[math.cos(b), 0, math.sin(b)], [0, 1, 0], [-math.sin(b), 0, math.cos(b)]])
-    z = np.array([[math.cos(c), -math.sin(c), 0], [math.sin(c), math.cos(c), 0], [0, 0, 1]])
-    return z @ y @ x
 
 
 def motion_key(effect: Effect, layer: Layer) -> tuple[object, ...]:
@@ -64,8 +46,18 @@ def motion_key(effect: Effect, layer: Layer) -> tuple[object, ...]:
         stage.gust_period,
     )
     launch = layer.launch
-    launched = (launch.lifetime, launch.speed, launch.push, launch.angle)
-    own = (layer.id, layer.enabled, layer.place, layer.window, layer.emit, layer.birthplace, launched, layer.flight)
+    launched = (launch.lifetime, launch.speed, launch.push, launch.angle, launch.carry)
+    own = (
+        layer.id,
+        layer.enabled,
+        layer.place,
+        layer.path,
+        layer.window,
+        layer.emit,
+        layer.birthplace,
+        launched,
+        layer.flight,
+    )
     return (*shared, *own)
 
 
@@ -80,53 +72,87 @@ def _longest_life(tables: Tables) -> float:
     return most
 
 
-class LayerRun:
-    """A layer's particles over time. Steps are numbered from 0 at time 0; warm-up has numbers below 0."""
+def _surroundings(effect: Effect, layer: Layer, dice: int) -> Surroundings:
+    return Surroundings(
+        np.zeros((3, 3), np.float32),
+        np.zeros(3, np.float32),
+        np.zeros(3, np.float32),
+        np.ones(1, np.float32),
+        np.array(effect.stage.wind, np.float32),
+        float(layer.flight.eddy * layer.place.scale),
+        float(layer.flight.churn),
+        int(layer.flight.octaves),
+        property_key(dice, "flight.turbulence/eddies"),
+        float(layer.flight.speed_range),
+        float(effect.stage.gust),
+        float(effect.stage.gust_period),
+    )
 
-    def __init__(self, effect: Effect, layer: Layer) -> None:
+
+class LayerRun:
+    """A layer's particles over time. Steps are numbered from 0 at time 0; warm-up has numbers below 0.
+
+    Attributes
+    ----------
+    problem : EffectError or None
+        What keeps it from being simulated as it is meant, such as a mesh that can't be read.
+    """
+
+    def __init__(self, effect: Effect, layer: Layer, crew: Crew | None = None) -> None:
         self.key = motion_key(effect, layer)
         self.schedule = Schedule(effect, layer)
         self.rate = effect.step_rate
         self.first_step = -math.ceil(effect.warm_up * effect.step_rate - 1e-9)
-        dice = layer_key(effect.seed, layer.id)
-        turn = turn_of(layer.place.rotation)
-        self.around = Surroundings(
-            turn.astype(np.float32),
-            np.array(layer.place.position, np.float32),
-            np.ascontiguousarray(turn[:, 1], dtype=np.float32),
-            np.array(effect.stage.wind, np.float32),
-            float(layer.flight.eddy * layer.place.scale),
-            float(layer.flight.churn),
-            int(layer.flight.octaves),
-            property_key(dice, "flight.turbulence/eddies"),
-            float(layer.flight.speed_range),
-            float(effect.stage.gust),
-            float(effect.stage.gust_period),
-        )
-        self.shape = shape_of(layer.birthplace, layer.place.scale, dice)
-        self.window = (effect.duration if effect.loop else 0.0, self.schedule.begin, self.schedule.length)
+        self.problem: EffectError | None = None
+        self._crew = crew or Crew(1)
         cap = layer.emit.cap
         try:
             # An odd row length keeps the rows out of each other's cache sets.
             self.state = np.empty((s.ROWS, cap + 144 - cap % 16), np.float32)
             self.serial = np.empty(cap, np.uint32)
             self.instances = np.empty((cap, s.STRIDE), np.float32)
-            self._memory = (np.zeros(s.COUNT, np.int32), np.zeros((s.COUNT, 2), np.float32), np.empty(cap, np.float32))
+            spans = np.empty(cap + 1, np.float32)
         except MemoryError:
             raise EffectError("emit.cap", f"there is not enough memory for {cap} particles; lower the cap.") from None
-        self._scratch = motion.scratch()
-        self._look_scratch = look.scratch()
+        self._bench = Bench()
         self._look_forms = (np.zeros(s.COUNT, np.int32), np.zeros((s.COUNT, 2), np.float32))
-        self.snapshots: dict[int, Snapshot] = {}
-        self.interval = SNAPSHOT_STEPS
-        self._kept_bytes = 0
+        self._set_course(effect, layer, spans)
+        self.snapshots = Snapshots()
         self._listed: tuple[int, int, NDArray[np.float64]] = (0, 0, np.empty(0))
         self._stretch = 96 if self.schedule.most_within(96 / self.rate) < 200_000 else 1
-        self.dress(effect, layer)
         longest = _longest_life(self.tables)
         self._reach = math.ceil(longest * self.rate) + 2
         self._never_full = self.schedule.most_within(longest + 2.0 / self.rate) <= cap
         self._start()
+
+    def _set_course(self, effect: Effect, layer: Layer, spans: NDArray[np.float32]) -> None:
+        dice = layer_key(effect.seed, layer.id)
+        corners = np.zeros((0, 3, 3))
+        if layer.birthplace.kind == "mesh":
+            try:
+                corners = mesh_faces(layer.birthplace.mesh)
+            except EffectError as wrong:
+                self.problem = wrong
+        self.dress(effect, layer)
+        track, around, poses = track_of(layer), _surroundings(effect, layer, dice), np.empty((3, POSE))
+        for pose in poses:
+            pose[:TURN], pose[TURN:STRETCH], pose[STRETCH] = track.centre, track.turn.reshape(-1), 1.0
+        around.centre[:], around.turn[:], around.axis[:] = track.centre, track.turn, track.turn[:, 1]
+        self._course = Course(
+            float(self.rate),
+            effect.duration if effect.loop else 0.0,
+            self.schedule.begin,
+            self.schedule.length,
+            layer.flight.follow,
+            self.tables,
+            shape_of(layer.birthplace, layer.place.scale, dice, corners),
+            track,
+            around,
+            np.zeros(s.COUNT, np.int32),
+            np.zeros((s.COUNT, 2), np.float32),
+            spans,
+            poses,
+        )
 
     def _start(self, goal: int | None = None) -> None:
         """Begin with no particle alive: at the first step, or so far before a goal that none alive at it is missed.
@@ -151,6 +177,8 @@ class LayerRun:
         """Take a layer that moves the same but may look different."""
         self.tables: Tables = bake(layer, effect.seed, effect.stage.gravity)
         self._shown_step: int | None = None
+        if hasattr(self, "_course"):
+            self._course = self._course._replace(tables=self.tables)
 
     def seek(self, step: int, stopped: Callable[[], bool] = lambda: False, hurry: bool = False) -> bool:
         """Go to a step, from the nearest snapshot before it or on from here.
@@ -168,7 +196,7 @@ class LayerRun:
             Whether it arrived.
         """
         step = max(step, self.first_step)
-        nearest = max((k for k in self.snapshots if k <= step), default=None)
+        nearest = self.snapshots.before(step)
         here = self.step if self.step <= step and (self.step >= self._whole_from or step >= self._whole_from) else None
         begun = max((k for k in (nearest, here) if k is not None), default=self.first_step)
         far = step - begun
@@ -182,7 +210,8 @@ class LayerRun:
             if stopped():
                 return False
             # Counting starts at time 0, and runs end where a snapshot is due.
-            due = (self.step // self.interval + 1) * self.interval
+            interval = self.snapshots.interval
+            due = (self.step // interval + 1) * interval
             stop = min(step, due)
             if self.step < 0 < stop:
                 stop = 0
@@ -191,29 +220,30 @@ class LayerRun:
                 self.counters[[BORN, REFUSED]] = 0
                 self._first_serial = int(self.counters[NEXT])
             whole = self.step >= max(self._whole_from, 0)
-            if whole and self.step % self.interval == 0 and self.step not in self.snapshots:
-                self._keep()
+            if whole and self.snapshots.due(self.step):
+                self.snapshots.keep(self.step, self._snapshot())
         return True
 
     def fill(self, last: int, stopped: Callable[[], bool]) -> bool:
         """Take the snapshots that are missing up to a step, and come back; return whether all are there."""
-        gap = next((k for k in range(self.interval, last + 1, self.interval) if k not in self.snapshots), None)
+        gap = self.snapshots.gap(last)
         if gap is None:
             return True
         back = (self._snapshot(), self.step, self._first_serial, self._whole_from)
-        known = max((k for k in self.snapshots if k < gap), default=None)
+        known = self.snapshots.before(gap)
         if known is None:
             self._start()
         else:
             self._restore(known)
         # No further than where snapshots begin again: a seek would jump to them.
-        following = min((k for k in self.snapshots if k > gap), default=last + self.interval)
-        self.seek(min(gap + FILL_STEPS, following - self.interval, last), stopped)
+        interval = self.snapshots.interval
+        following = self.snapshots.after(gap, last + interval)
+        self.seek(min(gap + FILL_STEPS, following - interval, last), stopped)
         kept, step, first_serial, whole_from = back
         self._put_back(kept, step)
         self._first_serial, self._whole_from = first_serial, whole_from
         # Too many particles for the memory budget: what can't be kept isn't asked for again.
-        return gap not in self.snapshots and gap % self.interval == 0 and not stopped()
+        return gap not in self.snapshots and gap % self.snapshots.interval == 0 and not stopped()
 
     def _births(self, first: int, stop: int) -> NDArray[np.float64]:
         """Return the births in steps ``first`` to ``stop``, from a stretch that is listed at once."""
@@ -227,30 +257,37 @@ class LayerRun:
 
     def _run(self, steps: int) -> None:
         births = self._births(self.step, self.step + steps)
-        self.alive = run(
-            self.state, self.serial, self.alive, self.counters, self.step, steps, float(self.rate), births,
-            self.window, self.tables, self.shape, self.around, self._memory, self._scratch,
-        )  # fmt: skip
+        course, scratch = self._course, self._bench.motion()
+        if self._crew.splits(self.alive):
+            coming = 0
+            for step in range(self.step, self.step + steps):
+                self._live_together(step)
+                last = step == self.step + steps - 1
+                self.alive, coming = give_births(
+                    course, self.state, self.serial, self.alive, self.counters, step, births, coming, last, scratch
+                )
+        else:
+            self.alive = run(
+                course, self.state, self.serial, self.alive, self.counters, self.step, steps, births, scratch
+            )
         self.step += steps
 
-    def _keep(self) -> None:
-        kept = self._snapshot()
-        if kept.bytes > SNAPSHOT_BYTES // 4:
-            return
-        self.snapshots[self.step] = kept
-        self._kept_bytes += kept.bytes
-        while self._kept_bytes > SNAPSHOT_BYTES:
-            self._thin()
+    def _live_together(self, step: int) -> None:
+        """Carry all living particles over a step, each thread a stretch of them, and close the gaps between."""
+        settle(self._course, step)
+
+        def work(part: int, first: int, last: int) -> int:
+            scratch = self._bench.motion(part)
+            return int(live(self._course, self.state, self.serial, first, last, first, step, scratch))
+
+        to = 0
+        for first, _, stop in self._crew.share(self.alive, work):
+            to = move_down(self.state, self.serial, first, stop, to)
+        self.alive = to
 
     def _snapshot(self) -> Snapshot:
         n = self.alive
         return Snapshot(self.state[:, :n].copy(), self.serial[:n].copy(), self.counters.copy())
-
-    def _thin(self) -> None:
-        """Keep every other snapshot, and from now on take half as many."""
-        self.interval *= 2
-        for k in [k for k in self.snapshots if k % self.interval]:
-            self._kept_bytes -= self.snapshots.pop(k).bytes
 
     def _restore(self, step: int) -> None:
         self._put_back(self.snapshots[step], step)
@@ -274,13 +311,21 @@ class LayerRun:
             at_clock(self.tables, self.schedule.clock(time), form, ends)
             # What keeps to the birth is read at each particle's own clock.
             form[s.SIZE : s.TINT_B + 1] = self.tables.form[s.SIZE : s.TINT_B + 1]
-            duration, begin, length = self.window
-            look.appear(
-                self.state, self.serial, 0, n, self.instances, self.tables, form, ends,
-                time, duration, begin, max(length, 1e-9), self.around.speed_range, self._look_scratch,
-            )  # fmt: skip
+            self._appear(n, time, form, ends)
             self._shown_step = self.step
         return self.instances[:n]
+
+    def _appear(self, n: int, time: float, form: NDArray[np.int32], ends: NDArray[np.float32]) -> None:
+        def work(part: int, first: int, last: int) -> None:
+            look.appear(
+                self._course, self.state, self.serial, first, last, self.instances, form, ends, time,
+                self._bench.look(part),
+            )  # fmt: skip
+
+        if self._crew.splits(n):
+            self._crew.share(n, work)
+        else:
+            work(0, 0, n)
 
     def counts(self) -> dict[str, int]:
         """Return born, died, hits and refused since time 0, of particles born since then, and alive now."""

@@ -8,7 +8,9 @@ from numpy.typing import NDArray
 
 from . import slots as s
 from .motion import part
+from .path import channel, piece_at
 from .sampling import BLOCK, PAD, block, draws, level, needs_draw, options, speeds
+from .stepping import clock_at
 
 # Rows of the scratch memory: one for each slot from SIZE on, then draws and birth clocks.
 _FIRST = s.SIZE
@@ -44,23 +46,36 @@ def _birth_clocks(out, state, start, n, time, duration, begin, length):
 
 
 @njit(**options)
-def appear(state, serial, first, last, out, tables, form, ends, time, duration, begin, length, speed_range, scr):
+def _scale(track, clock):
+    return max(channel(track, piece_at(track, clock), 6, clock), 1e-4)
+
+
+@njit(**options)
+def appear(course, state, serial, first, last, out, form, ends, time, scr):
     """Write the instances of particles ``first`` to ``last``.
 
     Parameters
     ----------
+    course : Course
+        Of their layer, for its tables, its window and its path.
     out : float32 array, shape (cap, stride)
         Columns as ``slots.COLUMNS``; size and angle as drawn, colour linear and without intensity.
     form, ends : arrays
         The slots at this moment, from :func:`~.sampling.at_clock`.
-    time, duration, begin, length : float
-        Now, the loop's duration (0 for none), and the window, s; for what runs along the clock at birth.
-    speed_range : float
-        Where curves along speed end, m/s.
+    time : float
+        Now, s.
     scr : float32 array
         From :func:`scratch`.
     """
-    by_birth = False
+    tables, duration, begin, length = course.tables, course.duration, course.begin, max(course.length, 1e-9)
+    speed_range = course.around.speed_range
+    # A layer whose path grows or shrinks it: particles that don't follow keep the size of their birth.
+    grown = np.float32(1.0)
+    grows = False
+    if course.track.moves:
+        grown = np.float32(_scale(course.track, clock_at(course, time)))
+        grows = not course.follow
+    by_birth = grows
     for slot in range(s.SIZE, s.TINT_B + 1):
         by_birth |= tables.form[slot] >= s.CLOCK_CURVE
     by_speed = False
@@ -74,9 +89,12 @@ def appear(state, serial, first, last, out, tables, form, ends, time, duration, 
     intensity = scr[s.INTENSITY - _FIRST]
     tr, tg, tb = scr[s.TINT_R - _FIRST], scr[s.TINT_G - _FIRST], scr[s.TINT_B - _FIRST]
     cr, cg, cb = scr[s.COLOR_R - _FIRST], scr[s.COLOR_G - _FIRST], scr[s.COLOR_B - _FIRST]
+    stretches = grows or grown != np.float32(1.0)
     for start in range(first, last, BLOCK):
         n = min(BLOCK, last - start)
         clocks = scr[_CLOCK]
+        if stretches and form[s.SIZE] == s.LEVEL:
+            level(size, ends[s.SIZE, 0], n)
         if by_birth:
             _birth_clocks(clocks, state, start, n, time, duration, begin, length)
         age = part(state, s.AGE, start, n)
@@ -104,6 +122,12 @@ def appear(state, serial, first, last, out, tables, form, ends, time, duration, 
         x, y, z = part(state, s.PX, start, n), part(state, s.PY, start, n), part(state, s.PZ, start, n)
         turned = part(state, s.TURN, start, n)
         rows = out[start : start + n]
+        if grows:
+            for i in range(n):
+                size[i] *= np.float32(_scale(course.track, np.float64(clocks[i])))
+        elif grown != np.float32(1.0):
+            for i in range(n):
+                size[i] *= grown
         for i in range(n):
             high = size[i] * grow[i]
             rows[i, 0] = x[i]

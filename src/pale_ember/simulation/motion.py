@@ -24,7 +24,8 @@ from .turbulence import eddies
 class Surroundings(NamedTuple):
     """What a layer's motion needs besides its slots, in the world's axes.
 
-    ``turn`` (3, 3) float32 from layer to world; ``centre`` (3,), ``axis`` (3,), ``wind`` (3,) float32;
+    ``turn`` (3, 3) float32 from layer to world, ``centre`` (3,), ``axis`` (3,) and ``stretch`` (1,) are those of
+    this moment of the path; ``wind`` (3,) float32;
     ``eddy`` m, ``churn`` 1/s; ``octaves``; ``salt`` of its eddies;
     ``speed_range`` m/s; ``gust`` 0…1 of the wind, ``gust_period`` s.
     """
@@ -32,6 +33,7 @@ class Surroundings(NamedTuple):
     turn: NDArray[np.float32]
     centre: NDArray[np.float32]
     axis: NDArray[np.float32]
+    stretch: NDArray[np.float32]
     wind: NDArray[np.float32]
     eddy: float
     churn: float
@@ -110,8 +112,8 @@ def gust_factor(gust, period, time):
 
 
 @njit(**options)
-def _slot(scr, out, tables, form, ends, slot, serial, start, n):
-    """Fill a scratch row with a slot's values at the particles' middle ages."""
+def _slot(scr, out, tables, form, ends, slot, serial, start, n, stretch):
+    """Fill a scratch row with a slot's values at the particles' middle ages; lengths are stretched."""
     if needs_draw(form[slot]):
         draws(scr[_U], tables.key[slot], serial, start, n)
     at, held = scr[_AT].view(np.int32), scr[_HELD].view(np.int64)
@@ -121,6 +123,10 @@ def _slot(scr, out, tables, form, ends, slot, serial, start, n):
         held[0] = 0
     else:
         held[0] = block(scr[out], tables, slot, form[slot], low, high, scr[_MID], scr[_U], held[0], at, share, n)
+    if stretch[0] != np.float32(1.0) and s.LENGTHS[slot]:
+        values, factor = scr[out], stretch[0]
+        for i in range(n):
+            values[i] *= factor
 
 
 @njit(**options)
@@ -129,14 +135,14 @@ def _present(form, ends, slot):
 
 
 @njit(**options)
-def _thrust(scr, turn, tables, form, ends, serial, start, n):
+def _thrust(scr, around, tables, form, ends, serial, start, n):
     """Add the layer's thrust, turned into the world."""
     ax, ay, az = scr[_AX], scr[_AY], scr[_AZ]
-    value = scr[_VALUE]
+    value, turn = scr[_VALUE], around.turn
     for axis in range(3):
         slot = s.THRUST_X + axis
         if _present(form, ends, slot):
-            _slot(scr, _VALUE, tables, form, ends, slot, serial, start, n)
+            _slot(scr, _VALUE, tables, form, ends, slot, serial, start, n, around.stretch)
             cx, cy, cz = turn[0, axis], turn[1, axis], turn[2, axis]
             for i in range(n):
                 ax[i] += cx * value[i]
@@ -145,34 +151,40 @@ def _thrust(scr, turn, tables, form, ends, serial, start, n):
 
 
 @njit(**options)
-def _pull(scr, state, around, tables, form, ends, serial, start, n):
-    """Add the pull to the layer's centre."""
-    ax, ay, az = scr[_AX], scr[_AY], scr[_AZ]
-    value = scr[_VALUE]
+def _from_centre(scr, state, around, start, n):
+    """Fill the T rows with the particles' ways from the layer's centre."""
+    wx, wy, wz = scr[_T0], scr[_T1], scr[_T2]
     px, py, pz = part(state, s.PX, start, n), part(state, s.PY, start, n), part(state, s.PZ, start, n)
     cx, cy, cz = around.centre[0], around.centre[1], around.centre[2]
-    _slot(scr, _VALUE, tables, form, ends, s.PULL, serial, start, n)
     for i in range(n):
-        dx, dy, dz = cx - px[i], cy - py[i], cz - pz[i]
-        far = np.sqrt(dx * dx + dy * dy + dz * dz)
-        share = value[i] / max(far, np.float32(1e-6))
-        ax[i] += dx * share
-        ay[i] += dy * share
-        az[i] += dz * share
+        wx[i] = px[i] - cx
+        wy[i] = py[i] - cy
+        wz[i] = pz[i] - cz
 
 
 @njit(**options)
-def _swirl(scr, state, around, tables, form, ends, serial, start, n):
-    """Add the push round the layer's axis."""
-    ax, ay, az = scr[_AX], scr[_AY], scr[_AZ]
-    value = scr[_VALUE]
-    px, py, pz = part(state, s.PX, start, n), part(state, s.PY, start, n), part(state, s.PZ, start, n)
-    cx, cy, cz = around.centre[0], around.centre[1], around.centre[2]
-    ux, uy, uz = around.axis[0], around.axis[1], around.axis[2]
-    _slot(scr, _VALUE, tables, form, ends, s.SWIRL, serial, start, n)
+def _pull(scr, around, tables, form, ends, serial, start, n):
+    """Add the pull to the layer's centre; the ways from it are in the T rows."""
+    ax, ay, az, value = scr[_AX], scr[_AY], scr[_AZ], scr[_VALUE]
+    wx, wy, wz = scr[_T0], scr[_T1], scr[_T2]
+    _slot(scr, _VALUE, tables, form, ends, s.PULL, serial, start, n, around.stretch)
     for i in range(n):
-        dx, dy, dz = px[i] - cx, py[i] - cy, pz[i] - cz
-        tx, ty, tz = uy * dz - uz * dy, uz * dx - ux * dz, ux * dy - uy * dx
+        far = np.sqrt(wx[i] * wx[i] + wy[i] * wy[i] + wz[i] * wz[i])
+        share = value[i] / max(far, np.float32(1e-6))
+        ax[i] -= wx[i] * share
+        ay[i] -= wy[i] * share
+        az[i] -= wz[i] * share
+
+
+@njit(**options)
+def _swirl(scr, around, tables, form, ends, serial, start, n):
+    """Add the push round the layer's axis; the ways from its centre are in the T rows."""
+    ax, ay, az, value = scr[_AX], scr[_AY], scr[_AZ], scr[_VALUE]
+    wx, wy, wz = scr[_T0], scr[_T1], scr[_T2]
+    ux, uy, uz = around.axis[0], around.axis[1], around.axis[2]
+    _slot(scr, _VALUE, tables, form, ends, s.SWIRL, serial, start, n, around.stretch)
+    for i in range(n):
+        tx, ty, tz = uy * wz[i] - uz * wy[i], uz * wx[i] - ux * wz[i], ux * wy[i] - uy * wx[i]
         far = np.sqrt(tx * tx + ty * ty + tz * tz)
         share = value[i] / max(far, np.float32(1e-6))
         ax[i] += tx * share
@@ -186,7 +198,7 @@ def _turbulence(scr, state, around, tables, form, ends, serial, start, n, time):
     ax, ay, az = scr[_AX], scr[_AY], scr[_AZ]
     value = scr[_VALUE]
     t0, t1, t2 = scr[_T0], scr[_T1], scr[_T2]
-    inverse = np.float32(1.0 / around.eddy)
+    inverse = np.float32(1.0 / (around.eddy * around.stretch[0]))
     slide = np.float32(around.churn * time)
     eddies(
         t0,
@@ -201,7 +213,7 @@ def _turbulence(scr, state, around, tables, form, ends, serial, start, n, time):
         around.octaves,
         around.salt,
     )
-    _slot(scr, _VALUE, tables, form, ends, s.TURBULENCE, serial, start, n)
+    _slot(scr, _VALUE, tables, form, ends, s.TURBULENCE, serial, start, n, around.stretch)
     for i in range(n):
         ax[i] += t0[i] * value[i]
         ay[i] += t1[i] * value[i]
@@ -213,12 +225,12 @@ def _drag_and_wind(scr, around, tables, form, ends, serial, start, n, time):
     """Fill the relaxation rows and add the wind's push, k·w."""
     value, dt = scr[_VALUE], scr[_DT]
     e0, e1, e2 = scr[_E0], scr[_E1], scr[_E2]
-    _slot(scr, _VALUE, tables, form, ends, s.DRAG, serial, start, n)
+    _slot(scr, _VALUE, tables, form, ends, s.DRAG, serial, start, n, around.stretch)
     relaxations(value, dt, e0, e1, e2, n)
     if _present(form, ends, s.WIND):
         ax, ay, az = scr[_AX], scr[_AY], scr[_AZ]
         carried = scr[_T0]
-        _slot(scr, _T0, tables, form, ends, s.WIND, serial, start, n)
+        _slot(scr, _T0, tables, form, ends, s.WIND, serial, start, n, around.stretch)
         swell = np.float32(gust_factor(around.gust, around.gust_period, time))
         wx, wy, wz = around.wind[0] * swell, around.wind[1] * swell, around.wind[2] * swell
         for i in range(n):
@@ -270,14 +282,14 @@ def _move_limited(scr, state, start, n):
 
 
 @njit(**options)
-def _drift(scr, state, turn, tables, form, ends, serial, start, n):
+def _drift(scr, state, around, tables, form, ends, serial, start, n):
     """Add the drift to the place alone."""
-    value, dt = scr[_VALUE], scr[_DT]
+    value, dt, turn = scr[_VALUE], scr[_DT], around.turn
     px, py, pz = part(state, s.PX, start, n), part(state, s.PY, start, n), part(state, s.PZ, start, n)
     for axis in range(3):
         slot = s.DRIFT_X + axis
         if _present(form, ends, slot):
-            _slot(scr, _VALUE, tables, form, ends, slot, serial, start, n)
+            _slot(scr, _VALUE, tables, form, ends, slot, serial, start, n, around.stretch)
             cx, cy, cz = turn[0, axis], turn[1, axis], turn[2, axis]
             for i in range(n):
                 far = value[i] * dt[i]
@@ -290,7 +302,7 @@ def _drift(scr, state, turn, tables, form, ends, serial, start, n):
 def _orbit(scr, state, around, tables, form, ends, serial, start, n):
     """Turn place and velocity about the layer's axis (Rodrigues' rotation, in float64)."""
     value, dt = scr[_VALUE], scr[_DT]
-    _slot(scr, _VALUE, tables, form, ends, s.ORBIT, serial, start, n)
+    _slot(scr, _VALUE, tables, form, ends, s.ORBIT, serial, start, n, around.stretch)
     ux, uy, uz = np.float64(around.axis[0]), np.float64(around.axis[1]), np.float64(around.axis[2])
     for i in range(n):
         j = start + i
@@ -309,9 +321,9 @@ def _orbit(scr, state, around, tables, form, ends, serial, start, n):
 
 
 @njit(**options)
-def _spin(scr, state, tables, form, ends, serial, start, n):
+def _spin(scr, state, around, tables, form, ends, serial, start, n):
     value, dt, turned = scr[_VALUE], scr[_DT], part(state, s.TURN, start, n)
-    _slot(scr, _VALUE, tables, form, ends, s.SPIN, serial, start, n)
+    _slot(scr, _VALUE, tables, form, ends, s.SPIN, serial, start, n, around.stretch)
     for i in range(n):
         turned[i] += value[i] * dt[i]
 
@@ -339,6 +351,20 @@ def _close_over(state, serial, start, n, to):
     for i in range(count):
         after[i] = before[kept[i]]
     return to + count
+
+
+@njit(**options)
+def move_down(state, serial, start, stop, to):
+    """Move particles ``start`` to ``stop`` down to ``to``, in their order; return where the next go."""
+    if start == to:
+        return stop
+    for row in range(s.ROWS):
+        line = state[row]
+        for i in range(stop - start):
+            line[to + i] = line[start + i]
+    for i in range(stop - start):
+        serial[to + i] = serial[start + i]
+    return to + stop - start
 
 
 @njit(**options)
@@ -415,33 +441,35 @@ def advance(state, serial, first, last, to, steps, even, tables, form, ends, aro
             level(ax, zero, n)
             level(az, zero, n)
             if gravity_varies:
-                _slot(scr, _VALUE, tables, form, ends, s.GRAVITY, serial, start, n)
+                _slot(scr, _VALUE, tables, form, ends, s.GRAVITY, serial, start, n, around.stretch)
                 weight = scr[_VALUE]
                 for i in range(n):
                     ay[i] = -weight[i]
             else:
                 level(ay, -ends[s.GRAVITY, 0], n)
             if thrusts:
-                _thrust(scr, around.turn, tables, form, ends, serial, start, n)
+                _thrust(scr, around, tables, form, ends, serial, start, n)
+            if pulls or swirls:
+                _from_centre(scr, state, around, start, n)
             if pulls:
-                _pull(scr, state, around, tables, form, ends, serial, start, n)
+                _pull(scr, around, tables, form, ends, serial, start, n)
             if swirls:
-                _swirl(scr, state, around, tables, form, ends, serial, start, n)
+                _swirl(scr, around, tables, form, ends, serial, start, n)
             if stirs:
                 _turbulence(scr, state, around, tables, form, ends, serial, start, n, time)
         if drag_varies or winds:
             _drag_and_wind(scr, around, tables, form, ends, serial, start, n, time)
         if limited:
-            _slot(scr, _LIMIT, tables, form, ends, s.TOP_SPEED, serial, start, n)
+            _slot(scr, _LIMIT, tables, form, ends, s.TOP_SPEED, serial, start, n, around.stretch)
             _move_limited(scr, state, start, n)
         else:
             _move(scr, state, start, n)
         if drifts:
-            _drift(scr, state, around.turn, tables, form, ends, serial, start, n)
+            _drift(scr, state, around, tables, form, ends, serial, start, n)
         if orbits:
             _orbit(scr, state, around, tables, form, ends, serial, start, n)
         if spins:
-            _spin(scr, state, tables, form, ends, serial, start, n)
+            _spin(scr, state, around, tables, form, ends, serial, start, n)
         for i in range(n):
             age[i] += pace[i] * dt[i]
         to = _close_over(state, serial, start, n, to)

@@ -2,7 +2,8 @@
 
 Every point is a function of draws that belong to the particle alone. Shapes are filled evenly by volume
 (``volume``), by area (``skin``) or by length (``rim``), by inverting each shape's own distribution;
-the ring, whose tube is wider outside than inside, by rejection.
+the ring, whose tube is wider outside than inside, by rejection. Meshes are filled by area, with the flat
+normal of the face as outward.
 """
 
 from __future__ import annotations
@@ -14,23 +15,29 @@ import numpy as np
 from numba import njit, uint32
 from numpy.typing import NDArray
 
-from ..effect.chapters import Birthplace
+from ..effect.source import Birthplace
 from .dice import property_key
 from .sampling import one_draw, options
 
-KINDS = ("point", "ball", "dome", "box", "cone", "cylinder", "ring", "line")
+KINDS = ("point", "ball", "dome", "box", "cone", "cylinder", "ring", "line", "mesh")
 FILLS = ("volume", "skin", "rim")
 AIMS = ("axis", "outward", "inward", "random")
-POINT, BALL, DOME, BOX, CONE, CYLINDER, RING, LINE = range(8)
+POINT, BALL, DOME, BOX, CONE, CYLINDER, RING, LINE, MESH = range(9)
 VOLUME, SKIN, RIM = range(3)
 AXIS, OUTWARD, INWARD, RANDOM = range(4)
 TURN = 2.0 * math.pi
 _TRIES = 64
 _NEXT_TRY = 0x9E3779B9
+_NEXT_TICK = 0x85EBCA6B
+_NO_CORNERS = np.zeros((0, 3, 3))
 
 
 class Shape(NamedTuple):
-    """A birthplace as the kernels take it: lengths in m, angles in radians, ``keys`` of its dice."""
+    """A birthplace as the kernels take it: lengths in m, angles in radians, ``keys`` of its dice.
+
+    ``corners`` (n, 3, 3) are the corners of a mesh's faces in m, ``reach`` (n,) the shares of its area up to
+    and with each face.
+    """
 
     kind: int
     fill: int
@@ -45,11 +52,27 @@ class Shape(NamedTuple):
     arc: float
     fan: float
     scatter: float
+    glitter: bool
+    corners: NDArray[np.float64]
+    reach: NDArray[np.float64]
     keys: NDArray[np.uint32]
 
 
-def shape_of(birthplace: Birthplace, stretch: float, dice: int) -> Shape:
-    """Return a birthplace for the kernels, stretched; ``dice`` is the layer's key."""
+def shape_of(birthplace: Birthplace, stretch: float, dice: int, corners: NDArray[np.float64] = _NO_CORNERS) -> Shape:
+    """Return a birthplace for the kernels.
+
+    Parameters
+    ----------
+    stretch : float
+        Multiplies all lengths.
+    dice : int
+        The layer's key.
+    corners : (n, 3, 3) array
+        The mesh's faces; with none, particles of a mesh are born at the centre.
+    """
+    corners = np.ascontiguousarray(corners * (stretch * birthplace.mesh_scale), dtype=np.float64)
+    across = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    reach = np.cumsum(np.linalg.norm(across, axis=1))
     keys = [property_key(dice, f"birthplace/{i}") for i in range(8)]
     width, tall, depth = (stretch * e for e in birthplace.extents)
     return Shape(
@@ -66,6 +89,9 @@ def shape_of(birthplace: Birthplace, stretch: float, dice: int) -> Shape:
         math.radians(birthplace.arc),
         math.radians(birthplace.fan),
         float(birthplace.scatter),
+        birthplace.glitter,
+        corners,
+        reach / reach[-1] if len(reach) and reach[-1] > 0.0 else np.zeros(0),
         np.array(keys, np.uint32),
     )
 
@@ -140,11 +166,11 @@ def _cone(shape, u, v, w):
 
 
 @njit(**options)
-def _ring(shape, serial):
+def _ring(shape, serial, ticked):
     u, v, w = 0.0, 0.0, 0.0
     out, up, around = 0.0, 0.0, 0.0
     for attempt in range(_TRIES):
-        key = uint32(attempt * _NEXT_TRY)
+        key = uint32(uint32(attempt * _NEXT_TRY) + ticked)
         u = one_draw(shape.keys[0] + key, serial)
         v = one_draw(shape.keys[1] + key, serial)
         w = one_draw(shape.keys[2] + key, serial)
@@ -194,11 +220,40 @@ def _box(shape, u, v, w, pick):
 
 
 @njit(**options)
-def _born(shape, serial):
-    """Return place and outward direction."""
-    u = float(one_draw(shape.keys[0], serial))
-    v = float(one_draw(shape.keys[1], serial))
-    w = float(one_draw(shape.keys[2], serial))
+def _mesh(shape, serial, u, v, pick):
+    """A place on a face drawn by area, and the face's normal."""
+    n = shape.reach.shape[0]
+    if n == 0:
+        return 0.0, 0.0, 0.0, 0.0, 1.0, 0.0
+    # One draw is too coarse for meshes of very many faces.
+    pick += float(one_draw(shape.keys[2], serial)) * 2.0**-24
+    face = min(np.searchsorted(shape.reach, pick, side="right"), n - 1)
+    root = math.sqrt(u)
+    a, b, c = shape.corners[face, 0], shape.corners[face, 1], shape.corners[face, 2]
+    p, q, r = 1.0 - root, root * (1.0 - v), root * v
+    ux, uy, uz = b[0] - a[0], b[1] - a[1], b[2] - a[2]
+    vx, vy, vz = c[0] - a[0], c[1] - a[1], c[2] - a[2]
+    nx, ny, nz = _unit(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx, 0.0, 1.0, 0.0)
+    return (
+        p * a[0] + q * b[0] + r * c[0],
+        p * a[1] + q * b[1] + r * c[1],
+        p * a[2] + q * b[2] + r * c[2],
+        nx,
+        ny,
+        nz,
+    )
+
+
+@njit(**options)
+def born(shape, serial, tick):
+    """Return a particle's place in its shape and the outward direction there.
+
+    ``tick`` numbers the places that a glittering particle has one after the other; 0 without glitter.
+    """
+    ticked = uint32(uint32(tick) * uint32(_NEXT_TICK))
+    u = float(one_draw(shape.keys[0] + ticked, serial))
+    v = float(one_draw(shape.keys[1] + ticked, serial))
+    w = float(one_draw(shape.keys[2] + ticked, serial))
     kind = shape.kind
     if kind == BALL or kind == DOME:
         return _round(shape, u, v, w)
@@ -207,9 +262,11 @@ def _born(shape, serial):
     if kind == CONE:
         return _cone(shape, u, v, w)
     if kind == RING:
-        return _ring(shape, serial)
+        return _ring(shape, serial, ticked)
     if kind == BOX:
-        return _box(shape, u, v, w, float(one_draw(shape.keys[7], serial)))
+        return _box(shape, u, v, w, float(one_draw(shape.keys[7] + ticked, serial)))
+    if kind == MESH:
+        return _mesh(shape, serial, u, v, float(one_draw(shape.keys[7] + ticked, serial)))
     if kind == LINE:
         return (u - 0.5) * shape.width, 0.0, 0.0, 0.0, math.cos(TURN * v), math.sin(TURN * v)
     dx, dy, dz = _sphere(u, v)
@@ -231,9 +288,9 @@ def _fanned(x, y, z, fan, u, v):
 
 
 @njit(**options)
-def birth(shape, serial):
-    """Return a particle's place and unit direction at birth: six numbers, layer axes."""
-    x, y, z, dx, dy, dz = _born(shape, serial)
+def birth(shape, serial, tick):
+    """Return a particle's place and unit direction at birth: six numbers, layer axes; for ``tick`` see :func:`born`."""
+    x, y, z, dx, dy, dz = born(shape, serial, tick)
     if shape.aim == AXIS:
         dx, dy, dz = 0.0, 1.0, 0.0
     elif shape.aim == INWARD:

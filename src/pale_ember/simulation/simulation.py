@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-import os
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
@@ -14,6 +13,7 @@ from numpy.typing import NDArray
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
 from . import slots as s
+from .crew import Crew
 from .layer_run import LayerRun, motion_key
 
 Floats = NDArray[np.float32]
@@ -59,6 +59,8 @@ class Simulation:
     ----------
     effect : Effect
         Taken as it is; the simulation stands at time 0, after warm-up.
+    threads : int, optional
+        How many share the work; the machine's processors by default. Results don't depend on it.
 
     Raises
     ------
@@ -66,9 +68,10 @@ class Simulation:
         If there is not enough memory for its caps.
     """
 
-    def __init__(self, effect: Effect) -> None:
+    def __init__(self, effect: Effect, threads: int | None = None) -> None:
         self.effect = effect
         self._step = 0
+        self._crew = Crew(threads)
         self._runs: dict[str, LayerRun] = {}
         self._take(effect)
         self._go()
@@ -177,6 +180,15 @@ class Simulation:
             return {"born": 0, "died": 0, "hits": 0, "refused": 0, "alive": 0}
         return run.counts()
 
+    def problems(self) -> list[EffectError]:
+        """Return what keeps layers from being simulated as they are meant, each with its place."""
+        found = []
+        for i, layer in enumerate(self.effect.layers):
+            run = self._runs.get(layer.id)
+            if run is not None and run.problem is not None:
+                found.append(EffectError(f"layers[{i}].{run.problem.place}", run.problem.reason))
+        return found
+
     def _run(self, layer: str) -> LayerRun | None:
         return self._runs.get(self.effect.layer(layer).id)
 
@@ -191,7 +203,7 @@ class Simulation:
                 runs[layer.id] = old
             else:
                 try:
-                    runs[layer.id] = LayerRun(effect, layer)
+                    runs[layer.id] = LayerRun(effect, layer, self._crew)
                 except EffectError as wrong:
                     raise EffectError(f"layers[{i}].{wrong.place}", wrong.reason) from None
         self._runs = runs
@@ -204,7 +216,7 @@ class Simulation:
             return run.seek(self._step, stopped or (lambda: False), hurry)
 
         if len(far) > 1:
-            with ThreadPoolExecutor(min(len(far), os.cpu_count() or 1)) as pool:
+            with ThreadPoolExecutor(min(len(far), self._crew.threads)) as pool:
                 return all(list(pool.map(carry, runs)))
         arrived = [carry(run) for run in runs]
         return all(arrived)

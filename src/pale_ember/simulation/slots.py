@@ -5,14 +5,14 @@ from __future__ import annotations
 from typing import NamedTuple
 
 # Drawn or read at birth.
-LIFETIME, SPEED, PUSH_X, PUSH_Y, PUSH_Z, ANGLE = range(6)
+LIFETIME, SPEED, PUSH_X, PUSH_Y, PUSH_Z, ANGLE, CARRY = range(7)
 # Read at each step.
-GRAVITY, DRAG, WIND, THRUST_X, THRUST_Y, THRUST_Z, DRIFT_X, DRIFT_Y, DRIFT_Z = range(6, 15)
-PULL, SWIRL, ORBIT, TURBULENCE, TOP_SPEED, SPIN = range(15, 21)
+GRAVITY, DRAG, WIND, THRUST_X, THRUST_Y, THRUST_Z, DRIFT_X, DRIFT_Y, DRIFT_Z = range(7, 16)
+PULL, SWIRL, ORBIT, TURBULENCE, TOP_SPEED, SPIN = range(16, 22)
 # Read when a moment is drawn; the first five keep to the particle's birth.
-SIZE, ASPECT, TINT_R, TINT_G, TINT_B = range(21, 26)
-GROW, OPACITY, INTENSITY, COLOR_R, COLOR_G, COLOR_B = range(26, 32)
-COUNT = 32
+SIZE, ASPECT, TINT_R, TINT_G, TINT_B = range(22, 27)
+GROW, OPACITY, INTENSITY, COLOR_R, COLOR_G, COLOR_B = range(27, 33)
+COUNT = 33
 
 # Forms of a slot: level, spread, then curve and band along life, along clock, along speed.
 LEVEL, SPREAD, LIFE_CURVE, LIFE_BAND, CLOCK_CURVE, CLOCK_BAND, SPEED_CURVE, SPEED_BAND = range(8)
@@ -43,6 +43,7 @@ SLOTS: dict[int, Slot] = {
     PUSH_Y: Slot("launch.push.y", scaled=True),
     PUSH_Z: Slot("launch.push.z", scaled=True),
     ANGLE: Slot("launch.angle", DEGREE),
+    CARRY: Slot("launch.carry"),
     GRAVITY: Slot("flight.gravity"),
     DRAG: Slot("flight.drag"),
     WIND: Slot("flight.wind"),
@@ -66,6 +67,9 @@ SLOTS: dict[int, Slot] = {
 }
 
 COLOR_SLOTS: dict[int, str] = {TINT_R: "look.tint", COLOR_R: "look.color"}
+
+# Whether a slot is in metres, and so grows with the layer along its path.
+LENGTHS = tuple(slot in SLOTS and SLOTS[slot].scaled for slot in range(COUNT))
 
 # What decides a layer's motion; the rest is read only when a moment is drawn.
 MOTION_SLOTS = range(LIFETIME, SPIN + 1)

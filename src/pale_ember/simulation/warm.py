@@ -33,7 +33,7 @@ def _stages() -> Iterator[str]:
     yield STAGES[0]
     import numpy as np
 
-    birth(run.shape, np.uint32(1))
+    birth(run._course.shape, np.uint32(1), 0)
     yield STAGES[1]
     run.seek(1)
     yield STAGES[2]

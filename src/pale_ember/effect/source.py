@@ -1,0 +1,196 @@
+"""Where a layer's particles come from: its place and path, its window, emit and birthplace."""
+
+from __future__ import annotations
+
+from pydantic import field_validator
+
+from . import fields as f
+from .part import Part, few
+from .values import Value
+
+Triple = tuple[float, float, float]
+SHIPPED_MESHES = ("ball", "box", "cone", "cylinder", "plane", "torus")
+ROUND = ("ball", "dome", "cone", "cylinder", "ring")
+
+
+class Place(Part):
+    """Where the layer stands in the effect."""
+
+    position: Triple = f.vec3((0.0, 0.0, 0.0), "Position", "Where the layer's centre stands.", unit="m", soft=(-5, 5))
+    rotation: Triple = f.vec3(
+        (0.0, 0.0, 0.0),
+        "Rotation",
+        "Turns the layer about X, then Y, then Z. At zero its axis points up.",
+        unit="°",
+        soft=(-180, 180),
+        digits=1,
+    )
+    scale: float = f.number(
+        1.0, "Scale", "Multiplies every length of the layer: birthplace, speeds, pushes and sizes.",
+        unit="×", hard=(0.0001, 10_000), soft=(0.1, 4),
+    )  # fmt: skip
+
+
+class PathKey(Part):
+    """A pose that the layer passes, in the axes of its place."""
+
+    at: float = f.number(0.0, "At", "The share of the window at which the layer is here.", hard=(0, 1), soft=(0, 1))
+    position: Triple = f.vec3((0.0, 0.0, 0.0), "Position", "How far from its place.", unit="m", soft=(-5, 5))
+    rotation: Triple = f.vec3(
+        (0.0, 0.0, 0.0), "Rotation", "Turned from its place about X, then Y, then Z; full turns count.",
+        unit="°", soft=(-360, 360), digits=1,
+    )  # fmt: skip
+    scale: float = f.number(
+        1.0, "Scale", "Multiplies every length of the layer.", unit="×", hard=(0.0001, 10_000), soft=(0.1, 4)
+    )
+    ease: str = f.choice("smooth", "smooth linear hold", "Ease", "How the way to the next key goes.")
+
+
+class Window(Part):
+    """When the layer emits, inside the effect's duration."""
+
+    begin: float = f.number(
+        0.0,
+        "Begin",
+        "The moment in each loop at which the layer starts to emit.",
+        unit="s",
+        hard=(0, 3600),
+        soft=(0, 4),
+    )
+    length: float | None = f.number(
+        None, "Length", "For how long the layer emits; to the end of the effect when empty.",
+        unit="s", hard=(0.001, 3600), soft=(0.1, 4),
+    )  # fmt: skip
+
+
+class Burst(Part):
+    """Particles that are born all at one moment."""
+
+    at: float = f.number(0.0, "At", "When it fires, after the window begins.", unit="s", hard=(0, 3600), soft=(0, 4))
+    count: Value = f.value(
+        20, "Count", "How many are born; drawn anew each time it fires.", along="clock",
+        hard=(0, 1_000_000), soft=(0, 100), digits=0,
+    )  # fmt: skip
+    repeat: int = f.integer(1, "Repeat", "How often it fires in all.", hard=(1, 10_000), soft=(1, 10))
+    every: float = f.number(
+        0.5, "Every", "The pause from one firing to the next.", unit="s", hard=(0.001, 3600), soft=(0.05, 2)
+    )
+    chance: float = f.number(1.0, "Chance", "How likely each firing is to happen.", hard=(0, 1), soft=(0, 1))
+
+
+MOST_BURSTS = 256
+MOST_PATH_KEYS = 256
+
+
+class Emit(Part):
+    """How many particles are born, and when."""
+
+    rate: Value = f.value(
+        20, "Rate", "Particles born each second, evenly spaced in time.", along="clock",
+        unit="/s", hard=(0, 10_000_000), soft=(0, 200), digits=1,
+    )  # fmt: skip
+    per_metre: Value = f.value(
+        0, "Per metre", "Particles born for each metre that the layer travels along its path.", along="clock",
+        unit="/m", hard=(0, 1_000_000), soft=(0, 50), digits=1,
+    )  # fmt: skip
+    bursts: tuple[Burst, ...] = ()
+    cap: int = f.integer(
+        2000, "Cap", "The most that may be alive at once; births beyond it are refused and counted.",
+        hard=(1, 4_000_000), soft=(100, 20_000),
+    )  # fmt: skip
+
+    @field_validator("bursts", mode="before")
+    @classmethod
+    def _bursts_are_few(cls, raw: object) -> object:
+        return few(raw, MOST_BURSTS, "bursts")
+
+
+class Birthplace(Part):
+    """Where particles are born, and which way they face. The layer's axis is its own +Y."""
+
+    kind: str = f.choice(
+        "point", "point ball dome box cone cylinder ring line mesh", "Kind", "The shape that particles are born in."
+    )
+    radius: float = f.number(
+        0.5,
+        "Radius",
+        "The shape's radius; for a cone, that of its base.",
+        unit="m",
+        hard=(0, 100_000),
+        soft=(0, 5),
+        only=("kind", ROUND),
+    )
+    tube: float = f.number(
+        0.1,
+        "Tube",
+        "The radius of the ring's tube.",
+        unit="m",
+        hard=(0, 100_000),
+        soft=(0, 1),
+        only=("kind", ("ring",)),
+    )
+    height: float = f.number(
+        1.0,
+        "Height",
+        "How far the shape goes up along its axis.",
+        unit="m",
+        hard=(0, 100_000),
+        soft=(0, 5),
+        only=("kind", ("cone", "cylinder")),
+    )
+    extents: Triple = f.vec3(
+        (1.0, 1.0, 1.0), "Extents", "The full width, height and depth; a line uses the width alone.",
+        unit="m", hard=(0, 100_000), soft=(0, 5), only=("kind", ("box", "line")),
+    )  # fmt: skip
+    angle: float = f.number(
+        20.0,
+        "Angle",
+        "How far the cone's side leans outward from its axis.",
+        unit="°",
+        hard=(0, 89),
+        soft=(0, 60),
+        digits=1,
+        only=("kind", ("cone",)),
+    )
+    arc: float = f.number(
+        360.0,
+        "Arc",
+        "How much of the full turn around the axis is used.",
+        unit="°",
+        hard=(0, 360),
+        soft=(0, 360),
+        digits=0,
+        only=("kind", ROUND),
+    )
+    mesh: str = f.mesh(
+        "ball",
+        "Mesh",
+        "A shipped mesh, or a file: OBJ, glTF, GLB, STL or PLY. Born evenly over its surface; outward is its normal.",
+        only=("kind", ("mesh",)),
+    )
+    mesh_scale: float = f.number(
+        1.0, "Mesh scale", "Multiplies the mesh's own size.", unit="×",
+        hard=(0.00001, 100_000), soft=(0.1, 4), only=("kind", ("mesh",)),
+    )  # fmt: skip
+    fill: str = f.choice(
+        "volume",
+        "volume skin rim",
+        "Fill",
+        "Born inside the shape, on its surface, or on its edge.",
+        only=("kind", ("box", *ROUND)),
+    )
+    aim: str = f.choice("axis", "axis outward inward random", "Aim", "Which way particles set out.")
+    fan: float = f.number(
+        0.0,
+        "Fan",
+        "Spreads the aim evenly over a cone of this half-angle.",
+        unit="°",
+        hard=(0, 180),
+        soft=(0, 90),
+        digits=1,
+    )
+    scatter: float = f.number(0.0, "Scatter", "Mixes the aim with a random direction.", hard=(0, 1), soft=(0, 1))
+    glitter: bool = f.flag(
+        False, "Glitter", "At every step each particle is put at a new random place of the shape.",
+        only=("kind", ("box", "line", "mesh", *ROUND)),
+    )  # fmt: skip
