@@ -12,8 +12,8 @@ from ..effect.colors import ColorValue, Gradient, GradientBand, Stop
 from ..effect.forms import color_at, to_color_form
 from . import theme
 from .curve_paint import color_sides, paint_gradient, paint_stops
-from .fields import pick_color
 from .lane import GRAB, Lane
+from .swatch import pick_color
 
 
 class ColorLane(Lane):

@@ -37,6 +37,8 @@ COMMANDS = (
     Command("find", "Edit", "Find a command, field or layer …", "Ctrl+K", "Type to find a command, a field or a layer"),
     Command("field", "Edit", "Find a field", "Ctrl+F", "Show the fields of all chapters that have some words"),
     Command("changed", "Edit", "Changed fields only", "Ctrl+Shift+C", "Show only what differs from its default"),
+    Command("copy_field", "Edit", "Copy field", "Ctrl+Alt+X", "Copy the field that has the focus"),
+    Command("paste_field", "Edit", "Paste field", "Ctrl+Alt+B", "Give the field that has the focus the copied value"),
     Command("copy_chapter", "Edit", "Copy chapter", "Ctrl+Alt+C", "Copy the chapter in view, for another layer"),
     Command(
         "paste_chapter", "Edit", "Paste chapter", "Ctrl+Alt+V", "Give the selected layer the chapter that was copied"
@@ -68,6 +70,10 @@ COMMANDS = (
     Command("hide", "Layer", "Hide or show layer", "H", "Hide the layer, or show it again", "eye"),
     Command("alone", "Layer", "Show layer alone", "S", "Show this layer alone, or all again", "alone"),
     Command("burst", "Layer", "Add a burst", "Ctrl+B", "Add a burst to the layer", "burst"),
+    Command("path_key", "Layer", "Add a path key", "Ctrl+Shift+M", "Add a pose that the layer passes at this moment"),
+    Command("all", "Layer", "Select all layers", "Ctrl+A", "Select all layers, to edit them together"),
+    Command("group", "Layer", "Group layers …", "Ctrl+G", "Put the selected layers into a group that folds"),
+    Command("ungroup", "Layer", "Ungroup layers", "Ctrl+Shift+G", "Take the selected layers out of their group"),
     Command("previous", "Layer", "Select the layer above", "Ctrl+Up", "Select the layer above"),
     Command("next", "Layer", "Select the layer below", "Ctrl+Down", "Select the layer below"),
     Command("play", "Time", "Play or pause", "Space", "Play or pause", "play"),

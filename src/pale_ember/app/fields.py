@@ -4,19 +4,19 @@ from __future__ import annotations
 
 import dataclasses
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
-from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QPainter, QPen
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QContextMenuEvent
 from PyQt6.QtWidgets import (
     QCheckBox,
-    QColorDialog,
     QComboBox,
+    QFileDialog,
     QHBoxLayout,
     QLabel,
     QLineEdit,
     QMenu,
-    QPushButton,
     QToolButton,
     QVBoxLayout,
     QWidget,
@@ -24,93 +24,24 @@ from PyQt6.QtWidgets import (
 
 from ..effect.colors import ColorSpread, ColorValue, Flat
 from ..effect.edit import get
+from ..effect.errors import EffectError
 from ..effect.fields import Rule
 from ..effect.forms import FORMS, form_of, to_color_form, to_form
+from ..effect.source import SHIPPED_MESHES
 from ..effect.storage import _data as field_data
 from ..effect.values import Fixed, Spread, Value, Vec3Value
+from ..simulation.meshes import ENDINGS
 from . import theme
-from .curve_paint import paint_gradient, paint_value
+from .field_clip import copy_field, pasted_field
 from .icons import icon
 from .number_box import NumberBox
 from .session import Session
+from .swatch import Preview, Swatch
 
 LABEL_WIDTH = 78
 UNIT_WIDTH = 32
 FORM_WIDTH = 24
 PathOf = Callable[[], str]
-
-
-class Preview(QPushButton):
-    """A small picture of a curve or gradient; a click opens its lane."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.value: Any = None
-        self.rule: Rule | None = None
-        self.setMinimumWidth(40)
-        self.setFixedHeight(22)
-        self.setToolTip("Open its lane in the life strip")
-        self.setAccessibleName("Open lane")
-
-    def sizeHint(self) -> QSize:
-        return QSize(80, 22)
-
-    def paintEvent(self, event: Any) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        box = QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5)
-        painter.setPen(QPen(theme.color(theme.EMBER if self.hasFocus() else theme.ASH_3)))
-        painter.setBrush(theme.color(theme.ASH_0))
-        painter.drawRoundedRect(box, 3, 3)
-        inner = box.adjusted(3, 3, -3, -3)
-        if isinstance(self.value, ColorValue):
-            paint_gradient(painter, inner, self.value)
-        elif isinstance(self.value, Value):
-            paint_value(painter, inner, self.value)
-        painter.end()
-
-
-class Swatch(QPushButton):
-    """A colour; a click opens the picker."""
-
-    picked = pyqtSignal(str, str)
-
-    def __init__(self, name: str) -> None:
-        super().__init__()
-        self.color = "#ffffff"
-        self.setFixedHeight(22)
-        self.setMinimumWidth(30)
-        self.setAccessibleName(name)
-        self.clicked.connect(self._pick)
-
-    def show_color(self, color: str) -> None:
-        self.color = color
-        self.setToolTip(f"{color}: click to choose another")
-        self.update()
-
-    def paintEvent(self, event: Any) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QPen(theme.color(theme.EMBER if self.hasFocus() else theme.ASH_4)))
-        painter.setBrush(QColor(self.color))
-        painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 3, 3)
-        painter.end()
-
-    def _pick(self) -> None:
-        pick_color(self, self.color, self.picked.emit)
-
-
-def pick_color(parent: QWidget, color: str, give: Callable[[str, str], None]) -> QColorDialog:
-    """Open a colour picker beside the work; colours are given while they are chosen, as one step."""
-    dialog = QColorDialog(QColor(color), parent.window())
-    dialog.setOption(QColorDialog.ColorDialogOption.DontUseNativeDialog)
-    dialog.setWindowTitle("Colour")
-    dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-    merge = f"color {id(dialog)}"
-    dialog.currentColorChanged.connect(lambda chosen: give(chosen.name(), merge))
-    dialog.rejected.connect(lambda: give(color, merge))
-    dialog.open()
-    return dialog
 
 
 class FieldRow(QWidget):
@@ -120,15 +51,18 @@ class FieldRow(QWidget):
     ----------
     path : callable
         Gives the field's path now; the selected layer is part of it.
+    in_layer : bool
+        Whether an edit goes to all selected layers.
     default : Any
         The field's default, for the mark and its reset.
     """
 
     lane_wanted = pyqtSignal(str)
 
-    def __init__(self, session: Session, rule: Rule, path: PathOf, default: Any) -> None:
+    def __init__(self, session: Session, rule: Rule, path: PathOf, default: Any, in_layer: bool = False) -> None:
         super().__init__()
         self.session, self.rule, self.path, self.default = session, rule, path, default
+        self.in_layer = in_layer
         self.setAccessibleName(rule.label)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 1, 0, 1)
@@ -154,15 +88,40 @@ class FieldRow(QWidget):
     def value(self) -> Any:
         return get(self.session.effect, self.path())
 
+    def paths(self) -> list[str]:
+        """Return the field's path in the selected layer, then those in the others that are selected."""
+        path = self.path()
+        if not self.in_layer or not self.session.others:
+            return [path]
+        rest = path.partition("].")[2]
+        return [path] + [self.session.layer_path(rest, other) for other in self.session.chosen_others]
+
+    def values(self) -> list[Any]:
+        """Return what the field holds in each selected layer; the same object is given once."""
+        found: list[Any] = []
+        for path in self.paths():
+            try:
+                now = get(self.session.effect, path)
+            except EffectError:
+                continue
+            if not any(now is one for one in found):
+                found.append(now)
+        return found
+
     def refresh(self) -> None:
         """Show what the effect has now."""
-        value = self.value
-        shape = self._shape_of(value)
+        values = self.values()
+        value = values[0]
+        shapes = {self._shape_of(one) for one in values}
+        shape = shapes.pop() if len(shapes) == 1 else ("mixed",)
         if shape != self._shape:
             self._shape = shape
-            self._build(value)
-        self._fill(value)
-        changed = value != self.default
+            if shape == ("mixed",):
+                self._build_mixed()
+            else:
+                self._build(value)
+        self._fill(values)
+        changed = any(one != self.default for one in values)
         self.mark.setText("•" if changed else "")
         self.mark.setStyleSheet(f"QToolButton {{ color: {theme.EMBER}; padding: 0; font-size: 16px; }}")
         self.mark.setEnabled(changed)
@@ -175,22 +134,60 @@ class FieldRow(QWidget):
             return tuple(form_of(part) + part.along for part in value)
         return (form_of(value) + value.along,) if isinstance(value, Value | ColorValue) else (self.rule.kind,)
 
-    def _edit(self, value: Any, merge: str = "", part: str = "") -> None:
-        path = self.path() + part
-        if not self.session.edit(path, value, f"Change {self.rule.label.lower()}", merge and f"{path} {merge}"):
+    def _edit(self, value: Any, merge: str = "", part: str = "", said: str = "Change {}") -> bool:
+        return self._edit_each(lambda old: value, merge, part, said)
+
+    def _edit_each(self, new: Callable[[Any], Any], merge: str = "", part: str = "", said: str = "Change {}") -> bool:
+        """Give each selected layer what ``new`` makes of what it has, as one step."""
+        edits = []
+        for path in self.paths():
+            try:
+                edits.append((path + part, new(get(self.session.effect, path + part))))
+            except EffectError:
+                continue  # a burst or key that the other layer doesn't have
+        label = self.rule.label.lower()
+        done = self.session.edit_many(edits, said.format(label), merge and f"{self.path()}{part} {merge}")
+        if not done:
             self.refresh()
+        return done
 
     def _reset(self) -> None:
-        self.session.edit(self.path(), self.default, f"Reset {self.rule.label.lower()}")
+        self._edit(self.default, said="Reset {}")
+
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
+        assert event is not None
+        menu = QMenu(self)
+        for words, act in (("Copy field", self.copy), ("Paste field", self.paste), ("Reset field", self._reset)):
+            action = menu.addAction(words)
+            assert action is not None
+            action.triggered.connect(act)
+        menu.exec(event.globalPos())
+
+    def copy(self) -> None:
+        """Put the field's value on the clipboard."""
+        copy_field(self.rule, self.value)
+        self.session.said.emit(f"{self.rule.label} is copied.")
+
+    def paste(self) -> None:
+        """Give the field of all selected layers the value on the clipboard, if it is of its kind."""
+        try:
+            value = pasted_field(self.rule)
+        except EffectError as wrong:
+            self.session.said.emit(wrong.reason[:1].upper() + wrong.reason[1:])
+            return
+        self._edit(value, said="Paste {}")
 
     # Building
 
-    def _build(self, value: Any) -> None:
+    def _clear(self) -> None:
         self._parts = []
         while (item := self.holder.takeAt(0)) is not None:
             if (widget := item.widget()) is not None:
                 widget.hide()
                 widget.deleteLater()
+
+    def _build(self, value: Any) -> None:
+        self._clear()
         kind = self.rule.kind
         if isinstance(value, Vec3Value):
             for axis, part in enumerate(value):
@@ -202,6 +199,19 @@ class FieldRow(QWidget):
             self.holder.addWidget(self._line(parts, "", self._form_button("")))
         else:
             self.holder.addWidget(self._line(getattr(self, f"_{kind}_parts")(), "", None))
+
+    def _build_mixed(self) -> None:
+        """Build a line for layers that hold values of different forms: what is set there is set for all."""
+        self._clear()
+        if self.rule.kind == "vec3_value":
+            word = QLabel("mixed")
+            word.setStyleSheet(f"color: {theme.DIM};")
+            self.holder.addWidget(self._line([word], "", None))
+        elif self.rule.kind == "color_value":
+            self.holder.addWidget(self._line([self._swatch("", self._edit)], "", self._form_button("")))
+        else:
+            box = self._number("", lambda old, x: Fixed(x), _middle)
+            self.holder.addWidget(self._line([box], "", self._form_button("")))
 
     def _line(self, parts: list[QWidget], axis: str, forms: QWidget | None) -> QWidget:
         holder = QWidget()
@@ -225,44 +235,39 @@ class FieldRow(QWidget):
             row.addSpacing(FORM_WIDTH + 3)
         return holder
 
-    def _number(self, name: str, give: Callable[[float, str], None]) -> NumberBox:
+    def _number(
+        self, name: str, put: Callable[[Any, float], Any], take: Callable[[Any], float], part: str = ""
+    ) -> NumberBox:
+        """Return a box for a number in a value: ``take`` gets it from there, ``put`` gives the value with another."""
         box = NumberBox(self.rule.soft, self.rule.hard, self.rule.digits)
         box.setAccessibleName(f"{self.rule.label} {name}".strip())
         box.setToolTip(f"{self.rule.help}\nDrag sideways, click to type, or nudge with the arrow keys.")
-        box.edited.connect(give)
+        box.edited.connect(lambda _, merge: self._edit_each(lambda old: put(old, box.change(take(old))), merge, part))
         self._parts.append(box)
         return box
 
     def _value_parts(self, value: Value, part: str) -> list[QWidget]:
         if isinstance(value, Fixed):
-            return [self._number("", lambda x, merge: self._edit(x, merge, part))]
+            return [self._number("", lambda old, x: Fixed(x), _middle, part)]
         if isinstance(value, Spread):
+            # The other end gives way, so that low stays before high.
             return [
-                self._number("low", lambda x, merge: self._edit(self._spread(part, x, None), merge, part)),
-                self._number("high", lambda x, merge: self._edit(self._spread(part, None, x), merge, part)),
+                self._number("low", lambda old, x: Spread(x, max(x, old.high)), lambda old: old.low, part),
+                self._number("high", lambda old, x: Spread(min(old.low, x), x), lambda old: old.high, part),
             ]
         return [self._preview(part)]
-
-    def _spread(self, part: str, low: float | None, high: float | None) -> Spread:
-        """Return the spread with one end moved; the other gives way, so that low stays before high."""
-        now = get(self.session.effect, self.path())
-        now = list(now)[int(part[1])] if part else now
-        if low is not None:
-            return Spread(low, max(low, now.high))
-        assert high is not None
-        return Spread(min(now.low, high), high)
 
     def _color_parts(self, value: ColorValue, part: str) -> list[QWidget]:
         if isinstance(value, Flat):
             return [self._swatch("", self._edit)]
         if isinstance(value, ColorSpread):
             return [
-                self._swatch("low", lambda c, merge: self._edit(ColorSpread(c, self.value.high), merge)),
-                self._swatch("high", lambda c, merge: self._edit(ColorSpread(self.value.low, c), merge)),
+                self._swatch("low", lambda c, merge: self._edit_each(lambda old: ColorSpread(c, old.high), merge)),
+                self._swatch("high", lambda c, merge: self._edit_each(lambda old: ColorSpread(old.low, c), merge)),
             ]
         return [self._preview(part)]
 
-    def _swatch(self, name: str, give: Callable[[str, str], None]) -> Swatch:
+    def _swatch(self, name: str, give: Callable[[str, str], Any]) -> Swatch:
         swatch = Swatch(f"{self.rule.label} {name}".strip())
         swatch.picked.connect(give)
         self._parts.append(swatch)
@@ -270,7 +275,6 @@ class FieldRow(QWidget):
 
     def _preview(self, part: str) -> Preview:
         preview = Preview()
-        preview.rule = self.rule
         preview.clicked.connect(lambda: self.lane_wanted.emit(self.path() + part))
         self._parts.append(preview)
         return preview
@@ -288,7 +292,7 @@ class FieldRow(QWidget):
         button.setMenu(menu)
         now = self.value
         now = list(now)[int(part[1])] if part else now
-        if now.along and len(self.rule.along) > 1:
+        if now.along and len(self.rule.along) > 1 and self._shape != ("mixed",):
             menu.addSeparator()
             for along in self.rule.along:
                 action = menu.addAction(f"Along {along}")
@@ -301,21 +305,19 @@ class FieldRow(QWidget):
         return button
 
     def _to_form(self, form: str, part: str) -> None:
-        now = get(self.session.effect, self.path())
-        now = list(now)[int(part[1])] if part else now
-        change = to_form if isinstance(now, Value) else to_color_form
-        new = change(now, form, self.rule.along[0])  # type: ignore[operator]
-        self.session.edit(self.path() + part, new, f"{self.rule.label} to {form}")
-        if form in ("curve", "band"):
+        def changed(now: Any) -> Any:
+            along = self.rule.along[0]
+            return to_form(now, form, along) if isinstance(now, Value) else to_color_form(now, form, along)
+
+        if self._edit_each(changed, "", part, f"{{}} to {form}") and form in ("curve", "band"):
             self.lane_wanted.emit(self.path() + part)
 
     def _to_along(self, along: str, part: str) -> None:
-        now = get(self.session.effect, self.path())
-        now = list(now)[int(part[1])] if part else now
-        self.session.edit(self.path() + part, dataclasses.replace(now, along=along), f"{self.rule.label} along {along}")
+        self._edit_each(lambda now: dataclasses.replace(now, along=along), "", part, f"{{}} along {along}")
 
     def _number_parts(self) -> list[QWidget]:
-        box = self._number("", self._edit)
+        start = self.rule.soft[0]
+        box = self._number("", lambda old, x: x, lambda old: start if old is None else old)
         if self.rule.optional:
             box.cleared.connect(lambda: self._edit(None))
             box.setPlaceholderText("to the end")
@@ -324,13 +326,17 @@ class FieldRow(QWidget):
     def _integer_parts(self) -> list[QWidget]:
         if self.rule.label == "Step rate":
             return [self._combo(("30", "60", "120"), int)]
-        return [self._number("", lambda x, merge: self._edit(int(x), merge))]
+        return [self._number("", lambda old, x: int(x), float)]
 
     def _vec3_parts(self) -> list[QWidget]:
-        def give(axis: int) -> Callable[[float, str], None]:
-            return lambda x, merge: self._edit([x if i == axis else old for i, old in enumerate(self.value)], merge)
+        def box(axis: int) -> NumberBox:
+            return self._number(
+                "xyz"[axis],
+                lambda old, x: [x if i == axis else one for i, one in enumerate(old)],
+                lambda old: float(old[axis]),
+            )
 
-        return [self._number("xyz"[axis], give(axis)) for axis in range(3)]
+        return [box(axis) for axis in range(3)]
 
     def _flag_parts(self) -> list[QWidget]:
         box = QCheckBox()
@@ -349,36 +355,76 @@ class FieldRow(QWidget):
         box.setAccessibleName(self.rule.label)
         box.setToolTip(self.rule.help)
         box.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        box.textActivated.connect(lambda word: self._edit(kind(word)))
+        box.textActivated.connect(lambda word: self._edit(kind(box.currentData() or word)))
         self._parts.append(box)
         return box
+
+    def _mesh_parts(self) -> list[QWidget]:
+        box = self._combo(SHIPPED_MESHES, str)
+        browse = QToolButton()
+        browse.setIcon(icon("open"))
+        browse.setFixedSize(FORM_WIDTH, 22)
+        browse.setAccessibleName("Open a mesh")
+        browse.setToolTip("Choose a mesh file: OBJ, glTF, GLB, STL or PLY; one may also be dropped on the stage")
+        browse.clicked.connect(self._browse_mesh)
+        return [box, browse]
+
+    def _browse_mesh(self) -> None:
+        endings = " ".join(f"*{ending}" for ending in ENDINGS)
+        name, _ = QFileDialog.getOpenFileName(self, "Choose a mesh", "", f"Meshes ({endings})")
+        if name:
+            self._edit(name)
 
     def _text_parts(self) -> list[QWidget]:
         box = QLineEdit()
         box.setAccessibleName(self.rule.label)
         box.setToolTip(self.rule.help)
-        box.editingFinished.connect(lambda: self._edit(box.text()))
+        box.editingFinished.connect(lambda: box.isModified() and self._edit(box.text()))
         self._parts.append(box)
         return [box]
 
     # Filling
 
-    def _fill(self, value: Any) -> None:
-        for part, number in zip(self._parts, self._contents(value), strict=False):
+    def _fill(self, values: list[Any]) -> None:
+        if self._shape == ("mixed",):
+            contents, mixed = [_any_content(values[0])], [True]
+        else:
+            all_contents = [self._contents(value) for value in values]
+            contents = all_contents[0]
+            mixed = [any(other[i] != content for other in all_contents) for i, content in enumerate(contents)]
+        for part, number, differs in zip(self._parts, contents, mixed, strict=False):
             if isinstance(part, NumberBox):
-                part.show_number(float(number))
+                part.show_number(float(number), differs and len(values) > 1)
             elif isinstance(part, Swatch):
-                part.show_color(number)
+                part.show_color(number, differs)
             elif isinstance(part, Preview):
-                part.value = number
-                part.update()
+                part.show_value(number, differs)
             elif isinstance(part, QCheckBox):
-                part.setChecked(bool(number))
+                part.setTristate(differs)
+                part.setCheckState(_check_state(bool(number), differs))
             elif isinstance(part, QComboBox):
-                part.setCurrentText(str(number))
+                self._fill_combo(part, str(number), differs)
             elif isinstance(part, QLineEdit) and not part.hasFocus():
-                part.setText(str(number))
+                part.setPlaceholderText("mixed" if differs else "")
+                part.setText("" if differs else str(number))
+                part.setModified(False)
                 part.setCursorPosition(0)
+
+    def _fill_combo(self, box: QComboBox, word: str, differs: bool) -> None:
+        box.setPlaceholderText("mixed")
+        if differs:
+            box.setCurrentIndex(-1)
+            return
+        if self.rule.kind == "mesh":
+            # A file is called by its name; the whole path is in the tooltip.
+            while box.count() > len(SHIPPED_MESHES):
+                box.removeItem(len(SHIPPED_MESHES))
+            box.setToolTip(self.rule.help if word in SHIPPED_MESHES else word)
+            if word not in SHIPPED_MESHES:
+                box.addItem(Path(word).name or "none", word)
+                box.setCurrentIndex(len(SHIPPED_MESHES))
+                return
+        box.setCurrentText(word)
 
     def _contents(self, value: Any) -> list[Any]:
         if isinstance(value, Vec3Value):
@@ -392,3 +438,19 @@ class FieldRow(QWidget):
         if isinstance(value, tuple):
             return list(value)
         return [float("nan") if value is None else value]
+
+
+def _middle(value: Value) -> float:
+    """Return a number that stands for a value of any form: the middle of what it takes at the start."""
+    low, high = value.bounds_at([0.0])
+    return float(low[0] + high[0]) / 2
+
+
+def _any_content(value: Any) -> Any:
+    return _middle(value) if isinstance(value, Value) else "#ffffff"
+
+
+def _check_state(on: bool, mixed: bool) -> Qt.CheckState:
+    if mixed:
+        return Qt.CheckState.PartiallyChecked
+    return Qt.CheckState.Checked if on else Qt.CheckState.Unchecked

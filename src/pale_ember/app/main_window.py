@@ -10,9 +10,11 @@ from typing import Any
 from PyQt6.QtCore import QByteArray, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import (
+    QApplication,
     QDockWidget,
     QFileDialog,
     QHBoxLayout,
+    QInputDialog,
     QLabel,
     QMainWindow,
     QPushButton,
@@ -26,10 +28,12 @@ from ..effect.effect import Effect
 from ..effect.errors import EffectError
 from ..files.autosave import Leftover
 from ..files.library import keep_layer
+from ..simulation.meshes import ENDINGS
 from . import theme
 from .chapter_clip import ChapterClip
 from .commands import COMMANDS, make_actions
 from .desk import Desk
+from .fields import FieldRow
 from .finder import Finder, Finding
 from .library_view import LibraryView
 from .recipe import CHAPTERS, Recipe
@@ -166,6 +170,12 @@ class MainWindow(QMainWindow):
             "hide",
             "alone",
             "burst",
+            "path_key",
+            "group",
+            "ungroup",
+            "all",
+            "copy_field",
+            "paste_field",
             "keep_layer",
             "copy_chapter",
             "paste_chapter",
@@ -206,9 +216,15 @@ class MainWindow(QMainWindow):
             "delete": session.remove,
             "up": lambda: session.move(session.selected, session.effect.index(session.selected) - 1),
             "down": lambda: session.move(session.selected, session.effect.index(session.selected) + 1),
-            "hide": lambda: session.toggle_hidden(session.selected),
-            "alone": lambda: session.toggle_alone(session.selected),
+            "hide": lambda: session.toggle_hidden(*session.chosen),
+            "alone": lambda: session.toggle_alone(*session.chosen),
             "burst": self._add_burst,
+            "path_key": self._add_path_key,
+            "copy_field": lambda: self._field_in_focus("copy"),
+            "paste_field": lambda: self._field_in_focus("paste"),
+            "group": self._ask_group,
+            "ungroup": lambda: session.group(""),
+            "all": session.select_all,
             "previous": lambda: session.select_next(-1),
             "next": lambda: session.select_next(1),
             "play": lambda: session.play(not session.playing),
@@ -247,9 +263,30 @@ class MainWindow(QMainWindow):
 
     def _add_burst(self) -> None:
         self.recipe.show_chapter(0)
-        bursts = self.recipe.chapters["Emit"].bursts
-        if bursts is not None:
-            bursts.add_burst()
+        self.recipe.chapters["Emit"].lists["emit.bursts"].add_part()
+
+    def _add_path_key(self) -> None:
+        self.recipe.show_chapter(1)
+        page = self.recipe.chapters["Birthplace"]
+        page.lists["path"].add_part()
+        page.ensureWidgetVisible(page.lists["path"])
+
+    def _field_in_focus(self, what: str) -> None:
+        row = QApplication.focusWidget()
+        while row is not None and not isinstance(row, FieldRow):
+            row = row.parentWidget()
+        if row is None:
+            self.session.said.emit("No field has the focus; click into one first.")
+        else:
+            getattr(row, what)()
+
+    def _ask_group(self) -> None:
+        """Ask for the group of the selected layers."""
+        layer = self.session.layer
+        if layer is not None:
+            name, taken = QInputDialog.getText(self, "Group layers", "Name of the group:", text=layer.group or "Group")
+            if taken:
+                self.session.group(name.strip())
 
     def _faster(self, by: int) -> None:
         at = SPEEDS.index(self.session.speed) + by
@@ -330,7 +367,8 @@ class MainWindow(QMainWindow):
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         assert event is not None
         mime = event.mimeData()
-        if mime is not None and any(url.toLocalFile().endswith(".ember") for url in mime.urls()):
+        taken = (".ember", *ENDINGS)
+        if mime is not None and any(url.toLocalFile().lower().endswith(taken) for url in mime.urls()):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent | None) -> None:
@@ -340,6 +378,21 @@ class MainWindow(QMainWindow):
             if url.toLocalFile().endswith(".ember") and self.desk.may_leave():
                 self.desk.load(Path(url.toLocalFile()))
                 return
+            if url.toLocalFile().lower().endswith(ENDINGS):
+                self._take_mesh(url.toLocalFile())
+                return
+
+    def _take_mesh(self, file: str) -> None:
+        """Let the selected layer's particles be born on a mesh that was dropped."""
+        if self.session.layer is None:
+            self.session.said.emit("Add a layer first; then a mesh can be dropped for its birthplace.")
+            return
+        place = self.session.layer.birthplace
+        aim = "outward" if place.kind != "mesh" and place.aim == "axis" else place.aim
+        changed = {"birthplace.kind": "mesh", "birthplace.mesh": file, "birthplace.aim": aim}
+        edits = [(self.session.layer_path(path), value) for path, value in changed.items()]
+        if self.session.edit_many(edits, "Be born on a mesh"):
+            self.recipe.show_chapter(1)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         assert event is not None

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import math
+from collections.abc import Callable
 from typing import Any
 
 from PyQt6.QtCore import QEvent, QPointF, Qt, pyqtSignal
@@ -19,7 +20,8 @@ _strokes = itertools.count(1)
 class NumberBox(QLineEdit):
     """Drag sideways to change, click to type, arrow keys to nudge (Shift tenfold, Ctrl a tenth).
 
-    ``edited`` gives the new number and a merge key: the same through one drag or one run of nudges.
+    ``edited`` gives the new number and a merge key: the same through one drag or one run of nudges. ``change``
+    then says the same as a change: what it makes of another number that stands in this one's place.
     """
 
     edited = pyqtSignal(float, str)
@@ -35,6 +37,8 @@ class NumberBox(QLineEdit):
         super().__init__(parent)
         self.soft, self.hard, self.digits = soft, hard, digits
         self.number = 0.0
+        self.mixed = False
+        self.change: Callable[[float], float] = lambda old: old
         self._press: tuple[QPointF, float] | None = None
         self._stroke = ""
         self.setMinimumWidth(38)
@@ -44,12 +48,22 @@ class NumberBox(QLineEdit):
         self.setCursor(Qt.CursorShape.SizeHorCursor)
         self.returnPressed.connect(self._commit)
 
-    def show_number(self, number: float) -> None:
-        """Show a number, unless one is being typed."""
+    def show_number(self, number: float, mixed: bool = False) -> None:
+        """Show a number, unless one is being typed; mixed ones are only said to be that."""
         self.number = number
+        if self.mixed != mixed:
+            self.mixed = mixed
+            self.setPlaceholderText("mixed" if mixed else "")
         if not (self.hasFocus() and self.isModified()):
-            self.setText(shown(number, self.digits) if math.isfinite(number) else "")
+            self.setText(self._text(number))
             self.setCursorPosition(0)
+
+    def _text(self, number: float) -> str:
+        return shown(number, self.digits) if math.isfinite(number) and not self.mixed else ""
+
+    def _held(self, number: float) -> float:
+        number = min(max(number, self.hard[0]), self.hard[1])
+        return float(round(number)) if self.digits == 0 else float(f"{number:.7g}")
 
     @property
     def unit_step(self) -> float:
@@ -60,12 +74,14 @@ class NumberBox(QLineEdit):
         step = 10.0 ** round(math.log10(max(span, 1e-6)))
         return max(step, 10.0**-self.digits)
 
-    def _give(self, number: float, merge: str) -> None:
-        number = min(max(number, self.hard[0]), self.hard[1])
-        number = float(round(number)) if self.digits == 0 else float(f"{number:.7g}")
-        if number != self.number:
+    def _give(self, number: float, merge: str, change: Callable[[float], float] | None = None) -> None:
+        """Take a number; without a change given, others move by as much as this one."""
+        number, before = self._held(number), self.number if math.isfinite(self.number) else 0.0
+        if number != self.number or (self.mixed and change is not None):
+            by = number - before
+            self.change = lambda old: self._held((change or (lambda x: x + by))(old))
             self.number = number
-            self.setText(shown(number, self.digits))
+            self.setText(self._text(number))
             self.edited.emit(number, merge)
 
     def _commit(self) -> None:
@@ -73,13 +89,17 @@ class NumberBox(QLineEdit):
             return
         if not self.text().strip():
             self.cleared.emit()
-        found = evaluate(self.text(), self.number)
+        typed = self.text()
+        found = evaluate(typed, self.number)
         self.setModified(False)
-        if found is None:
-            self.setText(shown(self.number, self.digits))
-        else:
-            self._give(found, "")
-            self.setText(shown(self.number, self.digits))
+        if found is not None:
+
+            def change(old: float) -> float:
+                again = evaluate(typed, old)
+                return old if again is None else again
+
+            self._give(found, "", change)
+        self.setText(self._text(self.number))
         self.selectAll()
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
@@ -133,7 +153,7 @@ class NumberBox(QLineEdit):
             return
         if key == Qt.Key.Key_Escape:
             self.setModified(False)
-            self.setText(shown(self.number, self.digits))
+            self.setText(self._text(self.number))
             self.clearFocus()
             return
         super().keyPressEvent(event)

@@ -25,10 +25,10 @@ from ..effect.chapters import Flight, Launch, Look
 from ..effect.edit import get
 from ..effect.effect import Camera, Effect, Layer, Stage
 from ..effect.part import Part
-from ..effect.source import Birthplace, Burst, Emit, Place, Window
+from ..effect.source import Birthplace, Burst, Emit, PathKey, Place, Window
 from . import theme
 from .fields import FieldRow
-from .icons import icon
+from .part_list import Bursts, PartList, PathKeys
 from .sentence import pieces
 from .session import Session
 
@@ -46,16 +46,23 @@ class Section:
 
 CHAPTERS: dict[str, tuple[Section, ...]] = {
     "Emit": (Section("", "emit", Emit), Section("Bursts", "emit.bursts", Burst), Section("Window", "window", Window)),
-    "Birthplace": (Section("", "birthplace", Birthplace), Section("Place", "place", Place)),
+    "Birthplace": (
+        Section("", "birthplace", Birthplace),
+        Section("Place", "place", Place),
+        Section("Path", "path", PathKey),
+    ),
     "Launch": (Section("", "launch", Launch),),
     "Flight": (Section("", "flight", Flight),),
-    "Look": (Section("", "look", Look), Section("Layer", "", Layer, only=("name", "enabled"))),
+    "Look": (Section("", "look", Look), Section("Layer", "", Layer, only=("name", "group", "enabled"))),
     "Effect": (
         Section("", "", Effect, False, ("name", "duration", "loop", "warm_up", "seed", "step_rate", "notes")),
         Section("Stage", "stage", Stage, False),
         Section("Camera", "stage.camera", Camera, False),
     ),
 }
+
+
+LISTS: dict[type[Part], type[PartList]] = {Burst: Bursts, PathKey: PathKeys}
 
 
 class Recipe(QWidget):
@@ -163,8 +170,10 @@ class Recipe(QWidget):
         """Show the field of a path in the layer, and give it the focus."""
         for index, name in enumerate(CHAPTERS):
             page = self.chapters[name]
-            if page.in_layer and (path in page.rows or (path == "emit.bursts" and page.bursts is not None)):
+            if page.in_layer and (path in page.rows or path in page.lists):
                 self.show_chapter(index)
+                if path in page.lists:
+                    page.ensureWidgetVisible(page.lists[path])
                 row = page.rows.get(path)
                 if row is not None:
                     page.ensureWidgetVisible(row)
@@ -196,7 +205,14 @@ class Recipe(QWidget):
             kind = "in a loop" if effect.loop else "once"
             self.summary.setText(f"{count} layer{'' if count == 1 else 's'}, {effect.duration:g} s {kind}.")
         else:
-            self.title.setText(layer.name if layer else effect.name)
+            many = len(self.session.chosen)
+            self.title.setText(f"{many} layers" if many > 1 else layer.name if layer else effect.name)
+            if many > 1:
+                self.summary.setText(
+                    "What is changed here is changed in all of them. Drags and arithmetic go by each one's own."
+                )
+                page.refresh()  # type: ignore[union-attr]
+                return
             self.summary.setText(_linked(layer) if layer else "No layer is selected. Add one with Ctrl+L.")
         if isinstance(page, Page | Found):
             page.refresh()
@@ -222,22 +238,24 @@ class Page(QScrollArea):
         column.setContentsMargins(2, 6, 8, 10)
         column.setSpacing(1)
         self.in_layer = sections[0].in_layer
-        self.bursts: Bursts | None = None
+        self.lists: dict[str, PartList] = {}
         for section in sections:
             if section.title:
                 heading = QLabel(section.title)
                 heading.setStyleSheet(f"color: {theme.DIM}; font-weight: 600; padding: 10px 0 2px 18px;")
                 column.addWidget(heading)
-            if section.model is Burst:
-                self.bursts = Bursts(session)
-                column.addWidget(self.bursts)
+            if section.model in LISTS:
+                parts = LISTS[section.model](session)
+                parts.lane_wanted.connect(self.lane_wanted)
+                self.lists[section.at] = parts
+                column.addWidget(parts)
                 continue
             for name, rule in section.model.rules().items():
                 if name == "id" or (section.only and name not in section.only):
                     continue
                 at = f"{section.at}.{name}".lstrip(".")
                 where = (lambda at=at: session.layer_path(at)) if section.in_layer else (lambda at=at: at)
-                row = FieldRow(session, rule, where, section.model.default_of(name))
+                row = FieldRow(session, rule, where, section.model.default_of(name), section.in_layer)
                 row.lane_wanted.connect(self.lane_wanted)
                 self.rows[at] = row
                 column.addWidget(row)
@@ -255,8 +273,8 @@ class Page(QScrollArea):
                 row.setVisible(counts(self.session, at, row))
             if not row.isHidden():
                 row.refresh()
-        if self.bursts is not None:
-            self.bursts.refresh()
+        for parts in self.lists.values():
+            parts.refresh()
 
 
 class Found(QScrollArea):
@@ -281,7 +299,7 @@ class Found(QScrollArea):
         self.groups: list[tuple[QLabel, list[tuple[str, str, FieldRow]]]] = []
         for chapter, sections in CHAPTERS.items():
             for section in sections:
-                if not section.in_layer or section.model is Burst:
+                if not section.in_layer or section.model in LISTS:
                     continue
                 heading = QLabel(section.title or chapter)
                 heading.setStyleSheet(f"color: {theme.DIM}; font-weight: 600; padding: 8px 0 2px 18px;")
@@ -292,7 +310,7 @@ class Found(QScrollArea):
                         continue
                     at = f"{section.at}.{name}".lstrip(".")
                     row = FieldRow(
-                        session, rule, functools.partial(session.layer_path, at), section.model.default_of(name)
+                        session, rule, functools.partial(session.layer_path, at), section.model.default_of(name), True
                     )
                     row.lane_wanted.connect(self.lane_wanted)
                     column.addWidget(row)
@@ -337,80 +355,3 @@ def _linked(layer: Layer) -> str:
         else html.escape(piece.words)
         for piece in pieces(layer)
     )
-
-
-class Bursts(QWidget):
-    """The list of bursts, each with its fields."""
-
-    def __init__(self, session: Session) -> None:
-        super().__init__()
-        self.session = session
-        self.column = QVBoxLayout(self)
-        self.column.setContentsMargins(0, 0, 0, 0)
-        self.column.setSpacing(1)
-        self.rows: list[FieldRow] = []
-        self._shape: tuple[str, int] = ("", -1)
-        self.add = QPushButton("Add a burst")
-        self.add.setIcon(icon("burst"))
-        self.add.setToolTip("Particles that are all born at one moment (Ctrl+B)")
-        self.add.clicked.connect(self.add_burst)
-        line = QHBoxLayout()
-        line.setContentsMargins(18, 2, 0, 2)
-        line.addWidget(self.add)
-        line.addStretch(1)
-        self.column.addLayout(line)
-
-    def add_burst(self) -> None:
-        """Add a burst a little after the last one."""
-        if self.session.layer is None:
-            return
-        bursts = self.session.layer.emit.bursts
-        at = round(bursts[-1].at + 0.5, 3) if bursts else 0.0
-        self.session.edit(self.session.layer_path("emit.bursts"), (*bursts, Burst(at=at)), "Add a burst")
-
-    def refresh(self) -> None:
-        layer = self.session.layer
-        if layer is None:
-            return
-        shape = (layer.id, len(layer.emit.bursts))
-        if shape != self._shape:
-            self._shape = shape
-            self._build(shape[1])
-        for row in self.rows:
-            row.refresh()
-
-    def _build(self, count: int) -> None:
-        self.rows = []
-        while self.column.count() > 1:
-            item = self.column.takeAt(0)
-            widget = item.widget() if item is not None else None
-            if widget is not None:
-                widget.hide()
-                widget.deleteLater()
-        at = 0
-        for i in range(count):
-            head = QWidget()
-            line = QHBoxLayout(head)
-            line.setContentsMargins(18, 4, 0, 0)
-            line.addWidget(QLabel(f"Burst {i + 1}"), 1)
-            gone = QToolButton()
-            gone.setIcon(icon("bin"))
-            gone.setToolTip("Delete this burst")
-            gone.setAccessibleName(f"Delete burst {i + 1}")
-            gone.clicked.connect(lambda _, i=i: self._delete(i))
-            line.addWidget(gone)
-            self.column.insertWidget(at, head)
-            at += 1
-            for name, rule in Burst.rules().items():
-                where = lambda i=i, name=name: self.session.layer_path(f"emit.bursts[{i}].{name}")  # noqa: E731
-                row = FieldRow(self.session, rule, where, Burst.default_of(name))
-                self.rows.append(row)
-                self.column.insertWidget(at, row)
-                at += 1
-
-    def _delete(self, index: int) -> None:
-        assert self.session.layer is not None
-        bursts = self.session.layer.emit.bursts
-        self.session.edit(
-            self.session.layer_path("emit.bursts"), (*bursts[:index], *bursts[index + 1 :]), "Delete a burst"
-        )

@@ -10,7 +10,7 @@ from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
 from ..drawing import Moment
 from ..effect.effect import Camera, Effect, Layer
 from ..effect.errors import EffectError
-from ..effect.layers import add_layer, duplicate_layer, move_layer, remove_layer
+from ..effect.layers import add_layer, duplicate_layer, group_layers, move_layer, remove_layer
 from .document import Document
 from .player import Player
 
@@ -32,6 +32,9 @@ class Session(QObject):
         super().__init__()
         self.document = Document(effect)
         self.selected = effect.layers[0].id if effect.layers else ""
+        self.others: set[str] = set()
+        self.folded: set[str] = set()
+        self.path_key = 0
         self.time = 0.0
         self.playing = True
         self.speed = 1.0
@@ -66,6 +69,17 @@ class Session(QObject):
         at = self.effect.index(self.selected)
         return self.effect.layers[at] if at >= 0 else None
 
+    @property
+    def chosen(self) -> list[str]:
+        """Return the ids of all selected layers, in their order."""
+        wanted = self.others | {self.selected}
+        return [layer.id for layer in self.effect.layers if layer.id in wanted]
+
+    @property
+    def chosen_others(self) -> list[str]:
+        """Return the ids of the selected layers besides the one that is shown."""
+        return [layer_id for layer_id in self.chosen if layer_id != self.selected]
+
     def layer_path(self, rest: str = "", layer_id: str = "") -> str:
         """Return the path of a layer (the selected one by default), or of something in it."""
         at = self.effect.index(layer_id or self.selected)
@@ -75,7 +89,7 @@ class Session(QObject):
         """Show another document from its beginning."""
         self.document = document
         self.selected = self.effect.layers[0].id if self.effect.layers else ""
-        self.hidden, self.alone = set(), set()
+        self.hidden, self.alone, self.others, self.folded = set(), set(), set(), set()
         self.camera = self.effect.stage.camera
         self.time = 0.0
         self.effect_changed.emit()
@@ -88,6 +102,18 @@ class Session(QObject):
         """Change one value; a refusal is said, not raised. Return whether it was taken."""
         try:
             effect = self.effect.edit(path, value)
+        except EffectError as wrong:
+            self.said.emit(wrong.reason[:1].upper() + wrong.reason[1:])
+            return False
+        self.apply(effect, name, merge)
+        return True
+
+    def edit_many(self, edits: list[tuple[str, Any]], name: str, merge: str = "") -> bool:
+        """Change several values as one step, all or none; a refusal is said. Return whether they were taken."""
+        effect = self.effect
+        try:
+            for path, value in edits:
+                effect = effect.edit(path, value)
         except EffectError as wrong:
             self.said.emit(wrong.reason[:1].upper() + wrong.reason[1:])
             return False
@@ -108,6 +134,7 @@ class Session(QObject):
             self._effect_is_another()
 
     def _effect_is_another(self) -> None:
+        self.others &= {layer.id for layer in self.effect.layers}
         if self.effect.index(self.selected) < 0:
             self.selected = self.effect.layers[-1].id if self.effect.layers else ""
             self.effect_changed.emit()
@@ -124,21 +151,35 @@ class Session(QObject):
         self._arranged(add_layer(self.effect, layer, at), f"Add {layer.name}")
 
     def duplicate(self) -> None:
-        if self.layer is not None:
-            self._arranged(duplicate_layer(self.effect, self.selected), f"Duplicate {self.layer.name}")
+        """Copy the selected layers, each right behind itself; the copies are selected."""
+        if self.layer is None:
+            return
+        chosen, effect = self.chosen, self.effect
+        for layer_id in chosen:
+            effect = duplicate_layer(effect, layer_id)
+        self._arranged(effect, f"Duplicate {self._said(chosen)}")
+
+    def _said(self, ids: list[str]) -> str:
+        return self.effect.layer(ids[0]).name if len(ids) == 1 else f"{len(ids)} layers"
 
     def _arranged(self, effect: Effect, name: str) -> None:
         before = {layer.id for layer in self.effect.layers}
         self.apply(effect, name)
-        self.select(next(layer.id for layer in effect.layers if layer.id not in before))
+        fresh = [layer.id for layer in effect.layers if layer.id not in before]
+        self.select(fresh[0])
+        if len(fresh) > 1:
+            self.others = set(fresh[1:])
+            self.selection_changed.emit()
 
     def remove(self) -> None:
-        """Delete the selected layer; the one that takes its place is selected."""
+        """Delete the selected layers; the one that takes their place is selected."""
         if self.layer is None:
             return
-        at = self.effect.index(self.selected)
-        gone = remove_layer(self.effect, self.selected)
-        name = f"Delete {self.layer.name}"
+        chosen, gone = self.chosen, self.effect
+        at = self.effect.index(chosen[0])
+        for layer_id in chosen:
+            gone = remove_layer(gone, layer_id)
+        name = f"Delete {self._said(chosen)}"
         rest = gone.layers
         self.selected = rest[min(at, len(rest) - 1)].id if rest else ""
         self.apply(gone, name)
@@ -149,10 +190,36 @@ class Session(QObject):
             name = self.effect.layer(layer_id).name
             self.apply(move_layer(self.effect, layer_id, to), f"Move {name}")
 
-    def select(self, layer_id: str) -> None:
-        if layer_id != self.selected and self.effect.index(layer_id) >= 0:
-            self.selected = layer_id
+    def group(self, name: str) -> None:
+        """Put the selected layers into a group; an empty name takes them out of theirs."""
+        chosen = self.chosen
+        if chosen:
+            said = f"Group {self._said(chosen)}" if name else f"Take {self._said(chosen)} out of the group"
+            self.apply(group_layers(self.effect, set(chosen), name), said)
+
+    def select(self, layer_id: str, how: str = "only") -> None:
+        """Select a layer: it ``only``, ``also`` (or no longer), or all ``upto`` it from the one selected first."""
+        if self.effect.index(layer_id) < 0:
+            return
+        before = (self.selected, self.others)
+        ids = [layer.id for layer in self.effect.layers]
+        if how == "upto" and self.selected in ids:
+            a, b = sorted((ids.index(self.selected), ids.index(layer_id)))
+            self.others = set(ids[a : b + 1]) - {self.selected}
+        elif how == "also" and layer_id == self.selected:
+            if self.others:
+                self.selected = min(self.others, key=ids.index)
+                self.others = self.others - {self.selected}
+        elif how == "also":
+            self.others = self.others ^ {layer_id}
+        else:
+            self.selected, self.others = layer_id, set()
+        if (self.selected, self.others) != before:
             self.selection_changed.emit()
+
+    def select_all(self) -> None:
+        self.others = {layer.id for layer in self.effect.layers} - {self.selected}
+        self.selection_changed.emit()
 
     def select_next(self, by: int) -> None:
         if self.effect.layers:
@@ -164,13 +231,31 @@ class Session(QObject):
     def is_shown(self, layer_id: str) -> bool:
         return layer_id in self.alone if self.alone else layer_id not in self.hidden
 
-    def toggle_hidden(self, layer_id: str) -> None:
-        self.hidden ^= {layer_id}
+    def toggle_hidden(self, *ids: str) -> None:
+        """Hide layers, or show them again if all of them are hidden."""
+        hide = not set(ids) <= self.hidden
+        self.hidden = self.hidden | set(ids) if hide else self.hidden - set(ids)
         self.shown_changed.emit()
 
-    def toggle_alone(self, layer_id: str) -> None:
-        self.alone = set() if self.alone == {layer_id} else {layer_id}
+    def toggle_alone(self, *ids: str) -> None:
+        """Show only these layers, or all again."""
+        self.alone = set() if self.alone == set(ids) else set(ids)
         self.shown_changed.emit()
+
+    def choose_path_key(self, index: int) -> None:
+        """Show one key of the selected layer's path as the chosen one."""
+        if index != self.path_key:
+            self.path_key = index
+            self.shown_changed.emit()
+
+    def clock_of_layer(self) -> float:
+        """Return the selected layer's clock, 0…1 of its window, at the moment in view."""
+        layer, duration = self.layer, self.effect.duration
+        if layer is None:
+            return 0.0
+        begin = min(layer.window.begin, duration)
+        length = min(layer.window.length or duration, duration - begin)
+        return min(max((self.phase - begin) / max(length, 1e-9), 0.0), 1.0)
 
     def look_from(self, camera: Camera) -> None:
         self.camera = camera

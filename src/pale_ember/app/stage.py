@@ -8,16 +8,27 @@ from typing import Any
 import moderngl
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QGuiApplication, QImage, QMouseEvent, QPainter, QPen, QPolygonF, QSurfaceFormat, QWheelEvent
+from PyQt6.QtGui import (
+    QGuiApplication,
+    QImage,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPen,
+    QPolygonF,
+    QSurfaceFormat,
+    QWheelEvent,
+)
 from PyQt6.QtOpenGLWidgets import QOpenGLWidget
 from PyQt6.QtWidgets import QWidget
 
 from ..drawing.camera import axes_of, framed, project
 from ..drawing.moment import Moment, bounds
 from ..drawing.renderer import Renderer
-from ..drawing.wires import birthplace_wire
+from ..drawing.wires import Lines, birthplace_wire, path_line
 from ..effect.effect import Camera
 from . import theme
+from .grip import Grip
 from .session import Session
 
 ORBIT_DEGREES = 0.35
@@ -51,15 +62,22 @@ class Stage(QOpenGLWidget):
         self._small: Renderer | None = None
         self._ctx: Any = None
         self._pressed: tuple[QPointF, Any, bool] | None = None
+        self.grip = Grip(session, self)
+        self.setMouseTracking(True)
         self.show_grid = True
         self.show_wire = True
         self.frame_ms = 0.0
         self._frames: list[float] = []
         self.overlay = Overlay(self)
-        session.moment_changed.connect(self.update)
+        session.moment_changed.connect(self._moved)
         session.shown_changed.connect(self._refresh)
         session.selection_changed.connect(self._refresh)
         session.effect_changed.connect(self._refresh)
+
+    def _moved(self) -> None:
+        self.update()
+        if self.session.layer is not None and self.session.layer.path:
+            self.overlay.update()
 
     def _refresh(self) -> None:
         self.update()
@@ -168,13 +186,19 @@ class Stage(QOpenGLWidget):
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
+        if event.button() == Qt.MouseButton.LeftButton and self.grip.take(event.position()):
+            return
         shifted = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         orbits = event.button() == Qt.MouseButton.LeftButton and not shifted
         self._pressed = (event.position(), self.session.camera, orbits)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
+        if self.grip.held is not None:
+            self.grip.drag(event.position(), bool(event.modifiers() & Qt.KeyboardModifier.AltModifier))
+            return
         if self._pressed is None:
+            self.grip.hover(event.position())
             return
         start, camera, orbits = self._pressed
         moved = event.position() - start
@@ -186,9 +210,24 @@ class Stage(QOpenGLWidget):
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         self._pressed = None
+        self.grip.release()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
-        self.frame()
+        assert event is not None
+        if not self.grip.take(event.position()):
+            self.frame()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        if event.key() == Qt.Key.Key_Escape and self.grip.held is not None:
+            self.grip.give_up()
+        elif event.key() == Qt.Key.Key_Delete and self.grip.key_chosen:
+            self.grip.delete_key()
+        else:
+            super().keyPressEvent(event)
+
+    def leaveEvent(self, event: Any) -> None:
+        self.grip.hover(QPointF(-99.0, -99.0))
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         assert event is not None
@@ -213,11 +252,13 @@ class Overlay(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         layer = session.layer
         if layer is not None and self.stage.show_wire:
+            clock = session.clock_of_layer()
             painter.setPen(QPen(theme.color(theme.EMBER, 150), 1.2))
-            for line in birthplace_wire(layer):
-                points, before = project(session.camera, self.width(), self.height(), line)
-                if before.all():
-                    painter.drawPolyline(QPolygonF([QPointF(float(x), float(y)) for x, y in points]))
+            self._lines(painter, birthplace_wire(layer, clock))
+            if layer.path:
+                painter.setPen(QPen(theme.color(theme.SALT, 190), 1.4))
+                self._lines(painter, [path_line(layer)])
+            self.stage.grip.paint(painter)
         done, total, what = session.preparing
         if what and time.monotonic() - self.since > PATIENCE:
             self._say(
@@ -236,6 +277,13 @@ class Overlay(QWidget):
         elif session.moment_number > 0 and session.moment.alive == 0 and not session.playing:
             self._say(painter, "", f"No particle is alive at {session.phase:.2f} s.")
         painter.end()
+
+    def _lines(self, painter: QPainter, lines: Lines) -> None:
+        camera = self.stage.session.camera
+        for line in lines:
+            points, before = project(camera, self.width(), self.height(), line)
+            if before.all():
+                painter.drawPolyline(QPolygonF([QPointF(float(x), float(y)) for x, y in points]))
 
     def _say(self, painter: QPainter, title: str, text: str) -> None:
         box = QRectF(0, self.height() / 2 - 40, self.width(), 30)

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+import functools
 import math
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..effect.effect import Layer
-from ..simulation.path import turn_of
+from ..effect.errors import EffectError
+from ..effect.path import evaluate_path
+from ..simulation.meshes import mesh_faces
+from ..simulation.path import pose_at
 
 Lines = list[NDArray[np.float64]]
 _POINTS = 48
@@ -28,8 +32,26 @@ def _box(size: tuple[float, float, float]) -> Lines:
     return rings + [np.array([(a, -y, b), (a, y, b)]) for a, b in corners[:4]]
 
 
-def birthplace_wire(layer: Layer) -> Lines:
-    """Return polylines, each of shape (n, 3) in m, that outline a layer's birthplace, and its axis."""
+def path_line(layer: Layer, points: int = 240) -> NDArray[np.float64]:
+    """Return a layer's path as a polyline of the world, shape (n, 3), m."""
+    rest = pose_at(layer.model_copy(update={"path": ()}), 0.0)
+    clocks = np.unique(np.concatenate([np.linspace(0.0, 1.0, points), [key.at for key in layer.path]]))
+    return rest.centre + rest.scale * evaluate_path(layer.path, clocks)[:, :3] @ rest.turn.T
+
+
+@functools.lru_cache(maxsize=8)
+def _mesh_edges(mesh: str, most: int = 600) -> tuple[NDArray[np.float64], ...]:
+    """Return some of a mesh's faces as closed lines."""
+    try:
+        faces = mesh_faces(mesh)
+    except EffectError:
+        return ()
+    some = faces[:: max(1, len(faces) // most)]
+    return tuple(face[[0, 1, 2, 0]] for face in some)
+
+
+def birthplace_wire(layer: Layer, clock: float = 0.0) -> Lines:
+    """Return polylines, each of shape (n, 3) in m, that outline a layer's birthplace at a clock, and its axis."""
     b = layer.birthplace
     r, h, arc = b.radius, b.height, b.arc
     lines: Lines = []
@@ -53,8 +75,10 @@ def birthplace_wire(layer: Layer) -> Lines:
             lines.append(np.stack([wide * math.cos(turn), b.tube * np.sin(around), wide * math.sin(turn)], axis=1))
     elif b.kind == "line":
         lines = [np.array([(-b.extents[0] / 2, 0, 0), (b.extents[0] / 2, 0, 0)])]
+    elif b.kind == "mesh":
+        lines = [line * b.mesh_scale for line in _mesh_edges(b.mesh)]
     reach = 0.12
     lines.append(np.array([(0.0, 0.0, 0.0), (0.0, reach, 0.0)]))
     lines += [np.array([(-reach / 4, 0, 0), (reach / 4, 0, 0)]), np.array([(0, 0, -reach / 4), (0, 0, reach / 4)])]
-    turn = turn_of(layer.place.rotation) * layer.place.scale
-    return [line @ turn.T + np.array(layer.place.position) for line in lines]
+    pose = pose_at(layer, clock)
+    return [pose.centre + pose.scale * line @ pose.turn.T for line in lines]

@@ -73,6 +73,7 @@ class Layer(Part):
 
     id: str = f.text("", "Id", "Names the layer for good; never shown to be changed.")
     name: str = f.text("Layer", "Name", "What the layer is called.")
+    group: str = f.text("", "Group", "Neighbours of the same group fold into one lane of the timeline.")
     enabled: bool = f.flag(True, "Enabled", "A layer that is not enabled neither emits nor is drawn.")
     place: Place = Place()
     path: tuple[PathKey, ...] = ()

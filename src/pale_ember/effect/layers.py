@@ -43,6 +43,14 @@ def move_layer(effect: Effect, layer_id: str, to: int) -> Effect:
     return effect.edit("layers", tuple(rest))
 
 
+def group_layers(effect: Effect, ids: set[str], name: str) -> Effect:
+    """Return the effect with some layers in a group, one behind the other where the first of them stands."""
+    members = [layer.model_copy(update={"group": name}) for layer in effect.layers if layer.id in ids]
+    rest = [layer for layer in effect.layers if layer.id not in ids]
+    first = next((i for i, layer in enumerate(effect.layers) if layer.id in ids), 0)
+    return effect.edit("layers", (*rest[:first], *members, *rest[first:]))
+
+
 def _index(effect: Effect, layer_id: str) -> int:
     at = effect.index(layer_id)
     if at < 0:

@@ -6,7 +6,7 @@ import math
 from typing import NamedTuple
 
 import numpy as np
-from numpy.typing import NDArray
+from numpy.typing import ArrayLike, NDArray
 
 from .source import PathKey
 
@@ -89,7 +89,7 @@ def _through(before: float, after: float, rise_before: Floats, rise_after: Float
     return (rise_before * after + rise_after * before) / (before + after)
 
 
-def evaluate_path(keys: tuple[PathKey, ...], clock: Floats) -> Floats:
+def evaluate_path(keys: tuple[PathKey, ...], clock: ArrayLike) -> Floats:
     """Return position, rotation (degrees) and scale at clocks 0…1, shape (n, 7)."""
     at = np.atleast_1d(np.asarray(clock, dtype=np.float64))
     pieces = path_pieces(keys)

@@ -80,7 +80,8 @@ def _turned(profile: list[tuple[float, float]], closed: bool = False) -> Corners
         faces += [np.stack([a, c, b], axis=1), np.stack([a, d, c], axis=1)]
     found = np.concatenate(faces)
     across = np.cross(found[:, 1] - found[:, 0], found[:, 2] - found[:, 0])
-    return found[np.linalg.norm(across, axis=1) > 1e-12]
+    whole: Corners = found[np.linalg.norm(across, axis=1) > 1e-12]
+    return whole
 
 
 @functools.cache
@@ -92,15 +93,15 @@ def _shipped(name: str) -> Corners:
         found = _turned([(0.0, 0.0), (0.5, 0.0), (0.0, 1.0)])
     elif name == "ball":
         lean = np.linspace(-math.pi / 2, math.pi / 2, 25)
-        found = _turned([(0.5 * abs(math.cos(a)), 0.5 * math.sin(a)) for a in lean])
+        found = _turned([(0.5 * abs(math.cos(a)), 0.5 * math.sin(a)) for a in lean.tolist()])
     elif name == "torus":
-        lean = np.arange(24) * (2.0 * math.pi / 24)
-        found = _turned([(0.5 + 0.15 * math.cos(a), 0.15 * math.sin(a)) for a in lean], closed=True)
+        lean = np.asarray(np.arange(24) * (2.0 * math.pi / 24), dtype=np.float64)
+        found = _turned([(0.5 + 0.15 * math.cos(a), 0.15 * math.sin(a)) for a in lean.tolist()], closed=True)
     elif name == "plane":
-        found = (_square(np.array([0.0, 1.0, 0.0])) - np.array([0.0, 0.5, 0.0])).astype(np.float64)
+        found = np.subtract(_square(np.array([0.0, 1.0, 0.0])), np.array([0.0, 0.5, 0.0]), dtype=np.float64)
     else:
         squares = [_square(side * np.eye(3)[axis]) for axis in range(3) for side in (1.0, -1.0)]
-        found = np.concatenate(squares).astype(np.float64)
+        found = np.concatenate(squares, dtype=np.float64)
     found.flags.writeable = False
     return found
 
