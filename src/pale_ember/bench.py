@@ -11,10 +11,12 @@ from typing import Any
 
 import numpy as np
 
-from .effect import Effect, Layer
-from .effect.layers import add_layer
+from .bench_effects import crowded_effect, everything_effect, plain_effect
+from .drawing import moment_of
+from .effect import Effect
 from .simulation import Simulation
 from .simulation import slots as s
+from .simulation.crew import Crew
 from .simulation.layer_run import LayerRun
 
 # What one step and one appearance pass must read and write for a particle of the plain layer, in bytes.
@@ -23,27 +25,8 @@ from .simulation.layer_run import LayerRun
 STEP_BYTES = 4 * (3 + 3 + 1 + 1) + 4 * (3 + 3 + 1)
 LOOK_BYTES = 4 * (3 + 1 + 1 + 1) + 4 * s.STRIDE
 PARTICLE_BYTES = STEP_BYTES + LOOK_BYTES
-
-
-def plain_effect(count: int, lifetime: float = 100.0) -> Effect:
-    """Return one layer with gravity, drag and four curves along life, two of them bands."""
-    effect = add_layer(Effect(duration=20.0, loop=False), Layer(name="plain"))
-    edits: dict[str, Any] = {
-        "emit.rate": 0,
-        "emit.cap": count,
-        "emit.bursts": [{"at": 0, "count": count}],
-        "birthplace.kind": "ball",
-        "launch.lifetime": lifetime,
-        "flight.gravity": 0.5,
-        "flight.drag": 0.8,
-        "look.grow": {"band": [[[0, 0.2], [0.3, 1], [1, 0.4]], [[0, 0.4], [0.4, 2], [1, 1]]]},
-        "look.opacity": {"band": [[[0, 0], [0.2, 0.6], [1, 0]], [[0, 0], [0.3, 1], [1, 0]]]},
-        "look.intensity": {"curve": [[0, 4], [0.5, 2], [1, 1]]},
-        "look.color": {"gradient": [[0, "#fff0c0"], [0.4, "#ff8030"], [1, "#301008"]]},
-    }
-    for path, value in edits.items():
-        effect = effect.edit(f"layers[0].{path}", value)
-    return effect
+# With spin and draws in motion, the turn is read and written and the serial read as well.
+EVERYTHING_BYTES = PARTICLE_BYTES + 4 * 3
 
 
 def _least(work: Callable[[], Any], runs: int) -> float:
@@ -56,32 +39,63 @@ def _least(work: Callable[[], Any], runs: int) -> float:
     return min(taken)
 
 
-def copy_time(count: int, runs: int) -> float:
+def copy_time(count: int, runs: int, size: int = PARTICLE_BYTES) -> float:
     """Return how long ``numpy.copyto`` takes to move the same bytes: half read, half written."""
-    source = np.zeros(count * PARTICLE_BYTES // 8, np.float32)
+    source = np.zeros(count * size // 8, np.float32)
     target = np.ones_like(source)
     np.copyto(target, source)
     return _least(lambda: np.copyto(target, source), runs)
 
 
-def measure_plain(count: int) -> dict[str, float]:
-    """Return nanoseconds per particle for one step and one appearance pass, and the ratio to a copy."""
-    effect = plain_effect(count)
-    run = LayerRun(effect, effect.layers[0])
+def _step_of(effect: Effect, threads: int = 1) -> Callable[[], None]:
+    """Return what carries an effect's only layer over one step and shows it."""
+    run = LayerRun(effect, effect.layers[0], Crew(threads))
     run.snapshots.interval = 1 << 40
     run.seek(2)
     run.show()
-    runs = max(7, min(200, 4_000_000 // count))
 
     def once() -> None:
         run.seek(run.step + 1)
         run.show()
 
+    return once
+
+
+def measure_layer(effect: Effect, count: int, size: int) -> dict[str, float]:
+    """Return nanoseconds per particle for one step and one appearance pass, and the ratio to a copy."""
+    once = _step_of(effect)
+    runs = max(7, min(200, 4_000_000 // count))
     # Rounds of both in turn: the machine's mood changes, their ratio less so.
-    rounds = [(_least(once, runs), copy_time(count, runs)) for _ in range(5)]
+    rounds = [(_least(once, runs), copy_time(count, runs, size)) for _ in range(5)]
     taken, copy = (statistics.median(side) for side in zip(*rounds, strict=True))
     ratio = statistics.median(step / moved for step, moved in rounds)
     return {"particles": count, "ns": taken / count * 1e9, "copy_ns": copy / count * 1e9, "ratio": ratio}
+
+
+def measure_threads(effect: Effect, runs: int = 7) -> float:
+    """Return how many times faster two threads are than one."""
+    one, two = _step_of(effect, 1), _step_of(effect, 2)
+    return statistics.median(_least(one, runs) / _least(two, runs) for _ in range(5))
+
+
+def measure_crowd() -> dict[str, float]:
+    """Return milliseconds for a step of 50 layers of 2 000, and for the instances of all and of one of them."""
+    effect = crowded_effect()
+    sim = Simulation(effect)
+    sim.seek(1.0)
+
+    def shown(ids: list[str]) -> float:
+        taken = []
+        for _ in range(15):
+            sim.step()
+            start = time.perf_counter()
+            moment_of(sim, lambda layer: layer.id in ids)
+            taken.append(time.perf_counter() - start)
+        return statistics.median(taken) * 1e3
+
+    steps = _least(sim.step, 30) * 1e3
+    ids = [layer.id for layer in effect.layers]
+    return {"step_ms": steps, "all_ms": shown(ids), "one_ms": shown(ids[:1])}
 
 
 def measure_seek(alive: int = 20_000, seconds: float = 10.0) -> dict[str, float]:
@@ -169,11 +183,24 @@ def report(with_start: bool = False, say: Callable[[str], None] | None = None) -
     tell(f"{PARTICLE_BYTES} bytes a particle are read or written by one step and one appearance pass; one thread.")
     found: dict[str, Any] = {"bytes": PARTICLE_BYTES, "plain": []}
     for count in (10_000, 100_000, 1_000_000):
-        row = measure_plain(count)
+        row = measure_layer(plain_effect(count), count, PARTICLE_BYTES)
         found["plain"].append(row)
-        tell(
-            f"plain layer, {count:>9,}: {row['ns']:6.1f} ns a particle, {row['ratio']:5.2f} times a copy of the same bytes"
-        )
+        tell(f"plain layer, {count:>9,}: {row['ns']:6.1f} ns a particle, {row['ratio']:5.2f} times a copy of the bytes")
+    count = 1_000_000
+    found["everything"] = row = measure_layer(everything_effect(count), count, EVERYTHING_BYTES)
+    tell(
+        f"everything layer, {count:,}: {row['ns']:6.1f} ns a particle, "
+        f"{row['ratio']:5.2f} times a copy of its {EVERYTHING_BYTES} bytes"
+    )
+    found["threads"] = {}
+    for name, effect in (("plain", plain_effect(count)), ("everything", everything_effect(count))):
+        found["threads"][name] = gain = measure_threads(effect)
+        tell(f"two threads, {name} layer, {count:,}: {gain:.2f} times one thread")
+    found["crowd"] = crowd = measure_crowd()
+    tell(
+        f"50 layers of 2,000: a step {crowd['step_ms']:.1f} ms; instances of all {crowd['all_ms']:.1f} ms, "
+        f"with 49 hidden {crowd['one_ms']:.2f} ms"
+    )
     found["seek"] = seek = measure_seek()
     tell(
         f"seek in 10 s with {seek['alive']:,} alive: at most {seek['worst_steps']:.1f} plain steps, "
@@ -183,6 +210,13 @@ def report(with_start: bool = False, say: Callable[[str], None] | None = None) -
     for name, taken in found["edit_ms"].items():
         tell(f"edit at 3 s in the demo, layer {name}: particles follow in {taken:.1f} ms")
     if with_start:
+        from .app.measure import measure_panels
+
+        for name, effect in (("demo", kiln_mouth()), ("50 layers", crowded_effect())):
+            found[f"panels_{name}"] = panels = measure_panels(effect)
+            tell(
+                f"panels while {name} plays: {panels['panels_ms']:.2f} ms a frame; a thumbnail {panels['thumbnail_ms']:.1f} ms"
+            )
         found["start"] = start = measure_start()
         for what in ("frame", "particles"):
             tell(f"start to first {what}: {start[what + '_s']:.2f} s, {start[what]:.2f} times importing the libraries")

@@ -8,6 +8,8 @@ import sys
 from collections.abc import Sequence
 from typing import Any
 
+from .demo import NAMES
+
 GOOD, PROBLEMS, WRONG_USE = 0, 1, 2
 COMMANDS = ("demo", "render", "stats", "check", "bench", "schema", "reference")
 
@@ -40,6 +42,7 @@ def parser() -> argparse.ArgumentParser:
     window = commands.add_parser("open", help="open a file in the window")
     window.add_argument("file", nargs="?", help="an .ember file")
     demo = commands.add_parser("demo", help="open the window on the Saltglass Kiln")
+    demo.add_argument("name", nargs="?", choices=NAMES, default=NAMES[0], help=f"which: {', '.join(NAMES)} (the first)")
     for command in (window, demo):
         command.add_argument("--shot", metavar="PNG", help="save a picture of the whole window and end")
         command.add_argument("--size", type=_size, default=(1280, 800), metavar="WxH", help="the window's size")
@@ -99,7 +102,7 @@ def _open(chosen: argparse.Namespace) -> int:
 
     file = chosen.file if chosen.command == "open" else None
     return start(
-        file, demo=chosen.command == "demo", shot=chosen.shot, size=chosen.size, at=chosen.at,
+        file, demo=chosen.name if chosen.command == "demo" else "", shot=chosen.shot, size=chosen.size, at=chosen.at,
         select=chosen.select, until=chosen.until,
     )  # fmt: skip
 

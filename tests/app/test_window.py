@@ -8,7 +8,7 @@ import numpy as np
 from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QFileDialog, QLabel, QPushButton, QToolButton, QWidget
+from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog, QLabel, QPushButton, QToolButton, QWidget
 
 from pale_ember.app.commands import COMMANDS
 from pale_ember.app.start import window_picture
@@ -109,9 +109,10 @@ class DemoTest(WindowCase):
         with (
             mock.patch.object(QFileDialog, "getSaveFileName", return_value=("", "")),
             mock.patch.object(QFileDialog, "getOpenFileName", return_value=("", "")),
+            mock.patch.object(QInputDialog, "getText", return_value=("Fire", True)),
         ):
             for command in COMMANDS:
-                if command.name not in ("quit", "new", "demo", "open", "keep_layer"):
+                if command.name not in ("quit", "new", "open", "keep_layer") and not command.name.startswith("demo"):
                     self.window.commands[command.name].trigger()
                     QApplication.processEvents()
                     if command.name in ("find", "library"):

@@ -88,10 +88,10 @@ class PictureTest(unittest.TestCase):
         self.assertGreater(min(both[0], both[1]), 200)
 
     def test_sorts_and_orders(self):
-        eye, back = np.array([0, 0, 4.0]), np.array([0, 0, 1.0])
+        back = np.array([0, 0, 1.0])
         near_first = rows(((0, 0, 1), 1, (1, 1, 1), 1, 1), ((0, 0, -1), 1, (1, 1, 1), 1, 1))
         z = {
-            sort: list(in_order(one_layer(near_first, sort=sort).layers[0], eye, back)[:, 2])
+            sort: list(in_order(one_layer(near_first, sort=sort).layers[0], back)[:, 2])
             for sort in ("far", "old", "young", "none")
         }
         self.assertEqual(z, {"far": [-1, 1], "old": [1, -1], "young": [-1, 1], "none": [1, -1]})

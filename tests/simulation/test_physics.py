@@ -102,6 +102,18 @@ class FlightTest(unittest.TestCase):
             want = np.cross([0, 1, 0], out) if along else -out
             np.testing.assert_allclose(p.velocity[0], want * 6 / 60, atol=1e-5)
 
+    def test_pull_and_swirl_balance_on_a_circle(self):
+        # Pull holds v²/r; swirl makes up for what drag takes.
+        v, ring = 2.0, {**ONE, "birthplace.kind": "ring", "birthplace.radius": 1, "birthplace.fill": "rim"}
+        out = at(single(ring, duration=20.0), 1 / 60).position[0].astype(float)
+        push = (v * np.cross([0, 1, 0], out)).tolist()
+        for rate in (30, 60, 120):
+            for drag in (0.0, 1.5):
+                edits = {**ring, "flight.pull": v * v, "flight.swirl": drag * v, "flight.drag": drag, "launch.push": push}
+                p = at(single(edits, duration=20.0, step_rate=rate), 10.0)
+                self.assertAlmostEqual(float(np.hypot(*p.position[0, [0, 2]])), 1, delta=0.005, msg=f"{rate} {drag}")
+                self.assertAlmostEqual(float(np.linalg.norm(p.velocity[0])) / v, 1, delta=0.005)
+
     def test_turbulence_stirs_without_gathering(self):
         from pale_ember.simulation.turbulence import noise_gradient
 

@@ -27,7 +27,10 @@ class Command:
 COMMANDS = (
     Command("new", "File", "New effect", "Ctrl+N", "Start a blank effect"),
     Command("open", "File", "Open …", "Ctrl+O", "Open an effect from a file"),
-    Command("demo", "File", "Open the demo", "Ctrl+Shift+D", "Open the fire of the Saltglass Kiln"),
+    Command("demo", "File", "Demo: kiln mouth", "Ctrl+Shift+D", "Open the fire of the Saltglass Kiln"),
+    Command("demo_chimney", "File", "Demo: chimney smoke", "Ctrl+Alt+2", "Open the chimney in the marsh wind"),
+    Command("demo_sleet", "File", "Demo: sleet", "Ctrl+Alt+3", "Open the sleet over the yard"),
+    Command("demo_lantern", "File", "Demo: lantern", "Ctrl+Alt+4", "Open the lantern on its round"),
     Command("save", "File", "Save", "Ctrl+S", "Write the effect to its file"),
     Command("save_as", "File", "Save as …", "Ctrl+Shift+S", "Write the effect to another file"),
     Command("picture", "File", "Save a picture …", "Ctrl+Shift+P", "Save the stage's present moment as a PNG"),
@@ -83,6 +86,9 @@ COMMANDS = (
     Command("slower", "Time", "Slower", "[", "Play at half the speed"),
     Command("faster", "Time", "Faster", "]", "Play at twice the speed"),
     Command("loop", "Time", "Loop", "L", "Start over when the effect's duration has passed", "loop"),
+    Command("zoom_in", "Time", "Zoom in on the time", "Ctrl+=", "Show less of the time, about the playhead"),
+    Command("zoom_out", "Time", "Zoom out of the time", "Ctrl+-", "Show more of the time"),
+    Command("zoom_all", "Time", "Show the whole time", "Ctrl+0", "Show the effect's whole duration"),
     Command("frame", "View", "Frame selection", "F", "Bring the selected layer's particles into view", "frame"),
     Command("home_view", "View", "Go to the effect's camera", "Shift+F", "See the stage from the effect's own camera"),
     Command(

@@ -8,7 +8,7 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, QSettings, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QMenu, QMessageBox, QWidget
 
-from ..demo import kiln_mouth
+from ..demo import demo
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
 from ..effect.storage import load_effect, save_effect
@@ -66,9 +66,9 @@ class Desk(QObject):
         if self.may_leave():
             self.show(Effect(), None)
 
-    def open_demo(self) -> None:
+    def open_demo(self, name: str) -> None:
         if self.may_leave():
-            self.show(kiln_mouth(), None)
+            self.show(demo(name), None)
 
     def open(self) -> None:
         if not self.may_leave():

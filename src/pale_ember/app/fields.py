@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import dataclasses
+import html
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -64,8 +65,12 @@ class FieldRow(QWidget):
         self.session, self.rule, self.path, self.default = session, rule, path, default
         self.in_layer = in_layer
         self.setAccessibleName(rule.label)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 1, 0, 1)
+        self.outer = QVBoxLayout(self)
+        self.outer.setContentsMargins(0, 1, 0, 1)
+        self.outer.setSpacing(2)
+        self.problem: QLabel | None = None
+        row = QHBoxLayout()
+        self.outer.addLayout(row)
         row.setSpacing(4)
         self.mark = QToolButton()
         self.mark.setFixedSize(14, 22)
@@ -122,12 +127,31 @@ class FieldRow(QWidget):
                 self._build(value)
         self._fill(values)
         changed = any(one != self.default for one in values)
+        self._say_problem()
         self.mark.setText("•" if changed else "")
         self.mark.setStyleSheet(f"QToolButton {{ color: {theme.EMBER}; padding: 0; font-size: 16px; }}")
         self.mark.setEnabled(changed)
         self.mark.setToolTip("Set back to its default" if changed else "")
         self.mark.setFocusPolicy(Qt.FocusPolicy.TabFocus if changed else Qt.FocusPolicy.NoFocus)
         self.label.setStyleSheet(f"color: {theme.BRIGHT if changed else theme.TEXT};")
+
+    def _say_problem(self) -> None:
+        """Say beside the field what keeps it from being simulated, with a mend."""
+        path = self.path()
+        words = next((wrong.reason for wrong in self.session.moment.problems if wrong.place == path), "")
+        if not words and self.problem is None:
+            return
+        if self.problem is None:
+            self.problem = QLabel()
+            self.problem.setWordWrap(True)
+            self.problem.setTextFormat(Qt.TextFormat.RichText)
+            self.problem.linkActivated.connect(lambda _: self._reset())
+            self.outer.addWidget(self.problem)
+        mend = f'<a href="mend" style="color: {theme.EMBER}">Set it back to {self.default}</a>'
+        self.problem.setText(
+            f'<span style="color: {theme.WARN}">{html.escape(words[:1].upper() + words[1:])}</span> {mend}'
+        )
+        self.problem.setVisible(bool(words))
 
     def _shape_of(self, value: Any) -> tuple[str, ...]:
         if isinstance(value, Vec3Value):

@@ -92,6 +92,11 @@ def _bin(p: QPainter) -> None:
     p.drawPath(_lines((6, 4.5), (6, 2.5), (10, 2.5), (10, 4.5)))
 
 
+def _open(p: QPainter) -> None:
+    p.drawPath(_lines((2, 13), (2, 3.5), (6, 3.5), (7.5, 5.5), (13, 5.5), (13, 7.5)))
+    p.drawPath(_lines((2, 13), (4.5, 7.5), (15, 7.5), (12.5, 13), (2, 13)))
+
+
 def _up(p: QPainter) -> None:
     p.drawPath(_lines((3.5, 9.5), (8, 4.5), (12.5, 9.5)))
 
@@ -156,7 +161,7 @@ def _band(p: QPainter) -> None:
 
 _DRAWN: dict[str, Callable[[QPainter], None]] = {
     "play": _play, "pause": _pause, "restart": _restart, "step": _step, "back": _back, "loop": _loop, "eye": _eye,
-    "hidden": _hidden, "alone": _alone, "plus": _plus, "copy": _copy, "library": _library, "bin": _bin, "up": _up, "down": _down,
+    "hidden": _hidden, "alone": _alone, "plus": _plus, "copy": _copy, "library": _library, "bin": _bin, "open": _open, "up": _up, "down": _down,
     "menu": _menu, "undo": _undo, "redo": _redo, "frame": _frame, "burst": _burst,
     "fixed": _fixed, "spread": _spread, "curve": _curve, "band": _band,
 }  # fmt: skip

@@ -41,6 +41,7 @@ from .session import SPEEDS, Session
 from .stage import Stage
 from .starts import fresh_layer
 from .strip import LifeStrip
+from .thumbnails import Thumbnails
 from .timeline import Timeline
 from .top_bar import TopBar
 
@@ -60,7 +61,7 @@ class MainWindow(QMainWindow):
         self.commands = make_actions(self, self.run)
         self.top_bar = TopBar(self.session, self.stage, self.commands, self.desk.recent_menu)
         self.notice = Notice(self)
-        self.timeline = Timeline(self.session)
+        self.timeline = Timeline(self.session, Thumbnails(self.session, self.stage))
         self.strip = LifeStrip(self.session)
         self.recipe = Recipe(self.session)
         self.recipe.lane_wanted.connect(self.strip.show_lane)
@@ -195,7 +196,10 @@ class MainWindow(QMainWindow):
         simple: dict[str, Any] = {
             "new": desk.new,
             "open": desk.open,
-            "demo": desk.open_demo,
+            "demo": lambda: desk.open_demo("kiln-mouth"),
+            "demo_chimney": lambda: desk.open_demo("chimney"),
+            "demo_sleet": lambda: desk.open_demo("sleet"),
+            "demo_lantern": lambda: desk.open_demo("lantern"),
             "save": desk.save,
             "save_as": desk.save_as,
             "picture": self.save_picture,
@@ -234,6 +238,9 @@ class MainWindow(QMainWindow):
             "slower": lambda: self._faster(-1),
             "faster": lambda: self._faster(1),
             "loop": lambda: session.edit("loop", not session.effect.loop, "Change loop"),
+            "zoom_in": lambda: self.timeline.zoom(1.5),
+            "zoom_out": lambda: self.timeline.zoom(1 / 1.5),
+            "zoom_all": self.timeline.view.show_all,
             "frame": self.stage.frame,
             "home_view": lambda: session.look_from(session.effect.stage.camera),
             "keep_view": lambda: session.edit("stage.camera", session.camera, "Keep this view"),

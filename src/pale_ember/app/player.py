@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import sys
 import threading
 import time
@@ -12,7 +13,7 @@ from dataclasses import dataclass
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ..drawing import moment_of
-from ..effect.effect import Effect
+from ..effect.effect import Effect, Layer
 from ..effect.errors import EffectError
 from ..simulation import Simulation
 from ..simulation.warm import prepare
@@ -24,11 +25,16 @@ IDLE = 0.12
 
 @dataclass(frozen=True)
 class Wish:
-    """An effect at a time; ``number`` grows with each wish."""
+    """An effect at a time, without the layers that are hidden; ``number`` grows with each wish."""
 
     effect: Effect
     time: float
     number: int
+    hidden: frozenset[str] = frozenset()
+
+
+def _seen(hidden: frozenset[str], layer: Layer) -> bool:
+    return layer.id not in hidden
 
 
 class Player(QObject):
@@ -36,6 +42,7 @@ class Player(QObject):
 
     arrived = pyqtSignal(object, int, float)  # Moment, number of the wish, milliseconds it took
     preparing = pyqtSignal(int, int, str)  # kernels done, in all, what comes next; nothing when all are ready
+    learned = pyqtSignal(object)  # for each layer, what is known of its past while nothing is asked for
     failed = pyqtSignal(str)
 
     def __init__(self) -> None:
@@ -53,11 +60,11 @@ class Player(QObject):
         if not self._thread.is_alive() and not self._ended:
             self._thread.start()
 
-    def ask(self, effect: Effect, moment: float) -> int:
-        """Wish for an effect at a time; return the wish's number."""
+    def ask(self, effect: Effect, moment: float, hidden: frozenset[str] = frozenset()) -> int:
+        """Wish for an effect at a time, without the layers of some ids; return the wish's number."""
         with self._lock:
             self._number += 1
-            self._wish = Wish(effect, moment, self._number)
+            self._wish = Wish(effect, moment, self._number, hidden)
             self._lock.notify()
             return self._number
 
@@ -96,6 +103,8 @@ class Player(QObject):
             if wish is None:
                 # Nothing is wished for: make ready for scrubbing.
                 filled = sim is None or sim.fill(self._overtaken)
+                if sim is not None:
+                    self.learned.emit({layer.id: sim.levels(layer.id) for layer in sim.effect.layers})
                 continue
             filled = False
             start = time.perf_counter()
@@ -108,7 +117,9 @@ class Player(QObject):
                 # unless it takes long.
                 arrived = sim.seek(wish.time, self._patience(start + PATIENCE), hurry=True)
                 if arrived:
-                    self.arrived.emit(moment_of(sim), wish.number, (time.perf_counter() - start) * 1e3)
+                    hidden = wish.hidden
+                    moment = moment_of(sim, functools.partial(_seen, hidden))
+                    self.arrived.emit(moment, wish.number, (time.perf_counter() - start) * 1e3)
             except EffectError as wrong:
                 self.failed.emit(str(wrong))
             except MemoryError:

@@ -129,7 +129,15 @@ class Recipe(QWidget):
         body.addWidget(self.pages, 1)
         session.effect_changed.connect(self.refresh)
         session.selection_changed.connect(self.refresh)
+        session.moment_changed.connect(self._problems)
+        self._known_problems: tuple[str, ...] = ()
         self.show_chapter(0)
+
+    def _problems(self) -> None:
+        problems = tuple(str(wrong) for wrong in self.session.moment.problems)
+        if problems != self._known_problems:
+            self._known_problems = problems
+            self.refresh()
 
     def _finding(self) -> QHBoxLayout:
         """Return the line that finds fields in all chapters."""

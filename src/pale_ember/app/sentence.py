@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import NamedTuple
 
 from ..effect.effect import Layer
+from ..effect.source import SHIPPED_MESHES
 from ..effect.values import Band, Curve, Fixed, Spread, Value
 from .arithmetic import shown
 
@@ -54,6 +56,10 @@ def _births(layer: Layer) -> list[Piece]:
     found = []
     if emit.rate != Fixed(0.0):
         found.append(Piece(f"{amount(emit.rate, digits=1)} a second", "emit.rate"))
+    if emit.per_metre != Fixed(0.0) and layer.path:
+        found += ([Piece(" and ")] if found else []) + [
+            Piece(f"{amount(emit.per_metre, digits=1)} a metre of its way", "emit.per_metre")
+        ]
     if emit.bursts:
         count = len(emit.bursts)
         words = f"{count} bursts" if count > 1 else f"a burst of {amount(emit.bursts[0].count, digits=0)}"
@@ -73,10 +79,19 @@ def _births(layer: Layer) -> list[Piece]:
         "cylinder": f"in a cylinder of {size} m, {tall} m high",
         "ring": f"in a ring of {size} m",
         "line": f"along a line of {shown(place.extents[0], 2)} m",
+        "mesh": f"on the mesh {place.mesh if place.mesh in SHIPPED_MESHES else Path(place.mesh).stem}",
     }[place.kind]
-    if place.fill != "volume" and place.kind not in ("point", "line"):
+    if place.fill != "volume" and place.kind not in ("point", "line", "mesh"):
         where = where.replace("in ", {"skin": "on the skin of ", "rim": "on the rim of "}[place.fill], 1)
-    return [*found, Piece(" born "), Piece(where, "birthplace.kind")]
+    found += [Piece(" born "), Piece(where, "birthplace.kind")]
+    if place.around_camera and place.kind == "box":
+        found += [Piece(" that "), Piece("goes with the camera", "birthplace.around_camera")]
+    if place.glitter and place.kind != "point":
+        found += [Piece(", "), Piece("glittering all over it", "birthplace.glitter")]
+    if layer.path:
+        keys = len(layer.path)
+        found += [Piece(" on a "), Piece(f"path of {keys} key{'' if keys == 1 else 's'}", "path")]
+    return found
 
 
 def _launch(layer: Layer) -> list[Piece]:
@@ -96,6 +111,8 @@ def _launch(layer: Layer) -> list[Piece]:
         value = getattr(launch, name)
         if value != rules(name):
             found += [Piece(before), Piece(amount(value, unit, 3 if name == "size" else 2), f"launch.{name}")]
+    if launch.carry != Fixed(0.0) and layer.path:
+        found += [Piece(", taking along "), Piece(f"{amount(launch.carry)} of its motion", "launch.carry")]
     return found
 
 
@@ -108,6 +125,8 @@ def _flight(layer: Layer) -> list[list[Piece]]:
         if now != Fixed(0.0):
             found.append([Piece(before), Piece(amount(now, unit, sign=sign), f"flight.{name}")])
 
+    if layer.path and not flight.follow:
+        found.append([Piece("stay behind", "flight.follow")])
     if flight.gravity != Fixed(0.0):
         pull = sum(float(side.sum()) for side in flight.gravity.bounds_at([0.0, 0.25, 0.5, 0.75, 1.0]))
         add("gravity", "fall with " if pull > 0 else "rise with ", "× gravity", 1 if pull > 0 else -1)

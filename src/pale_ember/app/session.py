@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import dataclasses
 import time
 from typing import Any
 
@@ -25,6 +26,7 @@ class Session(QObject):
     selection_changed = pyqtSignal()
     clock_changed = pyqtSignal()  # time, playing, speed
     moment_changed = pyqtSignal()  # newly simulated particles
+    levels_changed = pyqtSignal()  # more is known of the layers' past
     shown_changed = pyqtSignal()  # camera, backdrop, hidden and lone layers
     said = pyqtSignal(str)  # a sentence for the artist
 
@@ -48,6 +50,7 @@ class Session(QObject):
         self.player = Player()
         # They come from another thread, so Qt queues them.
         self.player.arrived.connect(self._take_moment)
+        self.player.learned.connect(self._take_levels)
         self.player.failed.connect(self.said)
         self.player.preparing.connect(self._prepare)
         self.preparing: tuple[int, int, str] = (0, 1, "")
@@ -185,6 +188,11 @@ class Session(QObject):
         self.apply(gone, name)
         self.selection_changed.emit()
 
+    def toggle_folded(self, group: str) -> None:
+        """Fold a group of the timeline into one lane, or unfold it."""
+        self.folded ^= {group}
+        self.shown_changed.emit()
+
     def move(self, layer_id: str, to: int) -> None:
         if self.effect.index(layer_id) not in (-1, to):
             name = self.effect.layer(layer_id).name
@@ -217,6 +225,17 @@ class Session(QObject):
         if (self.selected, self.others) != before:
             self.selection_changed.emit()
 
+    def stretch_selection(self, by: int) -> None:
+        """Grow or shrink the selection by one layer at its moving end, the one away from the first selected."""
+        ids = [layer.id for layer in self.effect.layers]
+        if not ids:
+            return
+        here, places = ids.index(self.selected), [ids.index(x) for x in self.chosen]
+        end = places[0] if places[0] < here else places[-1]
+        to = min(max(end + by, 0), len(ids) - 1)
+        self.others = set(ids[min(here, to) : max(here, to) + 1]) - {self.selected}
+        self.selection_changed.emit()
+
     def select_all(self) -> None:
         self.others = {layer.id for layer in self.effect.layers} - {self.selected}
         self.selection_changed.emit()
@@ -236,11 +255,13 @@ class Session(QObject):
         hide = not set(ids) <= self.hidden
         self.hidden = self.hidden | set(ids) if hide else self.hidden - set(ids)
         self.shown_changed.emit()
+        self._ask()
 
     def toggle_alone(self, *ids: str) -> None:
         """Show only these layers, or all again."""
         self.alone = set() if self.alone == set(ids) else set(ids)
         self.shown_changed.emit()
+        self._ask()
 
     def choose_path_key(self, index: int) -> None:
         """Show one key of the selected layer's path as the chosen one."""
@@ -313,7 +334,8 @@ class Session(QObject):
         self._ask()
 
     def _ask(self) -> None:
-        self.asked_number = self.player.ask(self.effect, self.time)
+        unseen = frozenset(layer.id for layer in self.effect.layers if not self.is_shown(layer.id))
+        self.asked_number = self.player.ask(self.effect, self.time, unseen)
 
     def _prepare(self, done: int, total: int, what: str) -> None:
         self.preparing = (done, total, what)
@@ -324,6 +346,10 @@ class Session(QObject):
         self.moment_number = number
         self.milliseconds = taken
         self.moment_changed.emit()
+
+    def _take_levels(self, levels: Any) -> None:
+        self.moment = dataclasses.replace(self.moment, levels=levels)
+        self.levels_changed.emit()
 
     def end(self) -> None:
         self._timer.stop()

@@ -110,7 +110,7 @@ class Stage(QOpenGLWidget):
         self.session.player.begin()
         self.drawn.emit()
 
-    def picture_of(self, moment: Moment, size: tuple[int, int], camera: Camera) -> QImage:
+    def picture_of(self, moment: Moment, size: tuple[int, int], camera: Camera, backdrop: str = "night") -> QImage:
         """Return a moment as a small picture, by the stage's own renderer."""
         width, height = size
         if self._renderer is None:
@@ -120,7 +120,7 @@ class Stage(QOpenGLWidget):
         if self._small is None:
             # One of its own, so that the stage's targets keep their size.
             self._small = Renderer(self._ctx)
-        self._small.draw(target, size, moment, camera, "night", grid=False)
+        self._small.draw(target, size, moment, camera, backdrop, grid=False)
         data = target.read(components=3, alignment=1)
         target.release()
         self.doneCurrent()

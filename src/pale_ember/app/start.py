@@ -13,7 +13,7 @@ from PyQt6.QtCore import QObject, Qt, QTimer
 from PyQt6.QtGui import QPainter, QPixmap, QSurfaceFormat
 from PyQt6.QtWidgets import QApplication, QWidget
 
-from ..demo import kiln_mouth
+from ..demo import demo as demo_effect
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
 from ..effect.storage import load_effect
@@ -39,7 +39,7 @@ def _unexpected(kind: type[BaseException], wrong: BaseException, trace: Tracebac
 
 def start(
     file: str | None = None,
-    demo: bool = False,
+    demo: str = "",
     shot: str | None = None,
     size: tuple[int, int] = (1280, 800),
     at: float | None = None,
@@ -55,14 +55,14 @@ def start(
     theme.dress(app)
     sys.excepthook = _unexpected
     try:
-        effect = kiln_mouth() if demo else load_effect(file) if file and shot else Effect()
+        effect = demo_effect(demo) if demo else load_effect(file) if file and shot else Effect()
     except EffectError as wrong:
         print(f"pale-ember: {wrong}", file=sys.stderr)
         return 1
     window = MainWindow(effect)
     _windows.append(window)
     window.resize(*size)
-    _open_first(window, file, demo, shot, at, select)
+    _open_first(window, file, shot, at, select)
     window.show()
     window.arrange()
     if shot is None and not until:
@@ -85,9 +85,7 @@ def _leave_when_seen(window: MainWindow, until: str) -> None:
         os._exit(0)
 
 
-def _open_first(
-    window: MainWindow, file: str | None, demo: bool, shot: str | None, at: float | None, select: str | None
-) -> None:
+def _open_first(window: MainWindow, file: str | None, shot: str | None, at: float | None, select: str | None) -> None:
     session = window.session
     if file and shot:
         session.document = Document(session.effect, Path(file))

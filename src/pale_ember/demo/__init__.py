@@ -11,7 +11,15 @@ from ..effect.storage import parse_effect
 
 def kiln_mouth() -> Effect:
     """Return the fire in the kiln's mouth: core, tongues, pale embers, heat smoke."""
-    return parse_effect((resources.files(__package__) / "kiln-mouth.ember").read_bytes())
+    return demo("kiln-mouth")
+
+
+NAMES = ("kiln-mouth", "chimney", "sleet", "lantern")
+
+
+def demo(name: str) -> Effect:
+    """Return a demo effect by its name, one of ``NAMES``."""
+    return parse_effect((resources.files(__package__) / f"{name}.ember").read_bytes())
 
 
 def layers_folder() -> Path:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import dataclasses
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
@@ -9,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..effect.effect import Effect, Layer
+from ..effect.errors import EffectError
 from ..simulation import Simulation
 from ..simulation.slots import STRIDE
 
@@ -17,22 +19,36 @@ Floats = NDArray[np.float32]
 
 @dataclass(frozen=True)
 class DrawnLayer:
-    """One layer's instances, shape (n, columns), and its look."""
+    """One layer's instances, shape (n, columns), and its look.
+
+    ``around`` is the width and depth, m, of a box that goes with the camera; None for none.
+    """
 
     id: str
     instances: Floats
     blend: str
     sort: str
     order: int
+    around: tuple[float, float] | None = None
 
 
 @dataclass(frozen=True)
 class Moment:
-    """All that is drawn at one time; it shares no memory with the simulation."""
+    """All that is drawn at one time; it shares no memory with the simulation.
+
+    Attributes
+    ----------
+    levels : dict
+        For each layer, rows of time, s, number alive and number refused, as far as its past is known.
+    problems : tuple of EffectError
+        What keeps layers from being simulated as they are meant.
+    """
 
     time: float
     layers: tuple[DrawnLayer, ...]
     counts: dict[str, dict[str, int]] = field(default_factory=dict)
+    levels: dict[str, NDArray[np.float64]] = field(default_factory=dict)
+    problems: tuple[EffectError, ...] = ()
 
     @property
     def alive(self) -> int:
@@ -45,19 +61,43 @@ def moment_of(sim: Simulation, shown: Callable[[Layer], bool] = lambda layer: Tr
     layers = []
     for layer in effect.layers:
         if layer.enabled and shown(layer):
-            look = layer.look
-            layers.append(DrawnLayer(layer.id, sim.instances(layer.id).copy(), look.blend, look.sort, look.order))
+            look, rows = layer.look, sim.instances(layer.id).copy()
+            layers.append(DrawnLayer(layer.id, rows, look.blend, look.sort, look.order, _around(layer)))
     counts = {layer.id: sim.counts(layer.id) for layer in effect.layers}
-    return Moment(sim.time, tuple(layers), counts)
+    levels = {layer.id: sim.levels(layer.id) for layer in effect.layers}
+    return Moment(sim.time, tuple(layers), counts, levels, tuple(sim.problems()))
 
 
-def in_order(layer: DrawnLayer, eye: NDArray[np.float64], back: NDArray[np.float64]) -> Floats:
+def _around(layer: Layer) -> tuple[float, float] | None:
+    box = layer.birthplace
+    if not (box.around_camera and box.kind == "box"):
+        return None
+    width, _, depth = (layer.place.scale * extent for extent in box.extents)
+    return width, depth
+
+
+def gathered(layer: DrawnLayer, target: tuple[float, float, float]) -> DrawnLayer:
+    """Return a layer whose box goes with the camera, put around what it looks at.
+
+    The box is repeated in all directions over the floor, and of each particle the one nearest to the target
+    is drawn; so particles keep their places in the world while the camera moves, and none is made for it.
+    """
+    if layer.around is None or len(layer.instances) == 0:
+        return layer
+    rows = layer.instances.copy()
+    for column, middle, wide in ((0, target[0], layer.around[0]), (2, target[2], layer.around[1])):
+        if wide > 1e-3:
+            rows[:, column] -= wide * np.round((rows[:, column] - middle) / wide)
+    return dataclasses.replace(layer, instances=rows)
+
+
+def in_order(layer: DrawnLayer, back: NDArray[np.float64]) -> Floats:
     """Return a layer's instances in the order in which they are drawn.
 
     Parameters
     ----------
-    eye, back : ndarray, shape (3,)
-        The eye's place and the direction out of the picture. Added light needs no order.
+    back : ndarray, shape (3,)
+        The direction out of the picture. Added light needs no order.
     """
     rows = layer.instances
     if layer.blend == "add" or layer.sort in ("none", "old") or len(rows) < 2:

@@ -12,7 +12,7 @@ import numpy as np
 from ..effect.colors import hex_to_linear
 from ..effect.effect import Camera
 from .camera import axes_of, eye_of, projection_matrix, view_matrix
-from .moment import Moment, in_order
+from .moment import Moment, gathered, in_order
 
 INSTANCE_FORMAT = "3f 2f 1f 3f 1f 1f /i"
 INSTANCE_NAMES = ("in_place", "in_size", "in_angle", "in_color", "in_opacity", "in_intensity")
@@ -134,9 +134,8 @@ class Renderer:
         self._sprite["view"].write(_packed(view))
         self._sprite["projection"].write(_packed(projection))
         _, _, back = axes_of(camera)
-        eye = eye_of(camera)
         for layer in sorted(moment.layers, key=lambda drawn: drawn.order):
-            rows = in_order(layer, eye, back)
+            rows = in_order(gathered(layer, camera.target), back)
             if len(rows) == 0:
                 continue
             self._sprite["cover"] = 0.0 if layer.blend == "add" else 1.0

@@ -190,6 +190,12 @@ class Birthplace(Part):
         digits=1,
     )
     scatter: float = f.number(0.0, "Scatter", "Mixes the aim with a random direction.", hard=(0, 1), soft=(0, 1))
+    around_camera: bool = f.flag(
+        False,
+        "Around camera",
+        "The box goes with what the camera looks at: whoever is in it sees its weather on all sides.",
+        only=("kind", ("box",)),
+    )
     glitter: bool = f.flag(
         False, "Glitter", "At every step each particle is put at a new random place of the shape.",
         only=("kind", ("box", "line", "mesh", *ROUND)),

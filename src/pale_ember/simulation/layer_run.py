@@ -118,6 +118,7 @@ class LayerRun:
         self._look_forms = (np.zeros(s.COUNT, np.int32), np.zeros((s.COUNT, 2), np.float32))
         self._set_course(effect, layer, spans)
         self.snapshots = Snapshots()
+        self._levels, self._levels_of = np.zeros((0, 3)), (0, 0)
         self._listed: tuple[int, int, NDArray[np.float64]] = (0, 0, np.empty(0))
         self._stretch = 96 if self.schedule.most_within(96 / self.rate) < 200_000 else 1
         longest = _longest_life(self.tables)
@@ -153,6 +154,20 @@ class LayerRun:
             spans,
             poses,
         )
+
+    def levels(self) -> NDArray[np.float64]:
+        """Return what is known of the past: rows of time, s, number alive, and refused since time 0, by time.
+
+        The same array as long as nothing more is known.
+        """
+        if self._levels_of != (len(self.snapshots), self.snapshots.interval):
+            self._levels_of = (len(self.snapshots), self.snapshots.interval)
+            rows = [
+                (step / self.rate, len(kept.serial), float(kept.counters[REFUSED]))
+                for step, kept in sorted(self.snapshots.items())
+            ]
+            self._levels = np.array(rows, dtype=np.float64).reshape(-1, 3)
+        return self._levels
 
     def _start(self, goal: int | None = None) -> None:
         """Begin with no particle alive: at the first step, or so far before a goal that none alive at it is missed.

@@ -152,14 +152,19 @@ def _thrust(scr, around, tables, form, ends, serial, start, n):
 
 @njit(**options)
 def _from_centre(scr, state, around, start, n):
-    """Fill the T rows with the particles' ways from the layer's centre."""
-    wx, wy, wz = scr[_T0], scr[_T1], scr[_T2]
+    """Fill the T rows with the particles' ways from the layer's centre, as they are in the middle of the step.
+
+    Forces that turn with the place are taken there (the midpoint rule), so that circles stay circles.
+    """
+    wx, wy, wz, dt = scr[_T0], scr[_T1], scr[_T2], scr[_DT]
+    vx, vy, vz = part(state, s.VX, start, n), part(state, s.VY, start, n), part(state, s.VZ, start, n)
+    half = np.float32(0.5)
     px, py, pz = part(state, s.PX, start, n), part(state, s.PY, start, n), part(state, s.PZ, start, n)
     cx, cy, cz = around.centre[0], around.centre[1], around.centre[2]
     for i in range(n):
-        wx[i] = px[i] - cx
-        wy[i] = py[i] - cy
-        wz[i] = pz[i] - cz
+        wx[i] = px[i] - cx + half * dt[i] * vx[i]
+        wy[i] = py[i] - cy + half * dt[i] * vy[i]
+        wz[i] = pz[i] - cz + half * dt[i] * vz[i]
 
 
 @njit(**options)

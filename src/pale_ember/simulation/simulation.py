@@ -189,6 +189,11 @@ class Simulation:
                 found.append(EffectError(f"layers[{i}].{run.problem.place}", run.problem.reason))
         return found
 
+    def levels(self, layer_id: str) -> NDArray[np.float64]:
+        """Return what is known of a layer's past: rows of time, s, number alive, refused since time 0."""
+        run = self._runs.get(layer_id)
+        return np.zeros((0, 3)) if run is None else run.levels()
+
     def _run(self, layer: str) -> LayerRun | None:
         return self._runs.get(self.effect.layer(layer).id)
 
