@@ -92,6 +92,62 @@ class ShapeTest(unittest.TestCase):
         self.assertEven(place[:, 0], -1.5, 1.5)
         np.testing.assert_allclose(place[:, 1:], 0, atol=1e-5)
 
+    def test_every_kind_and_fill_is_even(self):
+        """For each, what must be evenly spread if the births are: shares of volume, of area, of length."""
+        radius, height, lean, tube = 1.5, 2.0, math.tan(math.radians(25)), 0.6
+        wide = {"radius": radius, "height": height, "angle": 25, "tube": tube, "arc": 300}
+
+        def turn(p):
+            return np.mod(np.arctan2(p[:, 2], p[:, 0]), 2 * math.pi) / math.radians(300)
+
+        def far(p):
+            return np.hypot(p[:, 0], p[:, 2])
+
+        def cone_side(p):
+            return radius + p[:, 1] * lean
+
+        def cone_share(p, power):
+            top = radius + height * lean
+            return (cone_side(p) ** power - radius**power) / (top**power - radius**power)
+
+        def around(p):
+            """The share of a tube's skin that lies before a place round the tube."""
+            angle = np.mod(np.arctan2(p[:, 1], far(p) - radius), 2 * math.pi)
+            return (radius * angle + tube * np.sin(angle)) / (2 * math.pi * radius)
+
+        even = {
+            ("ball", "volume"): [lambda p: (np.linalg.norm(p, axis=1) / radius) ** 3],
+            ("ball", "skin"): [lambda p: (p[:, 1] / radius + 1) / 2],
+            ("ball", "rim"): [],
+            ("dome", "volume"): [lambda p: p[:, 1] / np.linalg.norm(p, axis=1)],
+            ("dome", "skin"): [lambda p: p[:, 1] / radius],
+            ("dome", "rim"): [],
+            ("cylinder", "volume"): [lambda p: (far(p) / radius) ** 2, lambda p: p[:, 1] / height],
+            ("cylinder", "skin"): [lambda p: p[:, 1] / height],
+            ("cylinder", "rim"): [],
+            ("cone", "volume"): [lambda p: (far(p) / cone_side(p)) ** 2, lambda p: cone_share(p, 3)],
+            ("cone", "skin"): [lambda p: cone_share(p, 2)],
+            ("cone", "rim"): [],
+            ("ring", "volume"): [],
+            ("ring", "skin"): [around],
+            ("ring", "rim"): [],
+        }
+        for (kind, fill), shares in even.items():
+            with self.subTest(kind=kind, fill=fill):
+                place, _ = born(kind=kind, fill=fill, **wide)
+                for share in (turn, *shares):
+                    self.assertEven(share(place))
+        # A ring's volume, in cells of equal width over the tube's section: as many as their way round is long.
+        place, _ = born(kind="ring", fill="volume", **wide)
+        out = far(place) - radius
+        borders = np.linspace(-tube, tube, 13)
+        fine = np.linspace(-tube, tube, 24_001)
+        inside = (fine[1:] + fine[:-1]) / 2
+        weight = (radius + inside) * np.sqrt(tube**2 - inside**2)
+        want = np.add.reduceat(weight, np.searchsorted(inside, borders[:-1]))
+        found = np.histogram(out, borders)[0]
+        self.assertGreater(stats.chisquare(found, want / want.sum() * found.sum()).pvalue, 1e-3)
+
     def test_fan_and_scatter(self):
         _, v = born(kind="point", fan=50)
         self.assertEven(v[:, 1], math.cos(math.radians(50)), 1)
