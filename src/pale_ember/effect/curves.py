@@ -10,6 +10,9 @@ from numpy.typing import ArrayLike, NDArray
 
 EASES = ("smooth", "linear", "hold", "free")
 
+# Keys that are closer than this stand at one x: the curve steps there.
+CLOSE = 1e-9
+
 Floats = NDArray[np.float64]
 
 
@@ -54,11 +57,11 @@ def segments(keys: Keys) -> Segments:
     """
     starts: list[float] = []
     coefficients: list[tuple[float, float, float, float]] = []
-    slopes = _slopes(keys)
+    slopes = slopes_of(keys)
     for i in range(len(keys) - 1):
         a, b = keys[i], keys[i + 1]
         width = b.x - a.x
-        if width <= 0.0:
+        if width <= CLOSE:
             continue
         starts.append(a.x)
         secant = (b.y - a.y) / width
@@ -112,7 +115,7 @@ def breaks(keys: Keys) -> list[float]:
     """Return the x at which the curve jumps: steps, and the ends of held stretches."""
     found = []
     for a, b in itertools.pairwise(keys):
-        if (a.ease == "hold" or a.x == b.x) and a.y != b.y:
+        if (a.ease == "hold" or b.x - a.x <= CLOSE) and a.y != b.y:
             found.append(b.x)
     return found
 
@@ -124,6 +127,7 @@ def with_key_at(keys: Keys, x: float) -> tuple[Keys, int]:
     curve's own slope. Smooth keys whose slope would change become ``free`` with the slope that they had.
     """
     x = min(max(x, 0.0), 1.0)
+    x = next((k.x for k in keys if abs(k.x - x) <= CLOSE), x)
     y = float(evaluate(keys, x)[0])
     at = int(np.searchsorted([k.x for k in keys], x, side="right"))
     if at == 0:
@@ -139,8 +143,8 @@ def with_key_at(keys: Keys, x: float) -> tuple[Keys, int]:
         slope = float(c[1] + s * (2 * c[2] + 3 * s * c[3]))
         key = Key(x, y, "free", slope, slope)
     grown = (*keys[:at], key, *keys[at:])
-    before = np.insert(_slopes(keys), at, 0.0)
-    after = _slopes(grown)
+    before = np.insert(slopes_of(keys), at, 0.0)
+    after = slopes_of(grown)
     mended = list(grown)
     for i, k in enumerate(grown):
         level_end = at == len(keys) and i == at - 1
@@ -151,12 +155,12 @@ def with_key_at(keys: Keys, x: float) -> tuple[Keys, int]:
     return tuple(mended), at
 
 
-def _slopes(keys: Keys) -> Floats:
+def slopes_of(keys: Keys) -> Floats:
     """Return the monotone slope at each key, run by run."""
     found = np.zeros(len(keys))
     start = 0
     for i in range(len(keys)):
-        ends = i == len(keys) - 1 or keys[i].ease == "hold" or keys[i + 1].x <= keys[i].x
+        ends = i == len(keys) - 1 or keys[i].ease == "hold" or keys[i + 1].x - keys[i].x <= CLOSE
         if ends:
             x = np.array([k.x for k in keys[start : i + 1]])
             y = np.array([k.y for k in keys[start : i + 1]])
