@@ -11,7 +11,7 @@ from typing import Any
 from .demo import NAMES
 
 GOOD, PROBLEMS, WRONG_USE = 0, 1, 2
-COMMANDS = ("demo", "render", "stats", "check", "bench", "schema", "reference")
+COMMANDS = ("demo", "render", "filmstrip", "stats", "check", "bench", "schema", "reference")
 
 
 def _size(text: str) -> tuple[int, int]:
@@ -29,6 +29,12 @@ def _seconds(text: str) -> float:
     if not 0.0 <= found <= 36_000.0:
         raise argparse.ArgumentTypeError(f"“{text}” is not a time; give seconds from 0 to 36000")
     return found
+
+
+def _frames(text: str) -> int:
+    if not text.isdigit() or not 1 <= int(text) <= 64:
+        raise argparse.ArgumentTypeError(f"“{text}” is not a number of pictures; give 1 to 64")
+    return int(text)
 
 
 def parser() -> argparse.ArgumentParser:
@@ -59,6 +65,15 @@ def parser() -> argparse.ArgumentParser:
     )
     render.add_argument("--no-grid", action="store_true", help="leave the floor's grid out")
     render.add_argument("-o", "--output", required=True, metavar="PNG")
+
+    strip = commands.add_parser("filmstrip", help="draw one particle's life into a PNG, without a window")
+    strip.add_argument("file")
+    strip.add_argument("--layer", default="", metavar="LAYER", help="name or id (the first)")
+    strip.add_argument("--particle", type=int, default=0, metavar="N", help="which, counted by birth from 0 (0)")
+    strip.add_argument("--frames", type=_frames, default=16, metavar="N", help="how many pictures (16)")
+    strip.add_argument("--size", type=_size, default=(64, 64), metavar="WxH", help="of one picture, pixels (64x64)")
+    strip.add_argument("--scale", type=float, default=None, metavar="S", help="pixels for a metre (what fits)")
+    strip.add_argument("-o", "--output", required=True, metavar="PNG")
 
     stats = commands.add_parser("stats", help="count births, deaths and the most alive, layer by layer")
     stats.add_argument("file")
@@ -113,6 +128,19 @@ def _render(chosen: argparse.Namespace) -> int:
 
     effect = load_effect(chosen.file)
     render_file(effect, chosen.time, chosen.size, chosen.output, chosen.backdrop, not chosen.no_grid)
+    return GOOD
+
+
+def _filmstrip(chosen: argparse.Namespace) -> int:
+    from .effect import EffectError, load_effect
+    from .files.pictures import filmstrip_file
+
+    if chosen.scale is not None and not 0.001 <= chosen.scale <= 1e6:
+        raise EffectError("scale", f"{chosen.scale:g} pixels for a metre can't be drawn; give 0.001 to 1000000.")
+    filmstrip_file(
+        load_effect(chosen.file), chosen.layer, chosen.output, particle=chosen.particle, frames=chosen.frames,
+        size=chosen.size, scale=chosen.scale,
+    )  # fmt: skip
     return GOOD
 
 
@@ -187,6 +215,7 @@ _RUNNERS = {
     "open": _open,
     "demo": _open,
     "render": _render,
+    "filmstrip": _filmstrip,
     "stats": _stats,
     "check": _check,
     "bench": _bench,

@@ -93,6 +93,16 @@ class FlightTest(unittest.TestCase):
                 if int(n) in before:
                     self.assertLessEqual(np.linalg.norm(place - before[int(n)]), 2 / 60 * (1 + 1e-4))
 
+    def test_a_top_speed_that_comes_to_0_stops_and_a_fixed_0_does_not(self):
+        top = {"curve": [{"x": 0, "y": 2, "ease": "linear"}, [1, 0]]}
+        edits = {**ONE, "launch.lifetime": 2, "launch.push": [5, 0, 0], "flight.top_speed": top}
+        for time in (0.5, 1.0, 1.9):
+            speed = at(single(edits, duration=10.0), time).velocity[0, 0]
+            self.assertAlmostEqual(speed, 2 - time, delta=0.02)
+        for still in ({"spread": [0, 0]}, {"curve": [[0, 0], [1, 0]], "along": "clock"}):
+            self.assertEqual(at(single({**edits, "flight.top_speed": still}, duration=10.0), 1.0).velocity[0, 0], 0)
+        self.assertEqual(at(single({**edits, "flight.top_speed": 0}, duration=10.0), 1.0).velocity[0, 0], 5)
+
     def test_swirl_pushes_along_the_circle_and_pull_to_the_centre(self):
         edits = {**ONE, "birthplace.kind": "ring", "birthplace.fill": "rim", "birthplace.radius": 3}
         for field, along in (("swirl", True), ("pull", False)):

@@ -10,6 +10,7 @@ from PIL import Image
 
 from ..effect.effect import Camera
 from ..effect.errors import EffectError
+from .filmstrip import Floats, draw_filmstrip
 from .moment import Moment
 from .renderer import Renderer
 
@@ -54,3 +55,16 @@ class Studio:
         finally:
             target.release()
         return Image.frombytes("RGB", size, data).transpose(Image.Transpose.FLIP_TOP_BOTTOM)
+
+    def filmstrip(
+        self, rows: Floats, camera: Camera, scale: float, size: tuple[int, int], look: tuple[str, str]
+    ) -> Image.Image:
+        """Return instances side by side as an RGB image; see :func:`~.filmstrip.draw_filmstrip`."""
+        whole = (size[0] * len(rows), size[1])
+        target = self.ctx.simple_framebuffer(whole, components=4)
+        try:
+            draw_filmstrip(self.renderer, target, rows, camera, scale, size, look)
+            data = target.read(components=3, alignment=1)
+        finally:
+            target.release()
+        return Image.frombytes("RGB", whole, data).transpose(Image.Transpose.FLIP_TOP_BOTTOM)

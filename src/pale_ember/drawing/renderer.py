@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from importlib import resources
-from typing import Any
+from typing import Any, NamedTuple
 
 import moderngl
 import numpy as np
@@ -43,6 +43,19 @@ BACKDROPS = {
 
 def _shader(name: str) -> str:
     return (resources.files(__package__) / "shaders" / f"{name}.glsl").read_text(encoding="utf-8")
+
+
+class Layout(NamedTuple):
+    """How pictures are laid side by side: their size and that of the cells in whose middle they stand, and their number.
+
+    All in pixels; cells are larger, so that no glow of a neighbour reaches a picture.
+    """
+
+    width: int
+    height: int
+    cell_width: int
+    cell_height: int
+    number: int
 
 
 class Renderer:
@@ -87,27 +100,63 @@ class Renderer:
         """
         width, height = max(size[0], 1), max(size[1], 1)
         self._resize(width, height)
-        ctx = self.ctx
-        ctx.disable(moderngl.DEPTH_TEST | moderngl.CULL_FACE | moderngl.BLEND)
         view, projection = view_matrix(camera), projection_matrix(camera, width, height)
-        look = (camera, backdrop, grid)
-        if look != self._behind_look:
-            # It stays the same until the camera moves.
-            self._behind.use()
-            ctx.viewport = (0, 0, width, height)
-            self._draw_backdrop(view, projection, camera, BACKDROPS[backdrop], grid)
-            self._behind_look = look
-        ctx.copy_framebuffer(self._scene, self._behind)
-        self._scene.use()
-        ctx.viewport = (0, 0, width, height)
-        self._draw_sprites(view, projection, camera, moment)
-        self._draw_glow(width, height)
+        self._lay_behind((camera, backdrop, grid), view, projection, (1, width))
+        self._draw_scene(view, projection, camera, moment)
         target.use()
-        ctx.viewport = (0, 0, width, height)
+        self.ctx.viewport = (0, 0, width, height)
+        self._develop((0.0, 0.0, 1.0, 1.0))
+
+    def draw_frames(self, target: Any, moment: Moment, camera: Camera, backdrop: str, layout: Layout) -> None:
+        """Draw pictures side by side into a framebuffer, each as it would be in the middle of a picture of its own.
+
+        Parameters
+        ----------
+        target : moderngl.Framebuffer
+            8-bit, ``layout.width`` times the number wide.
+        moment : Moment
+            With each picture's particles in its cell; see :mod:`.filmstrip`.
+        camera : Camera
+            What a cell of ``layout`` shows.
+        """
+        wide, high, count = layout.cell_width, layout.cell_height, layout.number
+        left, bottom = (wide - layout.width) / 2, (high - layout.height) / 2
+        self._resize(wide * count, high)
+        view = view_matrix(camera)
+        self._lay_behind((camera, backdrop), view, projection_matrix(camera, wide, high), (count, wide))
+        self._draw_scene(view, projection_matrix(camera, wide * count, high), camera, moment)
+        target.use()
+        for i in range(count):
+            self.ctx.viewport = (i * layout.width, 0, layout.width, layout.height)
+            corner = ((i * wide + left) / (wide * count), bottom / high)
+            self._develop((*corner, layout.width / (wide * count), layout.height / high))
+
+    def _lay_behind(self, look: tuple[Any, ...], view: Any, projection: Any, cells: tuple[int, int]) -> None:
+        """Make the scene what is behind the effect, in each of a number of cells of a width; kept while it looks the same."""
+        ctx, (count, wide) = self.ctx, cells
+        ctx.disable(moderngl.DEPTH_TEST | moderngl.CULL_FACE | moderngl.BLEND)
+        if (look, cells) != self._behind_look:
+            self._behind.use()
+            camera, backdrop, grid = (*look, False)[:3]
+            for i in range(count):
+                ctx.viewport = (i * wide, 0, wide, self._size[1])
+                self._draw_backdrop(view, projection, camera, BACKDROPS[backdrop], grid)
+            self._behind_look = (look, cells)
+        ctx.copy_framebuffer(self._scene, self._behind)
+
+    def _draw_scene(self, view: Any, projection: Any, camera: Camera, moment: Moment) -> None:
+        """Draw particles over what is behind them, and the glow of it all."""
+        self._scene.use()
+        self.ctx.viewport = (0, 0, *self._size)
+        self._draw_sprites(view, projection, camera, moment)
+        self._draw_glow()
+
+    def _develop(self, cut: tuple[float, float, float, float]) -> None:
+        """Make light what a screen shows, of a part of the scene, into the viewport."""
         self._scene.color_attachments[0].use(0)
         self._glow[0].color_attachments[0].use(1)
         develop = self._screens["develop"]
-        develop["scene"], develop["glow"] = 0, 1
+        develop["scene"], develop["glow"], develop["cut"] = 0, 1, cut
         develop["glow_share"], develop["glow_scale"] = GLOW_SHARE, 1.0 / GLOW_LEVELS
         self._triangles["develop"].render(moderngl.TRIANGLES, vertices=3)
 
@@ -152,7 +201,7 @@ class Renderer:
             self._buffer.orphan()
         self._buffer.write(np.ascontiguousarray(rows))
 
-    def _draw_glow(self, width: int, height: int) -> None:
+    def _draw_glow(self) -> None:
         """Spread the light that lenses and eyes spread: halve the picture several times, then add back up."""
         ctx = self.ctx
         source = self._scene

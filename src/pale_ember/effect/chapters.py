@@ -151,7 +151,7 @@ class Flight(Part):
     top_speed: Value = f.value(
         0.0,
         "Top speed",
-        "It is never faster than this; 0 sets no limit.",
+        "It is never faster than this. A fixed 0 sets no limit; a curve that comes to 0 stops it.",
         along="life clock speed",
         unit="m/s",
         hard=(0, 1e6),

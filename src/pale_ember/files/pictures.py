@@ -5,11 +5,17 @@ from __future__ import annotations
 import io
 import os
 
+import numpy as np
+from PIL import Image
+
 from ..drawing import moment_of
+from ..drawing.filmstrip import fitting_scale
 from ..drawing.headless import Studio
 from ..effect.effect import Effect
+from ..effect.errors import EffectError
 from ..effect.storage import write_whole
 from ..simulation import Simulation
+from ..simulation.biography import Single
 
 
 def render_file(
@@ -31,6 +37,51 @@ def render_file(
     sim.seek(time)
     with Studio() as studio:
         image = studio.picture(moment_of(sim), size, effect.stage.camera, backdrop or effect.stage.backdrop, grid)
+    _write(image, path)
+
+
+def filmstrip_file(
+    effect: Effect,
+    layer: str,
+    path: str | os.PathLike[str],
+    *,
+    particle: int = 0,
+    frames: int = 16,
+    size: tuple[int, int] = (64, 64),
+    scale: float | None = None,
+) -> None:
+    """Draw one particle's life, at equal ages from birth to death, into a PNG; whole or not at all.
+
+    Parameters
+    ----------
+    layer : str
+        Name or id; the first layer if empty.
+    particle : int
+        Which one, counted by birth since time 0.
+    size : (int, int)
+        Of one frame, pixels.
+    scale : float, optional
+        Pixels for a metre; such that the particle at its largest fits, by default.
+
+    Raises
+    ------
+    EffectError
+        If there is no such layer, nothing is born in it, there is no OpenGL here or the file can't be written.
+    """
+    if not effect.layers:
+        raise EffectError("layers", "the effect has no layer; add one.")
+    chosen = effect.layer(layer) if layer else effect.layers[0]
+    alone = Single(effect, chosen)
+    birth = alone.birth(particle)
+    if birth is None:
+        raise EffectError(chosen.name, "nothing is born in this layer; raise its rate or add a burst.")
+    rows = alone.instances(alone.life(*birth), np.linspace(0.0, 1.0, frames))
+    look = (chosen.look.blend, effect.stage.backdrop)
+    with Studio() as studio:
+        _write(studio.filmstrip(rows, effect.stage.camera, scale or fitting_scale(rows, *size), size, look), path)
+
+
+def _write(image: Image.Image, path: str | os.PathLike[str]) -> None:
     data = io.BytesIO()
     image.save(data, "PNG")
     write_whole(path, data.getvalue())

@@ -259,7 +259,7 @@ def _move(scr, state, start, n):
 
 @njit(**options)
 def _move_limited(scr, state, start, n):
-    """As :func:`_move`, and never faster than the limit row, where that is above 0."""
+    """As :func:`_move`, and never faster than the limit row; a limit of 0 stops it."""
     e0, e1, e2, dt = scr[_E0], scr[_E1], scr[_E2], scr[_DT]
     ax, ay, az = scr[_AX], scr[_AY], scr[_AZ]
     limit = scr[_LIMIT]
@@ -273,7 +273,7 @@ def _move_limited(scr, state, start, n):
         wx = vx[i] * e0[i] + ax[i] * e1[i]
         wy = vy[i] * e0[i] + ay[i] * e1[i]
         wz = vz[i] * e0[i] + az[i] * e1[i]
-        top = limit[i] if limit[i] > np.float32(0.0) else np.float32(3e38)
+        top = max(limit[i], np.float32(0.0))
         fast = np.sqrt(wx * wx + wy * wy + wz * wz)
         far = np.sqrt(dx * dx + dy * dy + dz * dz)
         hold = min(one, top / max(fast, np.float32(1e-30)))
@@ -409,7 +409,8 @@ def advance(state, serial, first, last, to, steps, even, tables, form, ends, aro
     winds = _present(form, ends, s.WIND) and _present(form, ends, s.DRAG)
     drifts = _present(form, ends, s.DRIFT_X) or _present(form, ends, s.DRIFT_Y) or _present(form, ends, s.DRIFT_Z)
     orbits = _present(form, ends, s.ORBIT)
-    limited = _present(form, ends, s.TOP_SPEED)
+    # A fixed 0 sets no limit; a curve or spread that comes to 0 means it.
+    limited = tables.form[s.TOP_SPEED] != s.LEVEL or _present(form, ends, s.TOP_SPEED)
     spins = _present(form, ends, s.SPIN)
     reads_age = False
     reads_speed = False

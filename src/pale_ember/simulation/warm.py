@@ -25,6 +25,7 @@ def prepare(progress: Callable[[int, int, str], None] | None = None) -> None:
 
 
 def _stages() -> Iterator[str]:
+    from .biography import Single
     from .layer_run import LayerRun
     from .shapes import birth
 
@@ -38,3 +39,5 @@ def _stages() -> Iterator[str]:
     run.seek(1)
     yield STAGES[2]
     run.show()
+    single = Single(effect, effect.layers[0])
+    single.instances(single.life(0, 0.0), [0.5])

@@ -4,6 +4,7 @@ uniform sampler2D scene;
 uniform sampler2D glow;
 uniform float glow_share;
 uniform float glow_scale;
+uniform vec4 cut;  // the part of the scene that is developed: its corner, its size
 in vec2 uv;
 out vec4 pixel;
 
@@ -18,7 +19,8 @@ vec3 to_srgb(vec3 v) {
 }
 
 void main() {
-    vec3 light = mix(texture(scene, uv).rgb, texture(glow, uv).rgb * glow_scale, glow_share);
+    vec2 at = cut.xy + uv * cut.zw;
+    vec3 light = mix(texture(scene, at).rgb, texture(glow, at).rgb * glow_scale, glow_share);
     vec3 shown = to_srgb(clamp(shoulder(max(light, 0.0)), 0.0, 1.0));
     uvec2 p = uvec2(gl_FragCoord.xy);
     uint h = p.x * 0x8DA6B343u ^ p.y * 0xD8163841u;

@@ -1,0 +1,77 @@
+"""A particle's life as a row of pictures, each just what a picture of the whole would have in its middle."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..effect.effect import Camera
+from .camera import axes_of
+from .moment import DrawnLayer, Moment
+from .renderer import Layout, Renderer
+
+Floats = NDArray[np.float32]
+# Pixels at least between a picture and its cell's edge: glow reaches about so far. Cells are whole numbers of
+# such stretches, so that each picture's glow falls on the same grid.
+MARGIN = 64
+
+
+def frame_camera(camera: Camera, scale: float, height: int) -> Camera:
+    """Return a camera that looks the same way, with so many pixels for a metre at its target.
+
+    Parameters
+    ----------
+    scale : float
+        Pixels for a metre.
+    height : int
+        Of the whole picture, pixels.
+    """
+    distance = height / (2.0 * scale * math.tan(math.radians(camera.view) / 2))
+    return camera.model_copy(update={"distance": min(max(distance, 0.01), 100_000.0)})
+
+
+def fitting_scale(rows: Floats, width: int, height: int) -> float:
+    """Return the pixels for a metre at which the largest of some instances just fits into a frame, turned or not."""
+    wide, tall, angle = (rows[:, column].astype(np.float64) for column in (3, 4, 5))
+    across = np.abs(wide * np.cos(angle)) + np.abs(tall * np.sin(angle))
+    above = np.abs(wide * np.sin(angle)) + np.abs(tall * np.cos(angle))
+    most_across = float(np.max(across, initial=1e-4, where=np.isfinite(across)))
+    most_above = float(np.max(above, initial=1e-4, where=np.isfinite(above)))
+    return min(width / most_across, height / most_above)
+
+
+def draw_filmstrip(
+    renderer: Renderer, target: Any, rows: Floats, camera: Camera, scale: float, size: tuple[int, int], look: Any
+) -> None:
+    """Draw instances side by side, each in the middle of its frame.
+
+    Parameters
+    ----------
+    renderer : Renderer
+    target : moderngl.Framebuffer
+        As wide as all frames, as high as one.
+    rows : (n, columns) array
+        Instances, as ``simulation.slots.COLUMNS`` says; their places don't count.
+    camera : Camera
+        Gives the direction, the view angle and what is behind.
+    scale : float
+        Pixels for a metre.
+    size : (int, int)
+        Of one frame, pixels; even numbers keep the particle on the same place of its pixels as in its cell.
+    look : (str, str)
+        The layer's blend, and the backdrop.
+    """
+    cell_width, cell_height = (-(-side // MARGIN) * MARGIN + 2 * MARGIN for side in size)
+    layout = Layout(*size, cell_width, cell_height, len(rows))
+    seen = frame_camera(camera, scale, cell_height)
+    right, _, _ = axes_of(seen)
+    pitch = cell_width / scale
+    steps = (np.arange(len(rows)) - (len(rows) - 1) / 2)[:, None] * pitch
+    placed = rows.copy()
+    # In a plane that faces the camera all are seen at one scale.
+    placed[:, :3] = np.array(seen.target) + steps * right
+    moment = Moment(0.0, (DrawnLayer("", placed, look[0], "none", 0),))
+    renderer.draw_frames(target, moment, seen, look[1], layout)
