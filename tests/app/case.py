@@ -11,7 +11,6 @@ from collections.abc import Callable
 from unittest import mock
 
 from PyQt6.QtCore import QPoint, QPointF, Qt
-from PyQt6.QtGui import QSurfaceFormat
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QMessageBox, QWidget
 
@@ -20,7 +19,6 @@ from pale_ember.app.fields import FieldRow
 from pale_ember.app.main_window import MainWindow
 from pale_ember.app.number_box import NumberBox
 from pale_ember.app.recipe import CHAPTERS
-from pale_ember.app.stage import surface_format
 from pale_ember.effect import Effect
 
 LEFT = Qt.MouseButton.LeftButton
@@ -29,7 +27,6 @@ _app: list[QApplication] = []
 
 def application() -> QApplication:
     if not _app:
-        QSurfaceFormat.setDefaultFormat(surface_format())
         app = QApplication(sys.argv[:1])
         theme.dress(app)
         _app.append(app)

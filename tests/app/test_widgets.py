@@ -10,6 +10,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from pale_ember.app.arithmetic import evaluate, shown
+from pale_ember.app.color_picker import Picker
 from pale_ember.app.number_box import NumberBox
 from pale_ember.app.sentence import pieces, sentence
 from pale_ember.demo import kiln_mouth
@@ -260,7 +261,7 @@ class LaneTest(WindowCase):
 
     def test_one_axis_of_a_vector_has_its_lane(self):
         self.row("flight.thrust")._to_form("curve", "[1]")
-        lane = self.window.strip.lanes["flight.thrust[1]"]
+        lane = self.window.strip.lanes["flight.thrust"]
         self.window.strip.area.ensureWidgetVisible(lane)
         QTest.qWait(30)
         QTest.mouseClick(lane, LEFT, pos=QPointF(lane.x_of(0.5), lane.y_of(0.0)).toPoint())
@@ -293,13 +294,11 @@ class LaneTest(WindowCase):
         stops = self.session.layer.look.color.stops
         self.assertEqual(len(stops), 3)
         lane.pick()
-        dialog = QApplication.activeModalWidget()
-        from PyQt6.QtGui import QColor
-
+        picker = self.window.findChild(Picker)
         steps = len(self.session.document.history)
         for color in ("#ff0000", "#00ff00", "#ff8800"):
-            dialog.setCurrentColor(QColor(color))
-        dialog.accept()
+            picker.set_color(color)
+        picker.accept()
         self.assertEqual(self.session.layer.look.color.stops[1].color, "#ff8800")
         self.assertEqual(len(self.session.document.history), steps + 1)
         at = QPointF(lane.x_of(stops[1].x), lane.bar(0).bottom() + 4)

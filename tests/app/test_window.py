@@ -221,9 +221,9 @@ class DemoTest(WindowCase):
             lane = rng.choice(list(window.strip.lanes.values()))
             lane.add_at(rng.random())
             if rng.random() < 0.5:
-                lane.nudge(rng.uniform(-0.2, 0.2), rng.uniform(-0.3, 0.3))
+                window.strip.hand.nudge(rng.uniform(-0.2, 0.2), rng.uniform(-0.3, 0.3))
             elif rng.random() < 0.3:
-                lane.remove_key()
+                window.strip.hand.delete()
         if rng.random() < 0.3 and session.effect.layers:
             session.select(rng.choice(session.effect.layers).id)
 
@@ -234,7 +234,7 @@ class DemoTest(WindowCase):
         self.wait_for_moment()
         window.stage.repaint()
         QTest.qWait(50)
-        image = window.stage.grabFramebuffer()
+        image = window.stage.picture()
         size = (image.width(), image.height())
         image = image.convertToFormat(image.Format.Format_RGB888)
         data = np.frombuffer(image.constBits().asstring(image.sizeInBytes()), np.uint8)

@@ -2,156 +2,92 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QContextMenuEvent, QMouseEvent, QPainter, QPen, QPolygonF
-from PyQt6.QtWidgets import QMenu
+from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
-from ..effect.colors import ColorValue, Gradient, GradientBand, Stop
+from ..effect.colors import Flat, Stop, evaluate_stops, linear_to_hex
 from ..effect.forms import color_at, to_color_form
 from . import theme
+from .color_picker import pick_color
 from .curve_paint import color_sides, paint_gradient, paint_stops
-from .lane import GRAB, Lane
-from .swatch import pick_color
+from .hand import Held
+from .lane import Lane
+from .tracks import with_points
 
 
 class ColorLane(Lane):
-    """A colour's gradient, or the two of a band, with stops to drag."""
-
-    def points(self, side: int) -> list[Stop]:
-        sides = color_sides(self.value)
-        return list(sides[side]) if side < len(sides) else []
+    """A colour's gradient, or the two of a band."""
 
     def bar(self, side: int) -> QRectF:
         count = max(len(color_sides(self.value)), 1)
         high = self.plot.height() / count
-        return QRectF(self.plot.left(), self.plot.top() + side * high, self.plot.width(), high - 9)
+        room = 0 if self.folded else 9
+        return QRectF(self.plot.left(), self.plot.top() + side * high, self.plot.width(), max(high - room, 3))
 
-    def _with_side(self, stops: tuple[Stop, ...], side: int) -> ColorValue:
-        value = self.value
-        if isinstance(value, GradientBand):
-            ends = (stops, value.high) if side == 0 else (value.low, stops)
-            return GradientBand(*ends, value.along)
-        return Gradient(stops, value.along)
+    def place_of(self, held: Held) -> QPointF:
+        stop = color_sides(self.value)[held[1]][held[2]]
+        return QPointF(self.x_of(stop.x), self.bar(held[1]).bottom() + 4)
 
-    def _stop_at(self, at: QPointF) -> tuple[int, int] | None:
-        for side in range(len(color_sides(self.value))):
-            bar = self.bar(side)
-            for i, stop in enumerate(self.points(side)):
-                if abs(self.x_of(stop.x) - at.x()) <= GRAB and bar.bottom() - 4 <= at.y() <= bar.bottom() + 11:
-                    return side, i
-        return None
-
-    def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        assert event is not None
-        if event.button() != Qt.MouseButton.LeftButton:
-            return
-        at = event.position()
-        self.begin_stroke()
-        found = self._stop_at(at)
-        if found is not None:
-            self.select_key(*found)
-            return
-        if self.plot.contains(at):
-            count = max(len(color_sides(self.value)), 1)
-            self.side = min(int((at.y() - self.plot.top()) / self.plot.height() * count), count - 1)
-            self.add_at(self.share_of(at.x()))
-
-    def add_at(self, x: float) -> None:
+    def add_at(self, x: float, near: QPointF | None = None) -> bool:
         """Add a stop that leaves the gradient as it looks; a plain colour first becomes a gradient."""
         value = self.value
         if not color_sides(value):
-            value = to_color_form(value, "curve", self.rule.along[0])
-            self.give(value, "Stop")
-        side = min(self.side, len(color_sides(value)) - 1)
+            value = to_color_form(value, "curve" if isinstance(value, Flat) else "band", self.strip.axis_name)
+        count = len(color_sides(value))
+        side = self.hand.main[1] if self.hand.main is not None and near is None else 0
+        if near is not None:
+            side = min(int((near.y() - self.plot.top()) / self.plot.height() * count), count - 1)
+        side = min(side, count - 1)
         stops = list(color_sides(value)[side])
         new = Stop(round(x, 4), color_at(tuple(stops), x))
         index = sum(stop.x <= new.x for stop in stops)
         stops.insert(index, new)
-        self.give(self._with_side(tuple(stops), side), "Stop")
-        self.select_key(side, index)
+        self.session.edit(
+            self.path, with_points(value, side, stops), f"Stop of {self.rule.label.lower()}", self.hand.stroke
+        )
+        self.hand.take((self.path, side, index))
+        return True
 
-    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
-        assert event is not None
-        if self._stroke and self.key >= 0:
-            self.move_key(self.share_of(event.position().x()))
-
-    def move_key(self, x: float, color: str | None = None) -> None:
-        """Move the selected stop between its neighbours, or give it another colour."""
-        stops = self.points(self.side)
-        if not 0 <= self.key < len(stops):
-            return
-        left = stops[self.key - 1].x if self.key > 0 else 0.0
-        right = stops[self.key + 1].x if self.key + 1 < len(stops) else 1.0
-        old = stops[self.key]
-        stops[self.key] = Stop(round(min(max(x, left), right), 4), color or old.color)
-        self.give(self._with_side(tuple(stops), self.side), "Move stop" if color is None else "Colour")
-        self.picked.emit(self)
-
-    def nudge(self, right: float, up: float) -> None:
-        self.move_key(self.points(self.side)[self.key].x + right)
-
-    def remove_key(self) -> None:
-        stops = self.points(self.side)
-        if len(stops) > 1 and 0 <= self.key < len(stops):
-            del stops[self.key]
-            self.give(self._with_side(tuple(stops), self.side), "Delete stop")
-            self.select_key(self.side, -1)
-
-    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
-        assert event is not None
-        found = self._stop_at(event.position())
-        if found is not None:
-            self.select_key(*found)
-            self.pick()
+    def open_key(self, held: Held) -> None:
+        self.pick()
 
     def pick(self) -> None:
-        """Open the colour picker for the selected stop."""
-        stops = self.points(self.side)
-        if not 0 <= self.key < len(stops):
-            return
-        side, index = self.side, self.key
+        """Open the colour picker for the held stops."""
+        stops = [point for _, point in self.hand.points() if isinstance(point, Stop)]
+        if stops:
+            pick_color(self, stops[0].color, self.hand.set_color)
 
-        def give(color: str, merge: str) -> None:
-            self.side, self.key, self._stroke = side, index, merge
-            self.move_key(self.points(side)[index].x, color)
-            self._stroke = ""
+    def reading(self) -> str:
+        sides = color_sides(self.value)
+        if not sides:
+            return str(getattr(self.value, "color", "a spread"))
+        return " · ".join(linear_to_hex(evaluate_stops(stops, [self.session.cursor])[0]) for stops in sides)
 
-        pick_color(self, stops[index].color, give)
-
-    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
-        assert event is not None
-        found = self._stop_at(QPointF(event.pos()))
-        if found is None:
-            return
-        self.select_key(*found)
-        menu = QMenu(self)
-        menu.addAction("Colour …", self.pick)
-        gone = menu.addAction("Delete stop", self.remove_key)
-        assert gone is not None
-        gone.setEnabled(len(self.points(self.side)) > 1)
-        menu.exec(event.globalPos())
-
-    def paintEvent(self, event: Any) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), theme.color(theme.ASH_1))
-        if self.hasFocus():
-            painter.fillRect(QRectF(0, 4, 2, self.height() - 8), theme.color(theme.EMBER))
-        self.paint_head(painter, "", "")
+    def paint_lines(self, painter: QPainter) -> None:
+        # The frame's grid is not for colours.
+        painter.fillRect(self.plot.adjusted(-1, -1, 1, 1), theme.color(theme.ASH_1))
         sides = color_sides(self.value)
         if not sides:
             paint_gradient(painter, self.bar(0), self.value)
         for side, stops in enumerate(sides):
             bar = self.bar(side)
             paint_stops(painter, bar, stops)
-            for i, stop in enumerate(stops):
-                chosen = self.hasFocus() and (side, i) == (self.side, self.key)
-                x = self.x_of(stop.x)
+            for i, stop in enumerate(stops) if not self.folded else ():
+                chosen = (self.path, side, i) in self.hand.held
+                x, low = self.x_of(stop.x), bar.bottom()
                 painter.setPen(QPen(theme.color(theme.BRIGHT if chosen else theme.DIM), 2.0 if chosen else 1.2))
                 painter.setBrush(QColor(stop.color))
-                low = bar.bottom()
                 triangle = [QPointF(x, low - 1), QPointF(x + 5.5, low + 8), QPointF(x - 5.5, low + 8)]
                 painter.drawPolygon(QPolygonF(triangle))
-        painter.end()
+
+    def paint_moving(self, painter: QPainter) -> None:
+        super().paint_moving(painter)
+        if self.folded or not color_sides(self.value):
+            return
+        # The colour under the cursor, large enough to be judged.
+        for side, stops in enumerate(color_sides(self.value)):
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(linear_to_hex(evaluate_stops(stops, [self.session.cursor])[0])))
+            painter.drawRoundedRect(QRectF(96 - 13 * side, 7, 11, 11), 2, 2)
+
+

@@ -89,6 +89,15 @@ COMMANDS = (
     Command("zoom_in", "Time", "Zoom in on the time", "Ctrl+=", "Show less of the time, about the playhead"),
     Command("zoom_out", "Time", "Zoom out of the time", "Ctrl+-", "Show more of the time"),
     Command("zoom_all", "Time", "Show the whole time", "Ctrl+0", "Show the effect's whole duration"),
+    Command("axis_life", "Life strip", "Lanes along life", "Shift+1", "Show what goes by each particle's age"),
+    Command("axis_clock", "Life strip", "Lanes along the clock", "Shift+2", "Show what goes by the layer's clock"),
+    Command("axis_speed", "Life strip", "Lanes along speed", "Shift+3", "Show what goes by each particle's speed"),
+    Command("dice", "Life strip", "Another particle", "D", "Show the life of another particle", "dice"),
+    Command("three", "Life strip", "Low, middle and high", "Shift+D", "Show low, middle and high together", "three"),
+    Command("lane", "Life strip", "Add a lane …", "Shift+A", "Add a lane from the list of all properties", "plus"),
+    Command("lane_menu", "Life strip", "The lane's menu", "M", "Eases, shapes and edits of the lane in focus"),
+    Command("unfollow", "Life strip", "Follow no particle", "Shift+Esc", "Let the picked particle go"),
+    Command("wide", "Life strip", "Life strip at full width", "E", "Give the life strip all the room below", "wide"),
     Command("frame", "View", "Frame selection", "F", "Bring the selected layer's particles into view", "frame"),
     Command("home_view", "View", "Go to the effect's camera", "Shift+F", "See the stage from the effect's own camera"),
     Command(
@@ -125,6 +134,6 @@ def make_actions(window: QWidget, run: Callable[[str], None]) -> dict[str, QActi
         action.triggered.connect(lambda _=False, name=command.name: run(name))
         window.addAction(action)
         found[command.name] = action
-    for name in ("loop", "grid", "wire"):
+    for name in ("loop", "grid", "wire", "three", "wide", "axis_life", "axis_clock", "axis_speed"):
         found[name].setCheckable(True)
     return found

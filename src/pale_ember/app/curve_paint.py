@@ -61,7 +61,13 @@ def paint_value(painter: QPainter, box: QRectF, value: Value) -> None:
     paint_lines(painter, lines, 1.2)
 
 
-def paint_lines(painter: QPainter, lines: list[QPolygonF], width: float) -> None:
+def paint_lines(
+    painter: QPainter,
+    lines: list[QPolygonF],
+    width: float,
+    inks: tuple[str, str] = (theme.EMBER, theme.SALT),
+    style: Qt.PenStyle = Qt.PenStyle.SolidLine,
+) -> None:
     """Draw one curve, or two with the area between them."""
     if len(lines) == 2:
         path = QPainterPath()
@@ -69,10 +75,8 @@ def paint_lines(painter: QPainter, lines: list[QPolygonF], width: float) -> None
         for i in range(lines[1].count() - 1, -1, -1):
             path.lineTo(lines[1].at(i))
         path.closeSubpath()
-        painter.fillPath(path, theme.color(theme.EMBER, 38))
-    for line, ink, style in zip(
-        lines, (theme.EMBER, theme.SALT), (Qt.PenStyle.SolidLine, Qt.PenStyle.SolidLine), strict=False
-    ):
+        painter.fillPath(path, theme.color(inks[0], 38))
+    for line, ink in zip(lines, inks, strict=False):
         painter.setPen(QPen(QColor(ink), width, style))
         painter.drawPolyline(line)
 

@@ -159,11 +159,30 @@ def _band(p: QPainter) -> None:
     p.drawPath(_wave(13.5, 5))
 
 
+def _dice(p: QPainter) -> None:
+    p.drawRoundedRect(QRectF(2.5, 2.5, 11, 11), 2.5, 2.5)
+    p.setBrush(p.pen().color())
+    p.setPen(Qt.PenStyle.NoPen)
+    for x, y in ((5.4, 5.4), (10.6, 10.6), (8, 8)):
+        p.drawEllipse(QPointF(x, y), 1.2, 1.2)
+
+
+def _three(p: QPainter) -> None:
+    for y, wide in ((3.5, 5), (8, 8), (12.5, 11)):
+        p.drawLine(QPointF(2.5, y), QPointF(2.5 + wide, y))
+
+
+def _wide(p: QPainter) -> None:
+    p.drawLine(QPointF(2, 8), QPointF(14, 8))
+    p.drawPath(_lines((5, 5), (2, 8), (5, 11)))
+    p.drawPath(_lines((11, 5), (14, 8), (11, 11)))
+
+
 _DRAWN: dict[str, Callable[[QPainter], None]] = {
     "play": _play, "pause": _pause, "restart": _restart, "step": _step, "back": _back, "loop": _loop, "eye": _eye,
     "hidden": _hidden, "alone": _alone, "plus": _plus, "copy": _copy, "library": _library, "bin": _bin, "open": _open, "up": _up, "down": _down,
     "menu": _menu, "undo": _undo, "redo": _redo, "frame": _frame, "burst": _burst,
-    "fixed": _fixed, "spread": _spread, "curve": _curve, "band": _band,
+    "dice": _dice, "three": _three, "wide": _wide, "fixed": _fixed, "spread": _spread, "curve": _curve, "band": _band,
 }  # fmt: skip
 
 

@@ -48,15 +48,23 @@ class Lanes(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.MinimumExpanding)
         self.setAccessibleName("Layers")
         self._rows: tuple[Any, list[Row]] = (None, [])
-        for signal in (session.selection_changed, session.moment_changed, session.levels_changed, view.changed):
+        for signal in (session.selection_changed, session.levels_changed, view.changed):
             signal.connect(self.update)
+        session.moment_changed.connect(self._moment)
         session.clock_changed.connect(self._clock)
         session.effect_changed.connect(self._again)
         session.shown_changed.connect(self._again)
 
     def _again(self) -> None:
+        if self.session.hasty:
+            # Nothing that is dragged in the life strip shows here, but births along the clock, which can wait.
+            return
         self.updateGeometry()
         self.update()
+
+    def _moment(self) -> None:
+        if not self.session.hasty:
+            self.update()
 
     def _clock(self) -> None:
         if self.session.playing:

@@ -7,7 +7,7 @@ import time
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtCore import QByteArray, Qt, QTimer
+from PyQt6.QtCore import QByteArray, QPoint, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import (
     QApplication,
@@ -35,6 +35,8 @@ from .commands import COMMANDS, make_actions
 from .desk import Desk
 from .fields import FieldRow
 from .finder import Finder, Finding
+from .lane import HEAD
+from .lane_menu import open_lane_menu
 from .library_view import LibraryView
 from .recipe import CHAPTERS, Recipe
 from .session import SPEEDS, Session
@@ -62,7 +64,7 @@ class MainWindow(QMainWindow):
         self.top_bar = TopBar(self.session, self.stage, self.commands, self.desk.recent_menu)
         self.notice = Notice(self)
         self.timeline = Timeline(self.session, Thumbnails(self.session, self.stage))
-        self.strip = LifeStrip(self.session)
+        self.strip = LifeStrip(self.session, self.stage)
         self.recipe = Recipe(self.session)
         self.recipe.lane_wanted.connect(self.strip.show_lane)
         self.clip = ChapterClip(self.session, self.recipe)
@@ -76,11 +78,13 @@ class MainWindow(QMainWindow):
             "timeline": self._dock(
                 "Timeline", self.timeline, Qt.DockWidgetArea.BottomDockWidgetArea, self._layer_buttons()
             ),
-            "strip": self._dock("Life strip", self.strip, Qt.DockWidgetArea.BottomDockWidgetArea),
+            "strip": self._dock("Life strip", self.strip, Qt.DockWidgetArea.BottomDockWidgetArea, self._strip_tools()),
         }
         self.splitDockWidget(self.docks["timeline"], self.docks["strip"], Qt.Orientation.Horizontal)
         self.commands["grid"].setChecked(True)
         self.commands["wire"].setChecked(True)
+        self.strip.axis_changed.connect(self._show_axis)
+        self._show_axis()
         self.session.said.connect(self.notice.say)
         self.session.effect_changed.connect(self._title)
         self.session.selection_changed.connect(self._enable)
@@ -100,14 +104,28 @@ class MainWindow(QMainWindow):
         return head
 
     def _layer_buttons(self) -> list[QToolButton]:
+        return self._buttons_for("add", "library", "duplicate", "delete", "up", "down")
+
+    def _buttons_for(self, *names: str) -> list[QToolButton]:
         buttons = []
-        for name in ("add", "library", "duplicate", "delete", "up", "down"):
+        for name in names:
             button = QToolButton()
             button.setDefaultAction(self.commands[name])
             button.setAccessibleName(self.commands[name].text())
             button.setFixedSize(22, 20)
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             buttons.append(button)
+        return buttons
+
+    def _strip_tools(self) -> list[QToolButton]:
+        """Return what stands over the life strip: its axes, dice, low to high, another lane, all the width."""
+        buttons = self._buttons_for("axis_life", "axis_clock", "axis_speed", "dice", "three", "lane", "wide")
+        for button, words in zip(buttons, ("Life", "Clock", "Speed"), strict=False):
+            action = button.defaultAction()
+            assert action is not None
+            action.setIconText(words)
+            button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextOnly)
+            button.setFixedSize(46, 20)
         return buttons
 
     def _dock(
@@ -141,10 +159,10 @@ class MainWindow(QMainWindow):
         self.resizeDocks([self.docks["recipe"]], [366], Qt.Orientation.Horizontal)
         below = max(width - 370, 500)
         self.resizeDocks(
-            [self.docks["timeline"], self.docks["strip"]], [below // 2 - 10, below // 2 + 10], Qt.Orientation.Horizontal
+            [self.docks["timeline"], self.docks["strip"]], [int(below * 0.42), int(below * 0.58)], Qt.Orientation.Horizontal
         )
         self.resizeDocks(
-            [self.docks["timeline"], self.docks["strip"]], [int(height * 0.4)] * 2, Qt.Orientation.Vertical
+            [self.docks["timeline"], self.docks["strip"]], [int(height * 0.45)] * 2, Qt.Orientation.Vertical
         )
         if self._first_layout is None:
             self._first_layout = self.saveState(LAYOUT)
@@ -181,6 +199,10 @@ class MainWindow(QMainWindow):
             "copy_chapter",
             "paste_chapter",
             "reset_chapter",
+            "dice",
+            "three",
+            "lane",
+            "lane_menu",
         ):
             self.commands[name].setEnabled(here)
         self.commands["up"].setEnabled(here and at > 0)
@@ -238,6 +260,15 @@ class MainWindow(QMainWindow):
             "slower": lambda: self._faster(-1),
             "faster": lambda: self._faster(1),
             "loop": lambda: session.edit("loop", not session.effect.loop, "Change loop"),
+            "axis_life": lambda: self.strip.show_axis("life"),
+            "axis_clock": lambda: self.strip.show_axis("clock"),
+            "axis_speed": lambda: self.strip.show_axis("speed"),
+            "dice": self.strip.film.roll,
+            "three": self._toggle_three,
+            "lane": self._open_lane_list,
+            "lane_menu": self._open_lane_menu,
+            "wide": self._toggle_wide,
+            "unfollow": lambda: session.pick(None),
             "zoom_in": lambda: self.timeline.zoom(1.5),
             "zoom_out": lambda: self.timeline.zoom(1 / 1.5),
             "zoom_all": self.timeline.view.show_all,
@@ -314,12 +345,43 @@ class MainWindow(QMainWindow):
         self.commands["wire"].setChecked(self.stage.show_wire)
         self.stage.overlay.update()
 
+    def _toggle_three(self) -> None:
+        self.strip.film.set_three(not self.strip.film.three)
+        self.commands["three"].setChecked(self.strip.film.three)
+
+    def _show_axis(self) -> None:
+        for name in ("life", "clock", "speed"):
+            self.commands[f"axis_{name}"].setChecked(self.strip.axis_name == name)
+
+    def _open_lane_list(self) -> None:
+        menu = self.strip.lane_menu()
+        menu.popup(self.strip.mapToGlobal(self.strip.rect().topRight()) - QPoint(menu.sizeHint().width(), 0))
+
+    def _open_lane_menu(self) -> None:
+        """Open the menu of the lane that has the focus, or of the first one."""
+        lanes = list(self.strip.lanes.values())
+        lane = next((one for one in lanes if one.hasFocus()), lanes[0] if lanes else None)
+        if lane is not None:
+            open_lane_menu(lane, lane.mapToGlobal(QPoint(HEAD, lane.height() // 2)))
+
+    def _toggle_wide(self) -> None:
+        """Give the life strip the whole width below the stage and more height, or let the timeline back in."""
+        wide = self.docks["timeline"].isVisible()
+        self.docks["timeline"].setVisible(not wide)
+        self.commands["wide"].setChecked(wide)
+        self.docks["strip"].setVisible(True)
+        if wide:
+            self.resizeDocks([self.docks["strip"]], [int(self.height() * 0.52)], Qt.Orientation.Vertical)
+        else:
+            self.arrange()
+
     def _restore_first_layout(self) -> None:
         if self._first_layout is not None:
             self.restoreState(self._first_layout, LAYOUT)
         for dock in self.docks.values():
             dock.setFloating(False)
             dock.show()
+        self.commands["wide"].setChecked(False)
         self.arrange()
 
     def save_picture(self) -> None:
@@ -328,7 +390,7 @@ class MainWindow(QMainWindow):
             self, "Save a picture", f"{self.session.document.title}.png", "Pictures (*.png)"
         )
         if name:
-            done = self.stage.grabFramebuffer().save(name, "PNG")
+            done = self.stage.picture().save(name, "PNG")
             self.session.said.emit(f"Saved to {name}." if done else f"{name} can't be written; choose another folder.")
 
     def open_finder(self) -> Finder:

@@ -9,7 +9,6 @@ import time
 from collections.abc import Callable
 from typing import Any
 
-from PyQt6.QtGui import QSurfaceFormat
 from PyQt6.QtWidgets import QApplication
 
 from ..effect.effect import Effect
@@ -17,7 +16,7 @@ from . import theme
 from .lanes import Lanes
 from .main_window import MainWindow
 from .recipe import Recipe
-from .stage import Stage, surface_format
+from .stage import Stage
 from .strip import LifeStrip
 from .timeline import Ruler
 from .top_bar import TopBar
@@ -66,7 +65,6 @@ def measure_panels(effect: Effect, frames: int = 60) -> dict[str, float]:
 
 
 def _application() -> QApplication:
-    QSurfaceFormat.setDefaultFormat(surface_format())
     app = QApplication(sys.argv[:1])
     theme.dress(app)
     return app

@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ..drawing import moment_of
+from ..drawing.quick import prepare as prepare_quick
 from ..effect.effect import Effect, Layer
 from ..effect.errors import EffectError
 from ..simulation import Simulation
@@ -25,12 +26,16 @@ IDLE = 0.12
 
 @dataclass(frozen=True)
 class Wish:
-    """An effect at a time, without the layers that are hidden; ``number`` grows with each wish."""
+    """An effect at a time, without the layers that are hidden; ``number`` grows with each wish.
+
+    ``watched`` is the id of the layer whose particles' speeds are wanted.
+    """
 
     effect: Effect
     time: float
     number: int
     hidden: frozenset[str] = frozenset()
+    watched: str = ""
 
 
 def _seen(hidden: frozenset[str], layer: Layer) -> bool:
@@ -60,11 +65,11 @@ class Player(QObject):
         if not self._thread.is_alive() and not self._ended:
             self._thread.start()
 
-    def ask(self, effect: Effect, moment: float, hidden: frozenset[str] = frozenset()) -> int:
+    def ask(self, effect: Effect, moment: float, hidden: frozenset[str] = frozenset(), watched: str = "") -> int:
         """Wish for an effect at a time, without the layers of some ids; return the wish's number."""
         with self._lock:
             self._number += 1
-            self._wish = Wish(effect, moment, self._number, hidden)
+            self._wish = Wish(effect, moment, self._number, hidden, watched)
             self._lock.notify()
             return self._number
 
@@ -88,6 +93,7 @@ class Player(QObject):
         filled = True
         try:
             prepare(self.preparing.emit)
+            prepare_quick()
         except Exception as wrong:  # whatever it is, it must be said in the window
             self.failed.emit(f"The simulation can't be prepared here ({type(wrong).__name__}: {wrong}).")
             return
@@ -118,7 +124,7 @@ class Player(QObject):
                 arrived = sim.seek(wish.time, self._patience(start + PATIENCE), hurry=True)
                 if arrived:
                     hidden = wish.hidden
-                    moment = moment_of(sim, functools.partial(_seen, hidden))
+                    moment = moment_of(sim, functools.partial(_seen, hidden), wish.watched)
                     self.arrived.emit(moment, wish.number, (time.perf_counter() - start) * 1e3)
             except EffectError as wrong:
                 self.failed.emit(str(wrong))

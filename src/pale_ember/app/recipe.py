@@ -6,7 +6,7 @@ import functools
 import html
 from dataclasses import dataclass
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QFrame,
@@ -44,6 +44,7 @@ class Section:
     only: tuple[str, ...] = ()
 
 
+WHILE_HASTY_MS = 300
 CHAPTERS: dict[str, tuple[Section, ...]] = {
     "Emit": (Section("", "emit", Emit), Section("Bursts", "emit.bursts", Burst), Section("Window", "window", Window)),
     "Birthplace": (
@@ -127,11 +128,22 @@ class Recipe(QWidget):
         self.buttons.idClicked.connect(self.show_chapter)
         body.addWidget(self.rail)
         body.addWidget(self.pages, 1)
-        session.effect_changed.connect(self.refresh)
+        # While a key is dragged the stage and the strip go first; the recipe follows a few times a second.
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.timeout.connect(self.refresh)
+        session.effect_changed.connect(self._effect)
         session.selection_changed.connect(self.refresh)
         session.moment_changed.connect(self._problems)
         self._known_problems: tuple[str, ...] = ()
         self.show_chapter(0)
+
+    def _effect(self) -> None:
+        if self.session.hasty:
+            if not self._soon.isActive():
+                self._soon.start(WHILE_HASTY_MS)
+        else:
+            self.refresh()
 
     def _problems(self) -> None:
         problems = tuple(str(wrong) for wrong in self.session.moment.problems)

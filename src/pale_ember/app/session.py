@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import dataclasses
 import time
-from typing import Any
+from typing import Any, NamedTuple
 
 from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
 
@@ -14,6 +14,16 @@ from ..effect.errors import EffectError
 from ..effect.layers import add_layer, duplicate_layer, group_layers, move_layer, remove_layer
 from .document import Document
 from .player import Player
+
+
+class Picked(NamedTuple):
+    """A particle that is followed: its layer, serial, moment of birth, s, and lifetime, s."""
+
+    layer_id: str
+    serial: int
+    born: float
+    lifetime: float
+
 
 SPEEDS = (0.25, 0.5, 1.0, 2.0)
 TICK = 16
@@ -28,6 +38,8 @@ class Session(QObject):
     moment_changed = pyqtSignal()  # newly simulated particles
     levels_changed = pyqtSignal()  # more is known of the layers' past
     shown_changed = pyqtSignal()  # camera, backdrop, hidden and lone layers
+    cursor_changed = pyqtSignal()  # the age cursor, or the particle that it follows
+    haste_changed = pyqtSignal()  # whether a drag makes pictures hurry
     said = pyqtSignal(str)  # a sentence for the artist
 
     def __init__(self, effect: Effect) -> None:
@@ -37,6 +49,13 @@ class Session(QObject):
         self.others: set[str] = set()
         self.folded: set[str] = set()
         self.path_key = 0
+        self.strip_axis = "life"
+        self.cursor = 0.0
+        self.cursor_shown = False
+        # While a key is dragged, pictures hurry.
+        self.hasty = False
+        self._pinned = 0.0
+        self.picked: Picked | None = None
         self.time = 0.0
         self.playing = True
         self.speed = 1.0
@@ -93,6 +112,7 @@ class Session(QObject):
         self.document = document
         self.selected = self.effect.layers[0].id if self.effect.layers else ""
         self.hidden, self.alone, self.others, self.folded = set(), set(), set(), set()
+        self.picked = None
         self.camera = self.effect.stage.camera
         self.time = 0.0
         self.effect_changed.emit()
@@ -223,7 +243,12 @@ class Session(QObject):
         else:
             self.selected, self.others = layer_id, set()
         if (self.selected, self.others) != before:
+            if self.picked is not None and self.picked.layer_id != self.selected:
+                self.pick(None)
             self.selection_changed.emit()
+            if not self.playing:
+                # What is told of the selected layer's particles is wanted of this one now.
+                self._ask()
 
     def stretch_selection(self, by: int) -> None:
         """Grow or shrink the selection by one layer at its moving end, the one away from the first selected."""
@@ -277,6 +302,53 @@ class Session(QObject):
         begin = min(layer.window.begin, duration)
         length = min(layer.window.length or duration, duration - begin)
         return min(max((self.phase - begin) / max(length, 1e-9), 0.0), 1.0)
+
+    def hurry(self, hasty: bool) -> None:
+        """Let pictures be quick rather than fine while something is dragged; afterwards all is shown in full."""
+        if hasty != self.hasty:
+            self.hasty = hasty
+            self.haste_changed.emit()
+            if not hasty:
+                self.effect_changed.emit()
+
+    # The age cursor
+
+    def point_at(self, share: float | None) -> None:
+        """Put the cursor where the mouse is; None puts it back to where it was pinned."""
+        if self.picked is not None:
+            return
+        self._put_cursor(self._pinned if share is None else share, share is not None)
+
+    def pin_cursor(self, share: float) -> None:
+        """Put the cursor somewhere for good; a particle that was followed is let go."""
+        self.picked = None
+        self._pinned = share
+        self._put_cursor(share, True)
+
+    def _put_cursor(self, share: float, shown: bool) -> None:
+        if (share, shown) != (self.cursor, self.cursor_shown):
+            self.cursor, self.cursor_shown = share, shown
+            self.cursor_changed.emit()
+
+    def pick(self, picked: Picked | None) -> None:
+        """Follow a particle with the cursor, or none."""
+        if picked == self.picked:
+            return
+        self.picked = picked
+        if picked is None:
+            self._put_cursor(self._pinned, False)
+        else:
+            self.select(picked.layer_id)
+            self._follow()
+        self.cursor_changed.emit()
+
+    def _follow(self) -> None:
+        """Put the cursor to the age that the followed particle has at the moment in view."""
+        picked = self.picked
+        if picked is not None:
+            share = (self.moment.time - picked.born) / max(picked.lifetime, 1e-9)
+            self._pinned = min(max(share, 0.0), 1.0)
+            self._put_cursor(self._pinned, True)
 
     def look_from(self, camera: Camera) -> None:
         self.camera = camera
@@ -335,7 +407,7 @@ class Session(QObject):
 
     def _ask(self) -> None:
         unseen = frozenset(layer.id for layer in self.effect.layers if not self.is_shown(layer.id))
-        self.asked_number = self.player.ask(self.effect, self.time, unseen)
+        self.asked_number = self.player.ask(self.effect, self.time, unseen, self.selected)
 
     def _prepare(self, done: int, total: int, what: str) -> None:
         self.preparing = (done, total, what)
@@ -346,6 +418,8 @@ class Session(QObject):
         self.moment_number = number
         self.milliseconds = taken
         self.moment_changed.emit()
+        if self.picked is not None:
+            self._follow()
 
     def _take_levels(self, levels: Any) -> None:
         self.moment = dataclasses.replace(self.moment, levels=levels)

@@ -2,129 +2,206 @@
 
 from __future__ import annotations
 
+import functools
 import time
 from typing import Any
 
-import moderngl
 import numpy as np
+from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import (
-    QGuiApplication,
-    QImage,
-    QKeyEvent,
-    QMouseEvent,
-    QPainter,
-    QPen,
-    QPolygonF,
-    QSurfaceFormat,
-    QWheelEvent,
-)
-from PyQt6.QtOpenGLWidgets import QOpenGLWidget
+from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPen, QPixmap, QPolygonF, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
 from ..drawing.camera import axes_of, framed, project
-from ..drawing.moment import Moment, bounds
-from ..drawing.renderer import Renderer
+from ..drawing.headless import Studio
+from ..drawing.moment import Moment, bounds, gathered
 from ..drawing.wires import Lines, birthplace_wire, path_line
 from ..effect.effect import Camera
 from . import theme
 from .grip import Grip
-from .session import Session
+from .session import Picked, Session
 
 ORBIT_DEGREES = 0.35
 ZOOM_NOTCH = 0.88
 PATIENCE = 1.2
+# A picture that takes longer than this, ms, is drawn at half its size while something is dragged in the strip.
+WORTH_HALVING = 6.0
+# How near to a particle's middle a click must be, and how still, pixels.
+PICK, STILL = 16.0, 4
+# Particles within this share of life of the cursor are marked, so many at most.
+NEAR_AGE, MOST_MARKS = 0.02, 160
+Floats = NDArray[np.float64]
 
 
-def surface_format() -> QSurfaceFormat:
-    """Return the format that the stage needs: OpenGL 3.3 core, opaque."""
-    found = QSurfaceFormat()
-    found.setVersion(3, 3)
-    found.setProfile(QSurfaceFormat.OpenGLContextProfile.CoreProfile)
-    found.setAlphaBufferSize(0)
-    found.setSwapInterval(0)
-    return found
+class Stage(QWidget):
+    """Orbit with the left button, pan with the middle or right one, zoom with the wheel.
 
-
-class Stage(QOpenGLWidget):
-    """Orbit with the left button, pan with the middle or right one, zoom with the wheel."""
+    It is drawn in a windowless context and shown as a picture: the same path as every picture that is written, and
+    where OpenGL is done by the processor, far quicker than letting it put the whole window together.
+    """
 
     drawn = pyqtSignal()
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
-        self.setFormat(surface_format())
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setMinimumSize(320, 200)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.setAccessibleName("Stage")
-        self._renderer: Renderer | None = None
-        self._small: Renderer | None = None
-        self._ctx: Any = None
+        self._studio: Studio | None = None
+        self._image: QImage | None = None
+        self._image_of: tuple[Any, ...] = ()
+        self._released = False
         self._pressed: tuple[QPointF, Any, bool] | None = None
         self.grip = Grip(session, self)
         self.setMouseTracking(True)
         self.show_grid = True
         self.show_wire = True
-        self.frame_ms = 0.0
+        self.frame_ms = self.full_ms = 0.0
         self._frames: list[float] = []
         self.overlay = Overlay(self)
         session.moment_changed.connect(self._moved)
         session.shown_changed.connect(self._refresh)
         session.selection_changed.connect(self._refresh)
-        session.effect_changed.connect(self._refresh)
+        # A new effect's particles come with the next moment; only the lines are drawn at once.
+        session.effect_changed.connect(self._touch_up)
+        session.cursor_changed.connect(self._touch_up)
+        session.haste_changed.connect(self._haste)
 
     def _moved(self) -> None:
+        # What lies on top is painted with it.
         self.update()
-        if self.session.layer is not None and self.session.layer.path:
-            self.overlay.update()
 
     def _refresh(self) -> None:
         self.update()
-        self.overlay.update()
+
+    def _haste(self) -> None:
+        if self.session.hasty:
+            self.overlay.keep()
+        self.update()
+
+    def _touch_up(self) -> None:
+        # A drag in the strip moves no line of the overlay.
+        if not self.session.hasty:
+            self.overlay.update()
 
     # Drawing
 
-    def initializeGL(self) -> None:
-        wayland = QGuiApplication.platformName().startswith("wayland")
-        backend: Any = {"backend": "egl"} if wayland else {}
-        self._ctx = moderngl.create_context(require=330, **backend)
-        self._renderer = Renderer(self._ctx)
-        context = self.context()
-        assert context is not None
-        context.aboutToBeDestroyed.connect(self.release)
+    @property
+    def studio(self) -> Studio:
+        """Return what the stage is drawn with; made when it is first wanted."""
+        if self._studio is None:
+            self._studio = Studio(blue_first=True)
+        return self._studio
 
-    def paintGL(self) -> None:
-        if self._renderer is None:
+    def paintEvent(self, event: Any) -> None:
+        painter = QPainter(self)
+        if self._released:
+            painter.fillRect(self.rect(), theme.color(theme.ASH_0))
+            painter.end()
             return
-        start = time.perf_counter()
-        ratio = self.devicePixelRatioF()
-        size = (max(1, round(self.width() * ratio)), max(1, round(self.height() * ratio)))
-        target = self._ctx.detect_framebuffer(self.defaultFramebufferObject())
-        self._renderer.draw(
-            target, size, self.seen(), self.session.camera, self.session.effect.stage.backdrop, self.show_grid
-        )
-        self._ctx.finish()
-        self.frame_ms = (time.perf_counter() - start) * 1e3
-        self._frames = [*self._frames[-29:], time.perf_counter()]
+        self._draw()
+        assert self._image is not None
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        painter.drawImage(QRectF(self.rect()), self._image)
+        painter.end()
         self.session.player.begin()
         self.drawn.emit()
 
-    def picture_of(self, moment: Moment, size: tuple[int, int], camera: Camera, backdrop: str = "night") -> QImage:
-        """Return a moment as a small picture, by the stage's own renderer."""
-        width, height = size
-        if self._renderer is None:
-            return QImage(width, height, QImage.Format.Format_RGB888)
-        self.makeCurrent()
-        target = self._ctx.simple_framebuffer(size, components=4)
-        if self._small is None:
-            # One of its own, so that the stage's targets keep their size.
-            self._small = Renderer(self._ctx)
-        self._small.draw(target, size, moment, camera, backdrop, grid=False)
-        data = target.read(components=3, alignment=1)
-        target.release()
-        self.doneCurrent()
-        return QImage(data, width, height, width * 3, QImage.Format.Format_RGB888).mirrored(False, True)
+    def _draw(self) -> None:
+        """Draw the moment, unless it is what was drawn last: in full, or while a drag makes haste, at half the size."""
+        session = self.session
+        ratio = self.devicePixelRatioF()
+        if session.hasty and self.full_ms > WORTH_HALVING:
+            ratio *= 0.5
+        size = (max(1, round(self.width() * ratio)), max(1, round(self.height() * ratio)))
+        key = (session.moment.layers, frozenset(session.hidden), frozenset(session.alone), session.camera,
+               session.effect.stage.backdrop, self.show_grid, size)  # fmt: skip
+        same = len(key) == len(self._image_of) and all(
+            a is b if a is key[0] else a == b for a, b in zip(key, self._image_of, strict=True)
+        )
+        if same:
+            return
+        start = time.perf_counter()
+        look = (session.camera, session.effect.stage.backdrop, self.show_grid)
+        if session.hasty:
+            self._image = _as_image(self.studio.quick_pixels(self.seen(), size, *look))
+        else:
+            self._image = self.picture_of(self.seen(), size, *look, "")
+        self._image_of = key
+        self.frame_ms = (time.perf_counter() - start) * 1e3
+        if not session.hasty:
+            self.full_ms = self.frame_ms
+        self._frames = [*self._frames[-29:], time.perf_counter()]
+
+    def picture_of(
+        self, moment: Moment, size: tuple[int, int], camera: Camera, backdrop: str = "night", grid: bool = False,
+        use: str = "small",
+    ) -> QImage:  # fmt: skip
+        """Return a moment as a picture, by the stage's own studio."""
+        return _as_image(self.studio.pixels(moment, size, camera, backdrop, grid, use))
+
+    def picture(self) -> QImage:
+        """Return what the stage shows, in full."""
+        ratio = self.devicePixelRatioF()
+        size = (max(1, round(self.width() * ratio)), max(1, round(self.height() * ratio)))
+        backdrop = self.session.effect.stage.backdrop
+        return self.picture_of(self.seen(), size, self.session.camera, backdrop, self.show_grid, "")
+
+    def film_of(
+        self, rows: list[Any], scale: float, size: tuple[int, int], look: tuple[str, str], hasty: bool = False
+    ) -> list[QImage]:
+        """Return filmstrips, one for each array of instances, from the stage's own side; see :func:`draw_filmstrip`."""
+        if self._released:
+            return []
+        camera = self.session.camera
+        return [_as_image(self.studio.film_pixels(frames, camera, scale, size, look, hasty)) for frames in rows]
+
+    # Particles under the mouse
+
+    def particle_at(self, at: QPointF) -> Picked | None:
+        """Return the particle whose middle is nearest to a place, within a few pixels; one of the selected layer first."""
+        best: tuple[float, Picked] | None = None
+        moment = self.seen()
+        for layer in moment.layers:
+            if layer.life is None or len(layer.instances) == 0:
+                continue
+            rows = gathered(layer, self.session.camera.target).instances
+            places, before = project(self.session.camera, self.width(), self.height(), rows[:, :3])
+            far = np.where(before, np.hypot(places[:, 0] - at.x(), places[:, 1] - at.y()), np.inf)
+            i = int(np.argmin(far))
+            mine = 1.0 if layer.id == self.session.selected else 3.0
+            if far[i] <= PICK and (best is None or far[i] * mine < best[0]):
+                age, lifetime = float(layer.life.age[i]), float(layer.life.lifetime[i])
+                born = moment.time - age * lifetime
+                best = (far[i] * mine, Picked(layer.id, int(layer.life.serial[i]), born, lifetime))
+        return None if best is None else best[1]
+
+    def marked(self) -> tuple[Floats, Floats]:
+        """Return where particles of the selected layer are that are about as old as the cursor says, and the followed one.
+
+        Returns
+        -------
+        (ndarray (n, 2), ndarray (0 or 1, 2))
+            Pixels.
+        """
+        none = np.zeros((0, 2))
+        session = self.session
+        drawn = next((one for one in session.moment.layers if one.id == session.selected), None)
+        if drawn is None or drawn.life is None or not session.is_shown(drawn.id):
+            return none, none
+        rows = gathered(drawn, session.camera.target).instances
+        near = np.flatnonzero(np.abs(drawn.life.age - session.cursor) < NEAR_AGE)[:MOST_MARKS]
+        if session.strip_axis != "life" or not session.cursor_shown or session.picked is not None or session.hasty:
+            near = near[:0]
+        picked = session.picked
+        own = np.flatnonzero(drawn.life.serial == picked.serial) if picked is not None else near[:0]
+        found = []
+        for chosen in (near, own):
+            places, before = project(session.camera, self.width(), self.height(), rows[chosen, :3])
+            found.append(places[before])
+        return found[0], found[1]
 
     def seen(self) -> Moment:
         """Return the session's moment with the layers that are shown."""
@@ -140,14 +217,10 @@ class Stage(QOpenGLWidget):
 
     def release(self) -> None:
         """Give back what is on the GPU; called before the window goes."""
-        if self._renderer is None:
-            return
-        self.makeCurrent()
-        self._renderer.release()
-        if self._small is not None:
-            self._small.release()
-        self._renderer = self._small = None
-        self.doneCurrent()
+        self._released = True
+        if self._studio is not None:
+            self._studio.release()
+        self._studio = None
 
     def resizeEvent(self, event: Any) -> None:
         super().resizeEvent(event)
@@ -209,7 +282,12 @@ class Stage(QOpenGLWidget):
             self.pan(moved.x(), moved.y())
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
-        self._pressed = None
+        assert event is not None
+        pressed, self._pressed = self._pressed, None
+        still = pressed is not None and (event.position() - pressed[0]).manhattanLength() < STILL
+        if still and event.button() == Qt.MouseButton.LeftButton:
+            # A click that turned nothing picks a particle, or lets go of the one that was followed.
+            self.session.pick(self.particle_at(event.position()))
         self.grip.release()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
@@ -221,6 +299,8 @@ class Stage(QOpenGLWidget):
         assert event is not None
         if event.key() == Qt.Key.Key_Escape and self.grip.held is not None:
             self.grip.give_up()
+        elif event.key() == Qt.Key.Key_Escape and self.session.picked is not None:
+            self.session.pick(None)
         elif event.key() == Qt.Key.Key_Delete and self.grip.key_chosen:
             self.grip.delete_key()
         else:
@@ -234,6 +314,27 @@ class Stage(QOpenGLWidget):
         self.zoom(ZOOM_NOTCH ** (event.angleDelta().y() / 120.0))
 
 
+@functools.cache
+def _ring() -> QPixmap:
+    """Return the mark about a particle of the cursor's age: drawn once, as many are put down for each frame."""
+    ring = QPixmap(24, 24)
+    ring.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(ring)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(QPen(theme.color(theme.SALT, 210), 2.4))
+    painter.drawEllipse(QPointF(12, 12), 8.0, 8.0)
+    painter.end()
+    ring.setDevicePixelRatio(2.0)
+    return ring
+
+
+def _as_image(pixels: NDArray[np.uint8]) -> QImage:
+    """Return pixels from the lower left, blue first, as an image that owns them."""
+    height, width = pixels.shape[:2]
+    image = QImage(pixels.tobytes(), width, height, width * 4, QImage.Format.Format_RGB32)
+    return image.mirrored(False, True)
+
+
 class Overlay(QWidget):
     """Lines and words over the stage; it takes no clicks."""
 
@@ -241,6 +342,7 @@ class Overlay(QWidget):
         super().__init__(stage)
         self.stage = stage
         self.since = time.monotonic()
+        self._kept: QPixmap | None = None
         # Whether a word on the preparation is due is known only after a while.
         QTimer.singleShot(round(PATIENCE * 1100), self.update)
         self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
@@ -251,14 +353,11 @@ class Overlay(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         layer = session.layer
-        if layer is not None and self.stage.show_wire:
-            clock = session.clock_of_layer()
-            painter.setPen(QPen(theme.color(theme.EMBER, 150), 1.2))
-            self._lines(painter, birthplace_wire(layer, clock))
-            if layer.path:
-                painter.setPen(QPen(theme.color(theme.SALT, 190), 1.4))
-                self._lines(painter, [path_line(layer)])
-            self.stage.grip.paint(painter)
+        if session.hasty and self._kept is not None and self._kept.size() == self.size() * self.devicePixelRatioF():
+            painter.drawPixmap(0, 0, self._kept)
+        elif layer is not None and self.stage.show_wire:
+            self._paint_wires(painter)
+        self._paint_marks(painter)
         done, total, what = session.preparing
         if what and time.monotonic() - self.since > PATIENCE:
             self._say(
@@ -278,12 +377,54 @@ class Overlay(QWidget):
             self._say(painter, "", f"No particle is alive at {session.phase:.2f} s.")
         painter.end()
 
+    def keep(self) -> None:
+        """Keep a picture of the lines, to be shown while a drag makes haste."""
+        ratio = self.devicePixelRatioF()
+        self._kept = QPixmap(self.size() * ratio)
+        self._kept.setDevicePixelRatio(ratio)
+        self._kept.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(self._kept)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self.stage.session.layer is not None and self.stage.show_wire:
+            self._paint_wires(painter)
+        painter.end()
+
+    def _paint_wires(self, painter: QPainter) -> None:
+        layer = self.stage.session.layer
+        assert layer is not None
+        painter.setPen(QPen(theme.color(theme.EMBER, 150), 1.2))
+        self._lines(painter, birthplace_wire(layer, self.stage.session.clock_of_layer()))
+        if layer.path:
+            painter.setPen(QPen(theme.color(theme.SALT, 190), 1.4))
+            self._lines(painter, [path_line(layer)])
+        self.stage.grip.paint(painter)
+
+    def _paint_marks(self, painter: QPainter) -> None:
+        """Mark particles of the cursor's age, and the one that is followed."""
+        near, own = self.stage.marked()
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        if len(near):
+            ring = _ring()
+            for x, y in near:
+                painter.drawPixmap(QPointF(float(x) - 6.0, float(y) - 6.0), ring)
+        for x, y in own:
+            at = QPointF(float(x), float(y))
+            painter.setPen(QPen(theme.color(theme.ASH_0, 160), 3.4))
+            painter.drawEllipse(at, 9.0, 9.0)
+            painter.setPen(QPen(theme.color(theme.EMBER), 1.8))
+            painter.drawEllipse(at, 9.0, 9.0)
+
     def _lines(self, painter: QPainter, lines: Lines) -> None:
-        camera = self.stage.session.camera
+        if not lines:
+            return
+        # All lines' points at once: the matrices cost more than the points.
+        places, before = project(self.stage.session.camera, self.width(), self.height(), np.concatenate(lines))
+        start = 0
         for line in lines:
-            points, before = project(camera, self.width(), self.height(), line)
-            if before.all():
-                painter.drawPolyline(QPolygonF([QPointF(float(x), float(y)) for x, y in points]))
+            stop = start + len(line)
+            if before[start:stop].all():
+                painter.drawPolyline(QPolygonF([QPointF(x, y) for x, y in places[start:stop].tolist()]))
+            start = stop
 
     def _say(self, painter: QPainter, title: str, text: str) -> None:
         box = QRectF(0, self.height() / 2 - 40, self.width(), 30)

@@ -10,7 +10,7 @@ from pathlib import Path
 from types import TracebackType
 
 from PyQt6.QtCore import QObject, Qt, QTimer
-from PyQt6.QtGui import QPainter, QPixmap, QSurfaceFormat
+from PyQt6.QtGui import QPainter, QPixmap
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from ..demo import demo as demo_effect
@@ -20,7 +20,6 @@ from ..effect.storage import load_effect
 from . import theme
 from .document import Document
 from .main_window import MainWindow
-from .stage import surface_format
 
 SHOT_SECONDS = 20.0
 FIRST_SECONDS = 300.0
@@ -47,7 +46,6 @@ def start(
     until: str = "",
 ) -> int:
     """Open the window and run until it is closed; return the exit status."""
-    QSurfaceFormat.setDefaultFormat(surface_format())
     QApplication.setAttribute(Qt.ApplicationAttribute.AA_ShareOpenGLContexts)
     app = QApplication(sys.argv[:1])
     app.setApplicationName("pale-ember")
@@ -156,7 +154,7 @@ def window_picture(window: MainWindow) -> QPixmap:
     # A grab of the window can miss what OpenGL drew; the stage's own picture is put in its place.
     painter = QPainter(picture)
     corner = window.stage.mapTo(window, window.stage.rect().topLeft())
-    painter.drawImage(corner, window.stage.grabFramebuffer())
+    painter.drawImage(corner, window.stage.picture())
     painter.translate(corner)
     window.stage.overlay.render(painter, flags=QWidget.RenderFlag.DrawChildren)
     painter.end()

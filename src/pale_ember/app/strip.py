@@ -1,253 +1,337 @@
-"""The life strip: what a particle does from birth to death, lane over lane on one axis of age."""
+"""The life strip: what a particle does from birth to death, lane over lane on one axis, under its filmstrip."""
 
 from __future__ import annotations
 
 from typing import Any
 
-from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtCore import QPoint, QPointF, QRect, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPen
-from PyQt6.QtWidgets import (
-    QComboBox,
-    QFrame,
-    QHBoxLayout,
-    QLabel,
-    QPushButton,
-    QScrollArea,
-    QSizePolicy,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtWidgets import QFrame, QLabel, QMenu, QScrollArea, QVBoxLayout, QWidget
 
-from ..effect.chapters import Look
-from ..effect.colors import ColorValue
-from ..effect.curves import EASES, Key
 from ..effect.edit import get
-from ..effect.effect import Layer
-from ..effect.fields import Rule
-from ..effect.values import Band, Curve, Vec3Value
 from . import theme
-from .arithmetic import shown
 from .color_lane import ColorLane
 from .curve_lane import CurveLane
-from .lane import HEAD, RIGHT, Lane
-from .number_box import NumberBox
+from .exact import Exact
+from .film import Film
+from .hand import Hand, Held
+from .lane import Lane
+from .lane_list import AXES, choices, lanes_of
+from .measured import Measured
+from .sentence import amount
 from .session import Session
+from .stage import Stage
+from .strip_axis import Axis
+from .tracks import axis_of, parts_of
 
-ALWAYS = ("look.grow", "look.opacity", "look.color", "look.intensity")
-
-
-def lanes_of(layer: Layer) -> list[tuple[str, Rule]]:
-    """Return the lanes of a layer: the four of the look, and all else that has a curve."""
-    found = [(path, Look.rules()[path.partition(".")[2]]) for path in ALWAYS]
-    chapters = (("emit", layer.emit), ("launch", layer.launch), ("flight", layer.flight), ("look", layer.look))
-    for chapter, part in chapters:
-        for name, rule in type(part).rules().items():
-            value = getattr(part, name)
-            path = f"{chapter}.{name}"
-            if isinstance(value, Vec3Value):
-                found += [(f"{path}[{i}]", rule) for i, one in enumerate(value) if isinstance(one, Curve | Band)]
-            elif path not in ALWAYS and (
-                isinstance(value, Curve | Band) or (isinstance(value, ColorValue) and value.along)
-            ):
-                found.append((path, rule))
-    return found
+NOTHING = {
+    "life": "Select a layer to shape its life.",
+    "clock": "Nothing of this layer follows the clock yet. Add a lane with +, then click on its line.",
+    "speed": "Nothing of this layer follows the speed yet. Add a lane with +, then click on its line.",
+}
 
 
 class LifeStrip(QWidget):
-    """The lanes of the selected layer and the exact numbers of the selected key."""
+    """Filmstrip, axis, lanes, and the exact numbers of the held keys."""
 
-    def __init__(self, session: Session) -> None:
+    axis_changed = pyqtSignal()
+
+    def __init__(self, session: Session, stage: Stage) -> None:
         super().__init__()
-        self.session = session
+        self.session, self.stage = session, stage
+        self.hand = Hand(session, self._all_lanes)
+        self.measured = Measured(session)
+        self.lanes: dict[str, Lane] = {}
+        self.added: set[str] = set()
+        self.order: list[str] = []
+        self.folded: set[str] = set()
+        self.alone = ""
+        self._shape: tuple[Any, ...] = ()
+        self._box: tuple[QPoint, bool, set[Held]] | None = None
         self.setAccessibleName("Life strip")
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        self.axis = Axis(session)
+        self.film = Film(self, stage)
+        self.axis = Axis(self)
+        column.addWidget(self.film)
         column.addWidget(self.axis)
         self.area = QScrollArea()
         self.area.setWidgetResizable(True)
         self.area.setFrameShape(QFrame.Shape.NoFrame)
         self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        holder = QWidget()
-        self.column = QVBoxLayout(holder)
+        self.holder = QWidget()
+        self.column = QVBoxLayout(self.holder)
         self.column.setContentsMargins(0, 0, 0, 0)
         self.column.setSpacing(1)
-        self.empty = QLabel("Select a layer to shape its life.")
+        self.empty = QLabel()
+        self.empty.setWordWrap(True)
         self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.empty.setStyleSheet(f"color: {theme.DIM};")
         self.column.addWidget(self.empty)
-        self.area.setWidget(holder)
+        self.area.setWidget(self.holder)
+        bar = self.area.verticalScrollBar()
+        assert bar is not None
+        bar.rangeChanged.connect(self._room_changed)
+        self.band = Band(self.holder)
         column.addWidget(self.area, 1)
-        self.exact = Exact(session)
+        self.exact = Exact(self)
         column.addWidget(self.exact)
-        self.lanes: dict[str, Lane] = {}
-        self._shape: tuple[Any, ...] = ()
         session.effect_changed.connect(self.refresh)
         session.selection_changed.connect(self.refresh)
-        self.setMinimumSize(360, 120)
+        session.moment_changed.connect(self._measure)
+        session.shown_changed.connect(self.film.refresh)
+        session.cursor_changed.connect(self._cursor)
+        self.hand.changed.connect(self._hand)
+        self.setMinimumSize(400, 150)
         self.refresh()
+
+    @property
+    def bar_room(self) -> int:
+        """Return what the lanes' scroll bar takes of their width."""
+        seen = self.area.viewport()
+        return self.area.width() - seen.width() if seen is not None and self.area.isVisible() else 0
+
+    def _all_lanes(self) -> list[Lane]:
+        return list(self.lanes.values())
+
+    @property
+    def axis_name(self) -> str:
+        """Return what the axis in view is: life, clock or speed."""
+        return self.session.strip_axis
+
+    # Showing
+
+    def show_axis(self, name: str) -> None:
+        """Show the lanes of life, of the clock or of speed."""
+        if name in AXES and name != self.axis_name:
+            self.session.strip_axis = name
+            self.hand.let_go()
+            self.refresh()
+            self.axis_changed.emit()
 
     def refresh(self) -> None:
         """Show the lanes that the selected layer has now."""
         layer = self.session.layer
-        rows = lanes_of(layer) if layer else []
-        shape = (layer.id if layer else "", self.session.effect.index(layer.id) if layer else -1, *(p for p, _ in rows))
+        rows = lanes_of(layer, self.axis_name, self.added, self.order) if layer else []
+        shape = (layer.id if layer else "", self.session.effect.index(layer.id) if layer else -1, self.axis_name,
+                 *(row.path for row in rows))  # fmt: skip
+        self.film.setVisible(layer is not None and self.axis_name == "life")
+        self.axis.setVisible(layer is not None)
         self.empty.setVisible(not rows)
+        self.empty.setText(NOTHING["life" if layer is None else self.axis_name])
         if shape != self._shape:
-            self._shape = shape
-            for lane in self.lanes.values():
-                self.column.removeWidget(lane)
-                lane.hide()
-                lane.deleteLater()
-            self.lanes = {}
-            self.exact.show_lane(None)
-            for path, rule in rows:
-                whole = self.session.layer_path(path)
-                kind = ColorLane if isinstance(get(self.session.effect, whole), ColorValue) else CurveLane
-                lane = kind(self.session, whole, rule)
-                lane.picked.connect(self.exact.show_lane)
-                self.lanes[path] = lane
-                self.column.addWidget(lane, 0 if kind is ColorLane else 1)
+            self._build(rows, shape)
         for lane in self.lanes.values():
             # Values are frozen: only one that is another object has changed.
             value = lane.value
             if value is not lane.painted:
                 lane.painted = value
                 lane.update()
+        self.hand.refresh()
         self.exact.refresh()
+        if not self.session.hasty:
+            self.axis.update()
+        self.film.refresh()
+
+    def _build(self, rows: list[Any], shape: tuple[Any, ...]) -> None:
+        focused = next((path for path, lane in self.lanes.items() if lane.hasFocus()), "")
+        same_layer = shape[:3] == self._shape[:3]
+        self._shape = shape
+        old = self.lanes
+        if not same_layer:
+            self.hand.let_go()
+        self.lanes = {}
+        for row in rows:
+            whole = self.session.layer_path(row.path)
+            kind = ColorLane if row.rule.kind == "color_value" else CurveLane
+            kept = old.pop(row.path, None) if same_layer else None
+            lane = kept if kept is not None else kind(self, whole, row.rule)
+            self.lanes[row.path] = lane
+        for lane in old.values():
+            self.column.removeWidget(lane)
+            lane.hide()
+            lane.deleteLater()
+        for path, lane in self.lanes.items():
+            self.column.removeWidget(lane)
+            self.column.addWidget(lane, 1)
+            lane.fold(path in self.folded)
+        self._show_alone()
+        if focused in self.lanes:
+            self.lanes[focused].setFocus()
+
+    def _room_changed(self) -> None:
+        self.axis.update()
+        self.film.refresh()
+
+    def _show_alone(self) -> None:
+        alone = self.alone if self.alone in self.lanes else ""
+        for path, lane in self.lanes.items():
+            lane.setVisible(not alone or path == alone)
+            lane.fold(path in self.folded and path != alone)
+
+    def _cursor(self) -> None:
+        for lane in self.lanes.values():
+            lane.update()
+        self.axis.update()
+        self.film.update()
+        if self.session.picked is not None or self.film.life is None:
+            self.film.refresh()
+
+    def _hand(self) -> None:
+        for lane in self.lanes.values():
+            lane.update()
+        self.axis.update()
+
+    def _measure(self) -> None:
+        if not self.film.images:
+            self.film.refresh()
+        wanted = [self.lanes[path] for path in ("look.grow", "flight.top_speed") if path in self.lanes]
+        if not self.session.hasty and self.isVisible() and wanted and self.measured.take(self.stage.height()):
+            for lane in wanted:
+                lane.update()
 
     def show_lane(self, path: str) -> None:
-        """Bring a lane into view and give it the focus; ``path`` is the whole one."""
-        for lane in self.lanes.values():
-            if lane.path == path:
-                self.area.ensureWidgetVisible(lane)
-                lane.setFocus()
+        """Bring the lane of a Value into view, on its own axis, and give it the focus; ``path`` is the whole one."""
+        rest = path.partition("].")[2].partition("[")[0]
+        value = get(self.session.effect, path.partition("].")[0] + "]." + rest)
+        self.show_axis(axis_of(value) or self.axis_name)
+        if rest not in self.lanes:
+            self.add_lane(rest)
+        lane = self.lanes.get(rest)
+        if lane is None:
+            return
+        if self.alone and self.alone != rest:
+            self.alone = ""
+            self._show_alone()
+        if lane.folded:
+            self.toggle_fold(lane)
+        self.area.ensureWidgetVisible(lane)
+        lane.setFocus()
+
+    def in_focus(self, lane: Lane) -> None:
+        self.area.ensureWidgetVisible(lane, 0, 4)
+        # The first key of a lane that is entered is held, so that the keyboard has something to work on.
+        keys = lane.all_keys()
+        if keys and not any(held in self.hand.held for held in keys) and not self.hand.dragging:
+            self.hand.main = self.hand.main if self.hand.held else None
+
+    # Lanes
+
+    def path_of(self, lane: Lane) -> str:
+        return next((path for path, one in self.lanes.items() if one is lane), "")
+
+    def add_lane(self, path: str) -> None:
+        """Show a property's lane on the axis in view."""
+        self.added.add(path)
+        self.refresh()
+        if path in self.lanes:
+            self.lanes[path].setFocus()
+
+    def hide_lane(self, lane: Lane) -> None:
+        """Put a lane without a curve away again."""
+        self.added.discard(self.path_of(lane))
+        self.refresh()
+
+    def lane_menu(self) -> QMenu:
+        """Return the list of all properties that may run along the axis, with what the layer has in each now."""
+        menu = QMenu(self)
+        layer = self.session.layer
+        chapter = ""
+        for choice in choices(layer, self.axis_name) if layer is not None else []:
+            first = choice.path.partition(".")[0]
+            if first != chapter:
+                chapter = first
+                menu.addSection(first.capitalize())
+            value = get(self.session.effect, self.session.layer_path(choice.path))
+            words = choice.rule.label
+            if choice.rule.kind != "color_value":
+                now = ", ".join(amount(part, digits=2) for _, part in parts_of("", value))
+                words = f"{words}\t{now}{choice.rule.unit if choice.rule.unit == '×' else ' ' + choice.rule.unit}"
+            action = menu.addAction(words)
+            assert action is not None
+            action.setCheckable(True)
+            action.setChecked(choice.path in self.lanes)
+            action.setToolTip(choice.rule.help)
+            action.triggered.connect(lambda _, path=choice.path: self._show_or_add(path))
+        return menu
+
+    def _show_or_add(self, path: str) -> None:
+        self.show_lane(self.session.layer_path(path)) if path in self.lanes else self.add_lane(path)
+
+    def toggle_fold(self, lane: Lane) -> None:
+        path = self.path_of(lane)
+        self.folded ^= {path}
+        lane.fold(path in self.folded)
+
+    def toggle_alone(self, lane: Lane) -> None:
+        """Show one lane alone, as high as there is room for, or all again."""
+        path = self.path_of(lane)
+        self.alone = "" if self.alone == path else path
+        self._show_alone()
+
+    def drag_lane(self, lane: Lane, at: QPointF) -> None:
+        """Move a lane to where the mouse is among the others."""
+        y = lane.mapTo(self.holder, at.toPoint()).y()
+        for path, other in self.lanes.items():
+            if other is not lane and other.isVisible() and other.y() <= y < other.y() + other.height():
+                self.move_lane(self.path_of(lane), list(self.lanes).index(path))
                 return
 
+    def move_lane(self, path: str, to: int) -> None:
+        """Move a lane to a place among the others."""
+        order = [one for one in self.lanes if one != path]
+        order.insert(min(max(to, 0), len(order)), path)
+        self.order = [*order, *(one for one in self.order if one not in order)]
+        self.refresh()
 
-class Axis(QWidget):
-    """Age in shares of life, over all lanes."""
+    def end_drag_lane(self) -> None:
+        """Nothing more to do: the lanes stand where they were dragged to."""
 
-    def __init__(self, session: Session) -> None:
-        super().__init__()
-        self.session = session
-        self.setFixedHeight(24)
-        self.setToolTip("Age, from birth to death")
+    # A box over keys
+
+    def begin_box(self, lane: Lane, at: QPointF, also: bool) -> None:
+        self._box = (lane.mapTo(self.holder, at.toPoint()), also, set(self.hand.held) if also else set())
+        self.hand.take_all(self._box[2])
+
+    def drag_box(self, lane: Lane, at: QPointF) -> None:
+        """Hold all keys inside the box, in all lanes."""
+        if self._box is None:
+            return
+        start, _, before = self._box
+        here = lane.mapTo(self.holder, at.toPoint())
+        box = QRect(start, here).normalized()
+        self.band.show_box(box)
+        inside = set(before)
+        for other in self.lanes.values():
+            if other.isVisible() and not other.folded:
+                for held in other.all_keys():
+                    place = other.mapTo(self.holder, other.place_of(held).toPoint())
+                    if box.contains(place):
+                        inside.add(held)
+        self.hand.take_all(inside)
+
+    def end_box(self) -> None:
+        self._box = None
+        self.band.hide()
+
+
+class Band(QWidget):
+    """The box that is dragged over keys."""
+
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        self.hide()
+
+    def show_box(self, box: QRect) -> None:
+        self.setGeometry(box.adjusted(0, 0, 1, 1))
+        self.raise_()
+        self.show()
 
     def paintEvent(self, event: Any) -> None:
         painter = QPainter(self)
-        painter.fillRect(self.rect(), theme.color(theme.ASH_0))
-        painter.setFont(theme.font(11))
-        width = self.width() - HEAD - RIGHT
-        for i in range(0, 11, 2):
-            x = HEAD + width * i / 10
-            painter.setPen(QPen(theme.color(theme.ASH_4)))
-            painter.drawLine(QPointF(x, 18), QPointF(x, 24))
-            painter.setPen(theme.color(theme.DIM))
-            text = {0: "birth", 10: "death"}.get(i, f"{i / 10:g}")
-            wide = painter.fontMetrics().horizontalAdvance(text)
-            left = min(max(x - wide / 2, HEAD), self.width() - wide - 3)
-            painter.drawText(QPointF(left, 14), text)
-        painter.setPen(theme.color(theme.DIM))
-        painter.drawText(QPointF(10, 14), "Age")
+        painter.setPen(QPen(theme.color(theme.EMBER), 1))
+        painter.setBrush(theme.color(theme.EMBER, 28))
+        painter.drawRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5))
         painter.end()
-
-
-class Exact(QWidget):
-    """The selected key's numbers and ease, to be typed."""
-
-    def __init__(self, session: Session) -> None:
-        super().__init__()
-        self.session = session
-        self.lane: Lane | None = None
-        self.words: dict[QWidget, QLabel] = {}
-        self.setFixedHeight(30)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(10, 3, 10, 3)
-        row.setSpacing(6)
-        self.said = QLabel()
-        self.said.setStyleSheet(f"color: {theme.DIM};")
-        # It gives way to the fields instead of widening the panel.
-        self.said.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        row.addWidget(self.said, 1)
-        self.age = NumberBox((0, 1), (0, 1), 3)
-        self.age.setAccessibleName("Key age")
-        self.age.setToolTip("The key's age, 0 at birth, 1 at death")
-        self.level = NumberBox()
-        self.level.setAccessibleName("Key value")
-        self.level.setToolTip("The key's value")
-        self.ease = QComboBox()
-        self.ease.addItems(EASES)
-        self.ease.setAccessibleName("Key ease")
-        self.ease.setToolTip("How the curve goes on from this key")
-        self.color = QPushButton("Colour …")
-        self.color.setToolTip("Choose the stop's colour")
-        for label, widget in (("age", self.age), ("value", self.level), ("", self.ease), ("", self.color)):
-            if label:
-                widget.setFixedWidth(58)
-                text = QLabel(label)
-                text.setStyleSheet(f"color: {theme.DIM};")
-                row.addWidget(text)
-                self.words[widget] = text
-            row.addWidget(widget)
-        self.age.edited.connect(self._set_age)
-        self.level.edited.connect(self._set_level)
-        self.ease.textActivated.connect(self._set_ease)
-        self.color.clicked.connect(self._pick)
-        self.refresh()
-
-    def show_lane(self, lane: Lane | None) -> None:
-        self.lane = lane
-        self.refresh()
-
-    @property
-    def point(self) -> Any:
-        if self.lane is None or self.lane.key < 0:
-            return None
-        points = self.lane.points(self.lane.side)
-        return points[self.lane.key] if self.lane.key < len(points) else None
-
-    def refresh(self) -> None:
-        point = self.point
-        is_key = isinstance(point, Key)
-        for widget, here in (
-            (self.age, point is not None),
-            (self.level, is_key),
-            (self.ease, is_key),
-            (self.color, point is not None and not is_key),
-        ):
-            widget.setVisible(here)
-            if widget in self.words:
-                self.words[widget].setVisible(here)
-        if self.lane is None or point is None:
-            self.said.setText("Click on a line to add a key, on a key to change it.")
-            return
-        self.said.setText(self.lane.rule.label)
-        self.age.show_number(point.x)
-        if isinstance(point, Key):
-            rule = self.lane.rule
-            self.level.soft, self.level.hard, self.level.digits = rule.soft, rule.hard, max(rule.digits, 2) + 1
-            self.level.setToolTip(f"The key's value {rule.unit}, now {shown(point.y, 5)}")
-            self.level.show_number(point.y)
-            self.ease.setCurrentText(point.ease)
-
-    def _set_age(self, x: float, merge: str) -> None:
-        if self.lane is not None and self.point is not None:
-            self.lane._stroke = merge
-            self.lane.move_key(x, self.point.y) if isinstance(self.lane, CurveLane) else self.lane.move_key(x)  # type: ignore[attr-defined]
-            self.lane._stroke = ""
-
-    def _set_ease(self, ease: str) -> None:
-        if isinstance(self.lane, CurveLane):
-            self.lane.set_ease(ease)
-
-    def _pick(self) -> None:
-        if isinstance(self.lane, ColorLane):
-            self.lane.pick()
-
-    def _set_level(self, y: float, merge: str) -> None:
-        if isinstance(self.lane, CurveLane) and self.point is not None:
-            self.lane._stroke = merge
-            self.lane.move_key(self.point.x, y)
-            self.lane._stroke = ""

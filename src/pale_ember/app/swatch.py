@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import Any
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QPainter, QPen
-from PyQt6.QtWidgets import QColorDialog, QPushButton, QWidget
+from PyQt6.QtWidgets import QPushButton
 
 from ..effect.colors import ColorValue
 from ..effect.values import Value
 from . import theme
+from .color_picker import pick_color
 from .curve_paint import paint_gradient, paint_value
 
 
@@ -84,16 +84,3 @@ class Swatch(QPushButton):
 
     def _pick(self) -> None:
         pick_color(self, self.color, self.picked.emit)
-
-
-def pick_color(parent: QWidget, color: str, give: Callable[[str, str], None]) -> QColorDialog:
-    """Open a colour picker beside the work; colours are given while they are chosen, as one step."""
-    dialog = QColorDialog(QColor(color), parent.window())
-    dialog.setOption(QColorDialog.ColorDialogOption.DontUseNativeDialog)
-    dialog.setWindowTitle("Colour")
-    dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-    merge = f"color {id(dialog)}"
-    dialog.currentColorChanged.connect(lambda chosen: give(chosen.name(), merge))
-    dialog.rejected.connect(lambda: give(color, merge))
-    dialog.open()
-    return dialog

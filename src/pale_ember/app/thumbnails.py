@@ -41,7 +41,8 @@ class Thumbnails(QObject):
     def _draw_next(self) -> None:
         # The session's moment has the shown layers only; hidden ones keep their last picture.
         drawn = {layer.id: layer for layer in self.session.moment.layers}
-        while self._wanted:
+        # While a key is dragged the stage and the strip go first.
+        while self._wanted and not self.session.hasty:
             layer_id = self._wanted.pop(0)
             at = self.session.effect.index(layer_id)
             if at < 0 or layer_id not in drawn or not self.stage.updatesEnabled():

@@ -43,8 +43,24 @@ def fitting_scale(rows: Floats, width: int, height: int) -> float:
     return min(width / most_across, height / most_above)
 
 
+def in_a_row(rows: Floats, camera: Camera, pitch: float) -> Floats:
+    """Return instances side by side before a camera, so many metres apart, the middle of the row at its target."""
+    right, _, _ = axes_of(camera)
+    steps = (np.arange(len(rows)) - (len(rows) - 1) / 2)[:, None] * pitch
+    placed = rows.copy()
+    # In a plane that faces the camera all are seen at one scale.
+    placed[:, :3] = np.array(camera.target) + steps * right
+    return placed
+
+
 def draw_filmstrip(
-    renderer: Renderer, target: Any, rows: Floats, camera: Camera, scale: float, size: tuple[int, int], look: Any
+    renderer: Renderer,
+    target: Any,
+    rows: Floats,
+    camera: Camera,
+    scale: float,
+    size: tuple[int, int],
+    look: tuple[str, str],
 ) -> None:
     """Draw instances side by side, each in the middle of its frame.
 
@@ -67,11 +83,6 @@ def draw_filmstrip(
     cell_width, cell_height = (-(-side // MARGIN) * MARGIN + 2 * MARGIN for side in size)
     layout = Layout(*size, cell_width, cell_height, len(rows))
     seen = frame_camera(camera, scale, cell_height)
-    right, _, _ = axes_of(seen)
-    pitch = cell_width / scale
-    steps = (np.arange(len(rows)) - (len(rows) - 1) / 2)[:, None] * pitch
-    placed = rows.copy()
-    # In a plane that faces the camera all are seen at one scale.
-    placed[:, :3] = np.array(seen.target) + steps * right
+    placed = in_a_row(rows, seen, cell_width / scale)
     moment = Moment(0.0, (DrawnLayer("", placed, look[0], "none", 0),))
     renderer.draw_frames(target, moment, seen, look[1], layout)

@@ -18,6 +18,24 @@ Floats = NDArray[np.float32]
 
 
 @dataclass(frozen=True)
+class Life:
+    """Where a layer's particles stand in their lives.
+
+    Attributes
+    ----------
+    age : (n,) 0…1
+    lifetime : (n,) s
+    serial : (n,) uint32
+    speed : (n,) m/s, or None if nobody asked
+    """
+
+    age: Floats
+    lifetime: Floats
+    serial: NDArray[np.uint32]
+    speed: Floats | None = None
+
+
+@dataclass(frozen=True)
 class DrawnLayer:
     """One layer's instances, shape (n, columns), and its look.
 
@@ -30,6 +48,7 @@ class DrawnLayer:
     sort: str
     order: int
     around: tuple[float, float] | None = None
+    life: Life | None = None
 
 
 @dataclass(frozen=True)
@@ -55,17 +74,27 @@ class Moment:
         return sum(len(layer.instances) for layer in self.layers)
 
 
-def moment_of(sim: Simulation, shown: Callable[[Layer], bool] = lambda layer: True) -> Moment:
-    """Return the simulation's present moment, with the layers for which ``shown`` holds."""
+def moment_of(sim: Simulation, shown: Callable[[Layer], bool] = lambda layer: True, watched: str = "") -> Moment:
+    """Return the simulation's present moment, with the layers for which ``shown`` holds.
+
+    Of the layer with the id ``watched`` the particles' speeds are told too.
+    """
     effect: Effect = sim.effect
     layers = []
     for layer in effect.layers:
         if layer.enabled and shown(layer):
             look, rows = layer.look, sim.instances(layer.id).copy()
-            layers.append(DrawnLayer(layer.id, rows, look.blend, look.sort, look.order, _around(layer)))
+            life = _life(sim, layer.id, layer.id == watched)
+            layers.append(DrawnLayer(layer.id, rows, look.blend, look.sort, look.order, _around(layer), life))
     counts = {layer.id: sim.counts(layer.id) for layer in effect.layers}
     levels = {layer.id: sim.levels(layer.id) for layer in effect.layers}
     return Moment(sim.time, tuple(layers), counts, levels, tuple(sim.problems()))
+
+
+def _life(sim: Simulation, layer_id: str, watched: bool) -> Life:
+    particles = sim.particles(layer_id)
+    speed = np.sqrt(np.einsum("ij,ij->i", particles.velocity, particles.velocity)) if watched else None
+    return Life(particles.age.copy(), particles.lifetime.copy(), particles.serial.copy(), speed)
 
 
 def _around(layer: Layer) -> tuple[float, float] | None:

@@ -14,8 +14,10 @@ from ..effect.effect import Camera
 from .camera import axes_of, eye_of, projection_matrix, view_matrix
 from .moment import Moment, gathered, in_order
 
-INSTANCE_FORMAT = "3f 2f 1f 3f 1f 1f /i"
+INSTANCE_FORMAT = "3f 2f 1f 3f 1f 1f"
 INSTANCE_NAMES = ("in_place", "in_size", "in_angle", "in_color", "in_opacity", "in_intensity")
+# Pixels; all that draw OpenGL 3.3 have points up to 64 at least, most up to 255.
+WIDEST_POINT = 60.0
 # The first is a quarter of the picture's size, each further one half of the one before.
 GLOW_LEVELS = 4
 # Of the light, how much is spread; an even field stays as it is.
@@ -65,19 +67,28 @@ class Renderer:
     ----------
     ctx : moderngl.Context
         OpenGL 3.3 core or later.
+
+    Attributes
+    ----------
+    blue_first : bool
+        Whether pixels are written blue, green, red, as some windows take them.
     """
 
     def __init__(self, ctx: Any) -> None:
         self.ctx = ctx
+        self.blue_first = False
         screen = _shader("screen.vert")
-        self._sprite = ctx.program(vertex_shader=_shader("sprite.vert"), fragment_shader=_shader("sprite.frag"))
+        self._programs = {
+            name: ctx.program(vertex_shader=_shader(f"{name}.vert"), fragment_shader=_shader(f"{name}.frag"))
+            for name in ("sprite", "speck")
+        }
         self._screens = {
             name: ctx.program(vertex_shader=screen, fragment_shader=_shader(f"{name}.frag"))
             for name in ("backdrop", "shrink", "widen", "develop")
         }
         self._triangles = {name: ctx.vertex_array(program, []) for name, program in self._screens.items()}
         self._buffer: Any = None
-        self._sprites: Any = None
+        self._arrays: dict[str, Any] = {}
         self._size = (0, 0)
         self._scene: Any = None
         self._behind: Any = None
@@ -106,6 +117,13 @@ class Renderer:
         target.use()
         self.ctx.viewport = (0, 0, width, height)
         self._develop((0.0, 0.0, 1.0, 1.0))
+
+    def behind(self, size: tuple[int, int], camera: Camera, backdrop: str, grid: bool) -> np.ndarray:
+        """Return the light behind an effect, (height, width, 3) float32, from the lower left."""
+        self._resize(*size)
+        self._lay_behind((camera, backdrop, grid), view_matrix(camera), projection_matrix(camera, *size), (1, size[0]))
+        data = np.frombuffer(self._behind.color_attachments[0].read(alignment=1), np.float16)
+        return np.ascontiguousarray(data.reshape(size[1], size[0], 4)[:, :, :3].astype(np.float32))
 
     def draw_frames(self, target: Any, moment: Moment, camera: Camera, backdrop: str, layout: Layout) -> None:
         """Draw pictures side by side into a framebuffer, each as it would be in the middle of a picture of its own.
@@ -157,6 +175,7 @@ class Renderer:
         self._glow[0].color_attachments[0].use(1)
         develop = self._screens["develop"]
         develop["scene"], develop["glow"], develop["cut"] = 0, 1, cut
+        develop["swap"] = 1.0 if self.blue_first else 0.0
         develop["glow_share"], develop["glow_scale"] = GLOW_SHARE, 1.0 / GLOW_LEVELS
         self._triangles["develop"].render(moderngl.TRIANGLES, vertices=3)
 
@@ -180,23 +199,46 @@ class Renderer:
         ctx.enable(moderngl.BLEND)
         ctx.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA
         ctx.blend_equation = moderngl.FUNC_ADD
-        self._sprite["view"].write(_packed(view))
-        self._sprite["projection"].write(_packed(projection))
+        for program in self._programs.values():
+            program["view"].write(_packed(view))
+            program["projection"].write(_packed(projection))
+        self._programs["speck"]["height"] = float(self._size[1])
+        ctx.enable(moderngl.PROGRAM_POINT_SIZE)
         _, _, back = axes_of(camera)
         for layer in sorted(moment.layers, key=lambda drawn: drawn.order):
             rows = in_order(gathered(layer, camera.target), back)
             if len(rows) == 0:
                 continue
-            self._sprite["cover"] = 0.0 if layer.blend == "add" else 1.0
-            self._upload(rows)
-            self._sprites.render(moderngl.TRIANGLE_STRIP, vertices=4, instances=len(rows))
-        ctx.disable(moderngl.BLEND)
+            for program in self._programs.values():
+                program["cover"] = 0.0 if layer.blend == "add" else 1.0
+            small = _are_small(rows, view, projection, self._size[1])
+            if layer.blend == "add" and not small.all():
+                # Light may be added in any order.
+                self._draw_rows("speck", rows[small])
+                self._draw_rows("sprite", rows[~small])
+            else:
+                self._draw_rows("speck" if small.all() else "sprite", rows)
+        ctx.disable(moderngl.BLEND | moderngl.PROGRAM_POINT_SIZE)
+
+    def _draw_rows(self, name: str, rows: np.ndarray) -> None:
+        if len(rows) == 0:
+            return
+        self._upload(rows)
+        if name == "speck":
+            self._arrays[name].render(moderngl.POINTS, vertices=len(rows))
+        else:
+            self._arrays[name].render(moderngl.TRIANGLE_STRIP, vertices=4, instances=len(rows))
 
     def _upload(self, rows: np.ndarray) -> None:
         if self._buffer is None or self._buffer.size < rows.nbytes:
-            self._release(self._sprites, self._buffer)
+            self._release(*self._arrays.values(), self._buffer)
             self._buffer = self.ctx.buffer(reserve=max(rows.nbytes * 3 // 2, 1 << 16), dynamic=True)
-            self._sprites = self.ctx.vertex_array(self._sprite, [(self._buffer, INSTANCE_FORMAT, *INSTANCE_NAMES)])
+            self._arrays = {
+                name: self.ctx.vertex_array(program, [(self._buffer, layout, *INSTANCE_NAMES)])
+                for (name, program), layout in zip(
+                    self._programs.items(), (f"{INSTANCE_FORMAT} /i", INSTANCE_FORMAT), strict=True
+                )
+            }
         else:
             self._buffer.orphan()
         self._buffer.write(np.ascontiguousarray(rows))
@@ -259,9 +301,24 @@ class Renderer:
     def release(self) -> None:
         """Give back all that it holds on the GPU; its context must be current."""
         self._release_targets()
-        self._release(self._sprites, self._buffer, *self._triangles.values(), *self._screens.values(), self._sprite)
-        self._sprites = self._buffer = None
-        self._triangles, self._screens = {}, {}
+        self._release(*self._arrays.values(), self._buffer, *self._triangles.values(), *self._screens.values())
+        self._release(*self._programs.values())
+        self._buffer = None
+        self._arrays, self._triangles, self._screens, self._programs = {}, {}, {}, {}
+
+
+def _are_small(rows: np.ndarray, view: Any, projection: Any, height: int) -> np.ndarray:
+    """Return which instances can be drawn as points: those that are not too wide and whose middle is in the picture.
+
+    A point is drawn in half the time of a square, but there are none of any size, and one whose middle is outside
+    is not drawn at all.
+    """
+    whole = (projection @ view).astype(np.float32)
+    clip = rows[:, :3] @ whole[[0, 1, 3], :3].T + whole[[0, 1, 3], 3]
+    w = clip[:, 2]
+    wide = np.maximum(rows[:, 3], rows[:, 4]) * np.float32(projection[1, 1] * height / 2)
+    inside = (np.abs(clip[:, 0]) < w) & (np.abs(clip[:, 1]) < w)
+    return np.asarray(inside & (wide < WIDEST_POINT * w))
 
 
 def _packed(matrix: np.ndarray) -> bytes:

@@ -37,11 +37,13 @@ def to_oklch(linear: ArrayLike) -> tuple[float, float, float]:
     return float(lab[0]), chroma, hue
 
 
-def from_oklch(lightness: float, chroma: float, hue: float) -> Floats:
-    """Return linear red, green and blue, which may lie outside 0…1 where no screen colour is so strong."""
-    angle = math.radians(hue)
-    lab = np.array([lightness, chroma * math.cos(angle), chroma * math.sin(angle)])
-    return np.asarray(_FROM_CONES @ (_FROM_LAB @ lab) ** 3)
+def from_oklch(lightness: ArrayLike, chroma: ArrayLike, hue: ArrayLike) -> Floats:
+    """Return linear red, green and blue, shape (..., 3); outside 0…1 where no screen colour is so strong."""
+    l, c, h = np.broadcast_arrays(  # noqa: E741
+        np.asarray(lightness, dtype=np.float64), np.asarray(chroma, dtype=np.float64), np.radians(hue)
+    )
+    lab = np.stack([l, c * np.cos(h), c * np.sin(h)], axis=-1)
+    return np.asarray((lab @ _FROM_LAB.T) ** 3 @ _FROM_CONES.T)
 
 
 def shown_oklch(lightness: float, chroma: float, hue: float) -> str:

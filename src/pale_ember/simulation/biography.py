@@ -81,14 +81,23 @@ class Single:
 
         They are counted as if no birth was refused. An index past the first loop's births starts again at its first.
         """
-        begin = self._run.first_step / self.effect.step_rate
-        moments = self._schedule.moments(0.0, self.effect.duration)
-        if len(moments) == 0:
-            moments = self._schedule.moments(0.0, 2 * self.effect.duration)
+        begin, until = self._run.first_step / self.effect.step_rate, 1.0 / 64
+        moments = np.empty(0)
+        # No more are listed than it takes to come to the one that is asked for.
+        while until < self.effect.duration and len(moments) <= index:
+            moments = self._schedule.moments(0.0, until)
+            until *= 4.0
+        if len(moments) <= index:
+            moments = self._schedule.moments(0.0, self.effect.duration)
         if len(moments) == 0:
             return None
         at = index % len(moments)
         return self._schedule.count(begin, 0.0) + at, float(moments[at])
+
+    def dress(self, layer: Layer) -> None:
+        """Take the same layer with another look."""
+        self.layer = layer
+        self._run.dress(self.effect, layer)
 
     def life(self, serial: int, born: float) -> Biography:
         """Return the flight of the particle of a serial that is born at a moment, s."""

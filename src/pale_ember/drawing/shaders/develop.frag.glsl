@@ -5,6 +5,7 @@ uniform sampler2D glow;
 uniform float glow_share;
 uniform float glow_scale;
 uniform vec4 cut;  // the part of the scene that is developed: its corner, its size
+uniform float swap;  // whether blue comes first
 in vec2 uv;
 out vec4 pixel;
 
@@ -26,5 +27,6 @@ void main() {
     uint h = p.x * 0x8DA6B343u ^ p.y * 0xD8163841u;
     h = (h ^ (h >> 15)) * 0x7FEB352Du;
     float grain = float((h ^ (h >> 16)) & 255u) / 255.0 - 0.5;
-    pixel = vec4(shown + grain / 255.0, 1.0);
+    vec3 found = shown + grain / 255.0;
+    pixel = vec4(mix(found, found.bgr, swap), 1.0);
 }

@@ -1,0 +1,232 @@
+"""The filmstrip: one particle from birth to death, as it will look, over the lanes' axis."""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+from PyQt6.QtCore import QRectF, Qt, QTimer
+from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPen
+from PyQt6.QtWidgets import QWidget
+
+from ..drawing.filmstrip import fitting_scale
+from ..effect.errors import EffectError
+from ..simulation.biography import Biography, Single
+from . import theme
+from .arithmetic import shown
+from .lane import HEAD, RIGHT
+from .stage import Stage
+
+if TYPE_CHECKING:
+    from .strip import LifeStrip
+
+FEWEST, MOST = 12, 24
+# As wide as a frame should be, pixels.
+WIDE = 38
+HIGH, HIGH_EACH = 48, 36
+SHARES = (0.0, 0.5, 1.0)
+ROWS = ("low", "middle", "high")
+
+
+class Film(QWidget):
+    """Pictures at equal ages. A throw of the dice shows another particle; or low, middle and high together."""
+
+    def __init__(self, strip: LifeStrip, stage: Stage) -> None:
+        super().__init__()
+        self.strip, self.session, self.stage = strip, strip.session, stage
+        self.throw = 0
+        self.three = False
+        self.images: list[QImage] = []
+        self.single: Single | None = None
+        self.life: Biography | None = None
+        self.scale = 0.0
+        self._single_of: tuple[Any, ...] = ()
+        self._births: dict[int, tuple[int, float] | None] = {}
+        self._life_of: tuple[Any, ...] = ()
+        self._drawn: tuple[Any, ...] = ()
+        self.words = ""
+        self.setMouseTracking(True)
+        self.setAccessibleName("Filmstrip")
+        self.setToolTip("One particle at equal ages, at its true relative size. D throws the dice for another one.")
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.timeout.connect(self.draw)
+        self.set_three(False)
+
+    def set_three(self, three: bool) -> None:
+        """Show low, middle and high of all that is drawn, or one particle."""
+        self.three = three
+        self.setFixedHeight(3 * HIGH_EACH + 4 if three else HIGH + 4)
+        self.refresh()
+
+    def roll(self) -> None:
+        """Show another particle."""
+        self.session.pick(None)
+        self.throw += 1
+        self.refresh()
+
+    @property
+    def lifetime(self) -> float | None:
+        """Return the lifetime of the particle in view, s."""
+        return None if self.life is None or self.three else self.life.lifetime
+
+    @property
+    def wide(self) -> float:
+        """Return the width of all frames together, which is that of the lanes' plots."""
+        return float(max(self.width() - HEAD - RIGHT - self.strip.bar_room, 10))
+
+    @property
+    def count(self) -> int:
+        """Return how many frames fit."""
+        return min(max(int(self.wide) // WIDE, FEWEST), MOST)
+
+    def refresh(self) -> None:
+        """Draw anew as soon as the window has time, if something is another; at once while a key is dragged."""
+        if self.session.hasty:
+            # Meanwhile the simulation's thread is at work on the same edit.
+            self.draw()
+        elif not self._timer.isActive():
+            self._timer.start(0)
+
+    def draw(self) -> None:
+        """Draw all frames, unless they are what they should be already."""
+        layer, session = self.session.layer, self.session
+        # The first start compiles what this needs, in the simulation's thread.
+        if not self.isVisible() or session.moment_number == 0:
+            return
+        frame = self._frame_size()
+        effect = session.effect
+        camera = session.camera
+        key = (layer, effect.stage, effect.seed, effect.duration, effect.step_rate, effect.loop, effect.warm_up,
+               session.picked, self.throw, self.three, frame, self.count, camera, self.devicePixelRatioF())  # fmt: skip
+        if key == self._drawn and self.images:
+            return
+        self._drawn = key
+        self.images, self.words = [], ""
+        if layer is None:
+            self.life = None
+        else:
+            try:
+                self._live(key)
+                self._draw_frames(frame)
+            except EffectError as wrong:
+                self.life, self.words = None, wrong.reason
+        self.update()
+        if not session.hasty:
+            self.strip.axis.update()
+
+    def _frame_size(self) -> tuple[int, int]:
+        """Return a frame's size in pixels of the screen, even numbers."""
+        ratio = self.devicePixelRatioF()
+        wide = self.wide / self.count * ratio
+        high = (HIGH_EACH if self.three else HIGH) * ratio
+        return max(2 * round(wide / 2), 8), max(2 * round(high / 2), 8)
+
+    def _live(self, key: tuple[Any, ...]) -> None:
+        """Let the particle live its life, unless it is known already."""
+        layer, session = self.session.layer, self.session
+        assert layer is not None
+        # A look that changes leaves births and flight as they were.
+        single_of = (layer.model_copy(update={"look": None}), *key[1:7])
+        if self.single is None or single_of != self._single_of:
+            self.single, self._single_of, self._births = Single(session.effect, layer), single_of, {}
+        else:
+            self.single.dress(layer)
+        picked = session.picked
+        if picked is None and self.throw not in self._births:
+            self._births[self.throw] = self.single.birth(self.throw * 7)
+        birth = (picked.serial, picked.born) if picked is not None else self._births[self.throw]
+        if birth is None:
+            self.life, self.words = None, "Nothing is born in this layer. Raise its rate, or add a burst."
+            return
+        life_of = (self.single, birth)
+        if self.life is None or life_of != self._life_of:
+            self.life, self._life_of = self.single.life(*birth), life_of
+        which = f"No. {self.life.serial}"
+        self.words = f"{which}, {shown(self.life.lifetime, 2)} s"
+
+    def _draw_frames(self, frame: tuple[int, int]) -> None:
+        if self.life is None or self.single is None or self.session.layer is None:
+            return
+        ages = (np.arange(self.count) + 0.5) / self.count
+        shares = SHARES if self.three else (None,)
+        rows = [self.single.instances(self.life, ages, share) for share in shares]
+        scale = fitting_scale(np.concatenate(rows), *frame)
+        if not math.isfinite(scale) or scale <= 0.0:
+            return
+        # A scale that follows every small change would hide the change itself.
+        held = self.strip.hand.dragging and self.scale > 0.0 and 0.5 < self.scale / scale < 2.0
+        self.scale = self.scale if held else scale
+        look = (self.session.layer.look.blend, self.session.effect.stage.backdrop)
+        self.images = self.stage.film_of(rows, self.scale, frame, look, self.session.hasty)
+
+    def age_at(self, x: float) -> float:
+        return min(max((x - HEAD) / self.wide, 0.0), 1.0)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        if event.position().x() >= HEAD:
+            self.session.pin_cursor(self.age_at(event.position().x()))
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        if event.position().x() < HEAD:
+            return
+        share = self.age_at(event.position().x())
+        if event.buttons() & Qt.MouseButton.LeftButton:
+            self.session.pin_cursor(share)
+        else:
+            self.session.point_at(share)
+
+    def leaveEvent(self, event: Any) -> None:
+        self.session.point_at(None)
+
+    def resizeEvent(self, event: Any) -> None:
+        super().resizeEvent(event)
+        self.refresh()
+
+    def showEvent(self, event: Any) -> None:
+        super().showEvent(event)
+        self.refresh()
+
+    def paintEvent(self, event: Any) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), theme.color(theme.ASH_1))
+        width, each = self.wide, HIGH_EACH if self.three else HIGH
+        painter.setFont(theme.font(11))
+        for row, image in enumerate(self.images):
+            top = 2 + row * each
+            painter.drawImage(QRectF(HEAD, top, width, each), image)
+            if self.three:
+                painter.setPen(theme.color(theme.DIM))
+                painter.drawText(QRectF(18, top, HEAD - 24, each), Qt.AlignmentFlag.AlignVCenter, ROWS[row])
+        painter.setPen(QPen(theme.color(theme.ASH_1), 1))
+        for i in range(1, self.count):
+            x = round(HEAD + width * i / self.count) + 0.5
+            painter.drawLine(QRectF(x, 2, 0, self.height() - 4).topLeft(), QRectF(x, 2, 0, self.height() - 4).bottomLeft())
+        if self.images and not self.three:
+            self._paint_who(painter)
+        elif not self.images:
+            painter.setPen(theme.color(theme.DIM))
+            painter.drawText(self.rect().adjusted(12, 0, -12, 0), Qt.AlignmentFlag.AlignVCenter, self.words)
+        self._paint_cursor(painter, width)
+        painter.end()
+
+    def _paint_who(self, painter: QPainter) -> None:
+        """Say whose life it is, and how large it gets."""
+        if self.life is None:
+            return
+        picked = self.session.picked is not None
+        painter.setPen(theme.color(theme.EMBER if picked else theme.TEXT))
+        painter.drawText(QRectF(18, 4, HEAD - 20, 14), Qt.AlignmentFlag.AlignLeft, "Following" if picked else "Particle")
+        painter.setPen(theme.color(theme.DIM))
+        lines = (f"No. {self.life.serial}", f"lives {shown(self.life.lifetime, 2)} s")
+        for i, words in enumerate(lines):
+            painter.drawText(QRectF(18, 18 + 14 * i, HEAD - 20, 14), Qt.AlignmentFlag.AlignLeft, words)
+
+    def _paint_cursor(self, painter: QPainter, width: float) -> None:
+        x = HEAD + width * self.session.cursor
+        ink = theme.color(theme.EMBER, 220 if self.session.cursor_shown else 70)
+        painter.setPen(QPen(ink, 1.0))
+        painter.drawLine(QRectF(x, 0, 0, self.height()).topLeft(), QRectF(x, 0, 0, self.height()).bottomLeft())

@@ -1,0 +1,71 @@
+"""The artist's own curve shapes, as files beside each other."""
+
+from __future__ import annotations
+
+import json
+import os
+import re
+from pathlib import Path
+
+import platformdirs
+
+from ..effect.curves import Keys
+from ..effect.errors import EffectError
+from ..effect.fields import Rule
+from ..effect.reading import key_data, read_field
+from ..effect.storage import write_whole
+from ..effect.values import Curve
+
+MARK = "pale-ember/shape"
+LARGEST = 1 << 20
+_RULE = Rule("value", "Shape", "", along=("life",))
+
+
+def shapes_folder() -> Path:
+    """Return where the artist's own shapes are kept; ``PALE_EMBER_SHAPES`` names another place."""
+    return Path(os.environ.get("PALE_EMBER_SHAPES") or Path(platformdirs.user_data_dir("pale-ember")) / "shapes")
+
+
+def own_shapes() -> tuple[dict[str, Keys], list[str]]:
+    """Return the artist's own shapes by name, and a sentence for each file that is wrong."""
+    found, wrong = {}, []
+    for path in sorted(shapes_folder().glob("*.json")):
+        try:
+            name, keys = _read(path)
+            found[name] = keys
+        except (OSError, ValueError, KeyError, TypeError, RecursionError) as problem:
+            wrong.append(f"{path.name} is left out of the shapes: it is no shape file ({problem}).")
+        except EffectError as problem:
+            wrong.append(f"{path.name} is left out of the shapes. {problem}")
+    return found, wrong
+
+
+def _read(path: Path) -> tuple[str, Keys]:
+    if path.stat().st_size > LARGEST:
+        raise ValueError("it is too large")
+    data = json.loads(path.read_text(encoding="utf-8"))
+    if not isinstance(data, dict) or data.get("format") != MARK or not isinstance(data.get("name"), str):
+        raise ValueError(f"its format is not “{MARK}”")
+    value = read_field(_RULE, {"curve": data["keys"]})
+    assert isinstance(value, Curve)
+    return data["name"][:60], value.keys
+
+
+def keep_shape(name: str, keys: Keys) -> Path:
+    """Save a shape in the unit square as one of the artist's own; one of the same name is replaced.
+
+    Raises
+    ------
+    EffectError
+        If the file can't be written.
+    """
+    folder = shapes_folder()
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as problem:
+        raise EffectError(str(folder), f"the folder can't be made: {(problem.strerror or '').lower()}.") from None
+    plain = re.sub(r"[^\w-]+", "-", name.lower()).strip("-") or "shape"
+    path = folder / f"{plain[:60]}.json"
+    data = {"format": MARK, "name": name, "keys": [key_data(key) for key in keys]}
+    write_whole(path, (json.dumps(data, ensure_ascii=False, indent=2) + "\n").encode())
+    return path
