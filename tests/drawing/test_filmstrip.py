@@ -7,10 +7,14 @@ import numpy as np
 from PIL import Image
 
 from pale_ember.cli import main
+from pale_ember.demo import demo
 from pale_ember.drawing import moment_of
+from pale_ember.drawing.camera import project, projection_matrix, view_matrix
 from pale_ember.drawing.filmstrip import MARGIN, fitting_scale, frame_camera
 from pale_ember.drawing.headless import Studio
+from pale_ember.drawing.quick import projected
 from pale_ember.effect import save_effect
+from pale_ember.effect.effect import Camera
 from pale_ember.simulation import Simulation
 from pale_ember.simulation.biography import Single
 
@@ -88,6 +92,39 @@ class FilmstripTest(unittest.TestCase):
         rows[:, 5] = np.pi / 2
         self.assertAlmostEqual(fitting_scale(rows, 100, 100), 50, places=4)
         self.assertAlmostEqual(fitting_scale(rows, 50, 100), 25, places=4)
+
+
+class QuickTest(unittest.TestCase):
+    """What is drawn without OpenGL while something is dragged, held against what OpenGL draws."""
+
+    def test_it_is_the_same_picture_but_for_a_few_levels(self):
+        for name in ("kiln-mouth", "sleet", "chimney"):
+            effect = demo(name)
+            sim = Simulation(effect)
+            sim.seek(2.0)
+            moment, size, camera = moment_of(sim), (320, 200), effect.stage.camera
+            studio = Studio(blue_first=True)
+            self.addCleanup(studio.release)
+            fine = studio.pixels(moment, size, camera, "dusk").astype(int)
+            quick = studio.quick_pixels(moment, size, camera, "dusk").astype(int)
+            off = np.abs(fine - quick)[:, :, :3]
+            self.assertLess(off.mean(), 2.5, name)
+            self.assertLess(np.percentile(off, 99), 16, name)
+            self.assertGreater(np.ptp(fine), 60)
+
+    def test_dots_as_they_fall_on_the_picture(self):
+        camera, size = Camera(yaw=0, pitch=0, target=(0, 0, 0), distance=4), (200, 100)
+        rows = np.zeros((4, 11), np.float32)
+        rows[:, 3:5], rows[:, 6:] = (0.5, 1.0), 1.0
+        rows[1, :3], rows[2, :3], rows[3, :3] = (1, 0.5, 0), (0, 0, 9), (50, 0, 0)
+        dots, pixels = projected(rows, size, view_matrix(camera), projection_matrix(camera, *size))
+        self.assertEqual(len(dots), 2)  # one is behind the eye, one far outside
+        places, _ = project(camera, *size, rows[:2, :3])
+        np.testing.assert_allclose(dots[:, 0], places[:, 0], atol=1e-3)
+        np.testing.assert_allclose(dots[:, 1], size[1] - places[:, 1], atol=1e-3)
+        scale = size[1] / (2 * 4 * np.tan(np.radians(camera.view) / 2))
+        np.testing.assert_allclose(dots[0, 2:4], [0.25 * scale, 0.5 * scale], rtol=1e-5)
+        self.assertAlmostEqual(pixels, 2 * (scale + 1) ** 2, delta=2)
 
 
 class CommandTest(unittest.TestCase):

@@ -18,7 +18,7 @@ from . import theme
 from .number_box import NumberBox
 
 MOST_CHROMA = 0.37
-FIELD = QSize(232, 150)
+FIELD = QSize(320, 170)
 Give = Callable[[str, str], None]
 
 
@@ -165,6 +165,7 @@ class Plane(QWidget):
     def __init__(self, picker: Picker) -> None:
         super().__init__()
         self.picker = picker
+        self.most = MOST_CHROMA
         self._image: tuple[float, QImage] | None = None
         self.setFixedSize(FIELD)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -172,12 +173,14 @@ class Plane(QWidget):
         self.setToolTip("Lightness upward, strength of the colour to the right; arrow keys move in it")
 
     def image(self) -> QImage:
-        """Return the plane of the picker's hue; colours that no screen has are left dark."""
+        """Return the plane of the picker's hue, as wide as its strongest colour; what no screen has is left dark."""
         hue = self.picker.hue
         if self._image is None or self._image[0] != hue:
             width, height = FIELD.width() // 2, FIELD.height() // 2
-            linear = from_oklch(np.linspace(1, 0, height)[:, None], np.linspace(0, MOST_CHROMA, width)[None], hue)
-            fits = ((linear >= -1e-3) & (linear <= 1.001)).all(axis=2)
+            self.most = MOST_CHROMA
+            _, fits = self._colors(width, height, hue)
+            self.most = MOST_CHROMA * (int(np.max(np.flatnonzero(fits.any(axis=0)))) + 1.5) / width
+            linear, fits = self._colors(width, height, hue)
             pixels = np.zeros((height, width, 4), np.uint8)
             pixels[:, :, :3] = np.rint(np.clip(to_srgb(np.clip(linear, 0, 1)), 0, 1) * 255)[:, :, ::-1]
             pixels[:, :, 3] = 255
@@ -186,13 +189,17 @@ class Plane(QWidget):
             self._image = (hue, image.copy())
         return self._image[1]
 
+    def _colors(self, width: int, height: int, hue: float) -> tuple[np.ndarray, np.ndarray]:
+        linear = from_oklch(np.linspace(1, 0, height)[:, None], np.linspace(0, self.most, width)[None], hue)
+        return linear, np.asarray(((linear >= -1e-3) & (linear <= 1.001)).all(axis=2))
+
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         self.mouseMoveEvent(event)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         x, y = event.position().x() / self.width(), event.position().y() / self.height()
-        chroma, lightness = min(max(x, 0.0), 1.0) * MOST_CHROMA, 1 - min(max(y, 0.0), 1.0)
+        chroma, lightness = min(max(x, 0.0), 1.0) * self.most, 1 - min(max(y, 0.0), 1.0)
         self.picker.set_oklch(lightness, chroma, self.picker.hue)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
@@ -212,7 +219,7 @@ class Plane(QWidget):
         painter.drawImage(QRectF(self.rect()), self.image())
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         _, chroma, _ = oklch_of(self.picker.color)
-        at = QPointF(chroma / MOST_CHROMA * self.width(), (1 - self.picker.lightness) * self.height())
+        at = QPointF(chroma / self.most * self.width(), (1 - self.picker.lightness) * self.height())
         for ink, radius in ((theme.ASH_0, 6.5), (theme.BRIGHT, 5.0)):
             painter.setPen(QPen(QColor(ink), 1.6))
             painter.drawEllipse(at, radius, radius)

@@ -22,9 +22,10 @@ if TYPE_CHECKING:
     from .strip import LifeStrip
 
 FEWEST, MOST = 12, 24
-# As wide as a frame should be, pixels.
-WIDE = 38
-HIGH, HIGH_EACH = 48, 36
+# About how wide a frame is, how high it is, and how high each of three rows is, pixels: small, and with more room.
+SMALL, LARGE = (38, 48, 36), (54, 72, 50)
+# A strip of this height has room for the larger ones.
+ROOMY = 360
 SHARES = (0.0, 0.5, 1.0)
 ROWS = ("low", "middle", "high")
 
@@ -57,8 +58,20 @@ class Film(QWidget):
     def set_three(self, three: bool) -> None:
         """Show low, middle and high of all that is drawn, or one particle."""
         self.three = three
-        self.setFixedHeight(3 * HIGH_EACH + 4 if three else HIGH + 4)
+        self.fit()
         self.refresh()
+
+    def fit(self) -> None:
+        """Take the height that the strip has room for."""
+        _, high, each = self.sizes
+        wanted = 3 * each + 4 if self.three else high + 4
+        if self.height() != wanted:
+            self.setFixedHeight(wanted)
+
+    @property
+    def sizes(self) -> tuple[int, int, int]:
+        """Return a frame's width, its height, and the height of each of three rows, about."""
+        return LARGE if self.strip.height() >= ROOMY else SMALL
 
     def roll(self) -> None:
         """Show another particle."""
@@ -79,7 +92,7 @@ class Film(QWidget):
     @property
     def count(self) -> int:
         """Return how many frames fit."""
-        return min(max(int(self.wide) // WIDE, FEWEST), MOST)
+        return min(max(int(self.wide) // self.sizes[0], FEWEST), MOST)
 
     def refresh(self) -> None:
         """Draw anew as soon as the window has time, if something is another; at once while a key is dragged."""
@@ -120,7 +133,7 @@ class Film(QWidget):
         """Return a frame's size in pixels of the screen, even numbers."""
         ratio = self.devicePixelRatioF()
         wide = self.wide / self.count * ratio
-        high = (HIGH_EACH if self.three else HIGH) * ratio
+        high = self.sizes[2 if self.three else 1] * ratio
         return max(2 * round(wide / 2), 8), max(2 * round(high / 2), 8)
 
     def _live(self, key: tuple[Any, ...]) -> None:
@@ -193,7 +206,7 @@ class Film(QWidget):
     def paintEvent(self, event: Any) -> None:
         painter = QPainter(self)
         painter.fillRect(self.rect(), theme.color(theme.ASH_1))
-        width, each = self.wide, HIGH_EACH if self.three else HIGH
+        width, each = self.wide, self.sizes[2 if self.three else 1]
         painter.setFont(theme.font(11))
         for row, image in enumerate(self.images):
             top = 2 + row * each

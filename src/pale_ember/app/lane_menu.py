@@ -178,8 +178,9 @@ def simplify(lane: Lane, share: float) -> None:
 def set_shape(lane: Lane, name: str, keys: Keys | None) -> None:
     """Give a lane's lines a named shape, each in the range that it has; a level gets the room from 0 to itself."""
     edits = []
-    dice = sum(ord(letter) for letter in lane.session.selected)
-    shape = keys if keys is not None else SHAPES[name](dice)
+    # Chosen again, a shape of chance is another.
+    lane.strip.seed += 1
+    shape = keys if keys is not None else SHAPES[name](lane.strip.seed)
     for path, part in parts_of(lane.path, lane.value):
         if not part.along and len(parts_of(lane.path, lane.value)) > 1 and part == Fixed(0.0):
             continue
@@ -194,7 +195,9 @@ def _shaped(lane: Lane, part: Value, shape: Keys) -> Value:
     sides = part.bounds_at([0.0]) if not part.along else None
     if sides is not None:
         tops = sorted({float(side[0]) for side in sides})
-        tops = [top if top != 0.0 else lane.rule.soft[1] for top in tops]
+        measured = lane.strip.measured.of(lane)
+        usual = measured.top if measured is not None and measured.same_unit else lane.rule.soft[1]
+        tops = [top if top != 0.0 else float(f"{usual:.3g}") for top in tops]
         curves = [in_range(shape, 0.0, top) for top in tops]
         return Curve(curves[0], axis) if len(curves) == 1 else Band(curves[0], curves[1], axis)
     if isinstance(part, Band):

@@ -46,6 +46,7 @@ class LifeStrip(QWidget):
         self.order: list[str] = []
         self.folded: set[str] = set()
         self.alone = ""
+        self.seed = 0
         self._shape: tuple[Any, ...] = ()
         self._box: tuple[QPoint, bool, set[Held]] | None = None
         self.setAccessibleName("Life strip")
@@ -159,6 +160,10 @@ class LifeStrip(QWidget):
         self._show_alone()
         if focused in self.lanes:
             self.lanes[focused].setFocus()
+
+    def resizeEvent(self, event: Any) -> None:
+        super().resizeEvent(event)
+        self.film.fit()
 
     def _room_changed(self) -> None:
         self.axis.update()

@@ -16,6 +16,9 @@ from .stage import Stage
 SPEED_WORDS = ("¼×", "½×", "1×", "2×")
 
 
+MOST_NAME = 230
+
+
 class TopBar(QWidget):
     """One row over the whole window."""
 
@@ -37,7 +40,7 @@ class TopBar(QWidget):
         row.addWidget(menu_button)
         self.name = QLabel()
         self.name.setStyleSheet(f"font-size: 14px; font-weight: 600; color: {theme.BRIGHT}; padding-left: 6px;")
-        self.name.setMaximumWidth(190)
+        self.name.setMaximumWidth(MOST_NAME)
         self.state = QLabel()
         self.state.setStyleSheet(f"color: {theme.DIM}; padding: 0 8px 0 6px;")
         row.addWidget(self.name)
@@ -113,7 +116,8 @@ class TopBar(QWidget):
 
     def refresh(self) -> None:
         document = self.session.document
-        self.name.setText(document.title)
+        metrics = self.name.fontMetrics()
+        self.name.setText(metrics.elidedText(document.title, Qt.TextElideMode.ElideRight, MOST_NAME - 10))
         self.state.setText(
             "changed" if document.dirty else "saved" if document.path else "not saved yet" if document.index else ""
         )

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 
 import numpy as np
+from numpy.typing import NDArray
 
 from .curves import Key, Keys, evaluate
 from .reading import plain
-from .values import Value
+from .values import Band, Curve, Value
 
 Shape = Callable[[int], Keys]
 
@@ -56,8 +57,14 @@ SHAPES: dict[str, Shape] = {
 
 def value_span(value: Value) -> tuple[float, float]:
     """Return the lowest and highest that a Value reaches over 0…1."""
-    low, high = value.bounds_at(np.linspace(0.0, 1.0, 257))
+    sides = [value.keys] if isinstance(value, Curve) else [value.low, value.high] if isinstance(value, Band) else []
+    low, high = value.bounds_at(_places([key for side in sides for key in side]))
     return float(min(low.min(), high.min())), float(max(low.max(), high.max()))
+
+
+def _places(keys: Iterable[Key]) -> NDArray[np.float64]:
+    """Return where a curve is looked at for its lowest and highest: evenly, and at its keys."""
+    return np.concatenate([np.linspace(0.0, 1.0, 257), [key.x for key in keys]])
 
 
 def in_range(shape: Keys, low: float, high: float) -> Keys:
@@ -68,7 +75,7 @@ def in_range(shape: Keys, low: float, high: float) -> Keys:
 
 def to_unit(keys: Keys) -> Keys:
     """Return a curve put into the unit square: its lowest at 0, its highest at 1."""
-    levels = evaluate(keys, np.linspace(0.0, 1.0, 257))
+    levels = evaluate(keys, _places(keys))
     low, high = float(levels.min()), float(levels.max())
     if high - low < 1e-12:
         return tuple(k._replace(y=1.0) for k in keys)
