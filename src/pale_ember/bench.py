@@ -11,7 +11,7 @@ from typing import Any
 
 import numpy as np
 
-from .bench_effects import crowded_effect, everything_effect, plain_effect
+from .bench_effects import crowded_effect, dragged_effect, everything_effect, plain_effect
 from .drawing import moment_of
 from .effect import Effect
 from .simulation import Simulation
@@ -210,12 +210,18 @@ def report(with_start: bool = False, say: Callable[[str], None] | None = None) -
     for name, taken in found["edit_ms"].items():
         tell(f"edit at 3 s in the demo, layer {name}: particles follow in {taken:.1f} ms")
     if with_start:
-        from .app.measure import measure_panels
+        from .app.measure import measure_drag, measure_panels
 
         for name, effect in (("demo", kiln_mouth()), ("50 layers", crowded_effect())):
             found[f"panels_{name}"] = panels = measure_panels(effect)
             tell(
                 f"panels while {name} plays: {panels['panels_ms']:.2f} ms a frame; a thumbnail {panels['thumbnail_ms']:.1f} ms"
+            )
+        for path in ("look.grow", "flight.gravity"):
+            found[f"drag_{path}"] = drag = measure_drag(dragged_effect(), path)
+            tell(
+                f"a key of {path} dragged with {drag['alive']:,} alive: strip and stage follow in "
+                f"{drag['drag_ms']:.1f} ms, at most {drag['drag_most_ms']:.1f} ms"
             )
         found["start"] = start = measure_start()
         for what in ("frame", "particles"):

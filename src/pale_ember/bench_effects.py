@@ -27,6 +27,23 @@ def plain_effect(count: int, lifetime: float = 100.0) -> Effect:
     return _edited(effect, edits)
 
 
+def dragged_effect(alive: int = 20_000) -> Effect:
+    """Return one layer of so many small lights whose size, opacity and weight have curves along life."""
+    effect = add_layer(Effect(duration=4.0, warm_up=2.0), Layer(name="dragged"))
+    edits: dict[str, Any] = {
+        "emit.rate": alive / 1.25,
+        "emit.cap": alive * 3 // 2,
+        "birthplace.kind": "ball",
+        "launch.size": 0.05,
+        "flight.drag": 0.5,
+        "flight.gravity": {"curve": [[0, 0], [0.4, 0.2], [1, 0.3]]},
+        "look.grow": {"curve": [[0, 0.4], [0.3, 1], [1, 0.2]]},
+        "look.opacity": {"curve": [[0, 0], [0.2, 0.6], [1, 0]]},
+        "look.blend": "add",
+    }
+    return _edited(effect, edits)
+
+
 def everything_effect(count: int) -> Effect:
     """Return the plain layer with all that moves: every Value that acts over time is a band along life.
 

@@ -61,6 +61,24 @@ class LanePaint:
             painter.drawPixmap(box.topLeft(), picture)
         if layer.look.order:
             self._order(painter, box, layer.look.order)
+        painter.setOpacity(1.0)
+        painter.drawPixmap(QPointF(0, row.top), self._words(row, layer, shown, chosen))
+
+    def _words(self, row: Row, layer: Layer, shown: bool, chosen: bool) -> QPixmap:
+        """Return a head's name and switches, kept as a picture."""
+        session, ratio = self.session, self.lanes.devicePixelRatioF()
+        switches = (bool(session.alone) and layer.id in session.alone, layer.id in session.hidden, layer.enabled)
+        key = (layer.name, row.inside, row.height, shown, chosen, switches, ratio)
+        kept = self._kept.get(f"head {layer.id}")
+        if kept is not None and kept[0] == key:
+            return kept[1]
+        picture = QPixmap(QRectF(0, 0, HEAD, row.height).toRect().size() * ratio)
+        picture.setDevicePixelRatio(ratio)
+        picture.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(picture)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.translate(0, -row.top)
+        painter.setOpacity(1.0 if shown else 0.35)
         painter.setFont(theme.font(12))
         painter.setPen(theme.color(theme.BRIGHT if chosen else theme.TEXT))
         place = self.lanes.name_box(row.first)
@@ -68,6 +86,9 @@ class LanePaint:
         painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, name)
         painter.setOpacity(1.0)
         self._switches(painter, row, [layer.id], not layer.enabled)
+        painter.end()
+        self._kept[f"head {layer.id}"] = (key, picture)
+        return picture
 
     def _order(self, painter: QPainter, box: QRectF, order: int) -> None:
         """Say in the corner of the picture over which others the layer is drawn."""
@@ -136,7 +157,9 @@ class LanePaint:
         effect = session.effect
         loop = int(session.time / effect.duration) if effect.loop else 0
         whole = (effect.duration, effect.loop, effect.seed)
-        key = (layer, chosen, lanes.width(), lanes.view.key, None if levels is None else id(levels), loop, whole)
+        # While it plays more is known of the past with every few steps; it is enough to see it grow now and then.
+        known = None if levels is None else len(levels) // 12 if session.playing else id(levels)
+        key = (layer, chosen, lanes.width(), lanes.view.key, known, loop, whole)
         kept = self._kept.get(layer.id)
         if kept is not None and kept[0] == key:
             return kept[1]

@@ -68,8 +68,10 @@ class Lanes(QWidget):
 
     def _clock(self) -> None:
         if self.session.playing:
+            # The moment that was asked for brings the next picture.
             self.view.keep_in_view(min(self.session.phase, self.view.duration))
-        self.update()
+        else:
+            self.update()
 
     def sizeHint(self) -> QSize:
         rows = self.rows

@@ -9,15 +9,20 @@ import time
 from collections.abc import Callable
 from typing import Any
 
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtCore import QEvent, QPointF, Qt
+from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtWidgets import QApplication, QWidget
 
 from ..effect.effect import Effect
 from . import theme
+from .film import Film
+from .lane import Lane
 from .lanes import Lanes
 from .main_window import MainWindow
 from .recipe import Recipe
 from .stage import Stage
 from .strip import LifeStrip
+from .strip_axis import Axis
 from .timeline import Ruler
 from .top_bar import TopBar
 
@@ -28,6 +33,11 @@ WORK: tuple[tuple[type, str], ...] = (
     (Ruler, "paintEvent"),
     (Recipe, "_problems"),
     (LifeStrip, "refresh"),
+    (LifeStrip, "_measure"),
+    (Lane, "paintEvent"),
+    (Axis, "paintEvent"),
+    (Film, "paintEvent"),
+    (Film, "draw"),
     (TopBar, "refresh_clock"),
     (TopBar, "refresh_cost"),
 )
@@ -44,7 +54,7 @@ def measure_panels(effect: Effect, frames: int = 60) -> dict[str, float]:
     app = QApplication.instance() or _application()
     spent: dict[str, float] = {"panels": 0.0, "thumbnail": 0.0, "pictures": 0.0}
     undo = [_timed(kind, name, spent, "panels") for kind, name in WORK]
-    undo.append(_timed(Stage, "picture_of", spent, "thumbnail", "pictures"))
+    undo.append(_timed(Stage, "sketch_of", spent, "thumbnail", "pictures"))
     window = MainWindow(effect)
     window.resize(1280, 800)
     window.show()
@@ -62,6 +72,67 @@ def measure_panels(effect: Effect, frames: int = 60) -> dict[str, float]:
         window.hide()
         for put_back in undo:
             put_back()
+
+
+def measure_drag(effect: Effect, path: str, moves: int = 40) -> dict[str, float]:
+    """Drag a key in the life strip of the real window at 1280x800 and return milliseconds from each move of the mouse
+    until strip and stage show it, simulation included.
+
+    Parameters
+    ----------
+    effect : Effect
+        Its first layer has a curve along life at ``path`` with three keys or more; the second one is dragged.
+
+    Returns
+    -------
+    dict
+        ``drag_ms`` and ``drag_most_ms``: median and longest; ``alive``: how many particles there are.
+    """
+    app = QApplication.instance() or _application()
+    window = MainWindow(effect)
+    window.resize(1280, 800)
+    window.show()
+    window.arrange()
+    session, stage = window.session, window.stage
+    try:
+        _until(app, lambda: session.moment_number > 0, 200.0)
+        session.play(False)
+        session.seek(effect.duration / 2)
+        _until(app, lambda: session.moment_number == session.asked_number and bool(window.strip.film.images), 20.0)
+        # Snapshots are taken while nothing is asked for; that is not what is measured.
+        _until(app, lambda: False, 2.0)
+        lane = window.strip.lanes[path]
+        start = lane.place_of((lane.path, 0, 1))
+        alive, taken = session.moment.alive, []
+        _mouse(lane, QEvent.Type.MouseButtonPress, start)
+        for i in range(moves):
+            before, began = session.effect, time.perf_counter()
+            _mouse(lane, QEvent.Type.MouseMove, start + QPointF(12 + 2 * (i % 10), 3 - i % 7))
+            if session.effect is before:
+                continue
+            asked, film = session.asked_number, window.strip.film
+
+            def shown(asked: int = asked, film: Any = film) -> bool:
+                drawn = bool(film._drawn) and film._drawn[0] is session.layer
+                return session.moment_number >= asked and stage.shows(session.moment) and drawn
+
+            _until(app, shown, 5.0, 0.0)
+            taken.append((time.perf_counter() - began) * 1e3)
+        _mouse(lane, QEvent.Type.MouseButtonRelease, start)
+        return {"alive": alive, "drag_ms": statistics.median(taken), "drag_most_ms": max(taken)}
+    finally:
+        window.shut()
+        window.hide()
+
+
+def _mouse(widget: QWidget, kind: QEvent.Type, at: QPointF) -> None:
+    moves, released = kind == QEvent.Type.MouseMove, kind == QEvent.Type.MouseButtonRelease
+    left, none = Qt.MouseButton.LeftButton, Qt.MouseButton.NoButton
+    where = QPointF(widget.mapToGlobal(at.toPoint()))
+    event = QMouseEvent(
+        kind, at, where, none if moves else left, none if released else left, Qt.KeyboardModifier.NoModifier
+    )
+    QApplication.sendEvent(widget, event)
 
 
 def _application() -> QApplication:
@@ -87,8 +158,9 @@ def _timed(kind: type, name: str, spent: dict[str, float], to: str, count: str =
     return lambda: setattr(kind, name, old)
 
 
-def _until(app: Any, holds: Callable[[], bool], seconds: float) -> None:
+def _until(app: Any, holds: Callable[[], bool], seconds: float, rest: float = 0.001) -> None:
     end = time.monotonic() + seconds
     while not holds() and time.monotonic() < end:
         app.processEvents()
-        time.sleep(0.001)
+        if rest:
+            time.sleep(rest)

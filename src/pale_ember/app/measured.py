@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
@@ -18,6 +19,8 @@ if TYPE_CHECKING:
 BINS = 24
 # Moments that are gathered before older ones count for less.
 MEMORY = 240.0
+# Seconds between tellings.
+EVERY = 0.3
 Floats = NDArray[np.float64]
 
 
@@ -64,6 +67,8 @@ class Measured:
         self._camera: Any = None
         self._time = -1.0
         self._number = 0
+        self._told = 0.0
+        self._known_of: tuple[Any, Any] = (None, None)
         self._speed, self._size = _Bins(), _Bins()
         self._known: dict[str, Measure] = {}
 
@@ -85,6 +90,11 @@ class Measured:
         at = np.minimum((drawn.life.age * BINS).astype(np.int64), BINS - 1)
         self._speed.take(at, drawn.life.speed.astype(np.float64))
         self._size.take(at, self._pixels(drawn, height))
+        now = time.monotonic()
+        if self._known and now - self._told < EVERY and self._known_of == (moves, session.camera):
+            # What is gathered is told a few times a second: each time a lane is drawn anew.
+            return False
+        self._told, self._known_of = now, (moves, session.camera)
         self._number += 1
         self._known = {
             "flight.top_speed": self._speed.measure(True, "measured speed", self._number),

@@ -68,6 +68,7 @@ class Stage(QWidget):
         session.effect_changed.connect(self._touch_up)
         session.cursor_changed.connect(self._touch_up)
         session.haste_changed.connect(self._haste)
+        session.clock_changed.connect(self._stand)
 
     def _moved(self) -> None:
         # What lies on top is painted with it.
@@ -76,10 +77,13 @@ class Stage(QWidget):
     def _refresh(self) -> None:
         self.update()
 
+    def _stand(self) -> None:
+        if not self.session.playing:
+            self.update()
+
     def _haste(self) -> None:
-        if self.session.hasty:
-            self.overlay.keep()
-        self.update()
+        if not self.session.hasty:
+            self.update()
 
     def _touch_up(self) -> None:
         # A drag in the strip moves no line of the overlay.
@@ -113,11 +117,13 @@ class Stage(QWidget):
         """Draw the moment, unless it is what was drawn last: in full, or while a drag makes haste, at half the size."""
         session = self.session
         ratio = self.devicePixelRatioF()
+        # Where the processor does all the drawing, what moves is drawn by the quicker way, and in full once it stands.
+        quick = session.hasty or ((session.playing or self._pressed is not None) and self.studio.is_software)
         if session.hasty and self.full_ms > WORTH_HALVING:
             ratio *= 0.5
         size = (max(1, round(self.width() * ratio)), max(1, round(self.height() * ratio)))
         key = (session.moment.layers, frozenset(session.hidden), frozenset(session.alone), session.camera,
-               session.effect.stage.backdrop, self.show_grid, size)  # fmt: skip
+               session.effect.stage.backdrop, self.show_grid, size, quick)  # fmt: skip
         same = len(key) == len(self._image_of) and all(
             a is b if a is key[0] else a == b for a, b in zip(key, self._image_of, strict=True)
         )
@@ -125,15 +131,20 @@ class Stage(QWidget):
             return
         start = time.perf_counter()
         look = (session.camera, session.effect.stage.backdrop, self.show_grid)
-        if session.hasty:
-            self._image = _as_image(self.studio.quick_pixels(self.seen(), size, *look))
+        if quick:
+            use = "quick" if session.hasty else "moving"
+            self._image = _as_image(self.studio.quick_pixels(self.seen(), size, *look, use))
         else:
             self._image = self.picture_of(self.seen(), size, *look, "")
         self._image_of = key
         self.frame_ms = (time.perf_counter() - start) * 1e3
-        if not session.hasty:
+        if not quick:
             self.full_ms = self.frame_ms
         self._frames = [*self._frames[-29:], time.perf_counter()]
+
+    def shows(self, moment: Moment) -> bool:
+        """Return whether a moment is what was drawn last."""
+        return bool(self._image_of) and self._image_of[0] is moment.layers
 
     def picture_of(
         self, moment: Moment, size: tuple[int, int], camera: Camera, backdrop: str = "night", grid: bool = False,
@@ -141,6 +152,10 @@ class Stage(QWidget):
     ) -> QImage:  # fmt: skip
         """Return a moment as a picture, by the stage's own studio."""
         return _as_image(self.studio.pixels(moment, size, camera, backdrop, grid, use))
+
+    def sketch_of(self, moment: Moment, size: tuple[int, int], camera: Camera, backdrop: str) -> QImage:
+        """Return a moment as a small picture that takes next to no time."""
+        return _as_image(self.studio.quick_pixels(moment, size, camera, backdrop, False, "sketch"))
 
     def picture(self) -> QImage:
         """Return what the stage shows, in full."""
@@ -284,6 +299,7 @@ class Stage(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         pressed, self._pressed = self._pressed, None
+        self.update()
         still = pressed is not None and (event.position() - pressed[0]).manhattanLength() < STILL
         if still and event.button() == Qt.MouseButton.LeftButton:
             # A click that turned nothing picks a particle, or lets go of the one that was followed.
@@ -343,6 +359,7 @@ class Overlay(QWidget):
         self.stage = stage
         self.since = time.monotonic()
         self._kept: QPixmap | None = None
+        self._kept_of: tuple[Any, ...] = ()
         # Whether a word on the preparation is due is known only after a while.
         QTimer.singleShot(round(PATIENCE * 1100), self.update)
         self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
@@ -353,10 +370,8 @@ class Overlay(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         layer = session.layer
-        if session.hasty and self._kept is not None and self._kept.size() == self.size() * self.devicePixelRatioF():
-            painter.drawPixmap(0, 0, self._kept)
-        elif layer is not None and self.stage.show_wire:
-            self._paint_wires(painter)
+        if layer is not None and self.stage.show_wire:
+            painter.drawPixmap(0, 0, self._wires())
         self._paint_marks(painter)
         done, total, what = session.preparing
         if what and time.monotonic() - self.since > PATIENCE:
@@ -377,17 +392,24 @@ class Overlay(QWidget):
             self._say(painter, "", f"No particle is alive at {session.phase:.2f} s.")
         painter.end()
 
-    def keep(self) -> None:
-        """Keep a picture of the lines, to be shown while a drag makes haste."""
-        ratio = self.devicePixelRatioF()
-        self._kept = QPixmap(self.size() * ratio)
-        self._kept.setDevicePixelRatio(ratio)
-        self._kept.fill(Qt.GlobalColor.transparent)
-        painter = QPainter(self._kept)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if self.stage.session.layer is not None and self.stage.show_wire:
+    def _wires(self) -> QPixmap:
+        """Return the lines and handles as a picture, drawn anew only when something of theirs is another."""
+        session, grip, ratio = self.stage.session, self.stage.grip, self.devicePixelRatioF()
+        layer = session.layer
+        assert layer is not None
+        # The layer's own clock counts only where it moves.
+        clock = session.clock_of_layer() if layer.path else 0.0
+        key = (layer.place, layer.path, layer.birthplace, session.camera, self.size(), ratio, clock,
+               grip.held, grip.under, grip.key_chosen, session.path_key)  # fmt: skip
+        if self._kept is None or key != self._kept_of:
+            self._kept, self._kept_of = QPixmap(self.size() * ratio), key
+            self._kept.setDevicePixelRatio(ratio)
+            self._kept.fill(Qt.GlobalColor.transparent)
+            painter = QPainter(self._kept)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             self._paint_wires(painter)
-        painter.end()
+            painter.end()
+        return self._kept
 
     def _paint_wires(self, painter: QPainter) -> None:
         layer = self.stage.session.layer

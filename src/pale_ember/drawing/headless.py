@@ -101,16 +101,17 @@ class Studio:
             return _read(target, size)
 
     def quick_pixels(
-        self, moment: Moment, size: tuple[int, int], camera: Camera, backdrop: str, grid: bool = True
-    ) -> NDArray[np.uint8]:
+        self, moment: Moment, size: tuple[int, int], camera: Camera, backdrop: str, grid: bool = True,
+        use: str = "quick",
+    ) -> NDArray[np.uint8]:  # fmt: skip
         """Return about what :meth:`pixels` does, as soon as can be: where OpenGL is software, mostly without it."""
         if self.is_software and self.blue_first:
-            quick = self._quick_one("quick")
+            quick = self._quick_one(use)
             with self.ctx:
                 found = quick.pixels(moment, size, camera, backdrop, grid)
             if found is not None:
                 return found
-        return self.pixels(moment, size, camera, backdrop, grid, "quick")
+        return self.pixels(moment, size, camera, backdrop, grid, use)
 
     def _quick_one(self, use: str) -> Quick:
         if use not in self._quick:
