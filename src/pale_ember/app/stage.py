@@ -118,7 +118,9 @@ class Stage(QWidget):
         session = self.session
         ratio = self.devicePixelRatioF()
         # Where the processor does all the drawing, what moves is drawn by the quicker way, and in full once it stands.
-        quick = session.hasty or ((session.playing or self._pressed is not None) and self.studio.is_software)
+        moves = session.hasty or session.playing or self._pressed is not None
+        # Before the first moment its kernels are not there yet.
+        quick = moves and session.moment_number > 0 and (session.hasty or self.studio.is_software)
         if session.hasty and self.full_ms > WORTH_HALVING:
             ratio *= 0.5
         size = (max(1, round(self.width() * ratio)), max(1, round(self.height() * ratio)))

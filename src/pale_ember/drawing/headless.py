@@ -14,7 +14,7 @@ from ..effect.errors import EffectError
 from .filmstrip import Floats, draw_filmstrip
 from .moment import Moment
 from .quick import Quick
-from .renderer import Renderer
+from .renderer import Programs, Renderer
 
 LARGEST = 8192
 Look = tuple[str, str]
@@ -38,12 +38,13 @@ class Studio:
         self.blue_first = blue_first
         self._renderers: dict[str, Renderer] = {}
         self._targets: dict[str, Any] = {}
-        self.renderer = self._renderer("")
         # Mesa's renderers that need no graphics card.
         with self.ctx:
+            self._programs = Programs(self.ctx)
             renderer = self.ctx.info["GL_RENDERER"]
         self.is_software = any(name in renderer for name in ("llvmpipe", "softpipe", "swrast"))
         self._quick: dict[str, Quick] = {}
+        self.renderer = self._renderer("")
 
     def __enter__(self) -> Studio:
         return self
@@ -59,13 +60,14 @@ class Studio:
             for thing in (*self._renderers.values(), *self._targets.values()):
                 thing.release()
             self._renderers, self._targets = {}, {}
+            self._programs.release()
         self.ctx.release()
 
     def _renderer(self, use: str) -> Renderer:
         """Return the renderer of a use: each keeps targets of its own size."""
         if use not in self._renderers:
             with self.ctx:
-                self._renderers[use] = Renderer(self.ctx)
+                self._renderers[use] = Renderer(self.ctx, self._programs)
                 self._renderers[use].blue_first = self.blue_first
         return self._renderers[use]
 

@@ -60,6 +60,28 @@ class Layout(NamedTuple):
     number: int
 
 
+class Programs:
+    """The shaders of a context, compiled once for all of its renderers."""
+
+    def __init__(self, ctx: Any) -> None:
+        screen = _shader("screen.vert")
+        self.particles = {
+            name: ctx.program(vertex_shader=_shader(f"{name}.vert"), fragment_shader=_shader(f"{name}.frag"))
+            for name in ("sprite", "speck")
+        }
+        self.screens = {
+            name: ctx.program(vertex_shader=screen, fragment_shader=_shader(f"{name}.frag"))
+            for name in ("backdrop", "shrink", "widen", "develop")
+        }
+        self.triangles = {name: ctx.vertex_array(program, []) for name, program in self.screens.items()}
+
+    def release(self) -> None:
+        """Give them back; their context must be current."""
+        for thing in (*self.triangles.values(), *self.screens.values(), *self.particles.values()):
+            thing.release()
+        self.particles, self.screens, self.triangles = {}, {}, {}
+
+
 class Renderer:
     """Draws moments. Make, use and :meth:`release` it with its context current.
 
@@ -67,6 +89,8 @@ class Renderer:
     ----------
     ctx : moderngl.Context
         OpenGL 3.3 core or later.
+    programs : Programs, optional
+        Those of the context, where several renderers share it; its own by default.
 
     Attributes
     ----------
@@ -74,19 +98,13 @@ class Renderer:
         Whether pixels are written blue, green, red, as some windows take them.
     """
 
-    def __init__(self, ctx: Any) -> None:
+    def __init__(self, ctx: Any, programs: Programs | None = None) -> None:
         self.ctx = ctx
         self.blue_first = False
-        screen = _shader("screen.vert")
-        self._programs = {
-            name: ctx.program(vertex_shader=_shader(f"{name}.vert"), fragment_shader=_shader(f"{name}.frag"))
-            for name in ("sprite", "speck")
-        }
-        self._screens = {
-            name: ctx.program(vertex_shader=screen, fragment_shader=_shader(f"{name}.frag"))
-            for name in ("backdrop", "shrink", "widen", "develop")
-        }
-        self._triangles = {name: ctx.vertex_array(program, []) for name, program in self._screens.items()}
+        self._own = programs is None
+        self.programs = programs or Programs(ctx)
+        self._programs, self._screens = self.programs.particles, self.programs.screens
+        self._triangles = self.programs.triangles
         self._buffer: Any = None
         self._arrays: dict[str, Any] = {}
         self._size = (0, 0)
@@ -301,10 +319,10 @@ class Renderer:
     def release(self) -> None:
         """Give back all that it holds on the GPU; its context must be current."""
         self._release_targets()
-        self._release(*self._arrays.values(), self._buffer, *self._triangles.values(), *self._screens.values())
-        self._release(*self._programs.values())
-        self._buffer = None
-        self._arrays, self._triangles, self._screens, self._programs = {}, {}, {}, {}
+        self._release(*self._arrays.values(), self._buffer)
+        self._buffer, self._arrays = None, {}
+        if self._own:
+            self.programs.release()
 
 
 def _are_small(rows: np.ndarray, view: Any, projection: Any, height: int) -> np.ndarray:
