@@ -26,6 +26,8 @@ FEWEST, MOST = 12, 24
 SMALL, LARGE = (38, 48, 36), (54, 72, 50)
 # A strip of this height has room for the larger ones.
 ROOMY = 360
+# Of the highest opacity in a strip, what counts as seen.
+FAINT = 0.08
 SHARES = (0.0, 0.5, 1.0)
 ROWS = ("low", "middle", "high")
 
@@ -165,7 +167,9 @@ class Film(QWidget):
         ages = (np.arange(self.count) + 0.5) / self.count
         shares = SHARES if self.three else (None,)
         rows = [self.single.instances(self.life, ages, share) for share in shares]
-        scale = fitting_scale(np.concatenate(rows), *frame)
+        every = np.concatenate(rows)
+        # What can hardly be seen needs no room: smoke is largest when it is gone.
+        scale = fitting_scale(every[every[:, 9] >= FAINT * every[:, 9].max()], *frame)
         if not math.isfinite(scale) or scale <= 0.0:
             return
         # A scale that follows every small change would hide the change itself.
