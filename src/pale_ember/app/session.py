@@ -112,7 +112,7 @@ class Session(QObject):
         self.document = document
         self.selected = self.effect.layers[0].id if self.effect.layers else ""
         self.hidden, self.alone, self.others, self.folded = set(), set(), set(), set()
-        self.picked = None
+        self.picked, self.cursor_shown = None, False
         self.camera = self.effect.stage.camera
         self.time = 0.0
         self.effect_changed.emit()

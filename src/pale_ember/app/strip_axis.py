@@ -88,6 +88,7 @@ class Axis(QWidget):
 
     def leaveEvent(self, event: QEvent | None) -> None:
         self.setCursor(Qt.CursorShape.ArrowCursor)
+        self.session.point_at(None)
 
     def _second_row(self, share: float) -> str:
         """Return what a share of the axis is in seconds, or metres a second."""
