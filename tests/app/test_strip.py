@@ -11,7 +11,7 @@ from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog
 
-from pale_ember.app.color_picker import Picker, ScreenEye
+from pale_ember.app.color_picker import Picker
 from pale_ember.app.gradient_menu import ask_load, ask_save, main_colors
 from pale_ember.app.lane_menu import (
     ask_keep,
@@ -24,8 +24,10 @@ from pale_ember.app.lane_menu import (
     set_shape,
     simplify,
 )
+from pale_ember.app.screen_eye import ScreenEye
 from pale_ember.effect.curve_edits import reversed_keys
 from pale_ember.effect.curves import Key, evaluate
+from pale_ember.effect.errors import EffectError
 from pale_ember.effect.values import Band, Curve, Fixed, Spread
 from pale_ember.files.palettes import load_palette, load_strip
 from pale_ember.simulation.biography import Single
@@ -300,6 +302,13 @@ class LaneEditTest(StripCase):
         self.assertEqual((self.strip.axis_name, list(self.strip.lanes)), ("clock", ["emit.rate"]))
         self.assertFalse(self.strip.film.isVisible())
         self.assertEqual(self.strip.axis._second_row(0.5), "2 s")
+        count = {"curve": [[0, 5], [1, 50]]}
+        self.session.edit(self.session.layer_path("emit.bursts"), [{"at": 0, "count": count}], "Burst")
+        self.strip.show_lane("layers[0].emit.bursts[0].count")
+        burst = self.lane("emit.bursts[0].count")
+        self.assertTrue(burst.hasFocus())
+        QTest.mouseClick(burst, LEFT, pos=QPointF(burst.x_of(0.5), burst.y_of(27.5)).toPoint())
+        self.assertEqual(len(self.session.layer.emit.bursts[0].count.keys), 3)
         QTest.keyClick(self.window, Qt.Key.Key_3, SHIFT)
         self.assertEqual(self.strip.axis_name, "speed")
         self.assertTrue(self.strip.empty.isVisible())
@@ -410,6 +419,17 @@ class FilmTest(StripCase):
         self.assertAlmostEqual(keys[1].y, 1.5, delta=0.1)
         self.wait_for_moment()
         self.assertLess(float(self.session.moment.layers[0].life.speed.max()), 1.65)
+
+    def test_without_opengl_the_window_says_so_and_goes_on(self):
+        with mock.patch("pale_ember.app.stage.Studio", side_effect=EffectError("", "pictures can't be drawn here.")):
+            other = self.open_window(self.first_effect())
+            QTest.qWait(300)
+            self.assertEqual(other.stage.wrong, "Pictures can't be drawn here.")
+            other.session.edit("layers[0].launch.size", 2, "Size")
+            QTest.qWait(200)
+            self.assertFalse(other.strip.film.images)
+            other.shut()
+            other.hide()
 
     def test_the_strip_takes_all_the_width_and_floats(self):
         narrow = self.strip.width()

@@ -7,15 +7,15 @@ from collections.abc import Callable
 from typing import Any
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QCursor, QGuiApplication, QImage, QKeyEvent, QMouseEvent, QPainter, QPen, QPixmap
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
-from PyQt6.sip import voidptr
 
 from ..effect.colors import HEX, to_srgb
 from ..effect.oklch import from_oklch, oklch_of, shown_oklch
 from . import theme
 from .number_box import NumberBox
+from .screen_eye import ScreenEye
 
 MOST_CHROMA = 0.37
 FIELD = QSize(320, 170)
@@ -284,50 +284,6 @@ class Compared(QWidget):
         half = self.width() // 2
         painter.fillRect(0, 0, half, self.height(), QColor(self.picker.first))
         painter.fillRect(half, 0, self.width() - half, self.height(), QColor(self.picker.color))
-        painter.end()
-
-
-class ScreenEye(QWidget):
-    """A picture of the screen over the screen, waiting for a click."""
-
-    picked = pyqtSignal(str)
-
-    def __init__(self, picture: QPixmap) -> None:
-        super().__init__(None, Qt.WindowType.FramelessWindowHint | Qt.WindowType.WindowStaysOnTopHint)
-        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        self.picture, self.image = picture, picture.toImage()
-        self.setCursor(Qt.CursorShape.CrossCursor)
-
-    @classmethod
-    def over_all(cls, give: Callable[[str], None]) -> ScreenEye | None:
-        """Cover the screen that the mouse is on; None where the desktop doesn't let programs see it."""
-        screen = QGuiApplication.screenAt(QCursor.pos()) or QGuiApplication.primaryScreen()
-        picture = screen.grabWindow(voidptr(0)) if screen is not None else QPixmap()
-        if screen is None or picture.isNull():
-            return None
-        eye = cls(picture)
-        eye.picked.connect(give)
-        eye.setGeometry(screen.geometry())
-        eye.show()
-        eye.activateWindow()
-        return eye
-
-    def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        assert event is not None
-        ratio = self.picture.devicePixelRatio()
-        at = event.position() * ratio
-        x, y = min(int(at.x()), self.image.width() - 1), min(int(at.y()), self.image.height() - 1)
-        self.picked.emit(self.image.pixelColor(max(x, 0), max(y, 0)).name())
-        self.close()
-
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        assert event is not None
-        if event.key() == Qt.Key.Key_Escape:
-            self.close()
-
-    def paintEvent(self, event: Any) -> None:
-        painter = QPainter(self)
-        painter.drawPixmap(0, 0, self.picture)
         painter.end()
 
 

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
+import dataclasses
+from collections.abc import Iterator
+from typing import Any, NamedTuple
 
 from ..effect.colors import ColorValue
 from ..effect.effect import Layer
 from ..effect.fields import Rule
+from ..effect.source import Burst
 from ..effect.values import Value, Vec3Value
 from .tracks import parts_of
 
@@ -25,16 +28,32 @@ class Choice(NamedTuple):
 
 
 def choices(layer: Layer, axis: str) -> list[Choice]:
-    """Return all properties of a layer that may run along an axis, in model order."""
-    found = []
+    """Return all properties of a layer that may run along an axis, in model order, the bursts' counts among them."""
+    return [
+        Choice(path, rule, any(one.along == axis for _, one in parts_of("", value)))
+        for path, rule, value in _properties(layer)
+        if axis in rule.along
+    ]
+
+
+def _properties(layer: Layer) -> Iterator[tuple[str, Rule, Any]]:
+    """Give all Values of a layer with their paths in it and their rules."""
     for chapter in CHAPTERS:
         part = getattr(layer, chapter)
         for name, rule in type(part).rules().items():
             value = getattr(part, name)
-            if isinstance(value, Value | Vec3Value | ColorValue) and axis in rule.along:
-                used = any(one.along == axis for _, one in parts_of("", value))
-                found.append(Choice(f"{chapter}.{name}", rule, used))
-    return found
+            if isinstance(value, Value | Vec3Value | ColorValue):
+                yield f"{chapter}.{name}", rule, value
+        if chapter == "emit":
+            rule = Burst.rules()["count"]
+            for i, burst in enumerate(layer.emit.bursts):
+                label = f"Burst {i + 1} count" if len(layer.emit.bursts) > 1 else "Burst count"
+                yield f"emit.bursts[{i}].count", dataclasses.replace(rule, label=label), burst.count
+
+
+def property_of(layer: Layer, path: str) -> str:
+    """Return the path of the property that a path in a layer leads to or into; empty if it is none."""
+    return next((known for known, _, _ in _properties(layer) if path == known or path.startswith(f"{known}[")), "")
 
 
 def lanes_of(layer: Layer, axis: str, added: set[str], order: list[str]) -> list[Choice]:
@@ -48,8 +67,9 @@ def lanes_of(layer: Layer, axis: str, added: set[str], order: list[str]) -> list
         Paths in the order that the artist gave them; others follow in model order, colour behind opacity.
     """
     found = []
+    curved = {path for path, _, value in _properties(layer) if any(one.along for _, one in parts_of("", value))}
     for choice in choices(layer, axis):
-        elsewhere = not choice.used and _has_curve(layer, choice.path)
+        elsewhere = not choice.used and choice.path in curved
         if choice.used or (((axis == "life" and choice.path in ALWAYS) or choice.path in added) and not elsewhere):
             found.append(choice)
     usual = [*ALWAYS, *(choice.path for choice in found if choice.path not in ALWAYS)]
@@ -57,7 +77,3 @@ def lanes_of(layer: Layer, axis: str, added: set[str], order: list[str]) -> list
     places = {path: i for i, path in enumerate([*given, *(path for path in usual if path not in given)])}
     return sorted(found, key=lambda choice: places[choice.path])
 
-
-def _has_curve(layer: Layer, path: str) -> bool:
-    chapter, _, name = path.partition(".")
-    return any(one.along for _, one in parts_of("", getattr(getattr(layer, chapter), name)))

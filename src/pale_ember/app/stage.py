@@ -2,28 +2,27 @@
 
 from __future__ import annotations
 
-import functools
 import time
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPen, QPixmap, QPolygonF, QWheelEvent
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
 from ..drawing.camera import axes_of, framed, project
 from ..drawing.headless import Studio
 from ..drawing.moment import Moment, bounds, gathered
-from ..drawing.wires import Lines, birthplace_wire, path_line
 from ..effect.effect import Camera
+from ..effect.errors import EffectError
 from . import theme
 from .grip import Grip
+from .overlay import Overlay
 from .session import Picked, Session
 
 ORBIT_DEGREES = 0.35
 ZOOM_NOTCH = 0.88
-PATIENCE = 1.2
 # A picture that takes longer than this, ms, is drawn at half its size while something is dragged in the strip.
 WORTH_HALVING = 6.0
 # How near to a particle's middle a click must be, and how still, pixels.
@@ -53,6 +52,7 @@ class Stage(QWidget):
         self._image: QImage | None = None
         self._image_of: tuple[Any, ...] = ()
         self._released = False
+        self.wrong = ""
         self._pressed: tuple[QPointF, Any, bool] | None = None
         self.grip = Grip(session, self)
         self.setMouseTracking(True)
@@ -94,16 +94,29 @@ class Stage(QWidget):
 
     @property
     def studio(self) -> Studio:
-        """Return what the stage is drawn with; made when it is first wanted."""
-        if self._studio is None:
-            self._studio = Studio(blue_first=True)
+        """Return what the stage is drawn with; see :meth:`_can_draw`."""
+        assert self._studio is not None
         return self._studio
+
+    def _can_draw(self) -> bool:
+        """Return whether there is anything to draw with; where there isn't, ``wrong`` says why."""
+        if self._studio is None and not self.wrong and not self._released:
+            try:
+                self._studio = Studio(blue_first=True)
+            except EffectError as problem:
+                self.wrong = problem.reason[:1].upper() + problem.reason[1:]
+        return self._studio is not None
 
     def paintEvent(self, event: Any) -> None:
         painter = QPainter(self)
-        if self._released:
+        if self._released or not self._can_draw():
             painter.fillRect(self.rect(), theme.color(theme.ASH_0))
+            painter.setPen(theme.color(theme.WARN))
+            box = QRectF(self.rect()).adjusted(40, 0, -40, 0)
+            words = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
+            painter.drawText(box, words, self.wrong)
             painter.end()
+            self.session.player.begin()
             return
         self._draw()
         assert self._image is not None
@@ -140,7 +153,7 @@ class Stage(QWidget):
             self._image = self.picture_of(self.seen(), size, *look, "")
         self._image_of = key
         self.frame_ms = (time.perf_counter() - start) * 1e3
-        if not quick:
+        if not session.hasty:
             self.full_ms = self.frame_ms
         self._frames = [*self._frames[-29:], time.perf_counter()]
 
@@ -152,11 +165,15 @@ class Stage(QWidget):
         self, moment: Moment, size: tuple[int, int], camera: Camera, backdrop: str = "night", grid: bool = False,
         use: str = "small",
     ) -> QImage:  # fmt: skip
-        """Return a moment as a picture, by the stage's own studio."""
+        """Return a moment as a picture, by the stage's own studio; a dark one where nothing can be drawn."""
+        if not self._can_draw():
+            return _blank(size)
         return _as_image(self.studio.pixels(moment, size, camera, backdrop, grid, use))
 
     def sketch_of(self, moment: Moment, size: tuple[int, int], camera: Camera, backdrop: str) -> QImage:
         """Return a moment as a small picture that takes next to no time."""
+        if not self._can_draw():
+            return _blank(size)
         return _as_image(self.studio.quick_pixels(moment, size, camera, backdrop, False, "sketch"))
 
     def picture(self) -> QImage:
@@ -170,7 +187,7 @@ class Stage(QWidget):
         self, rows: list[Any], scale: float, size: tuple[int, int], look: tuple[str, str], hasty: bool = False
     ) -> list[QImage]:
         """Return filmstrips, one for each array of instances, from the stage's own side; see :func:`draw_filmstrip`."""
-        if self._released:
+        if not self._can_draw():
             return []
         camera = self.session.camera
         return [_as_image(self.studio.film_pixels(frames, camera, scale, size, look, hasty)) for frames in rows]
@@ -332,18 +349,10 @@ class Stage(QWidget):
         self.zoom(ZOOM_NOTCH ** (event.angleDelta().y() / 120.0))
 
 
-@functools.cache
-def _ring() -> QPixmap:
-    """Return the mark about a particle of the cursor's age: drawn once, as many are put down for each frame."""
-    ring = QPixmap(24, 24)
-    ring.fill(Qt.GlobalColor.transparent)
-    painter = QPainter(ring)
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    painter.setPen(QPen(theme.color(theme.SALT, 210), 2.4))
-    painter.drawEllipse(QPointF(12, 12), 8.0, 8.0)
-    painter.end()
-    ring.setDevicePixelRatio(2.0)
-    return ring
+def _blank(size: tuple[int, int]) -> QImage:
+    image = QImage(*size, QImage.Format.Format_RGB32)
+    image.fill(theme.color(theme.ASH_0))
+    return image
 
 
 def _as_image(pixels: NDArray[np.uint8]) -> QImage:
@@ -351,110 +360,3 @@ def _as_image(pixels: NDArray[np.uint8]) -> QImage:
     height, width = pixels.shape[:2]
     image = QImage(pixels.tobytes(), width, height, width * 4, QImage.Format.Format_RGB32)
     return image.mirrored(False, True)
-
-
-class Overlay(QWidget):
-    """Lines and words over the stage; it takes no clicks."""
-
-    def __init__(self, stage: Stage) -> None:
-        super().__init__(stage)
-        self.stage = stage
-        self.since = time.monotonic()
-        self._kept: QPixmap | None = None
-        self._kept_of: tuple[Any, ...] = ()
-        # Whether a word on the preparation is due is known only after a while.
-        QTimer.singleShot(round(PATIENCE * 1100), self.update)
-        self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
-        self.setAttribute(Qt.WidgetAttribute.WA_NoSystemBackground)
-
-    def paintEvent(self, event: Any) -> None:
-        session = self.stage.session
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        layer = session.layer
-        if layer is not None and self.stage.show_wire:
-            painter.drawPixmap(0, 0, self._wires())
-        self._paint_marks(painter)
-        done, total, what = session.preparing
-        if what and time.monotonic() - self.since > PATIENCE:
-            self._say(
-                painter,
-                "First start",
-                f"Compiling {what} for this machine, {done + 1} of {total}. About a minute, once.",
-            )
-            bar = QRectF(self.width() / 2 - 120, self.height() / 2 + 28, 240, 4)
-            painter.fillRect(bar, theme.color(theme.ASH_3))
-            bar.setWidth(bar.width() * (done + 0.5) / total)
-            painter.fillRect(bar, theme.color(theme.EMBER))
-        elif not session.effect.layers:
-            self._say(
-                painter, "A blank effect", "Add a layer with the + of the timeline, or press Ctrl+L. It emits at once."
-            )
-        elif session.moment_number > 0 and session.moment.alive == 0 and not session.playing:
-            self._say(painter, "", f"No particle is alive at {session.phase:.2f} s.")
-        painter.end()
-
-    def _wires(self) -> QPixmap:
-        """Return the lines and handles as a picture, drawn anew only when something of theirs is another."""
-        session, grip, ratio = self.stage.session, self.stage.grip, self.devicePixelRatioF()
-        layer = session.layer
-        assert layer is not None
-        # The layer's own clock counts only where it moves.
-        clock = session.clock_of_layer() if layer.path else 0.0
-        key = (layer.place, layer.path, layer.birthplace, session.camera, self.size(), ratio, clock,
-               grip.held, grip.under, grip.key_chosen, session.path_key)  # fmt: skip
-        if self._kept is None or key != self._kept_of:
-            self._kept, self._kept_of = QPixmap(self.size() * ratio), key
-            self._kept.setDevicePixelRatio(ratio)
-            self._kept.fill(Qt.GlobalColor.transparent)
-            painter = QPainter(self._kept)
-            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            self._paint_wires(painter)
-            painter.end()
-        return self._kept
-
-    def _paint_wires(self, painter: QPainter) -> None:
-        layer = self.stage.session.layer
-        assert layer is not None
-        painter.setPen(QPen(theme.color(theme.EMBER, 150), 1.2))
-        self._lines(painter, birthplace_wire(layer, self.stage.session.clock_of_layer()))
-        if layer.path:
-            painter.setPen(QPen(theme.color(theme.SALT, 190), 1.4))
-            self._lines(painter, [path_line(layer)])
-        self.stage.grip.paint(painter)
-
-    def _paint_marks(self, painter: QPainter) -> None:
-        """Mark particles of the cursor's age, and the one that is followed."""
-        near, own = self.stage.marked()
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        if len(near):
-            ring = _ring()
-            for x, y in near:
-                painter.drawPixmap(QPointF(float(x) - 6.0, float(y) - 6.0), ring)
-        for x, y in own:
-            at = QPointF(float(x), float(y))
-            painter.setPen(QPen(theme.color(theme.ASH_0, 160), 3.4))
-            painter.drawEllipse(at, 9.0, 9.0)
-            painter.setPen(QPen(theme.color(theme.EMBER), 1.8))
-            painter.drawEllipse(at, 9.0, 9.0)
-
-    def _lines(self, painter: QPainter, lines: Lines) -> None:
-        if not lines:
-            return
-        # All lines' points at once: the matrices cost more than the points.
-        places, before = project(self.stage.session.camera, self.width(), self.height(), np.concatenate(lines))
-        start = 0
-        for line in lines:
-            stop = start + len(line)
-            if before[start:stop].all():
-                painter.drawPolyline(QPolygonF([QPointF(x, y) for x, y in places[start:stop].tolist()]))
-            start = stop
-
-    def _say(self, painter: QPainter, title: str, text: str) -> None:
-        box = QRectF(0, self.height() / 2 - 40, self.width(), 30)
-        painter.setPen(theme.color(theme.BRIGHT))
-        painter.setFont(theme.font(17))
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, title)
-        painter.setPen(theme.color(theme.DIM))
-        painter.setFont(theme.font(12))
-        painter.drawText(box.translated(0, 30), Qt.AlignmentFlag.AlignCenter, text)

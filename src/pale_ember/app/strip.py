@@ -16,7 +16,7 @@ from .exact import Exact
 from .film import Film
 from .hand import Hand, Held
 from .lane import Lane
-from .lane_list import AXES, choices, lanes_of
+from .lane_list import AXES, choices, lanes_of, property_of
 from .measured import Measured
 from .sentence import amount
 from .session import Session
@@ -198,9 +198,11 @@ class LifeStrip(QWidget):
 
     def show_lane(self, path: str) -> None:
         """Bring the lane of a Value into view, on its own axis, and give it the focus; ``path`` is the whole one."""
-        rest = path.partition("].")[2].partition("[")[0]
-        value = get(self.session.effect, path.partition("].")[0] + "]." + rest)
-        self.show_axis(axis_of(value) or self.axis_name)
+        layer = self.session.layer
+        rest = property_of(layer, path.partition("].")[2]) if layer is not None else ""
+        if not rest:
+            return
+        self.show_axis(axis_of(get(self.session.effect, self.session.layer_path(rest))) or self.axis_name)
         if rest not in self.lanes:
             self.add_lane(rest)
         lane = self.lanes.get(rest)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 import os
-import re
 from pathlib import Path
 
 import platformdirs
@@ -15,6 +14,7 @@ from ..effect.fields import Rule
 from ..effect.reading import key_data, read_field
 from ..effect.storage import write_whole
 from ..effect.values import Curve
+from .library import file_for
 
 MARK = "pale-ember/shape"
 LARGEST = 1 << 20
@@ -59,13 +59,7 @@ def keep_shape(name: str, keys: Keys) -> Path:
     EffectError
         If the file can't be written.
     """
-    folder = shapes_folder()
-    try:
-        folder.mkdir(parents=True, exist_ok=True)
-    except OSError as problem:
-        raise EffectError(str(folder), f"the folder can't be made: {(problem.strerror or '').lower()}.") from None
-    plain = re.sub(r"[^\w-]+", "-", name.lower()).strip("-") or "shape"
-    path = folder / f"{plain[:60]}.json"
+    path = file_for(shapes_folder(), name, ".json", "shape")
     data = {"format": MARK, "name": name, "keys": [key_data(key) for key in keys]}
     write_whole(path, (json.dumps(data, ensure_ascii=False, indent=2) + "\n").encode())
     return path

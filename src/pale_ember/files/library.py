@@ -56,13 +56,28 @@ def keep_layer(layer: Layer, effect: Effect) -> Path:
     EffectError
         If the file can't be written.
     """
-    folder = own_folder()
+    path = file_for(own_folder(), layer.name, ".ember", "layer")
+    alone = effect.model_copy(update={"name": layer.name, "notes": "", "layers": (layer,)})
+    save_effect(alone, path)
+    return path
+
+
+def file_for(folder: Path, name: str, ending: str, otherwise: str) -> Path:
+    """Return the file that something of a name is kept in, in a folder that is made if it isn't there.
+
+    Parameters
+    ----------
+    otherwise : str
+        What the file is called where nothing of the name can stand in a file's name.
+
+    Raises
+    ------
+    EffectError
+        If the folder can't be made.
+    """
     try:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as problem:
         raise EffectError(str(folder), f"the folder can't be made: {(problem.strerror or '').lower()}.") from None
-    plain = re.sub(r"[^\w-]+", "-", layer.name.lower()).strip("-") or "layer"
-    path = folder / f"{plain[:60]}.ember"
-    alone = effect.model_copy(update={"name": layer.name, "notes": "", "layers": (layer,)})
-    save_effect(alone, path)
-    return path
+    plain = re.sub(r"[^\w-]+", "-", name.lower()).strip("-") or otherwise
+    return folder / f"{plain[:60]}{ending}"
