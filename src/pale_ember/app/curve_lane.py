@@ -242,15 +242,17 @@ class CurveLane(Lane):
             return
         bottom, top = self.range if measured.same_unit else (0.0, measured.top * 1.06)
 
-        def y(level: float) -> float:
-            return self.plot.bottom() - (level - bottom) / (top - bottom) * self.plot.height()
+        plot, rise = self.plot, self.plot.height() / (top - bottom)
+
+        def place(age: float, level: float) -> QPointF:
+            return QPointF(plot.left() + age * plot.width(), plot.bottom() - (level - bottom) * rise)
 
         ink = theme.color(theme.SALT, 230 if measured.same_unit else 150)
-        points = [QPointF(self.x_of(a), y(m)) for a, m in zip(measured.age, measured.mean, strict=True)]
+        points = [place(a, m) for a, m in zip(measured.age.tolist(), measured.mean.tolist(), strict=True)]
         if measured.same_unit:
             painter.setPen(QPen(theme.color(theme.SALT, 60), 3.0))
             for a, m, spread in zip(measured.age, measured.mean, measured.spread, strict=True):
-                painter.drawLine(QPointF(self.x_of(a), y(m - spread)), QPointF(self.x_of(a), y(m + spread)))
+                painter.drawLine(place(a, m - spread), place(a, m + spread))
         painter.setPen(QPen(ink, 1.2, Qt.PenStyle.DotLine))
         painter.drawPolyline(QPolygonF(points))
         if self.plot.height() < 44:

@@ -37,6 +37,7 @@ class Lane(QWidget):
         self.hand: Hand = strip.hand
         self.folded = False
         self.painted: Any = None
+        self._plot, self._plot_of = QRectF(), (0, 0, False)
         self._value: Any = None
         self._value_of: Any = None
         self._still: QPixmap | None = None
@@ -64,8 +65,13 @@ class Lane(QWidget):
 
     @property
     def plot(self) -> QRectF:
-        room = 4 if self.folded else 6
-        return QRectF(HEAD, room, max(self.width() - HEAD - RIGHT, 10), max(self.height() - 2 * room, 8))
+        # Asked for once for each point that is drawn.
+        key = (self.width(), self.height(), self.folded)
+        if key != self._plot_of:
+            room = 4 if self.folded else 6
+            self._plot_of = key
+            self._plot = QRectF(HEAD, room, max(key[0] - HEAD - RIGHT, 10), max(key[1] - 2 * room, 8))
+        return self._plot
 
     @property
     def reach(self) -> float:

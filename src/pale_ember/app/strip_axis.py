@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt
-from PyQt6.QtGui import QMouseEvent, QPainter, QPen
+from PyQt6.QtGui import QMouseEvent, QPainter, QPen, QPixmap
 from PyQt6.QtWidgets import QWidget
 
 from ..effect.values import Fixed, Spread
@@ -26,6 +26,8 @@ class Axis(QWidget):
         super().__init__()
         self.strip, self.session = strip, strip.session
         self._drag: tuple[str, float, float] | None = None
+        self._kept: QPixmap | None = None
+        self._kept_of: tuple[Any, ...] = ()
         self.setFixedHeight(HIGH)
         self.setMouseTracking(True)
         self.setAccessibleName("Axis")
@@ -112,8 +114,21 @@ class Axis(QWidget):
             return f"{shown(share * value.low, 1)}–{shown(share * value.high, 1)} s"
         return ""
 
-    def paintEvent(self, event: Any) -> None:
-        painter = QPainter(self)
+    def _ticks(self) -> QPixmap:
+        """Return the axis without what moves over it, drawn anew only when it says something else."""
+        ratio, layer = self.devicePixelRatioF(), self.session.layer
+        timed = None if layer is None else (layer.launch.lifetime, layer.window, layer.flight.speed_range)
+        key = (self.size(), ratio, self.plot.width(), self.strip.axis_name, self.strip.film.lifetime, timed,
+               self.session.effect.duration)  # fmt: skip
+        if self._kept is None or key != self._kept_of:
+            self._kept, self._kept_of = QPixmap(self.size() * ratio), key
+            self._kept.setDevicePixelRatio(ratio)
+            painter = QPainter(self._kept)
+            self._paint_ticks(painter)
+            painter.end()
+        return self._kept
+
+    def _paint_ticks(self, painter: QPainter) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), theme.color(theme.ASH_1))
         painter.setFont(theme.font(11))
@@ -130,6 +145,12 @@ class Axis(QWidget):
                 painter.drawText(QPointF(left, 12.0 + 13.0 * row), words)
             painter.setPen(QPen(theme.color(theme.ASH_4)))
             painter.drawLine(QPointF(x, HIGH - 4), QPointF(x, HIGH))
+
+    def paintEvent(self, event: Any) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.drawPixmap(0, 0, self._ticks())
+        painter.setFont(theme.font(11))
         self._paint_cursor(painter)
         span = self.span()
         if span is not None:

@@ -68,7 +68,12 @@ class Ruler(QWidget):
         self.setToolTip("Click or drag to scrub; Ctrl and the wheel zoom")
         self._scrubbing = False
         for signal in (session.clock_changed, session.effect_changed, view.changed):
-            signal.connect(self.update)
+            signal.connect(self._again)
+
+    def _again(self) -> None:
+        # What is dragged in the life strip moves nothing here.
+        if not self.session.hasty:
+            self.update()
 
     def x_of(self, time: float) -> float:
         return self.view.x_of(time, self.width())

@@ -108,9 +108,7 @@ class Studio:
     ) -> NDArray[np.uint8]:  # fmt: skip
         """Return about what :meth:`pixels` does, as soon as can be: where OpenGL is software, mostly without it."""
         if self.is_software and self.blue_first:
-            quick = self._quick_one(use)
-            with self.ctx:
-                found = quick.pixels(moment, size, camera, backdrop, grid)
+            found = self._quick_one(use).pixels(moment, size, camera, backdrop, grid)
             if found is not None:
                 return found
         return self.pixels(moment, size, camera, backdrop, grid, use)
@@ -129,9 +127,7 @@ class Studio:
         """
         whole = (size[0] * len(rows), size[1])
         if hasty and self.is_software and self.blue_first:
-            quick = self._quick_one("quick film")
-            with self.ctx:
-                return quick.film_pixels(rows, camera, scale, size, look)
+            return self._quick_one("quick film").film_pixels(rows, camera, scale, size, look)
         renderer = self._renderer("film")
         with self.ctx:
             target = self._target("film", whole)

@@ -240,7 +240,7 @@ class Quick:
     Parameters
     ----------
     renderer : Renderer
-        Draws the backdrop whenever it is another; its context must be current then.
+        Draws the backdrop whenever it is another.
     """
 
     def __init__(self, renderer: Renderer) -> None:
@@ -258,7 +258,7 @@ class Quick:
         view, projection = view_matrix(camera), projection_matrix(camera, *size)
         key = (size, camera, backdrop, grid)
         if key != self._behind_of:
-            self._behind, self._behind_of = self._renderer.behind(size, camera, backdrop, grid), key
+            self._behind, self._behind_of = self._light_behind(size, camera, backdrop, grid), key
         _, _, back = axes_of(camera)
         dots, count = [], 0
         for layer in sorted(moment.layers, key=lambda drawn: drawn.order):
@@ -278,6 +278,11 @@ class Quick:
         _in_bands(work, size[1], self._pool)
         return developed(scene, self._pool)
 
+    def _light_behind(self, size: tuple[int, int], camera: Camera, backdrop: str, grid: bool) -> Floats:
+        # Making a context current takes longer than a small picture: it is done only when there is need.
+        with self._renderer.ctx:
+            return self._renderer.behind(size, camera, backdrop, grid)
+
     def film_pixels(
         self, rows: Floats, camera: Camera, scale: float, size: tuple[int, int], look: tuple[str, str]
     ) -> NDArray[np.uint8]:
@@ -285,7 +290,7 @@ class Quick:
         seen = frame_camera(camera, scale, size[1])
         key = (size, len(rows), seen, look[1])
         if key != self._film_of:
-            one = self._renderer.behind(size, seen, look[1], False)
+            one = self._light_behind(size, seen, look[1], False)
             self._film_behind, self._film_of = np.tile(one, (1, len(rows), 1)), key
         whole = (size[0] * len(rows), size[1])
         placed = in_a_row(rows, seen, size[0] / scale)
