@@ -286,6 +286,15 @@ class LaneEditTest(StripCase):
         self.assertGreater(self.lane("look.grow").height(), 90)
         QTest.mouseDClick(self.lane("look.grow"), LEFT, pos=QPoint(60, 12))
         self.assertTrue(opacity.isVisible())
+        # Order and folds come back the next time; what is no arrangement is left alone.
+        kept = self.strip.arrangement()
+        other = self.open_window(self.first_effect())
+        other.strip.arrange("{broken")
+        other.strip.arrange(kept)
+        self.assertEqual(list(other.strip.lanes)[3], "look.opacity")
+        self.assertTrue(other.strip.lanes["look.opacity"].folded)
+        other.shut()
+        other.hide()
 
     def test_a_vectors_three_are_one_lane(self):
         thrust = self.lane("flight.thrust")
@@ -408,6 +417,7 @@ class FilmTest(StripCase):
         for moment in (0.5, 1.0, 1.5, 2.0):
             self.session.seek(moment)
             self.wait_for_moment()
+        self.wait(lambda: not self.strip.measured.pending)
         measured = self.strip.measured.of(top)
         # Set out at 1 m/s, thrust growing from 1 to 3 m/s².
         self.assertAlmostEqual(measured.mean[0], 1.0, delta=0.15)

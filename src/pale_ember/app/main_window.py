@@ -172,6 +172,8 @@ class MainWindow(QMainWindow):
             self.restoreGeometry(geometry)
         if isinstance(state, QByteArray):
             self.restoreState(state, LAYOUT)
+            self.commands["wide"].setChecked(self.docks["timeline"].isHidden())
+        self.strip.arrange(self.desk.settings.value("lanes"))
 
     def _title(self) -> None:
         document = self.session.document
@@ -468,6 +470,7 @@ class MainWindow(QMainWindow):
             return
         self.desk.settings.setValue("geometry", self.saveGeometry())
         self.desk.settings.setValue("layout", self.saveState(LAYOUT))
+        self.desk.settings.setValue("lanes", self.strip.arrangement())
         self.shut()
         event.accept()
 

@@ -68,6 +68,8 @@ class Measured:
         self._time = -1.0
         self._number = 0
         self._told = 0.0
+        # Whether more has been gathered than was told.
+        self.pending = False
         self._known_of: tuple[Any, Any] = (None, None)
         self._speed, self._size = _Bins(), _Bins()
         self._known: dict[str, Measure] = {}
@@ -90,17 +92,22 @@ class Measured:
         at = np.minimum((drawn.life.age * BINS).astype(np.int64), BINS - 1)
         self._speed.take(at, drawn.life.speed.astype(np.float64))
         self._size.take(at, self._pixels(drawn, height))
-        now = time.monotonic()
-        if self._known and now - self._told < EVERY and self._known_of == (moves, session.camera):
+        self.pending = True
+        if self._known and time.monotonic() - self._told < EVERY and self._known_of == (moves, session.camera):
             # What is gathered is told a few times a second: each time a lane is drawn anew.
             return False
-        self._told, self._known_of = now, (moves, session.camera)
+        self.tell()
+        return True
+
+    def tell(self) -> None:
+        """Make known what has been gathered."""
+        self.pending, self._told = False, time.monotonic()
+        self._known_of = (self._layer, self.session.camera)
         self._number += 1
         self._known = {
             "flight.top_speed": self._speed.measure(True, "measured speed", self._number),
             "look.grow": self._size.measure(False, "on screen, up to {top:.0f} px", self._number),
         }
-        return True
 
     def _pixels(self, drawn: DrawnLayer, height: int) -> Floats:
         """Return how high each particle stands on the screen."""

@@ -109,7 +109,9 @@ def _launch(layer: Layer) -> list[Piece]:
         ("lifetime", ", living ", "s"),
     ):
         value = getattr(launch, name)
-        if value != rules(name):
+        if name == "speed" and value == Fixed(0.0):
+            found += [Piece(", starting "), Piece("at rest", "launch.speed")]
+        elif value != rules(name):
             found += [Piece(before), Piece(amount(value, unit, 3 if name == "size" else 2), f"launch.{name}")]
     if launch.carry != Fixed(0.0) and layer.path:
         found += [Piece(", taking along "), Piece(f"{amount(launch.carry)} of its motion", "launch.carry")]

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import json
 from typing import Any
 
-from PyQt6.QtCore import QPoint, QPointF, QRect, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QPoint, QPointF, QRect, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QPainter, QPen
 from PyQt6.QtWidgets import QFrame, QLabel, QMenu, QScrollArea, QVBoxLayout, QWidget
 
@@ -17,7 +18,7 @@ from .film import Film
 from .hand import Hand, Held
 from .lane import Lane
 from .lane_list import AXES, choices, lanes_of, property_of
-from .measured import Measured
+from .measured import EVERY, Measured
 from .sentence import amount
 from .session import Session
 from .stage import Stage
@@ -81,6 +82,9 @@ class LifeStrip(QWidget):
         session.effect_changed.connect(self.refresh)
         session.selection_changed.connect(self.refresh)
         session.moment_changed.connect(self._measure)
+        self._tell_later = QTimer(self)
+        self._tell_later.setSingleShot(True)
+        self._tell_later.timeout.connect(self._tell)
         session.shown_changed.connect(self.film.refresh)
         session.cursor_changed.connect(self._cursor)
         self.hand.changed.connect(self._hand)
@@ -192,8 +196,20 @@ class LifeStrip(QWidget):
         if not self.film.images:
             self.film.refresh()
         wanted = [self.lanes[path] for path in ("look.grow", "flight.top_speed") if path in self.lanes]
-        if not self.session.hasty and self.isVisible() and wanted and self.measured.take(self.stage.height()):
+        if self.session.hasty or not self.isVisible() or not wanted:
+            return
+        if self.measured.take(self.stage.height()):
+            self._tell_later.stop()
             for lane in wanted:
+                lane.update()
+        elif self.measured.pending and not self._tell_later.isActive():
+            self._tell_later.start(round(EVERY * 1000))
+
+    def _tell(self) -> None:
+        """Show what was gathered last, if no more moments come that would bring it along."""
+        if self.measured.pending:
+            self.measured.tell()
+            for lane in self.lanes.values():
                 lane.update()
 
     def show_lane(self, path: str) -> None:
@@ -239,6 +255,22 @@ class LifeStrip(QWidget):
         """Put a lane without a curve away again."""
         self.added.discard(self.path_of(lane))
         self.refresh()
+
+    def arrangement(self) -> str:
+        """Return the lanes' order and which are folded, to be kept for the next time."""
+        return json.dumps({"order": self.order, "folded": sorted(self.folded)})
+
+    def arrange(self, kept: object) -> None:
+        """Take up what :meth:`arrangement` gave the last time, if it is that."""
+        try:
+            data = json.loads(kept) if isinstance(kept, str) else {}
+            order, folded = data.get("order", []), data.get("folded", [])
+        except (ValueError, AttributeError):
+            return
+        if all(isinstance(path, str) for path in (*order, *folded)):
+            self.order, self.folded = list(order), set(folded)
+            self._shape = ()
+            self.refresh()
 
     def lane_menu(self) -> QMenu:
         """Return the list of all properties that may run along the axis, with what the layer has in each now."""
