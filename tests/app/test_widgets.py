@@ -118,6 +118,19 @@ class FieldTest(WindowCase):
         QTest.keyClick(box, Qt.Key.Key_Escape)
         self.assertEqual(self.value("launch.speed"), Fixed(1.0))
 
+    def test_after_enter_letters_are_commands_again(self):
+        box = self.row("launch.speed")._parts[0]
+        self.type_into(box, "2")
+        self.assertTrue(box.hasFocus())
+        playing, backdrop = self.session.playing, self.session.effect.stage.backdrop
+        QTest.keyClick(box, Qt.Key.Key_Space)
+        QTest.keyClick(box, Qt.Key.Key_B)
+        self.assertNotEqual(self.session.playing, playing)
+        self.assertNotEqual(self.session.effect.stage.backdrop, backdrop)
+        QTest.keyClicks(box, "3")
+        QTest.keyClick(box, Qt.Key.Key_Return)
+        self.assertEqual(self.value("launch.speed"), Fixed(3.0))
+
 
 class RecipeTest(WindowCase):
     def first_effect(self):

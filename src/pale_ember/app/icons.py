@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import math
 from collections.abc import Callable
 
@@ -201,6 +202,7 @@ def paint(painter: QPainter, name: str, box: QRectF, ink: QColor) -> None:
     painter.restore()
 
 
+@functools.cache
 def icon(name: str) -> QIcon:
     """Return an icon in the theme's inks: plain, and in ember where it is switched on."""
     found = QIcon()

@@ -46,7 +46,10 @@ class NumberBox(QLineEdit):
         # A press must not take the focus by itself: it may become a drag.
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setCursor(Qt.CursorShape.SizeHorCursor)
-        self.returnPressed.connect(self._commit)
+        # After Enter nothing is being typed any more, and letters are the window's again.
+        self._done = False
+        self.returnPressed.connect(self._finish)
+        self.textEdited.connect(self._begin)
 
     def show_number(self, number: float, mixed: bool = False) -> None:
         """Show a number, unless one is being typed; mixed ones are only said to be that."""
@@ -55,8 +58,13 @@ class NumberBox(QLineEdit):
             self.mixed = mixed
             self.setPlaceholderText("mixed" if mixed else "")
         if not (self.hasFocus() and self.isModified()):
-            self.setText(self._text(number))
-            self.setCursorPosition(0)
+            text = self._text(number)
+            if text != self.text():
+                self.setText(text)
+                self.setCursorPosition(0)
+                if self.hasFocus():
+                    # What is typed next takes its place.
+                    self.selectAll()
 
     def _text(self, number: float) -> str:
         return shown(number, self.digits) if math.isfinite(number) and not self.mixed else ""
@@ -83,6 +91,13 @@ class NumberBox(QLineEdit):
             self.number = number
             self.setText(self._text(number))
             self.edited.emit(number, merge)
+
+    def _finish(self) -> None:
+        self._commit()
+        self._done = True
+
+    def _begin(self) -> None:
+        self._done = False
 
     def _commit(self) -> None:
         if not self.isModified():
@@ -161,6 +176,9 @@ class NumberBox(QLineEdit):
     def event(self, event: QEvent | None) -> bool:
         # Plain letters and arrows belong to the field while it has the focus, not to the window's commands.
         if event is not None and event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
+            letter = event.text().isalpha() or event.key() == Qt.Key.Key_Space
+            if self._done and letter:
+                return super(QLineEdit, self).event(event)
             plain = not event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier)
             if plain or event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
                 event.accept()
@@ -170,6 +188,7 @@ class NumberBox(QLineEdit):
     def focusInEvent(self, event: QFocusEvent | None) -> None:
         super().focusInEvent(event)
         self._stroke = f"focus {next(_strokes)}"
+        self._done = False
         self.setCursor(Qt.CursorShape.IBeamCursor)
         self.selectAll()
 

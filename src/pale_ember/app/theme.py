@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 from importlib import resources
 from pathlib import Path
 
@@ -24,13 +25,15 @@ WARN = "#e39b7a"
 FAMILY = "Inter"
 
 
+@functools.cache
 def color(name: str, alpha: int = 255) -> QColor:
-    """Return a colour of the theme with an opacity 0…255."""
+    """Return a colour of the theme with an opacity 0…255; nobody changes it, so there is one of each."""
     found = QColor(name)
     found.setAlpha(alpha)
     return found
 
 
+@functools.cache
 def font(pixels: int = 12, weight: QFont.Weight = QFont.Weight.Normal) -> QFont:
     """Return the interface's font, with figures of one width."""
     found = QFont(FAMILY)
