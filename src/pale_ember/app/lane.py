@@ -216,8 +216,6 @@ class Lane(QWidget):
             self.strip.end_box()
         elif what == "head" and still and start.x() < 18:
             self.strip.toggle_fold(self)
-        elif what == "head":
-            self.strip.end_drag_lane()
         self.hand.end()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:

@@ -108,9 +108,11 @@ class LibraryView(QDialog):
         sim = Simulation(start.effect)
         begin = 0.05 if start.layer.emit.bursts else 1.5
         sim.seek(begin + 0.5)
-        box = bounds(moment_of(sim))
-        camera = framed(start.effect.stage.camera, *box) if box is not None else start.effect.stage.camera
-        camera = camera.model_copy(update={"distance": camera.distance * 0.6})
+        camera, box = start.effect.stage.camera, bounds(moment_of(sim))
+        # Weather is seen from inside, all else as a whole.
+        if box is not None and not start.layer.birthplace.around_camera:
+            camera = framed(camera, *box)
+            camera = camera.model_copy(update={"distance": camera.distance * 0.6})
         found = []
         for frame in range(FRAMES):
             sim.seek(begin + frame / FRAMES)

@@ -233,11 +233,8 @@ class LifeStrip(QWidget):
         lane.setFocus()
 
     def in_focus(self, lane: Lane) -> None:
+        """Bring a lane that is entered by the keyboard into view."""
         self.area.ensureWidgetVisible(lane, 0, 4)
-        # The first key of a lane that is entered is held, so that the keyboard has something to work on.
-        keys = lane.all_keys()
-        if keys and not any(held in self.hand.held for held in keys) and not self.hand.dragging:
-            self.hand.main = self.hand.main if self.hand.held else None
 
     # Lanes
 
@@ -323,9 +320,6 @@ class LifeStrip(QWidget):
         order.insert(min(max(to, 0), len(order)), path)
         self.order = [*order, *(one for one in self.order if one not in order)]
         self.refresh()
-
-    def end_drag_lane(self) -> None:
-        """Nothing more to do: the lanes stand where they were dragged to."""
 
     # A box over keys
 
