@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
 
 from ..effect.colors import Stop
@@ -61,6 +62,16 @@ class Exact(QWidget):
         self.hand.changed.connect(self.refresh)
         self.refresh()
 
+    def _idle(self) -> None:
+        """Say what can be done; as much of it as there is room for."""
+        room = self.width() - 24
+        self.said.setText(self.said.fontMetrics().elidedText(IDLE, Qt.TextElideMode.ElideRight, room))
+        self.said.setToolTip(IDLE)
+
+    def resizeEvent(self, event: Any) -> None:
+        super().resizeEvent(event)
+        self.refresh()
+
     def refresh(self) -> None:
         """Show the numbers of the held keys."""
         points = [point for _, point in self.hand.points()]
@@ -76,8 +87,7 @@ class Exact(QWidget):
             if widget in self.words:
                 self.words[widget].setVisible(here)
         if not points or self.hand.main is None:
-            self.said.setText(IDLE)
-            self.said.setToolTip(IDLE)
+            self._idle()
             return
         lane = self.hand.lane_of(self.hand.main[0])
         label = lane.rule.label if lane is not None else ""

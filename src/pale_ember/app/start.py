@@ -10,8 +10,8 @@ from pathlib import Path
 from types import TracebackType
 
 from PyQt6.QtCore import QObject, Qt, QTimer
-from PyQt6.QtGui import QPainter, QPixmap
-from PyQt6.QtWidgets import QApplication, QWidget
+from PyQt6.QtGui import QPixmap
+from PyQt6.QtWidgets import QApplication
 
 from ..demo import demo as demo_effect
 from ..effect.effect import Effect
@@ -150,12 +150,4 @@ class _Shot(QObject):
 def window_picture(window: MainWindow) -> QPixmap:
     """Return a picture of the whole window, the stage's own picture included."""
     window.stage.repaint()
-    picture = window.grab()
-    # A grab of the window can miss what OpenGL drew; the stage's own picture is put in its place.
-    painter = QPainter(picture)
-    corner = window.stage.mapTo(window, window.stage.rect().topLeft())
-    painter.drawImage(corner, window.stage.picture())
-    painter.translate(corner)
-    window.stage.overlay.render(painter, flags=QWidget.RenderFlag.DrawChildren)
-    painter.end()
-    return picture
+    return window.grab()
