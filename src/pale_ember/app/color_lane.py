@@ -6,10 +6,10 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from ..effect.colors import Flat, Stop, evaluate_stops, linear_to_hex
-from ..effect.forms import color_at, to_color_form
+from ..effect.forms import color_at, sides_of, to_color_form
 from . import theme
 from .color_picker import pick_color
-from .curve_paint import color_sides, paint_gradient, paint_stops
+from .curve_paint import paint_gradient, paint_stops
 from .hand import Held
 from .lane import Lane
 from .tracks import with_points
@@ -19,26 +19,26 @@ class ColorLane(Lane):
     """A colour's gradient, or the two of a band."""
 
     def bar(self, side: int) -> QRectF:
-        count = max(len(color_sides(self.value)), 1)
+        count = max(len(sides_of(self.value)), 1)
         high = self.plot.height() / count
         room = 0 if self.folded else 9
         return QRectF(self.plot.left(), self.plot.top() + side * high, self.plot.width(), max(high - room, 3))
 
     def place_of(self, held: Held) -> QPointF:
-        stop = color_sides(self.value)[held[1]][held[2]]
+        stop = sides_of(self.value)[held[1]][held[2]]
         return QPointF(self.x_of(stop.x), self.bar(held[1]).bottom() + 4)
 
     def add_at(self, x: float, near: QPointF | None = None) -> bool:
         """Add a stop that leaves the gradient as it looks; a plain colour first becomes a gradient."""
         value = self.value
-        if not color_sides(value):
+        if not sides_of(value):
             value = to_color_form(value, "curve" if isinstance(value, Flat) else "band", self.strip.axis_name)
-        count = len(color_sides(value))
+        count = len(sides_of(value))
         side = self.hand.main[1] if self.hand.main is not None and near is None else 0
         if near is not None:
             side = min(int((near.y() - self.plot.top()) / self.plot.height() * count), count - 1)
         side = min(side, count - 1)
-        stops = list(color_sides(value)[side])
+        stops = list(sides_of(value)[side])
         new = Stop(round(x, 4), color_at(tuple(stops), x))
         index = sum(stop.x <= new.x for stop in stops)
         stops.insert(index, new)
@@ -58,7 +58,7 @@ class ColorLane(Lane):
             pick_color(self, stops[0].color, self.hand.set_color)
 
     def reading(self) -> str:
-        sides = color_sides(self.value)
+        sides = sides_of(self.value)
         if not sides:
             return str(getattr(self.value, "color", "a spread"))
         return " · ".join(linear_to_hex(evaluate_stops(stops, [self.session.cursor])[0]) for stops in sides)
@@ -66,7 +66,7 @@ class ColorLane(Lane):
     def paint_lines(self, painter: QPainter) -> None:
         # The frame's grid is not for colours.
         painter.fillRect(self.plot.adjusted(-1, -1, 1, 1), theme.color(theme.ASH_1))
-        sides = color_sides(self.value)
+        sides = sides_of(self.value)
         if not sides:
             paint_gradient(painter, self.bar(0), self.value)
         for side, stops in enumerate(sides):
@@ -82,10 +82,10 @@ class ColorLane(Lane):
 
     def paint_moving(self, painter: QPainter) -> None:
         super().paint_moving(painter)
-        if self.folded or not color_sides(self.value):
+        if self.folded or not sides_of(self.value):
             return
         # The colour under the cursor, large enough to be judged.
-        for side, stops in enumerate(color_sides(self.value)):
+        for side, stops in enumerate(sides_of(self.value)):
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(QColor(linear_to_hex(evaluate_stops(stops, [self.session.cursor])[0])))
             painter.drawRoundedRect(QRectF(96 - 13 * side, 7, 11, 11), 2, 2)

@@ -10,14 +10,14 @@ from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from ..effect.curves import with_key_at
 from ..effect.edit import get
-from ..effect.forms import to_form
+from ..effect.forms import sides_of, to_form
 from ..effect.values import Band, Curve, Fixed, Value, Vec3Value
 from . import theme
 from .arithmetic import shown
 from .curve_paint import line_of, paint_lines, value_range
 from .hand import Held
 from .lane import Lane
-from .tracks import parts_of, sides_of, tracks_of, with_points
+from .tracks import parts_of, tracks_of, with_points
 
 NEAR = 8
 # How far a tangent's handle stands from its key, pixels.
@@ -117,7 +117,7 @@ class CurveLane(Lane):
             flat = np.array_equal(*value.bounds_at([0.0]))
             value = to_form(value, "curve" if flat else "band", self.strip.axis_name)
         side = side if isinstance(value, Band) else 0
-        keys, index = with_key_at(value.keys if isinstance(value, Curve) else (value.low, value.high)[side], round(x, 4))
+        keys, index = with_key_at(sides_of(value)[side], round(x, 4))
         name = f"Key of {self.rule.label.lower()}"
         self.session.edit(path, with_points(value, side, keys), name, self.hand.stroke)
         self.hand.take((path, side, index))
@@ -188,7 +188,7 @@ class CurveLane(Lane):
         if not self.folded:
             self._paint_measured(painter)
         for axis, (_, part) in enumerate(parts_of(self.path, value)):
-            sides = [track.points for track in tracks_of("", part)]
+            sides = sides_of(part)
             if sides:
                 lines = [line_of(keys, self.plot, bottom, top) for keys in sides]
                 if self.is_vector:

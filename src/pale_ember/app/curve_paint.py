@@ -8,9 +8,11 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QLinearGradient, QPainter, QPainterPath, QPen, QPolygonF
 
-from ..effect.colors import ColorSpread, ColorValue, Flat, Gradient, GradientBand, Stops, evaluate_stops, linear_to_hex
+from ..effect.colors import ColorSpread, ColorValue, Flat, Stops, evaluate_stops, linear_to_hex
+from ..effect.curve_shapes import value_span
 from ..effect.curves import Keys, breaks, evaluate
-from ..effect.values import Band, Curve, Value
+from ..effect.forms import sides_of
+from ..effect.values import Value
 from . import theme
 
 
@@ -23,11 +25,9 @@ def samples(keys: Keys, count: int) -> np.ndarray:
 
 @functools.lru_cache(maxsize=512)
 def value_range(value: Value) -> tuple[float, float]:
-    """Return the lowest and highest of a Value over 0…1, with some room."""
-    low, high = value.bounds_at(np.linspace(0.0, 1.0, 129))
-    bottom, top = float(min(low.min(), high.min())), float(max(low.max(), high.max()))
-    bottom = min(bottom, 0.0)
-    top = max(top, 0.0)
+    """Return the lowest and highest of a Value over 0…1, with 0 between them and some way from one to the other."""
+    low, high = value_span(value)
+    bottom, top = min(low, 0.0), max(high, 0.0)
     if top - bottom < 1e-9:
         top = bottom + 1.0
     return bottom, top
@@ -45,13 +45,6 @@ def line_of(keys: Keys, box: QRectF, bottom: float, top: float) -> QPolygonF:
     rise = box.height() / (top - bottom)
     count = max(int(width) // 4, 24)
     return QPolygonF([QPointF(left + x * width, floor - (y - bottom) * rise) for x, y in _sampled(keys, count)])
-
-
-def sides_of(value: Value) -> list[Keys]:
-    """Return a Value's curves: none, one, or low and high."""
-    if isinstance(value, Curve):
-        return [value.keys]
-    return [value.low, value.high] if isinstance(value, Band) else []
 
 
 def paint_value(painter: QPainter, box: QRectF, value: Value) -> None:
@@ -81,13 +74,6 @@ def paint_lines(
         painter.drawPolyline(line)
 
 
-def color_sides(value: ColorValue) -> list[Stops]:
-    """Return a colour's gradients: none, one, or low and high."""
-    if isinstance(value, Gradient):
-        return [value.stops]
-    return [value.low, value.high] if isinstance(value, GradientBand) else []
-
-
 def paint_stops(painter: QPainter, box: QRectF, stops: Stops) -> None:
     """Draw a gradient, mixed in linear light as the simulation does."""
     gradient = QLinearGradient(box.topLeft(), box.topRight())
@@ -105,7 +91,7 @@ def _shades(stops: Stops) -> list[tuple[float, QColor]]:
 
 def paint_gradient(painter: QPainter, box: QRectF, value: ColorValue) -> None:
     """Draw any colour small."""
-    sides = color_sides(value)
+    sides = sides_of(value)
     if isinstance(value, Flat):
         painter.fillRect(box, QColor(value.color))
     elif isinstance(value, ColorSpread):

@@ -10,8 +10,8 @@ from PyQt6.QtWidgets import QFileDialog, QMenu
 
 from ..effect.colors import Gradient, GradientBand, Stops
 from ..effect.errors import EffectError
+from ..effect.forms import sides_of
 from ..files.palettes import evenly, image_colors, load_palette, load_strip, save_palette, save_strip
-from .curve_paint import color_sides
 
 if TYPE_CHECKING:
     from .lane import Lane
@@ -25,7 +25,7 @@ def add_gradient_items(lane: Lane, menu: QMenu, add: Callable[..., None]) -> Non
     add(menu, "Take a &palette …", functools.partial(ask_load, lane, PALETTES, load_palette))
     add(menu, "Take a &strip of colour …", functools.partial(ask_load, lane, PICTURES, load_strip))
     add(menu, "Take the &colours of a picture …", functools.partial(ask_load, lane, PICTURES, main_colors))
-    has = bool(color_sides(lane.value))
+    has = bool(sides_of(lane.value))
     menu.addSeparator()
     add(menu, "Save as a p&alette …", functools.partial(ask_save, lane, PALETTES, ".gpl"), has)
     add(menu, "Save as a s&trip of colour …", functools.partial(ask_save, lane, STRIPS, ".png"), has)
@@ -58,7 +58,7 @@ def ask_load(lane: Lane, kinds: str, load: Callable[[str], Stops]) -> None:
 
 
 def ask_save(lane: Lane, kinds: str, ending: str) -> None:
-    sides = color_sides(lane.value)
+    sides = sides_of(lane.value)
     name, _ = QFileDialog.getSaveFileName(lane.window(), "Save the gradient", f"{lane.rule.label}{ending}", kinds)
     if not name or not sides:
         return

@@ -14,11 +14,11 @@ from ..effect.curve_edits import fitted, flipped, reversed_keys, simplified, smo
 from ..effect.curve_shapes import SHAPES, in_range, to_unit, value_span
 from ..effect.curves import EASES, Keys
 from ..effect.errors import EffectError
-from ..effect.forms import to_color_form, to_form
+from ..effect.forms import sides_of, to_color_form, to_form
 from ..effect.values import Band, Curve, Fixed, Value
 from ..files.curve_library import keep_shape, own_shapes
 from .field_clip import copy_field, pasted_field
-from .tracks import parts_of, sides_of, tracks_of
+from .tracks import parts_of, tracks_of
 
 if TYPE_CHECKING:
     from .lane import Lane

@@ -5,11 +5,10 @@ from __future__ import annotations
 import dataclasses
 from typing import Any, NamedTuple
 
-from ..effect.colors import ColorValue, Gradient, GradientBand, Stop
-from ..effect.curves import Key
+from ..effect.colors import ColorValue, Gradient, GradientBand
+from ..effect.forms import sides_of
 from ..effect.values import Band, Curve, Value, Vec3Value
 
-Points = tuple[Key, ...] | tuple[Stop, ...]
 # A Value's whole path, and its side: 0 the only or low one, 1 the high one.
 TrackId = tuple[str, int]
 
@@ -43,15 +42,6 @@ def tracks_of(path: str, value: Any) -> list[Track]:
     ]
 
 
-def sides_of(value: Any) -> list[Any]:
-    """Return the keys or stops of a Value's only side, or of its low and its high one."""
-    if isinstance(value, Curve):
-        return [value.keys]
-    if isinstance(value, Gradient):
-        return [value.stops]
-    return [value.low, value.high] if isinstance(value, Band | GradientBand) else []
-
-
 def with_points(value: Any, side: int, points: Any) -> Value | ColorValue:
     """Return a Value or colour with other keys or stops on one side."""
     points = tuple(points)
@@ -59,7 +49,7 @@ def with_points(value: Any, side: int, points: Any) -> Value | ColorValue:
         ends = {"low": points} if side == 0 else {"high": points}
         return dataclasses.replace(value, **ends)
     assert isinstance(value, Curve | Gradient)
-    return Curve(points, value.along) if isinstance(value, Curve) else Gradient(points, value.along)
+    return type(value)(points, value.along)
 
 
 def axis_of(value: Any) -> str:

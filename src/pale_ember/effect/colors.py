@@ -34,8 +34,12 @@ def hex_to_linear(color: str) -> NDArray[np.float64]:
 
 def linear_to_hex(linear: ArrayLike) -> str:
     """Return the nearest sRGB hex colour of linear red, green and blue."""
-    parts = np.rint(np.clip(to_srgb(np.clip(linear, 0.0, 1.0)), 0.0, 1.0) * 255).astype(int)
-    return "#" + "".join(f"{p:02x}" for p in parts)
+    return srgb_to_hex(np.clip(to_srgb(np.clip(linear, 0.0, 1.0)), 0.0, 1.0))
+
+
+def srgb_to_hex(srgb: ArrayLike) -> str:
+    """Return the nearest hex colour of sRGB red, green and blue 0…1."""
+    return "#" + "".join(f"{part:02x}" for part in np.rint(np.asarray(srgb) * 255).astype(int))
 
 
 class Stop(NamedTuple):

@@ -243,9 +243,10 @@ def with_ease(keys: Keys, chosen: Collection[int], ease: str) -> Keys:
             found[i] = Key(key.x, key.y, ease)
         elif key.ease != "free":
             arrive, leave = _slope(keys, ways, i - 1, True), _slope(keys, ways, i, False)
-            found[i] = Key(key.x, key.y, "free", leave if arrive is None else arrive, arrive if leave is None else leave)  # type: ignore[arg-type]
-            if arrive is None and leave is None:
-                found[i] = Key(key.x, key.y, "free")
+            # At an end of the curve, or beside a step, both sides have the slope of the one stretch that there is.
+            arrive = leave if arrive is None else arrive
+            leave = arrive if leave is None else leave
+            found[i] = Key(key.x, key.y, "free", arrive or 0.0, leave or 0.0)
     return tuple(found)
 
 

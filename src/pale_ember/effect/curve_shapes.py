@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
 
 import numpy as np
-from numpy.typing import NDArray
 
-from .curves import Key, Keys, evaluate
-from .reading import plain
-from .values import Band, Curve, Value
+from .curves import Key, Keys
+from .forms import sides_of
+from .values import Curve, Value
 
 Shape = Callable[[int], Keys]
 
@@ -57,14 +56,10 @@ SHAPES: dict[str, Shape] = {
 
 def value_span(value: Value) -> tuple[float, float]:
     """Return the lowest and highest that a Value reaches over 0…1."""
-    sides = [value.keys] if isinstance(value, Curve) else [value.low, value.high] if isinstance(value, Band) else []
-    low, high = value.bounds_at(_places([key for side in sides for key in side]))
+    # Evenly, and at its keys, where curves are highest and lowest.
+    places = np.concatenate([np.linspace(0.0, 1.0, 257), *([key.x for key in side] for side in sides_of(value))])
+    low, high = value.bounds_at(places)
     return float(min(low.min(), high.min())), float(max(low.max(), high.max()))
-
-
-def _places(keys: Iterable[Key]) -> NDArray[np.float64]:
-    """Return where a curve is looked at for its lowest and highest: evenly, and at its keys."""
-    return np.concatenate([np.linspace(0.0, 1.0, 257), [key.x for key in keys]])
 
 
 def in_range(shape: Keys, low: float, high: float) -> Keys:
@@ -75,11 +70,8 @@ def in_range(shape: Keys, low: float, high: float) -> Keys:
 
 def to_unit(keys: Keys) -> Keys:
     """Return a curve put into the unit square: its lowest at 0, its highest at 1."""
-    levels = evaluate(keys, _places(keys))
-    low, high = float(levels.min()), float(levels.max())
+    low, high = value_span(Curve(keys))
     if high - low < 1e-12:
         return tuple(k._replace(y=1.0) for k in keys)
     rise = 1.0 / (high - low)
-    return tuple(
-        Key(plain(k.x), (k.y - low) * rise, k.ease, k.in_slope * rise, k.out_slope * rise) for k in keys
-    )  # fmt: skip
+    return tuple(Key(k.x, (k.y - low) * rise, k.ease, k.in_slope * rise, k.out_slope * rise) for k in keys)

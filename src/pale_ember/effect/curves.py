@@ -70,8 +70,7 @@ def segments(keys: Keys) -> Segments:
         elif a.ease == "linear":
             coefficients.append((a.y, secant, 0.0, 0.0))
         else:
-            leave = a.out_slope if a.ease == "free" else slopes[i]
-            arrive = {"free": b.in_slope, "smooth": slopes[i + 1]}.get(b.ease, 0.0)
+            leave, arrive = cubic_slopes(keys, slopes, i)
             coefficients.append(
                 (a.y, leave, (3 * secant - 2 * leave - arrive) / width, (leave + arrive - 2 * secant) / width**2)
             )
@@ -81,6 +80,16 @@ def segments(keys: Keys) -> Segments:
         keys[0].y,
         keys[-1].y,
     )
+
+
+def cubic_slopes(keys: Keys, slopes: Floats, i: int) -> tuple[float, float]:
+    """Return the slopes with which the cubic stretch behind key ``i`` leaves it and comes to the next one.
+
+    ``slopes`` are those of :func:`slopes_of`; a linear or held key is come to level.
+    """
+    a, b = keys[i], keys[i + 1]
+    leave = a.out_slope if a.ease == "free" else float(slopes[i])
+    return leave, {"free": b.in_slope, "smooth": float(slopes[i + 1])}.get(b.ease, 0.0)
 
 
 def evaluate(keys: Keys, x: ArrayLike) -> Floats:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from .colors import ColorSpread, ColorValue, Flat, Gradient, GradientBand, Stop, Stops, evaluate_stops, linear_to_hex
 from .curves import Key, Keys
 from .values import Band, Curve, Fixed, Spread, Value, level
@@ -16,6 +18,15 @@ def form_of(value: Value | ColorValue) -> str:
     if isinstance(value, Spread | ColorSpread):
         return "spread"
     return "curve" if isinstance(value, Curve | Gradient) else "band"
+
+
+def sides_of(value: Any) -> list[Any]:
+    """Return the keys of a Value, or the stops of a colour: none, those of its only side, or of its low and high one."""
+    if isinstance(value, Curve):
+        return [value.keys]
+    if isinstance(value, Gradient):
+        return [value.stops]
+    return [value.low, value.high] if isinstance(value, Band | GradientBand) else []
 
 
 def to_form(value: Value, form: str, along: str) -> Value:

@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from .curves import CLOSE, Key, Keys, segments, slopes_of
+from .curves import CLOSE, Key, Keys, cubic_slopes, segments, slopes_of
 
 STEP, HOLD, LINEAR, CUBIC = "step", "hold", "linear", "cubic"
 
@@ -40,9 +40,7 @@ def stretches_of(keys: Keys) -> list[Stretch]:
         elif a.ease == "linear":
             found.append(Stretch(LINEAR))
         else:
-            leave = a.out_slope if a.ease == "free" else float(slopes[i])
-            arrive = {"free": b.in_slope, "smooth": float(slopes[i + 1])}.get(b.ease, 0.0)
-            found.append(Stretch(CUBIC, leave, arrive))
+            found.append(Stretch(CUBIC, *cubic_slopes(keys, slopes, i)))
     return found
 
 

@@ -10,7 +10,7 @@ from pathlib import Path
 import numpy as np
 from PIL import Image
 
-from ..effect.colors import Stop, Stops, evaluate_stops, hex_to_linear, to_srgb
+from ..effect.colors import Stop, Stops, evaluate_stops, hex_to_linear, srgb_to_hex, to_srgb
 from ..effect.errors import EffectError
 from ..effect.oklch import to_oklch
 from ..effect.storage import write_whole
@@ -94,7 +94,7 @@ def load_strip(path: PathLike, tolerance: float = 0.012) -> Stops:
     # Douglas and Peucker's way of thinning a line, on colours as they are mixed.
     while len(kept) < MOST:
         order = sorted(kept)
-        stops = tuple(Stop(float(x[i]), _hex(row[i])) for i in order)
+        stops = tuple(Stop(float(x[i]), srgb_to_hex(row[i])) for i in order)
         off = np.abs(np.clip(to_srgb(evaluate_stops(stops, x)), 0, 1) - row).max(axis=1)
         worst = int(np.argmax(off))
         if off[worst] <= tolerance or worst in kept:
@@ -102,7 +102,7 @@ def load_strip(path: PathLike, tolerance: float = 0.012) -> Stops:
         kept.add(worst)
     order = sorted(kept)
     span = max(x[order[-1]] - x[order[0]], 1e-9)
-    return tuple(Stop(round(float((x[i] - x[order[0]]) / span), 4), _hex(row[i])) for i in order)
+    return tuple(Stop(round(float((x[i] - x[order[0]]) / span), 4), srgb_to_hex(row[i])) for i in order)
 
 
 def image_colors(path: PathLike, count: int = 6) -> list[str]:
@@ -120,12 +120,8 @@ def image_colors(path: PathLike, count: int = 6) -> list[str]:
     few = image.quantize(count, Image.Quantize.MEDIANCUT)
     palette = (few.getpalette() or [])[: 3 * count]
     rows = np.array(palette, dtype=np.float64).reshape(-1, 3)[np.unique(np.asarray(few))] / 255.0
-    colors = {_hex(row) for row in rows}
+    colors = {srgb_to_hex(row) for row in rows}
     return sorted(colors, key=lambda color: -to_oklch(hex_to_linear(color))[0])
-
-
-def _hex(srgb: np.ndarray) -> str:
-    return "#" + "".join(f"{round(float(part) * 255):02x}" for part in srgb)
 
 
 def _bytes(path: PathLike) -> bytes:

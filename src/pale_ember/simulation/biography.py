@@ -48,11 +48,6 @@ class Biography:
         """Return its age 0…1 at the end of each step, (n,)."""
         return self.states[s.AGE]
 
-    @property
-    def speeds(self) -> Floats:
-        """Return its speed at the end of each step, m/s, (n,)."""
-        return np.sqrt(np.sum(self.states[s.VX : s.VZ + 1] ** 2, axis=0))  # type: ignore[no-any-return]
-
 
 class Single:
     """A layer of which one particle at a time is simulated; nothing else of the effect is.
@@ -70,7 +65,7 @@ class Single:
     """
 
     def __init__(self, effect: Effect, layer: Layer) -> None:
-        self.effect, self.layer = effect, layer
+        self.effect = effect
         alone = layer.model_copy(update={"emit": layer.emit.model_copy(update={"cap": 1})})
         self._run = LayerRun(effect, alone)
         self._schedule = Schedule(effect, layer)
@@ -96,7 +91,6 @@ class Single:
 
     def dress(self, layer: Layer) -> None:
         """Take the same layer with another look."""
-        self.layer = layer
         self._run.dress(self.effect, layer)
 
     def life(self, serial: int, born: float) -> Biography:
@@ -194,14 +188,14 @@ def _follow(course, state, serial, counters, first_step, births, known, alive, s
 def pinned(tables: Tables, share: float) -> Tables:
     """Return tables in which all that is drawn lies at one place 0…1 between its low and its high."""
     form, ends = tables.form.copy(), tables.ends.copy()
-    data, share = tables.data.copy(), np.float32(share)  # type: ignore[assignment]
+    data, place = tables.data.copy(), np.float32(share)
     for slot in range(s.COUNT):
         if form[slot] == s.SPREAD:
             form[slot] = s.LEVEL
-            ends[slot, 0] += (ends[slot, 1] - ends[slot, 0]) * share
+            ends[slot, 0] += (ends[slot, 1] - ends[slot, 0]) * place
         elif form[slot] in (s.LIFE_BAND, s.CLOCK_BAND, s.SPEED_BAND):
             form[slot] -= 1
             first, cells = tables.offset[slot], tables.cells[slot]
             band = tables.data[first : first + 4 * cells].reshape(-1, 4)
-            data[first : first + 2 * cells] = (band[:, :2] + (band[:, 2:] - band[:, :2]) * share).reshape(-1)
+            data[first : first + 2 * cells] = (band[:, :2] + (band[:, 2:] - band[:, :2]) * place).reshape(-1)
     return tables._replace(form=form, ends=ends, data=data)

@@ -14,6 +14,7 @@ from ..effect.colors import ColorSpread, ColorValue, Flat, Gradient, GradientBan
 from ..effect.colors import hex_to_linear as linear
 from ..effect.curves import Keys, breaks, evaluate
 from ..effect.effect import Layer
+from ..effect.forms import sides_of
 from ..effect.values import Band, Curve, Fixed, Spread, Value
 from . import slots as s
 from .dice import layer_key, property_key
@@ -96,7 +97,7 @@ def _error(
 @functools.lru_cache(maxsize=2048)
 def _number_cells(value: Curve | Band, hard: tuple[float, float]) -> tuple[Floats, Floats]:
     """Return a curve's cells with one channel, or a band's with two."""
-    sides = [value.keys] if isinstance(value, Curve) else [value.low, value.high]
+    sides = sides_of(value)
 
     def curve(x: Floats) -> Floats:
         # Free keys may swing past what the field allows.
@@ -108,7 +109,7 @@ def _number_cells(value: Curve | Band, hard: tuple[float, float]) -> tuple[Float
 @functools.lru_cache(maxsize=512)
 def _color_cells(value: Gradient | GradientBand) -> list[tuple[Floats, Floats]]:
     """Return the cells of red, green and blue."""
-    sides: list[Stops] = [value.stops] if isinstance(value, Gradient) else [value.low, value.high]
+    sides: list[Stops] = sides_of(value)
     jumps = [b.x for side in sides for a, b in itertools.pairwise(side) if a.x == b.x]
     corners = [stop.x for side in sides for stop in side]
 
