@@ -329,6 +329,11 @@ class LaneEditTest(StripCase):
         QTest.mouseClick(drag, LEFT, pos=QPointF(drag.x_of(0.5), drag.y_of(0.0)).toPoint())
         self.assertEqual(self.session.layer.flight.drag.along, "speed")
         self.assertEqual(self.strip.axis._second_row(1.0), "5 m/s")
+        # Chosen from the list of another axis, a property is shown on the axis that it runs along.
+        self.strip.show_axis("life")
+        next(a for a in self.strip.lane_menu().actions() if a.text().startswith("Drag\t")).trigger()
+        self.assertEqual(self.strip.axis_name, "speed")
+        self.assertTrue(self.lane("flight.drag").hasFocus())
 
 
 class FilmTest(StripCase):
@@ -391,6 +396,13 @@ class FilmTest(StripCase):
         self.session.seek(1.0)
         self.wait_for_moment()
         self.assertAlmostEqual(self.session.cursor, age, places=4)
+        changed = []
+        self.session.cursor_changed.connect(lambda: changed.append(self.session.picked))
+        self.session.pin_cursor(self.session.cursor)
+        # Let go by a click on the very place where the cursor is, and whoever shows it hears of it.
+        self.assertIsNone(self.session.picked)
+        self.assertIn(None, changed)
+        self.session.pick(picked)
         QTest.mouseClick(stage, LEFT, pos=QPoint(5, 5))
         self.assertIsNone(self.session.picked)
 

@@ -204,16 +204,14 @@ class CurveLane(Lane):
         if self.folded:
             return
         self._paint_tangents(painter)
-        for held in self.all_keys():
-            chosen = held in self.hand.held
-            ink = theme.BRIGHT if chosen else (INKS[self._axis(held)] if self.is_vector else INKS[held[1]])
-            painter.setPen(QPen(theme.color(theme.EMBER if chosen else theme.ASH_0), 1.5))
-            painter.setBrush(QColor(ink))
-            radius = 4.6 if chosen else 3.6
-            painter.drawEllipse(self.place_of(held), radius, radius)
-
-    def _axis(self, held: Held) -> int:
-        return int(held[0][-2]) if held[0].endswith("]") and held[0] != self.path else 0
+        for track in tracks_of(self.path, value):
+            ink = INKS[track.axis if self.is_vector else track.side]
+            for i, key in enumerate(track.points):
+                chosen = (track.path, track.side, i) in self.hand.held
+                painter.setPen(QPen(theme.color(theme.EMBER if chosen else theme.ASH_0), 1.5))
+                painter.setBrush(QColor(theme.BRIGHT if chosen else ink))
+                radius = 4.6 if chosen else 3.6
+                painter.drawEllipse(QPointF(self.x_of(key.x), self.y_of(key.y)), radius, radius)
 
     def _paint_range(self, painter: QPainter, bottom: float, top: float) -> None:
         painter.setFont(theme.font(10))

@@ -2,20 +2,20 @@
 
 from __future__ import annotations
 
-import math
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
-from PyQt6.QtCore import QRectF, Qt, QTimer
+from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer
 from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QWidget
 
 from ..drawing.filmstrip import fitting_scale
+from ..effect.effect import Layer
 from ..effect.errors import EffectError
 from ..simulation.biography import Biography, Single
 from . import theme
+from .along_axis import HEAD, RIGHT, AlongAxis
 from .arithmetic import shown
-from .lane import HEAD, RIGHT
 from .stage import Stage
 
 if TYPE_CHECKING:
@@ -32,7 +32,7 @@ SHARES = (0.0, 0.5, 1.0)
 ROWS = ("low", "middle", "high")
 
 
-class Film(QWidget):
+class Film(QWidget, AlongAxis):
     """Pictures at equal ages. A throw of the dice shows another particle; or low, middle and high together."""
 
     def __init__(self, strip: LifeStrip, stage: Stage) -> None:
@@ -92,6 +92,10 @@ class Film(QWidget):
         return float(max(self.width() - HEAD - RIGHT - self.strip.bar_room, 10))
 
     @property
+    def plot(self) -> QRectF:
+        return QRectF(HEAD, 2, self.wide, self.height() - 4)
+
+    @property
     def count(self) -> int:
         """Return how many frames fit."""
         return min(max(int(self.wide) // self.sizes[0], FEWEST), MOST)
@@ -110,11 +114,9 @@ class Film(QWidget):
         # The first start compiles what this needs, in the simulation's thread.
         if not self.isVisible() or session.moment_number == 0:
             return
-        frame = self._frame_size()
-        effect = session.effect
-        camera = session.camera
-        key = (layer, effect.stage, effect.seed, effect.duration, effect.step_rate, effect.loop, effect.warm_up,
-               session.picked, self.throw, self.three, frame, self.count, camera, self.devicePixelRatioF())  # fmt: skip
+        frame, effect = self._frame_size(), session.effect
+        around = (effect.stage, effect.seed, effect.duration, effect.step_rate, effect.loop, effect.warm_up)
+        key = (layer, around, session.picked, self.throw, self.three, frame, self.count, session.camera)
         if key == self._drawn and self.images:
             return
         self._drawn = key
@@ -123,8 +125,8 @@ class Film(QWidget):
             self.life = None
         else:
             try:
-                self._live(key)
-                self._draw_frames(frame)
+                self._live(layer, around)
+                self._draw_frames(layer, frame)
             except EffectError as wrong:
                 self.life, self.words = None, wrong.reason
         self.update()
@@ -138,12 +140,11 @@ class Film(QWidget):
         high = self.sizes[2 if self.three else 1] * ratio
         return max(2 * round(wide / 2), 8), max(2 * round(high / 2), 8)
 
-    def _live(self, key: tuple[Any, ...]) -> None:
-        """Let the particle live its life, unless it is known already."""
-        layer, session = self.session.layer, self.session
-        assert layer is not None
+    def _live(self, layer: Layer, around: tuple[Any, ...]) -> None:
+        """Let the particle live its life, unless it is known already; ``around`` is what else its flight depends on."""
+        session = self.session
         # A look that changes leaves births and flight as they were.
-        single_of = (layer.model_copy(update={"look": None}), *key[1:7])
+        single_of = (layer.model_copy(update={"look": None}), around)
         if self.single is None or single_of != self._single_of:
             self.single, self._single_of, self._births = Single(session.effect, layer), single_of, {}
         else:
@@ -158,11 +159,9 @@ class Film(QWidget):
         life_of = (self.single, birth)
         if self.life is None or life_of != self._life_of:
             self.life, self._life_of = self.single.life(*birth), life_of
-        which = f"No. {self.life.serial}"
-        self.words = f"{which}, {shown(self.life.lifetime, 2)} s"
 
-    def _draw_frames(self, frame: tuple[int, int]) -> None:
-        if self.life is None or self.single is None or self.session.layer is None:
+    def _draw_frames(self, layer: Layer, frame: tuple[int, int]) -> None:
+        if self.life is None or self.single is None:
             return
         ages = (np.arange(self.count) + 0.5) / self.count
         shares = SHARES if self.three else (None,)
@@ -170,27 +169,22 @@ class Film(QWidget):
         every = np.concatenate(rows)
         # What can hardly be seen needs no room: smoke is largest when it is gone.
         scale = fitting_scale(every[every[:, 9] >= FAINT * every[:, 9].max()], *frame)
-        if not math.isfinite(scale) or scale <= 0.0:
-            return
         # A scale that follows every small change would hide the change itself.
         held = self.strip.hand.dragging and self.scale > 0.0 and 0.5 < self.scale / scale < 2.0
         self.scale = self.scale if held else scale
-        look = (self.session.layer.look.blend, self.session.effect.stage.backdrop)
+        look = (layer.look.blend, self.session.effect.stage.backdrop)
         self.images = self.stage.film_of(rows, self.scale, frame, look, self.session.hasty)
-
-    def age_at(self, x: float) -> float:
-        return min(max((x - HEAD) / self.wide, 0.0), 1.0)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         if event.position().x() >= HEAD:
-            self.session.pin_cursor(self.age_at(event.position().x()))
+            self.session.pin_cursor(self.share_of(event.position().x()))
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         if event.position().x() < HEAD:
             return
-        share = self.age_at(event.position().x())
+        share = self.share_of(event.position().x())
         if event.buttons() & Qt.MouseButton.LeftButton:
             self.session.pin_cursor(share)
         else:
@@ -210,24 +204,26 @@ class Film(QWidget):
     def paintEvent(self, event: Any) -> None:
         painter = QPainter(self)
         painter.fillRect(self.rect(), theme.color(theme.ASH_1))
-        width, each = self.wide, self.sizes[2 if self.three else 1]
+        plot, each = self.plot, self.sizes[2 if self.three else 1]
         painter.setFont(theme.font(11))
         for row, image in enumerate(self.images):
-            top = 2 + row * each
-            painter.drawImage(QRectF(HEAD, top, width, each), image)
+            top = plot.top() + row * each
+            painter.drawImage(QRectF(plot.left(), top, plot.width(), each), image)
             if self.three:
                 painter.setPen(theme.color(theme.DIM))
                 painter.drawText(QRectF(18, top, HEAD - 24, each), Qt.AlignmentFlag.AlignVCenter, ROWS[row])
         painter.setPen(QPen(theme.color(theme.ASH_1), 1))
         for i in range(1, self.count):
-            x = round(HEAD + width * i / self.count) + 0.5
-            painter.drawLine(QRectF(x, 2, 0, self.height() - 4).topLeft(), QRectF(x, 2, 0, self.height() - 4).bottomLeft())
+            x = round(self.x_of(i / self.count)) + 0.5
+            painter.drawLine(QPointF(x, plot.top()), QPointF(x, plot.bottom()))
         if self.images and not self.three:
             self._paint_who(painter)
         elif not self.images:
             painter.setPen(theme.color(theme.DIM))
             painter.drawText(self.rect().adjusted(12, 0, -12, 0), Qt.AlignmentFlag.AlignVCenter, self.words)
-        self._paint_cursor(painter, width)
+        painter.setPen(QPen(theme.color(theme.EMBER, 220 if self.session.cursor_shown else 70), 1.0))
+        x = self.x_of(self.session.cursor)
+        painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
         painter.end()
 
     def _paint_who(self, painter: QPainter) -> None:
@@ -241,9 +237,3 @@ class Film(QWidget):
         lines = (f"No. {self.life.serial}", f"lives {shown(self.life.lifetime, 2)} s")
         for i, words in enumerate(lines):
             painter.drawText(QRectF(18, 18 + 14 * i, HEAD - 20, 14), Qt.AlignmentFlag.AlignLeft, words)
-
-    def _paint_cursor(self, painter: QPainter, width: float) -> None:
-        x = HEAD + width * self.session.cursor
-        ink = theme.color(theme.EMBER, 220 if self.session.cursor_shown else 70)
-        painter.setPen(QPen(ink, 1.0))
-        painter.drawLine(QRectF(x, 0, 0, self.height()).topLeft(), QRectF(x, 0, 0, self.height()).bottomLeft())

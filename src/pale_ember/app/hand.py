@@ -34,6 +34,8 @@ class Hand(QObject):
         What is selected; ``main`` is the one that was clicked last.
     guide : float or None
         Where a dragged key was caught by the grid or by another lane's key.
+    stroke : str
+        What the edits of one drag have in common; empty between drags.
     """
 
     changed = pyqtSignal()
@@ -44,7 +46,7 @@ class Hand(QObject):
         self.held: set[Held] = set()
         self.main: Held | None = None
         self.guide: float | None = None
-        self._stroke = ""
+        self.stroke = ""
         self._base: dict[TrackId, Any] = {}
 
     # What there is
@@ -112,11 +114,11 @@ class Hand(QObject):
         for (path, side), points in changes.items():
             value = values.get(path)
             values[path] = with_points(get(self.session.effect, path) if value is None else value, side, points)
-        return self.session.edit_many(list(values.items()), name, merge or self._stroke)
+        return self.session.edit_many(list(values.items()), name, merge or self.stroke)
 
     def begin(self) -> None:
         """Start a drag: what follows until :meth:`end` is one step."""
-        self._stroke = f"hand {next(_strokes)}"
+        self.stroke = f"hand {next(_strokes)}"
         self.begin_again()
         self.session.hurry(True)
 
@@ -125,19 +127,14 @@ class Hand(QObject):
         self._base = {track_id: track.points for track_id, track in self.tracks().items()}
 
     def end(self) -> None:
-        self._stroke, self._base, self.guide = "", {}, None
+        self.stroke, self._base, self.guide = "", {}, None
         self.session.hurry(False)
         self.session.document.end_merge()
         self.changed.emit()
 
     @property
     def dragging(self) -> bool:
-        return bool(self._stroke)
-
-    @property
-    def stroke(self) -> str:
-        """Return what the edits of one drag have in common; empty between drags."""
-        return self._stroke
+        return bool(self.stroke)
 
     def drag(self, right: float, up: float, catch: float) -> None:
         """Move the held keys from where they were at the drag's beginning.
@@ -163,11 +160,14 @@ class Hand(QObject):
 
     def _moved(self, track_id: TrackId, points: Any, chosen: set[int], right: float, up: float) -> Any:
         lane = self.lane_of(track_id[0])
-        if points and isinstance(points[0], Stop):
-            keys = moved(_as_keys(points), chosen, right, 0.0)
-            return [Stop(key.x, stop.color) for key, stop in zip(keys, points, strict=True)]
         rise = 0.0 if lane is None else up * lane.reach
-        return self._limited(track_id[0], moved(points, chosen, right, rise), chosen)
+        return self._back(track_id, points, moved(_as_keys(points), chosen, right, rise), chosen)
+
+    def _back(self, track_id: TrackId, points: Any, keys: Any, chosen: set[int]) -> Any:
+        """Return changed keys as what they came from: stops with their colours, or keys within their field's limits."""
+        if isinstance(points[0], Stop):
+            return [Stop(key.x, stop.color) for key, stop in zip(keys, points, strict=True)]
+        return self._limited(track_id[0], keys, chosen)
 
     def _limited(self, path: str, keys: Any, chosen: Iterable[int]) -> Any:
         """Return keys of which the chosen stay within what their field allows, in round numbers."""
@@ -212,18 +212,15 @@ class Hand(QObject):
             if points is None:
                 continue
             keys = scaled(_as_keys(points), chosen, about, max(wide, 1e-3), high)
-            if isinstance(points[0], Stop):
-                changes[track_id] = [Stop(key.x, stop.color) for key, stop in zip(keys, points, strict=True)]
-            else:
-                changes[track_id] = self._limited(track_id[0], keys, chosen)
+            changes[track_id] = self._back(track_id, points, keys, chosen)
         self.give(changes, self._name(name))
 
     def nudge(self, right: float, up: float) -> None:
         """Move the held keys a little; ``up`` in shares of a lane's height."""
         self.begin_again()
-        self._stroke = "nudge keys"
+        self.stroke = "nudge keys"
         self.drag(right, up, 0.0)
-        self._stroke, self._base = "", {}
+        self.stroke, self._base = "", {}
 
     def set_numbers(
         self, x: Callable[[float], float] | None = None, y: Callable[[float], float] | None = None, merge: str = ""
@@ -241,7 +238,7 @@ class Hand(QObject):
                 if y is not None and isinstance(point, Key):
                     points[i] = point._replace(y=y(point.y))
             if not isinstance(points[0], Stop):
-                points = list(self._limited(track_id[0], points, () if x is None and y is None else chosen))
+                points = list(self._limited(track_id[0], points, chosen))
             changes[track_id] = points
         self.give(changes, self._name("Set"), merge)
 

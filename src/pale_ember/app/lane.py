@@ -5,14 +5,16 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt
-from PyQt6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPen, QPixmap, QPolygonF
+from PyQt6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from ..effect.edit import get
 from ..effect.errors import EffectError
 from ..effect.fields import Rule
 from . import theme
+from .along_axis import HEAD, RIGHT, AlongAxis
 from .hand import CATCH, Hand, Held
+from .kept import Kept
 from .lane_menu import open_lane_menu
 from .session import Session
 from .tracks import tracks_of
@@ -20,14 +22,12 @@ from .tracks import tracks_of
 if TYPE_CHECKING:
     from .strip import LifeStrip
 
-HEAD = 112
-RIGHT = 10
 GRAB = 7
 FOLDED = 19
 LEAST = 40
 
 
-class Lane(QWidget):
+class Lane(QWidget, AlongAxis):
     """One property's lane. Its lines are edited through the strip's hand."""
 
     def __init__(self, strip: LifeStrip, path: str, rule: Rule) -> None:
@@ -40,8 +40,7 @@ class Lane(QWidget):
         self._plot, self._plot_of = QRectF(), (0, 0, False)
         self._value: Any = None
         self._value_of: Any = None
-        self._still: QPixmap | None = None
-        self._still_key: Any = None
+        self._still = Kept()
         self._press: tuple[QPointF, str] | None = None
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -77,12 +76,6 @@ class Lane(QWidget):
     def reach(self) -> float:
         """Return what the lane's whole height stands for."""
         return 1.0
-
-    def x_of(self, x: float) -> float:
-        return self.plot.left() + x * self.plot.width()
-
-    def share_of(self, x: float) -> float:
-        return min(max((x - self.plot.left()) / self.plot.width(), 0.0), 1.0)
 
     def fold(self, folded: bool) -> None:
         self.folded = folded
@@ -161,7 +154,6 @@ class Lane(QWidget):
                 self.hand.take(found, also)
             else:
                 self.hand.main = found
-            self.hand.begin()
             self._press = (at, "keys")
         elif not also and self.plot.adjusted(-4, -4, 4, 4).contains(at) and self.add_at(self.share_of(at.x()), at):
             self.hand.begin_again()
@@ -296,23 +288,19 @@ class Lane(QWidget):
 
     def paintEvent(self, event: Any) -> None:
         """Draw what stays from one look to the next once, and over it what follows the cursor."""
-        key = (self.value, self.size(), self.folded, self.hasFocus(), self.devicePixelRatioF(), *self.still_key())
-        if self._still is None or key != self._still_key:
-            ratio = self.devicePixelRatioF()
-            self._still = QPixmap(self.size() * ratio)
-            self._still.setDevicePixelRatio(ratio)
-            painter = QPainter(self._still)
-            self.paint_frame(painter)
-            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            self.paint_lines(painter)
-            painter.end()
-            self._still_key = key
+        key = (self.value, self.folded, self.hasFocus(), *self.still_key())
+        still = self._still.picture(self.size(), self.devicePixelRatioF(), key, self._paint_still)
         painter = QPainter(self)
-        painter.drawPixmap(0, 0, self._still)
+        painter.drawPixmap(0, 0, still)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self.paint_moving(painter)
         self.paint_cursor(painter)
         painter.end()
+
+    def _paint_still(self, painter: QPainter) -> None:
+        self.paint_frame(painter)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self.paint_lines(painter)
 
     def still_key(self) -> tuple[Any, ...]:
         """Return what else the lane's picture depends on."""

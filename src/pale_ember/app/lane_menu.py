@@ -14,10 +14,12 @@ from ..effect.curve_edits import fitted, flipped, reversed_keys, simplified, smo
 from ..effect.curve_shapes import SHAPES, in_range, to_unit, value_span
 from ..effect.curves import EASES, Keys
 from ..effect.errors import EffectError
+from ..effect.fields import Rule
 from ..effect.forms import sides_of, to_color_form, to_form
 from ..effect.values import Band, Curve, Fixed, Value
 from ..files.curve_library import keep_shape, own_shapes
 from .field_clip import copy_field, pasted_field
+from .gradient_menu import add_gradient_items
 from .tracks import parts_of, tracks_of
 
 if TYPE_CHECKING:
@@ -56,8 +58,6 @@ def lane_menu(lane: Lane) -> QMenu:
     add(menu, "&Add a key at the cursor", functools.partial(_add_at_cursor, lane))
     add(menu, "&Delete keys", lane.hand.delete, held)
     if is_color:
-        from .gradient_menu import add_gradient_items
-
         add_gradient_items(lane, sub("&Gradient"), add)
         add(menu, "&Colour …", lambda: lane.open_key(next(iter(lane.hand.held))), held)
         add(menu, "&Reverse", functools.partial(reverse_stops, lane), bool(lane.all_keys()))
@@ -133,10 +133,15 @@ def _all_smoothed(keys: Keys) -> Keys:
     return smoothed(keys, range(len(keys)))
 
 
+def _span(lane: Lane) -> tuple[float, float]:
+    """Return the lowest and highest that a lane's lines reach."""
+    lows, highs = zip(*(value_span(part) for _, part in parts_of(lane.path, lane.value)), strict=True)
+    return min(lows), max(highs)
+
+
 def flip(lane: Lane) -> None:
     """Turn a lane's lines upside down about the middle of what they reach together."""
-    spans = [value_span(part) for _, part in parts_of(lane.path, lane.value)]
-    middle = (min(span[0] for span in spans) + max(span[1] for span in spans)) / 2
+    middle = sum(_span(lane)) / 2
     changes: dict[Any, Keys] = {}
     for path, part in parts_of(lane.path, lane.value):
         sides = [flipped(keys, middle) for keys in sides_of(part)]
@@ -167,9 +172,7 @@ def ask_simplify(lane: Lane) -> None:
 
 def simplify(lane: Lane, share: float) -> None:
     """Leave out keys of a lane whose absence changes its lines by no more than a share of their range."""
-    low, high = min(value_span(p)[0] for _, p in parts_of(lane.path, lane.value)), max(
-        value_span(p)[1] for _, p in parts_of(lane.path, lane.value)
-    )  # fmt: skip
+    low, high = _span(lane)
     before = len(lane.all_keys())
     change_lines(lane, lambda keys: simplified(keys, share * max(high - low, 1e-9)), "Simplify")
     lane.session.said.emit(f"{lane.rule.label}: {len(lane.all_keys())} keys instead of {before}.")
@@ -177,16 +180,14 @@ def simplify(lane: Lane, share: float) -> None:
 
 def set_shape(lane: Lane, name: str, keys: Keys | None) -> None:
     """Give a lane's lines a named shape, each in the range that it has; a level gets the room from 0 to itself."""
-    edits = []
     # Chosen again, a shape of chance is another.
     lane.strip.seed += 1
     shape = keys if keys is not None else SHAPES[name](lane.strip.seed)
-    for path, part in parts_of(lane.path, lane.value):
-        if not part.along and len(parts_of(lane.path, lane.value)) > 1 and part == Fixed(0.0):
-            continue
-        edits.append((path, _shaped(lane, part, shape)))
-    if not edits:
-        edits = [(path, _shaped(lane, part, shape)) for path, part in parts_of(lane.path, lane.value)[1:2]]
+    parts = parts_of(lane.path, lane.value)
+    if len(parts) > 1:
+        # Of a vector, those that are there; where none is, its Y, which is mostly meant.
+        parts = [(path, part) for path, part in parts if part != Fixed(0.0)] or parts[1:2]
+    edits = [(path, _shaped(lane, part, shape)) for path, part in parts]
     lane.session.edit_many(edits, f"{name}: {lane.rule.label.lower()}")
 
 
@@ -232,27 +233,21 @@ def set_form(lane: Lane, form: str) -> None:
 
 def paste(lane: Lane, shape_only: bool) -> None:
     """Give a lane the copied one's value; or only its shape, in the lane's own range."""
+    if shape_only:
+        keys = _copied_keys()
+        if keys is None:
+            lane.session.said.emit("Not pasted. There is no curve on the clipboard; copy a lane from its menu.")
+        else:
+            set_shape(lane, "Paste shape", to_unit(keys))
+        return
     try:
-        value = pasted_field(lane.rule)
+        lane.session.edit(lane.path, pasted_field(lane.rule), f"Paste {lane.rule.label.lower()}")
     except EffectError as wrong:
-        if not shape_only:
-            lane.session.said.emit(f"Not pasted. {wrong.reason[:1].upper()}{wrong.reason[1:]}")
-            return
-        value = None
-    if not shape_only:
-        lane.session.edit(lane.path, value, f"Paste {lane.rule.label.lower()}")
-        return
-    keys = _copied_keys()
-    if keys is None:
-        lane.session.said.emit("Not pasted. There is no curve on the clipboard; copy a lane from its menu.")
-        return
-    set_shape(lane, "Paste shape", to_unit(keys))
+        lane.session.said.emit(f"Not pasted. {wrong.reason[:1].upper()}{wrong.reason[1:]}")
 
 
 def _copied_keys() -> Keys | None:
     """Return the first line of the lane on the clipboard, whatever limits its field has."""
-    from ..effect.fields import Rule
-
     for kind in ("value", "vec3_value"):
         try:
             value = pasted_field(Rule(kind, "", "", along=("life", "clock", "speed")))

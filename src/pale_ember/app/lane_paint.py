@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPen, QPixmap, QPolygonF
 
 from ..effect.effect import Layer
 from . import theme
 from .curve_paint import paint_gradient
 from .icons import paint
+from .kept import Kept
 from .lane_rows import Row, burst_moments
 from .time_view import HEAD
 
@@ -26,7 +28,8 @@ class LanePaint:
 
     def __init__(self, lanes: Lanes) -> None:
         self.lanes, self.session = lanes, lanes.session
-        self._kept: dict[str, tuple[object, QPixmap]] = {}
+        self._heads: defaultdict[str, Kept] = defaultdict(Kept)
+        self._bodies: defaultdict[str, Kept] = defaultdict(Kept)
 
     def row(self, painter: QPainter, row: Row) -> None:
         """Paint a whole row."""
@@ -66,29 +69,24 @@ class LanePaint:
 
     def _words(self, row: Row, layer: Layer, shown: bool, chosen: bool) -> QPixmap:
         """Return a head's name and switches, kept as a picture."""
-        session, ratio = self.session, self.lanes.devicePixelRatioF()
+        session = self.session
         switches = (bool(session.alone) and layer.id in session.alone, layer.id in session.hidden, layer.enabled)
-        key = (layer.name, row.inside, row.height, shown, chosen, switches, ratio)
-        kept = self._kept.get(f"head {layer.id}")
-        if kept is not None and kept[0] == key:
-            return kept[1]
-        picture = QPixmap(QRectF(0, 0, HEAD, row.height).toRect().size() * ratio)
-        picture.setDevicePixelRatio(ratio)
-        picture.fill(Qt.GlobalColor.transparent)
-        painter = QPainter(picture)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.translate(0, -row.top)
-        painter.setOpacity(1.0 if shown else 0.35)
-        painter.setFont(theme.font(12))
-        painter.setPen(theme.color(theme.BRIGHT if chosen else theme.TEXT))
-        place = self.lanes.name_box(row.first)
-        name = painter.fontMetrics().elidedText(layer.name, Qt.TextElideMode.ElideRight, int(place.width()))
-        painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, name)
-        painter.setOpacity(1.0)
-        self._switches(painter, row, [layer.id], not layer.enabled)
-        painter.end()
-        self._kept[f"head {layer.id}"] = (key, picture)
-        return picture
+        key = (layer.name, row.inside, shown, chosen, switches)
+
+        def paint_words(painter: QPainter) -> None:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.translate(0, -row.top)
+            painter.setOpacity(1.0 if shown else 0.35)
+            painter.setFont(theme.font(12))
+            painter.setPen(theme.color(theme.BRIGHT if chosen else theme.TEXT))
+            place = self.lanes.name_box(row.first)
+            name = painter.fontMetrics().elidedText(layer.name, Qt.TextElideMode.ElideRight, int(place.width()))
+            painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, name)
+            painter.setOpacity(1.0)
+            self._switches(painter, row, [layer.id], not layer.enabled)
+
+        size = QSize(HEAD, row.height)
+        return self._heads[layer.id].picture(size, self.lanes.devicePixelRatioF(), key, paint_words)
 
     def _order(self, painter: QPainter, box: QRectF, order: int) -> None:
         """Say in the corner of the picture over which others the layer is drawn."""
@@ -159,22 +157,15 @@ class LanePaint:
         whole = (effect.duration, effect.loop, effect.seed)
         # While it plays more is known of the past with every few steps; it is enough to see it grow now and then.
         known = None if levels is None else len(levels) // 12 if session.playing else id(levels)
-        key = (layer, chosen, lanes.width(), lanes.view.key, known, loop, whole)
-        kept = self._kept.get(layer.id)
-        if kept is not None and kept[0] == key:
-            return kept[1]
-        ratio = lanes.devicePixelRatioF()
-        size = QRectF(0, 0, lanes.width() - HEAD + PIP + 2, row.height).toRect().size() * ratio
-        picture = QPixmap(size)
-        picture.setDevicePixelRatio(ratio)
-        picture.fill(Qt.GlobalColor.transparent)
-        painter = QPainter(picture)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.translate(-(HEAD - PIP - 2), -row.top)
-        self._paint_body(painter, row, layer, chosen, levels, loop)
-        painter.end()
-        self._kept[layer.id] = (key, picture)
-        return picture
+        key = (layer, chosen, lanes.view.key, known, loop, whole)
+
+        def paint_body(painter: QPainter) -> None:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.translate(-(HEAD - PIP - 2), -row.top)
+            self._paint_body(painter, row, layer, chosen, levels, loop)
+
+        size = QRectF(0, 0, lanes.width() - HEAD + PIP + 2, row.height).toRect().size()
+        return self._bodies[layer.id].picture(size, lanes.devicePixelRatioF(), key, paint_body)
 
     def _paint_body(
         self, painter: QPainter, row: Row, layer: Layer, chosen: bool, levels: np.ndarray | None, loop: int

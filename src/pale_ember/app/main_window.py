@@ -27,12 +27,12 @@ from ..effect.errors import EffectError
 from ..files.library import keep_layer
 from ..simulation.meshes import ENDINGS
 from . import theme
+from .along_axis import HEAD
 from .chapter_clip import ChapterClip
 from .commands import COMMANDS, make_actions
 from .desk import Desk
 from .fields import FieldRow
 from .finder import Finder, Finding
-from .lane import HEAD
 from .lane_menu import open_lane_menu
 from .library_view import LibraryView
 from .notice import Notice

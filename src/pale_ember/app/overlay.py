@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import QWidget
 from ..drawing.camera import project
 from ..drawing.wires import Lines, birthplace_wire, path_line
 from . import theme
+from .kept import Kept
 
 if TYPE_CHECKING:
     from .stage import Stage
@@ -42,8 +43,7 @@ class Overlay(QWidget):
         super().__init__(stage)
         self.stage = stage
         self.since = time.monotonic()
-        self._kept: QPixmap | None = None
-        self._kept_of: tuple[Any, ...] = ()
+        self._kept = Kept()
         # Whether a word on the preparation is due is known only after a while.
         QTimer.singleShot(round(PATIENCE * 1100), self.update)
         self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
@@ -78,26 +78,19 @@ class Overlay(QWidget):
 
     def _wires(self) -> QPixmap:
         """Return the lines and handles as a picture, drawn anew only when something of theirs is another."""
-        session, grip, ratio = self.stage.session, self.stage.grip, self.devicePixelRatioF()
+        session, grip = self.stage.session, self.stage.grip
         layer = session.layer
         assert layer is not None
         # The layer's own clock counts only where it moves.
         clock = session.clock_of_layer() if layer.path else 0.0
-        key = (layer.place, layer.path, layer.birthplace, session.camera, self.size(), ratio, clock,
+        key = (layer.place, layer.path, layer.birthplace, session.camera, clock,
                grip.held, grip.under, grip.key_chosen, session.path_key)  # fmt: skip
-        if self._kept is None or key != self._kept_of:
-            self._kept, self._kept_of = QPixmap(self.size() * ratio), key
-            self._kept.setDevicePixelRatio(ratio)
-            self._kept.fill(Qt.GlobalColor.transparent)
-            painter = QPainter(self._kept)
-            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            self._paint_wires(painter)
-            painter.end()
-        return self._kept
+        return self._kept.picture(self.size(), self.devicePixelRatioF(), key, self._paint_wires)
 
     def _paint_wires(self, painter: QPainter) -> None:
         layer = self.stage.session.layer
         assert layer is not None
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(QPen(theme.color(theme.EMBER, 150), 1.2))
         self._lines(painter, birthplace_wire(layer, self.stage.session.clock_of_layer()))
         if layer.path:

@@ -13,6 +13,7 @@ from ..effect.effect import Camera, Effect, Layer
 from ..effect.errors import EffectError
 from ..effect.layers import add_layer, duplicate_layer, group_layers, move_layer, remove_layer
 from .document import Document
+from .lane_rows import window_of
 from .player import Player
 
 
@@ -299,8 +300,7 @@ class Session(QObject):
         layer, duration = self.layer, self.effect.duration
         if layer is None:
             return 0.0
-        begin = min(layer.window.begin, duration)
-        length = min(layer.window.length or duration, duration - begin)
+        begin, length = window_of(layer, duration)
         return min(max((self.phase - begin) / max(length, 1e-9), 0.0), 1.0)
 
     def hurry(self, hasty: bool) -> None:
@@ -321,8 +321,8 @@ class Session(QObject):
 
     def pin_cursor(self, share: float) -> None:
         """Put the cursor somewhere for good; a particle that was followed is let go."""
-        self.picked = None
         self._pinned = share
+        self.pick(None)
         self._put_cursor(share, True)
 
     def _put_cursor(self, share: float, shown: bool) -> None:

@@ -58,24 +58,17 @@ class Stage(QWidget):
         self.setMouseTracking(True)
         self.show_grid = True
         self.show_wire = True
-        self.frame_ms = self.full_ms = 0.0
+        self.full_ms = 0.0
         self._frames: list[float] = []
         self.overlay = Overlay(self)
-        session.moment_changed.connect(self._moved)
-        session.shown_changed.connect(self._refresh)
-        session.selection_changed.connect(self._refresh)
+        # What lies on top is painted with it.
+        for signal in (session.moment_changed, session.shown_changed, session.selection_changed):
+            signal.connect(self.update)
         # A new effect's particles come with the next moment; only the lines are drawn at once.
         session.effect_changed.connect(self._touch_up)
         session.cursor_changed.connect(self._touch_up)
         session.haste_changed.connect(self._haste)
         session.clock_changed.connect(self._stand)
-
-    def _moved(self) -> None:
-        # What lies on top is painted with it.
-        self.update()
-
-    def _refresh(self) -> None:
-        self.update()
 
     def _stand(self) -> None:
         if not self.session.playing:
@@ -109,7 +102,7 @@ class Stage(QWidget):
 
     def paintEvent(self, event: Any) -> None:
         painter = QPainter(self)
-        if self._released or not self._can_draw():
+        if not self._can_draw():
             painter.fillRect(self.rect(), theme.color(theme.ASH_0))
             painter.setPen(theme.color(theme.WARN))
             box = QRectF(self.rect()).adjusted(40, 0, -40, 0)
@@ -129,14 +122,11 @@ class Stage(QWidget):
     def _draw(self) -> None:
         """Draw the moment, unless it is what was drawn last: in full, or while a drag makes haste, at half the size."""
         session = self.session
-        ratio = self.devicePixelRatioF()
         # Where the processor does all the drawing, what moves is drawn by the quicker way, and in full once it stands.
         moves = session.hasty or session.playing or self._pressed is not None
         # Before the first moment its kernels are not there yet.
         quick = moves and session.moment_number > 0 and (session.hasty or self.studio.is_software)
-        if session.hasty and self.full_ms > WORTH_HALVING:
-            ratio *= 0.5
-        size = (max(1, round(self.width() * ratio)), max(1, round(self.height() * ratio)))
+        size = self._size(0.5 if session.hasty and self.full_ms > WORTH_HALVING else 1.0)
         key = (session.moment.layers, frozenset(session.hidden), frozenset(session.alone), session.camera,
                session.effect.stage.backdrop, self.show_grid, size, quick)  # fmt: skip
         same = len(key) == len(self._image_of) and all(
@@ -152,10 +142,14 @@ class Stage(QWidget):
         else:
             self._image = self.picture_of(self.seen(), size, *look, "")
         self._image_of = key
-        self.frame_ms = (time.perf_counter() - start) * 1e3
         if not session.hasty:
-            self.full_ms = self.frame_ms
+            self.full_ms = (time.perf_counter() - start) * 1e3
         self._frames = [*self._frames[-29:], time.perf_counter()]
+
+    def _size(self, share: float = 1.0) -> tuple[int, int]:
+        """Return how many pixels of the screen the stage has each way, or a share of them."""
+        ratio = self.devicePixelRatioF() * share
+        return max(1, round(self.width() * ratio)), max(1, round(self.height() * ratio))
 
     def shows(self, moment: Moment) -> bool:
         """Return whether a moment is what was drawn last."""
@@ -178,10 +172,8 @@ class Stage(QWidget):
 
     def picture(self) -> QImage:
         """Return what the stage shows, in full."""
-        ratio = self.devicePixelRatioF()
-        size = (max(1, round(self.width() * ratio)), max(1, round(self.height() * ratio)))
         backdrop = self.session.effect.stage.backdrop
-        return self.picture_of(self.seen(), size, self.session.camera, backdrop, self.show_grid, "")
+        return self.picture_of(self.seen(), self._size(), self.session.camera, backdrop, self.show_grid, "")
 
     def film_of(
         self, rows: list[Any], scale: float, size: tuple[int, int], look: tuple[str, str], hasty: bool = False

@@ -49,7 +49,7 @@ class LifeStrip(QWidget):
         self.alone = ""
         self.seed = 0
         self._shape: tuple[Any, ...] = ()
-        self._box: tuple[QPoint, bool, set[Held]] | None = None
+        self._box: tuple[QPoint, set[Held]] | None = None
         self.setAccessibleName("Life strip")
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -157,10 +157,9 @@ class LifeStrip(QWidget):
             self.column.removeWidget(lane)
             lane.hide()
             lane.deleteLater()
-        for path, lane in self.lanes.items():
+        for lane in self.lanes.values():
             self.column.removeWidget(lane)
             self.column.addWidget(lane, 1)
-            lane.fold(path in self.folded)
         self._show_alone()
         if focused in self.lanes:
             self.lanes[focused].setFocus()
@@ -289,11 +288,8 @@ class LifeStrip(QWidget):
             action.setCheckable(True)
             action.setChecked(choice.path in self.lanes)
             action.setToolTip(choice.rule.help)
-            action.triggered.connect(lambda _, path=choice.path: self._show_or_add(path))
+            action.triggered.connect(lambda _, path=choice.path: self.show_lane(self.session.layer_path(path)))
         return menu
-
-    def _show_or_add(self, path: str) -> None:
-        self.show_lane(self.session.layer_path(path)) if path in self.lanes else self.add_lane(path)
 
     def toggle_fold(self, lane: Lane) -> None:
         path = self.path_of(lane)
@@ -324,14 +320,14 @@ class LifeStrip(QWidget):
     # A box over keys
 
     def begin_box(self, lane: Lane, at: QPointF, also: bool) -> None:
-        self._box = (lane.mapTo(self.holder, at.toPoint()), also, set(self.hand.held) if also else set())
-        self.hand.take_all(self._box[2])
+        self._box = (lane.mapTo(self.holder, at.toPoint()), set(self.hand.held) if also else set())
+        self.hand.take_all(self._box[1])
 
     def drag_box(self, lane: Lane, at: QPointF) -> None:
         """Hold all keys inside the box, in all lanes."""
         if self._box is None:
             return
-        start, _, before = self._box
+        start, before = self._box
         here = lane.mapTo(self.holder, at.toPoint())
         box = QRect(start, here).normalized()
         self.band.show_box(box)

@@ -10,8 +10,10 @@ from PyQt6.QtWidgets import QWidget
 
 from ..effect.values import Fixed, Spread
 from . import theme
+from .along_axis import HEAD, RIGHT, AlongAxis
 from .arithmetic import shown
-from .lane import HEAD, RIGHT
+from .kept import Kept
+from .lane_rows import window_of
 
 if TYPE_CHECKING:
     from .strip import LifeStrip
@@ -19,15 +21,14 @@ if TYPE_CHECKING:
 HIGH = 32
 
 
-class Axis(QWidget):
+class Axis(QWidget, AlongAxis):
     """Drag on it to move the cursor; drag the ends of the held keys' span to stretch them."""
 
     def __init__(self, strip: LifeStrip) -> None:
         super().__init__()
         self.strip, self.session = strip, strip.session
         self._drag: tuple[str, float, float] | None = None
-        self._kept: QPixmap | None = None
-        self._kept_of: tuple[Any, ...] = ()
+        self._kept = Kept()
         self.setFixedHeight(HIGH)
         self.setMouseTracking(True)
         self.setAccessibleName("Axis")
@@ -36,12 +37,6 @@ class Axis(QWidget):
     @property
     def plot(self) -> QRectF:
         return QRectF(HEAD, 0, max(self.width() - HEAD - RIGHT - self.strip.bar_room, 10), HIGH)
-
-    def x_of(self, share: float) -> float:
-        return self.plot.left() + share * self.plot.width()
-
-    def share_of(self, x: float) -> float:
-        return min(max((x - self.plot.left()) / self.plot.width(), 0.0), 1.0)
 
     def span(self) -> tuple[float, float] | None:
         """Return the first and last age of the held keys, if they are apart."""
@@ -100,9 +95,7 @@ class Axis(QWidget):
         if self.strip.axis_name == "speed":
             return f"{shown(share * layer.flight.speed_range, 2)} m/s"
         if self.strip.axis_name == "clock":
-            begin = min(layer.window.begin, self.session.effect.duration)
-            rest = self.session.effect.duration - begin
-            length = rest if layer.window.length is None else min(layer.window.length, rest)
+            begin, length = window_of(layer, self.session.effect.duration)
             return f"{shown(begin + share * length, 2)} s"
         life = self.strip.film.lifetime
         if life is not None:
@@ -116,17 +109,11 @@ class Axis(QWidget):
 
     def _ticks(self) -> QPixmap:
         """Return the axis without what moves over it, drawn anew only when it says something else."""
-        ratio, layer = self.devicePixelRatioF(), self.session.layer
+        layer = self.session.layer
         timed = None if layer is None else (layer.launch.lifetime, layer.window, layer.flight.speed_range)
-        key = (self.size(), ratio, self.plot.width(), self.strip.axis_name, self.strip.film.lifetime, timed,
-               self.session.effect.duration)  # fmt: skip
-        if self._kept is None or key != self._kept_of:
-            self._kept, self._kept_of = QPixmap(self.size() * ratio), key
-            self._kept.setDevicePixelRatio(ratio)
-            painter = QPainter(self._kept)
-            self._paint_ticks(painter)
-            painter.end()
-        return self._kept
+        duration = self.session.effect.duration
+        key = (self.plot.width(), self.strip.axis_name, self.strip.film.lifetime, timed, duration)
+        return self._kept.picture(self.size(), self.devicePixelRatioF(), key, self._paint_ticks)
 
     def _paint_ticks(self, painter: QPainter) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
