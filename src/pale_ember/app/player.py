@@ -57,12 +57,16 @@ class Player(QObject):
         self._lock = threading.Condition()
         self._wish: Wish | None = None
         self._number = 0
-        self._ended = False
+        self._ended = self._quick = False
         self._thread = threading.Thread(target=self._work, name="player", daemon=True)
 
-    def begin(self) -> None:
-        """Start the thread, if it isn't at work: once the window has been seen, so that it is seen soon."""
+    def begin(self, quick: bool = False) -> None:
+        """Start the thread, if it isn't at work: once the window has been seen, so that it is seen soon.
+
+        ``quick`` tells whether quick pictures will be drawn, which need kernels of their own.
+        """
         if not self._thread.is_alive() and not self._ended:
+            self._quick = quick
             self._thread.start()
 
     def ask(self, effect: Effect, moment: float, hidden: frozenset[str] = frozenset(), watched: str = "") -> int:
@@ -93,7 +97,8 @@ class Player(QObject):
         filled = True
         try:
             prepare(self.preparing.emit)
-            prepare_quick()
+            if self._quick:
+                prepare_quick()
         except Exception as wrong:  # whatever it is, it must be said in the window
             self.failed.emit(f"The simulation can't be prepared here ({type(wrong).__name__}: {wrong}).")
             return

@@ -116,7 +116,7 @@ class Stage(QWidget):
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         painter.drawImage(QRectF(self.rect()), self._image)
         painter.end()
-        self.session.player.begin()
+        self.session.player.begin(self.studio.is_software)
         self.drawn.emit()
 
     def _draw(self) -> None:

@@ -43,8 +43,9 @@ class Studio:
             self._programs = Programs(self.ctx)
             renderer = self.ctx.info["GL_RENDERER"]
         self.is_software = any(name in renderer for name in ("llvmpipe", "softpipe", "swrast"))
+        # Quick pictures are for windows, whose order of colours they have.
+        self._quickens = self.is_software and blue_first
         self._quick: dict[str, Quick] = {}
-        self.renderer = self._renderer("")
 
     def __enter__(self) -> Studio:
         return self
@@ -107,7 +108,7 @@ class Studio:
         use: str = "quick",
     ) -> NDArray[np.uint8]:  # fmt: skip
         """Return about what :meth:`pixels` does, as soon as can be: where OpenGL is software, mostly without it."""
-        if self.is_software and self.blue_first:
+        if self._quickens:
             found = self._quick_one(use).pixels(moment, size, camera, backdrop, grid)
             if found is not None:
                 return found
@@ -126,7 +127,7 @@ class Studio:
         Where OpenGL is software, hasty ones are drawn without it, and take their neighbours' glow.
         """
         whole = (size[0] * len(rows), size[1])
-        if hasty and self.is_software and self.blue_first:
+        if hasty and self._quickens:
             return self._quick_one("quick film").film_pixels(rows, camera, scale, size, look)
         renderer = self._renderer("film")
         with self.ctx:

@@ -196,7 +196,7 @@ def _widened(coarse, fine):
 def _developed(scene, glow, tones, share, scale, out, first, last):
     """Write rows of a picture of light as a window takes them: blue, green, red."""
     most, top = np.float32(tones.shape[0] - 1), tones.shape[0] - 1
-    squeeze = most * most * np.float32(1.0 / 16.0)
+    squeeze = most * most * np.float32(1.0 / BRIGHTEST)
     ys, fys = _places(scene.shape[0], glow.shape[0])
     xs, fxs = _places(scene.shape[1], glow.shape[1])
     line = np.empty((glow.shape[1], 3), np.float32)

@@ -66,7 +66,10 @@ class Programs:
     def __init__(self, ctx: Any) -> None:
         screen = _shader("screen.vert")
         self.particles = {
-            name: ctx.program(vertex_shader=_shader(f"{name}.vert"), fragment_shader=_shader(f"{name}.frag"))
+            name: ctx.program(
+                vertex_shader=_shader("particle.vert") + _shader(f"{name}.vert"),
+                fragment_shader=_shader("particle.frag") + _shader(f"{name}.frag"),
+            )
             for name in ("sprite", "speck")
         }
         self.screens = {
@@ -159,7 +162,7 @@ class Renderer:
         left, bottom = (wide - layout.width) / 2, (high - layout.height) / 2
         self._resize(wide * count, high)
         view = view_matrix(camera)
-        self._lay_behind((camera, backdrop), view, projection_matrix(camera, wide, high), (count, wide))
+        self._lay_behind((camera, backdrop, False), view, projection_matrix(camera, wide, high), (count, wide))
         self._draw_scene(view, projection_matrix(camera, wide * count, high), camera, moment)
         target.use()
         for i in range(count):
@@ -167,13 +170,13 @@ class Renderer:
             corner = ((i * wide + left) / (wide * count), bottom / high)
             self._develop((*corner, layout.width / (wide * count), layout.height / high))
 
-    def _lay_behind(self, look: tuple[Any, ...], view: Any, projection: Any, cells: tuple[int, int]) -> None:
+    def _lay_behind(self, look: tuple[Camera, str, bool], view: Any, projection: Any, cells: tuple[int, int]) -> None:
         """Make the scene what is behind the effect, in each of a number of cells of a width; kept while it looks the same."""
         ctx, (count, wide) = self.ctx, cells
         ctx.disable(moderngl.DEPTH_TEST | moderngl.CULL_FACE | moderngl.BLEND)
         if (look, cells) != self._behind_look:
             self._behind.use()
-            camera, backdrop, grid = (*look, False)[:3]
+            camera, backdrop, grid = look
             for i in range(count):
                 ctx.viewport = (i * wide, 0, wide, self._size[1])
                 self._draw_backdrop(view, projection, camera, BACKDROPS[backdrop], grid)
