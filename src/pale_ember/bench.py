@@ -15,18 +15,18 @@ from .bench_effects import crowded_effect, dragged_effect, everything_effect, pl
 from .drawing import moment_of
 from .effect import Effect
 from .simulation import Simulation
-from .simulation import slots as s
-from .simulation.crew import Crew
+from .simulation.instances import INSTANCE
 from .simulation.layer_run import LayerRun
+from .simulation.threads import ThreadPool
 
 # What one step and one appearance pass must read and write for a particle of the plain layer, in bytes.
-# Motion reads place, velocity, age and pace and writes the first three; appearance reads place, age,
-# turn and serial and writes an instance.
-STEP_BYTES = 4 * (3 + 3 + 1 + 1) + 4 * (3 + 3 + 1)
-LOOK_BYTES = 4 * (3 + 1 + 1 + 1) + 4 * s.STRIDE
+# Motion reads place, velocity, birth (step and rest of it) and aging and writes the first two; appearance reads place,
+# birth, aging and serial and writes an instance without an angle.
+STEP_BYTES = 4 * (3 + 3 + 2 + 1) + 4 * (3 + 3)
+LOOK_BYTES = 4 * (3 + 2 + 1 + 1) + INSTANCE.itemsize - 4
 PARTICLE_BYTES = STEP_BYTES + LOOK_BYTES
 # With spin and draws in motion, the turn is read and written and the serial read as well.
-EVERYTHING_BYTES = PARTICLE_BYTES + 4 * 3
+EVERYTHING_BYTES = PARTICLE_BYTES + 4 * 5
 
 
 def _least(work: Callable[[], Any], runs: int) -> float:
@@ -49,8 +49,8 @@ def copy_time(count: int, runs: int, size: int = PARTICLE_BYTES) -> float:
 
 def _step_of(effect: Effect, threads: int = 1) -> Callable[[], None]:
     """Return what carries an effect's only layer over one step and shows it."""
-    run = LayerRun(effect, effect.layers[0], Crew(threads))
-    run.snapshots.interval = 1 << 40
+    run = LayerRun(effect, effect.layers[0], ThreadPool(threads))
+    run.past.interval = run.past.interval_outside = 1 << 40
     run.seek(2)
     run.show()
 

@@ -9,7 +9,9 @@ from pale_ember.app.lane_list import ALWAYS, choices, lanes_of, property_of
 from pale_ember.app.measured import BINS, Measured
 from pale_ember.app.sentence import sentence
 from pale_ember.drawing.moment import DrawnLayer, Life, Moment
-from pale_ember.effect.effect import Camera
+from pale_ember.effect.chapters import Look
+from pale_ember.effect.effect import Camera, Effect
+from pale_ember.simulation.instances import INSTANCE
 
 from ..building import single
 
@@ -68,16 +70,17 @@ class LaneListTest(unittest.TestCase):
 class MeasuredTest(unittest.TestCase):
     def session(self, layer):
         found = types.SimpleNamespace(layer=layer, camera=Camera(yaw=0, pitch=0, distance=4), strip_axis="life")
-        found.moment = Moment(0.0, ())
+        found.moment, found.effect = Moment(0.0, ()), Effect(layers=(layer,))
         return found
 
     def moment(self, time, ages, speeds, size):
         n = len(ages)
-        rows = np.zeros((n, 11), np.float32)
-        rows[:, 1], rows[:, 4] = 0.8, size
+        rows = np.zeros(n, INSTANCE)
+        rows["place"][:, 1], rows["size"][:, 1] = 0.8, size
+        none = np.zeros(n, np.float32)
         life = Life(np.array(ages, np.float32), np.ones(n, np.float32), np.arange(n, dtype=np.uint32),
-                    np.array(speeds, np.float32))  # fmt: skip
-        return Moment(time, (DrawnLayer("a", rows, "add", "far", 0, life=life),))
+                    (none.astype(np.int32), none, none), np.array(speeds, np.float32))  # fmt: skip
+        return Moment(time, (DrawnLayer("a", rows, Look(), life=life),))
 
     def test_mean_and_spread_are_those_of_all_that_was_seen(self):
         layer = single({}).layers[0]
@@ -105,9 +108,14 @@ class MeasuredTest(unittest.TestCase):
         session.moment = self.moment(0.1, [0.5], [8.0], 1)
         measured.take(400)
         session.layer = single({"launch.speed": 2}).layers[0]
+        session.moment = self.moment(0.15, [0.5], [4.0], 1)
+        measured.take(400)
+        # Wind that this layer doesn't take changes nothing of it; what it does take starts anew.
+        session.effect = session.effect.edit("stage.wind", [9, 0, 0])
+        measured._told = 0.0
         session.moment = self.moment(0.2, [0.5], [2.0], 1)
         measured.take(400)
-        np.testing.assert_allclose(measured.of(lane).mean, [2.0])
+        np.testing.assert_allclose(measured.of(lane).mean, [3.0])
         session.strip_axis = "clock"
         self.assertIsNone(measured.of(lane))
 

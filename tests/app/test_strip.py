@@ -25,6 +25,7 @@ from pale_ember.app.lane_menu import (
     simplify,
 )
 from pale_ember.app.screen_eye import ScreenEye
+from pale_ember.drawing.filmstrip import MARGIN
 from pale_ember.effect.curve_edits import reversed_keys
 from pale_ember.effect.curves import Key, evaluate
 from pale_ember.effect.errors import EffectError
@@ -342,7 +343,7 @@ class FilmTest(StripCase):
         film = self.strip.film
         self.assertTrue(12 <= film.count <= 24)
         first = film.images[0].copy()
-        self.assertEqual(film.life.serial, Single(self.session.effect, self.session.layer).birth(0)[0])
+        self.assertEqual(film.life.serial, Single(self.session.effect, self.session.layer).birth(0).serial)
         QTest.keyClick(self.window, Qt.Key.Key_D)
         self.wait(lambda: film.images and film.images[0] != first)
         self.assertNotEqual(film.life.serial, 0)
@@ -361,8 +362,10 @@ class FilmTest(StripCase):
         film, stage = self.strip.film, self.window.stage
         life = film.single.instances(film.life, (np.arange(12) + 0.5) / 12)
         fine, quick = (
-            stage.studio.film_pixels(life, self.session.camera, film.scale, (40, 48), ("alpha", "black"), hasty)
-            for hasty in (False, True)
+            stage.studio.film_pixels(
+                life, self.session.camera, film.scale, (40, 48), self.session.layer.look, "black", margin, f"{margin}"
+            )
+            for margin in (MARGIN, 0)
         )
         off = np.abs(fine.astype(int) - quick.astype(int))[:, :, :3]
         self.assertLess(off.mean(), 5)
@@ -376,16 +379,16 @@ class FilmTest(StripCase):
         stage, drawn = self.window.stage, self.session.moment.layers[0]
         from pale_ember.drawing.camera import project
 
-        places, _ = project(self.session.camera, stage.width(), stage.height(), drawn.instances[:, :3])
+        places, _ = project(self.session.camera, stage.width(), stage.height(), drawn.instances["place"])
         # A young one that stands clear of the handles, and is still alive a while later.
         chosen = next(i for i in np.argsort(drawn.life.age) if abs(places[i, 1] - places[-1, 1]) > 20)
         serial, age = int(drawn.life.serial[chosen]), float(drawn.life.age[chosen])
         QTest.mouseClick(stage, LEFT, pos=QPointF(*places[chosen]).toPoint())
         picked = self.session.picked
         self.assertIsNotNone(picked)
-        at = int(np.flatnonzero(drawn.life.serial == picked.serial)[0])
+        at = int(np.flatnonzero(drawn.life.serial == picked.birth.serial)[0])
         self.assertLess(np.hypot(*(places[at] - places[chosen])), 3)
-        serial, age = picked.serial, float(drawn.life.age[at])
+        serial, age = picked.birth.serial, float(drawn.life.age[at])
         self.assertAlmostEqual(self.session.cursor, age, places=4)
         self.assertEqual(len(stage.marked()[1]), 1)
         self.wait(lambda: self.strip.film.life is not None and self.strip.film.life.serial == serial)

@@ -17,7 +17,9 @@ from pale_ember.drawing.headless import Studio
 from pale_ember.drawing.moment import bounds, in_order
 from pale_ember.drawing.wires import birthplace_wire
 from pale_ember.effect import Camera, EffectError, save_effect
+from pale_ember.effect.chapters import Look
 from pale_ember.simulation import Simulation
+from pale_ember.simulation.instances import INSTANCE
 from pale_ember.simulation.shapes import KINDS
 
 from ..building import single
@@ -27,14 +29,18 @@ FLAT = Camera(target=(0, 0, 0), distance=4, yaw=0, pitch=0, view=40)
 
 def rows(*particles):
     """Return instances: place, size, colour, opacity, intensity of each."""
-    found = [
-        [*place, size, size, 0, *color, opacity, intensity] for place, size, color, opacity, intensity in particles
-    ]
-    return np.array(found, np.float32)
+    found = np.zeros(len(particles), INSTANCE)
+    for row, (place, size, color, opacity, intensity) in zip(found, particles, strict=True):
+        row["place"], row["size"], row["color"], row["opacity"], row["intensity"] = place, size, color, opacity, intensity
+    return found
 
 
-def one_layer(instances, blend="alpha", sort="far", order=0, name="a"):
-    return Moment(0.0, (DrawnLayer(name, instances, blend, sort, order),))
+def drawn(instances, blend="alpha", sort="far", order=0, name="a"):
+    return DrawnLayer(name, instances, Look(blend=blend, sort=sort, order=order))
+
+
+def one_layer(instances, blend="alpha", sort="far"):
+    return Moment(0.0, (drawn(instances, blend, sort),))
 
 
 class CameraTest(unittest.TestCase):
@@ -91,12 +97,12 @@ class PictureTest(unittest.TestCase):
         back = np.array([0, 0, 1.0])
         near_first = rows(((0, 0, 1), 1, (1, 1, 1), 1, 1), ((0, 0, -1), 1, (1, 1, 1), 1, 1))
         z = {
-            sort: list(in_order(one_layer(near_first, sort=sort).layers[0], back)[:, 2])
+            sort: list(in_order(one_layer(near_first, sort=sort).layers[0], back)["place"][:, 2])
             for sort in ("far", "old", "young", "none")
         }
         self.assertEqual(z, {"far": [-1, 1], "old": [1, -1], "young": [-1, 1], "none": [1, -1]})
-        red = DrawnLayer("r", rows(((0, 0, 0), 3, (1, 0, 0), 1, 1)), "alpha", "far", 5)
-        green = DrawnLayer("g", rows(((0, 0, 0), 3, (0, 1, 0), 1, 1)), "alpha", "far", 1)
+        red = drawn(rows(((0, 0, 0), 3, (1, 0, 0), 1, 1)), order=5, name="r")
+        green = drawn(rows(((0, 0, 0), 3, (0, 1, 0), 1, 1)), order=1, name="g")
         pixel = self.picture(Moment(0.0, (red, green)))[40, 60]
         self.assertGreater(pixel[0], 200)
         self.assertLess(pixel[1], 60)
@@ -117,7 +123,7 @@ class PictureTest(unittest.TestCase):
         moment = one_layer(rows(((1, 2, 3), 2, (1, 1, 1), 1, 1), ((-1, 0, 0), 0, (1, 1, 1), 1, 1)))
         low, high = bounds(moment)
         np.testing.assert_allclose((low, high), ([0, 1, 2], [2, 3, 4]))
-        self.assertIsNone(bounds(one_layer(np.zeros((0, 11), np.float32))))
+        self.assertIsNone(bounds(one_layer(rows())))
         for kind in KINDS:
             effect = single(
                 {"birthplace.kind": kind, "place.position": [0, 5, 0], "emit.rate": 500, "birthplace.angle": 0}

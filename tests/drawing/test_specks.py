@@ -5,11 +5,13 @@ from unittest import mock
 
 import numpy as np
 
-from pale_ember.drawing import renderer
 from pale_ember.drawing.headless import Studio
 from pale_ember.drawing.moment import DrawnLayer, Moment
+from pale_ember.drawing.passes import sprites
+from pale_ember.effect.chapters import Look
 from pale_ember.effect.colors import to_linear
 from pale_ember.effect.effect import Camera
+from pale_ember.simulation.instances import INSTANCE
 
 CAMERA = Camera(target=(0, 0, 0), distance=4, yaw=0, pitch=0)
 SIZE = (240, 160)
@@ -18,15 +20,12 @@ SIZE = (240, 160)
 def dots(count, wide, seed=1):
     """Rows of turned, oval dots all over the picture."""
     dice = np.random.default_rng(seed)
-    rows = np.zeros((count, 11), np.float32)
-    rows[:, 0] = dice.uniform(-1.8, 1.8, count)
-    rows[:, 1] = dice.uniform(-1.2, 1.2, count)
-    rows[:, 2] = dice.uniform(-0.5, 0.5, count)
-    rows[:, 3] = wide * dice.uniform(0.3, 1.0, count)
-    rows[:, 4] = wide * dice.uniform(0.3, 1.0, count)
-    rows[:, 5] = dice.uniform(-3, 3, count)
-    rows[:, 6:9] = dice.uniform(0.1, 1.0, (count, 3))
-    rows[:, 9], rows[:, 10] = 0.6, 1.5
+    rows = np.zeros(count, INSTANCE)
+    rows["place"] = dice.uniform(-1, 1, (count, 3)) * (1.8, 1.2, 0.5)
+    rows["size"] = wide * dice.uniform(0.3, 1.0, (count, 2))
+    rows["angle"] = dice.uniform(-3, 3, count)
+    rows["color"] = dice.uniform(0.1, 1.0, (count, 3))
+    rows["opacity"], rows["intensity"] = 0.6, 1.5
     return rows
 
 
@@ -40,8 +39,8 @@ class SpeckTest(unittest.TestCase):
         cls.studio.release()
 
     def picture(self, rows, blend, widest):
-        moment = Moment(0.0, (DrawnLayer("a", rows, blend, "far", 0),))
-        with mock.patch.object(renderer, "WIDEST_POINT", widest):
+        moment = Moment(0.0, (DrawnLayer("a", rows, Look(blend=blend)),))
+        with mock.patch.object(sprites, "WIDEST_POINT", widest):
             return np.asarray(self.studio.picture(moment, SIZE, CAMERA, "black", grid=False)).astype(int)
 
     def test_points_are_squares_but_for_rounding(self):
@@ -57,16 +56,15 @@ class SpeckTest(unittest.TestCase):
     def test_what_is_smaller_than_a_pixel_gives_as_much_light_on_average(self):
         # Squares of a third of a pixel mostly miss their pixel's middle, and are too bright where they don't.
         rows = dots(60_000, 0.02)
-        rows[:, 3:5] = 0.33 * 4 * 2 * np.tan(np.radians(CAMERA.view) / 2) / SIZE[1]
-        rows[:, 9] = 0.25
-        rows[:, 10] = 0.25
+        rows["size"] = 0.33 * 4 * 2 * np.tan(np.radians(CAMERA.view) / 2) / SIZE[1]
+        rows["opacity"] = rows["intensity"] = 0.25
         points, squares = (to_linear(self.picture(rows, "add", w)[40:120, 60:180] / 255) for w in (60.0, 0.0))
         self.assertAlmostEqual(points.mean() / squares.mean(), 1.0, delta=0.2)
         self.assertLess(points.std(), squares.std())
 
     def test_those_at_the_edge_are_not_lost(self):
         rows = dots(1, 0.5)
-        rows[0, :3], rows[0, 3:5] = (2.24, 0, 0), 0.9
+        rows["place"][0], rows["size"][0] = (2.24, 0, 0), 0.9
         # Its middle is outside of the picture, a part of it is not.
         self.assertGreater(self.picture(rows, "add", 60.0)[:, -8:].max(), 30)
 
@@ -74,9 +72,9 @@ class SpeckTest(unittest.TestCase):
         from pale_ember.drawing.camera import projection_matrix, view_matrix
 
         rows = dots(3, 0.1)
-        rows[:, :3] = [(0, 0, 0), (9, 0, 0), (0, 0, 0)]
-        rows[2, 3] = 3.0
-        found = renderer._are_small(rows, view_matrix(CAMERA), projection_matrix(CAMERA, *SIZE), SIZE[1])
+        rows["place"] = [(0, 0, 0), (9, 0, 0), (0, 0, 0)]
+        rows["size"][2, 0] = 3.0
+        found = sprites.are_small(rows, view_matrix(CAMERA), projection_matrix(CAMERA, *SIZE), SIZE[1])
         self.assertEqual(found.tolist(), [True, False, False])
 
 

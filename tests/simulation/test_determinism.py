@@ -1,10 +1,11 @@
 import unittest
+from unittest import mock
 
 import numpy as np
 
 from pale_ember.demo import kiln_mouth
 from pale_ember.effect import EffectError
-from pale_ember.simulation import Simulation
+from pale_ember.simulation import Simulation, snapshots
 
 from ..building import effect_with, single
 
@@ -77,7 +78,7 @@ class DeterminismTest(unittest.TestCase):
             want = fresh(effect, 2.2)
             for threads in (2, 3):
                 sim = Simulation(effect, threads=threads)
-                sim._crew.worth = 5
+                sim._threads.worth = 5
                 sim.seek(2.2)
                 self.assertEqual(bits(sim), want)
 
@@ -158,25 +159,39 @@ class DeterminismTest(unittest.TestCase):
         while not sim.fill():
             self.assertEqual(bits(sim), before)
         self.assertEqual(bits(sim), before)
-        run = sim._runs["a"]
-        self.assertEqual(sorted(run.snapshots), list(range(run.snapshots.interval, 361, run.snapshots.interval)))
+        past = sim._runs["a"].past
+        self.assertEqual([k for k in past.steps if 0 < k <= 360], list(range(past.interval, 361, past.interval)))
         sim.seek(2.2)
         self.assertEqual(bits(sim), fresh(edited, 2.2))
 
-    def test_long_seeks_stay_within_a_memory_budget(self):
-        from pale_ember.simulation import snapshots
-
-        small, snapshots.BYTES = snapshots.BYTES, 200_000
-        try:
-            effect = single({**LIVELY, "emit.cap": 300})
+    def test_snapshots_of_all_layers_stay_within_one_budget(self):
+        with mock.patch.object(snapshots, "BYTES", 400_000):
+            effect = effect_with({"a": {**LIVELY, "emit.cap": 300}, "b": {"emit.rate": 150}, "c": {"emit.rate": 3}})
             sim = Simulation(effect)
-            sim.seek(20.0)
-            run = sim._runs["a"]
-            self.assertLessEqual(sum(kept.bytes for kept in run.snapshots.values()), 200_000)
+            sim.seek(40.0)
+            pasts = [run.past for run in sim._runs.values()]
+            kept = sum(past[step].bytes for past in pasts for step in past.steps)
+            self.assertEqual(kept, sim._budget.bytes)
+            self.assertTrue(100_000 < kept <= 400_000, kept)
+            # The layer that hardly holds anything keeps what it has.
+            self.assertGreater(len(pasts[2]), len(pasts[1]))
             sim.seek(7.7)
-            self.assertEqual(bits(sim), fresh(effect, 7.7))
-        finally:
-            snapshots.BYTES = small
+            for name in "abc":
+                self.assertEqual(bits(sim, name), fresh(effect, 7.7, name))
+            sim.replace(effect.edit("layers", effect.layers[:1]))
+            self.assertEqual(sim._budget.bytes, sum(past[step].bytes for past in pasts[:1] for step in past.steps))
+
+    def test_hours_of_play_take_no_more_memory(self):
+        effect = single({"emit.rate": 30, "launch.lifetime": 0.5}, duration=1.0, step_rate=30)
+        sim = Simulation(effect)
+        run = sim._runs["a"]
+        for step in range(0, 4 * 3600 * 30, 8):
+            # As far as they are kept, hours of play are snapshots and nothing else.
+            run.past.keep(step, run._snapshot()) if run.past.due(step) else None
+            run._levels.note(step / 30, 3, 0)
+        self.assertLessEqual(len(run.past), snapshots.MOST_INSIDE + snapshots.MOST_OUTSIDE)
+        self.assertLess(len(run.levels()), 6000)
+        self.assertTrue((np.diff(run.levels()[:, 0]) > 0).all())
 
     def test_views_are_read_only_and_names_are_checked(self):
         sim = Simulation(effect_with({"a": {}, "b": {"name": "twin"}, "c": {"name": "twin"}}))

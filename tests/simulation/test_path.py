@@ -6,7 +6,8 @@ import numpy as np
 from pale_ember.effect.path import MOTIONS, evaluate_path, ready_motion
 from pale_ember.effect.source import PathKey
 from pale_ember.simulation import Simulation
-from pale_ember.simulation.path import POSE, pose, pose_at, track_of, turn_of, velocity
+from pale_ember.simulation.course import POSE
+from pale_ember.simulation.path import carried, pose, pose_at, rotation_of, track_of
 
 from ..building import single
 
@@ -72,7 +73,7 @@ class PathTest(unittest.TestCase):
         for i in range(0, len(p), 23):
             clock = (i / 97) / 4
             at = pose_at(effect.layers[0], clock)
-            want = at.centre + at.scale * at.turn @ still.position[i].astype(float)
+            want = at.centre + at.scale * at.rotation @ still.position[i].astype(float)
             np.testing.assert_allclose(p.position[i], want, atol=2e-5)
             self.assertAlmostEqual(float(p.size[i]), 0.2 * at.scale, places=5)
 
@@ -83,13 +84,13 @@ class PathTest(unittest.TestCase):
         for time in (0.9, 3.4):
             p, still = run(edits, time), run({**edits, "path": []}, time)
             now = pose_at(effect.layers[0], time / 4)
-            want = now.centre + now.scale * still.position.astype(float) @ now.turn.T
+            want = now.centre + now.scale * still.position.astype(float) @ now.rotation.T
             np.testing.assert_array_equal(p.serial, still.serial)
             # Where pull and swirl act about a centre that turns, steps see it at their end.
             np.testing.assert_allclose(p.position, want, atol=3e-2)
             plain = {k: v for k, v in edits.items() if k not in ("flight.pull", "flight.swirl")}
             p, still = run(plain, time), run({**plain, "path": []}, time)
-            want = now.centre + now.scale * still.position.astype(float) @ now.turn.T
+            want = now.centre + now.scale * still.position.astype(float) @ now.rotation.T
             np.testing.assert_allclose(p.position, want, atol=2e-4)
             np.testing.assert_allclose(p.size, still.size * now.scale, rtol=1e-5)
 
@@ -116,19 +117,20 @@ class PathTest(unittest.TestCase):
 
         def at(clock):
             found = pose_at(layer, clock)
-            return found.centre + found.scale * found.turn @ local
+            return found.centre + found.scale * found.rotation @ local
 
         for clock in (0.1, 0.29, 0.31, 0.77):
             pose(track, clock, out)
             now = pose_at(layer, clock)
-            way = now.scale * now.turn @ local
-            found = velocity(track, clock, out, *way)
+            way = now.scale * now.rotation @ local
+            found = np.empty(3)
+            carried(track, clock, out, *way, found)
             np.testing.assert_allclose(found, (at(clock + h) - at(clock - h)) / (2 * h), rtol=1e-5, atol=1e-6)
 
     def test_turns_go_about_x_then_y_then_z(self):
-        np.testing.assert_allclose(turn_of((90, 0, 0)) @ [0, 1, 0], [0, 0, 1], atol=1e-12)
-        np.testing.assert_allclose(turn_of((90, 90, 0)) @ [0, 1, 0], [1, 0, 0], atol=1e-12)
-        np.testing.assert_allclose(turn_of((90, 90, 90)) @ [0, 1, 0], [0, 1, 0], atol=1e-12)
+        np.testing.assert_allclose(rotation_of((90, 0, 0)) @ [0, 1, 0], [0, 0, 1], atol=1e-12)
+        np.testing.assert_allclose(rotation_of((90, 90, 0)) @ [0, 1, 0], [1, 0, 0], atol=1e-12)
+        np.testing.assert_allclose(rotation_of((90, 90, 90)) @ [0, 1, 0], [0, 1, 0], atol=1e-12)
 
     def test_ready_motions_end_where_they_should(self):
         for name in MOTIONS:

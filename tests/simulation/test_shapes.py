@@ -7,7 +7,9 @@ from scipy import stats
 from pale_ember.effect import EffectError
 from pale_ember.simulation import Simulation
 from pale_ember.simulation.dice import draw, property_key
+from pale_ember.simulation.kernels import kernel
 from pale_ember.simulation.sampling import draws
+from pale_ember.simulation.signatures import F1, INT, NOTHING, NUMBER, U1
 
 from ..building import single
 
@@ -172,7 +174,12 @@ class DiceTest(unittest.TestCase):
     def test_kernels_draw_as_numpy_does(self):
         serial = np.array([0, 1, 77, 2**31, 2**32 - 1], np.uint32)
         out = np.empty(5, np.float32)
-        draws(out, np.uint32(123456789), serial, 0, 5)
+
+        @kernel(NOTHING, F1, NUMBER, U1, INT, INT, entry=True)
+        def drawn(out, key, serial, start, n):
+            draws(out, key, serial, start, n)
+
+        drawn(out, np.uint32(123456789), serial, 0, 5)
         np.testing.assert_array_equal(out, draw(123456789, serial))
 
     def test_too_large_a_cap_is_refused_in_a_sentence(self):

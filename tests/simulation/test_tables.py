@@ -3,19 +3,17 @@ import unittest
 import numpy as np
 
 from pale_ember.effect.colors import Gradient, Stop, evaluate_stops, hex_to_linear
-from pale_ember.effect.curves import Key, evaluate
+from pale_ember.effect.curves import Key, breaks, evaluate
 from pale_ember.effect.values import Band
 from pale_ember.simulation import Simulation
 from pale_ember.simulation.dice import draw, layer_key, property_key
-from pale_ember.simulation.tables import baked_keys
+from pale_ember.simulation.tables import baked_cells
 
 from ..building import single
 
 
-def read(baked, x):
-    value, rise = baked
-    cell = np.minimum((x * len(value)).astype(int), len(value) - 1)
-    return value[cell] + rise[cell] * (x * len(value) - cell)
+def baked(keys):
+    return baked_cells(lambda x, before: evaluate(keys, x, before)[:, None], breaks(keys), [k.x for k in keys])
 
 
 class TableTest(unittest.TestCase):
@@ -27,13 +25,12 @@ class TableTest(unittest.TestCase):
             at = at[np.concatenate([[True], np.diff(at) > 0.02])]
             keys = tuple(Key(float(a), float(rng.normal()), str(rng.choice(["smooth", "linear"]))) for a in at)
             true = evaluate(keys, x)
-            self.assertLess(np.abs(read(baked_keys(keys), x) - true).max(), 1e-3 * max(np.ptp(true), 1e-9))
+            self.assertLess(np.abs(baked(keys).at(x)[:, 0] - true).max(), 1e-3 * max(np.ptp(true), 1e-9))
 
     def test_steps_stay_sharp(self):
         keys = (Key(0, 1, "hold"), Key(0.25, 3, "linear"), Key(0.5, 2, "linear"), Key(0.5, 7, "linear"), Key(1, 7))
-        baked = baked_keys(keys)
         eps = 1e-6
-        found = read(baked, np.array([0.1, 0.25 - eps, 0.25, 0.5 - eps, 0.5, 0.9]))
+        found = baked(keys).at(np.array([0.1, 0.25 - eps, 0.25, 0.5 - eps, 0.5, 0.9]))[:, 0]
         np.testing.assert_allclose(found, [1, 1, 3, 2, 7, 7], atol=1e-4)
 
     def test_values_reach_particles_along_life_and_clock(self):

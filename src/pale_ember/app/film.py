@@ -12,7 +12,8 @@ from PyQt6.QtWidgets import QWidget
 from ..drawing.filmstrip import fitting_scale
 from ..effect.effect import Layer
 from ..effect.errors import EffectError
-from ..simulation.biography import Biography, Single
+from ..simulation import dependence
+from ..simulation.biography import Biography, Birth, Single
 from . import theme
 from .along_axis import HEAD, RIGHT, AlongAxis
 from .arithmetic import shown
@@ -45,9 +46,10 @@ class Film(QWidget, AlongAxis):
         self.life: Biography | None = None
         self.scale = 0.0
         self._single_of: tuple[Any, ...] = ()
-        self._births: dict[int, tuple[int, float] | None] = {}
+        self._births: dict[int, Birth | None] = {}
         self._life_of: tuple[Any, ...] = ()
         self._drawn: tuple[Any, ...] = ()
+        self.layer: Layer | None = None
         self.words = ""
         self.setMouseTracking(True)
         self.setAccessibleName("Filmstrip")
@@ -115,17 +117,21 @@ class Film(QWidget, AlongAxis):
         if not self.isVisible() or session.moment_number == 0:
             return
         frame, effect = self._frame_size(), session.effect
-        around = (effect.stage, effect.seed, effect.duration, effect.step_rate, effect.loop, effect.warm_up)
-        key = (layer, around, session.picked, self.throw, self.three, frame, self.count, session.camera)
+        flight = look = None
+        if layer is not None:
+            flight = dependence.motion(effect, layer)
+            look = (dependence.appearance(effect, layer), layer.look.blend, effect.stage.backdrop)
+        key = (flight, look, session.picked, self.throw, self.three, frame, self.count, session.camera)
         if key == self._drawn and self.images:
+            self.layer = layer
             return
-        self._drawn = key
+        self._drawn, self.layer = key, layer
         self.images, self.words = [], ""
         if layer is None:
             self.life = None
         else:
             try:
-                self._live(layer, around)
+                self._live(layer, flight)
                 self._draw_frames(layer, frame)
             except EffectError as wrong:
                 self.life, self.words = None, wrong.reason
@@ -140,25 +146,23 @@ class Film(QWidget, AlongAxis):
         high = self.sizes[2 if self.three else 1] * ratio
         return max(2 * round(wide / 2), 8), max(2 * round(high / 2), 8)
 
-    def _live(self, layer: Layer, around: tuple[Any, ...]) -> None:
-        """Let the particle live its life, unless it is known already; ``around`` is what else its flight depends on."""
+    def _live(self, layer: Layer, flight: Any) -> None:
+        """Let the particle live its life, unless it is known already; ``flight`` is what that depends on."""
         session = self.session
-        # A look that changes leaves births and flight as they were.
-        single_of = (layer.model_copy(update={"look": None}), around)
-        if self.single is None or single_of != self._single_of:
-            self.single, self._single_of, self._births = Single(session.effect, layer), single_of, {}
+        if self.single is None or flight != self._single_of:
+            self.single, self._single_of, self._births = Single(session.effect, layer), flight, {}
         else:
-            self.single.dress(layer)
+            self.single.set_appearance(layer)
         picked = session.picked
         if picked is None and self.throw not in self._births:
             self._births[self.throw] = self.single.birth(self.throw * 7)
-        birth = (picked.serial, picked.born) if picked is not None else self._births[self.throw]
+        birth = picked.birth if picked is not None else self._births[self.throw]
         if birth is None:
             self.life, self.words = None, "Nothing is born in this layer. Raise its rate, or add a burst."
             return
         life_of = (self.single, birth)
         if self.life is None or life_of != self._life_of:
-            self.life, self._life_of = self.single.life(*birth), life_of
+            self.life, self._life_of = self.single.life(birth), life_of
 
     def _draw_frames(self, layer: Layer, frame: tuple[int, int]) -> None:
         if self.life is None or self.single is None:
@@ -168,12 +172,12 @@ class Film(QWidget, AlongAxis):
         rows = [self.single.instances(self.life, ages, share) for share in shares]
         every = np.concatenate(rows)
         # What can hardly be seen needs no room: smoke is largest when it is gone.
-        scale = fitting_scale(every[every[:, 9] >= FAINT * every[:, 9].max()], *frame)
+        seen = every["opacity"]
+        scale = fitting_scale(every[seen >= FAINT * seen.max()], *frame)
         # A scale that follows every small change would hide the change itself.
         held = self.strip.hand.dragging and self.scale > 0.0 and 0.5 < self.scale / scale < 2.0
         self.scale = self.scale if held else scale
-        look = (layer.look.blend, self.session.effect.stage.backdrop)
-        self.images = self.stage.film_of(rows, self.scale, frame, look, self.session.hasty)
+        self.images = self.stage.film_of(rows, self.scale, frame, layer.look, self.session.hasty)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
@@ -232,7 +236,9 @@ class Film(QWidget, AlongAxis):
             return
         picked = self.session.picked is not None
         painter.setPen(theme.color(theme.EMBER if picked else theme.TEXT))
-        painter.drawText(QRectF(18, 4, HEAD - 20, 14), Qt.AlignmentFlag.AlignLeft, "Following" if picked else "Particle")
+        painter.drawText(
+            QRectF(18, 4, HEAD - 20, 14), Qt.AlignmentFlag.AlignLeft, "Following" if picked else "Particle"
+        )
         painter.setPen(theme.color(theme.DIM))
         lines = (f"No. {self.life.serial}", f"lives {shown(self.life.lifetime, 2)} s")
         for i, words in enumerate(lines):

@@ -66,10 +66,10 @@ def _keys(layer: Layer, chosen: int, reach: float) -> list[Handle]:
     rest = pose_at(layer.model_copy(update={"path": ()}), 0.0)
     found: list[Handle] = []
     for i, key in enumerate(layer.path):
-        place = rest.centre + rest.scale * rest.turn @ np.array(key.position)
+        place = rest.centre + rest.scale * rest.rotation @ np.array(key.position)
 
         def inside(at: Point) -> tuple[float, ...]:
-            return _triple(rest.turn.T @ (at - rest.centre) / rest.scale)
+            return _triple(rest.rotation.T @ (at - rest.centre) / rest.scale)
 
         path, label = f"path[{i}].position", f"Key {i + 1}"
         if i == chosen:
@@ -97,9 +97,9 @@ def _sizes(layer: Layer, pose: Pose) -> list[Handle]:
 
     def add(name: str, label: str, at: tuple[float, float, float], along: tuple[float, float, float], get: Any) -> None:
         """Add a handle at a place of the layer's axes; ``get`` gives the value from a place there."""
-        give = lambda world: get(pose.turn.T @ (world - pose.centre) / pose.scale)  # noqa: E731
-        place = pose.centre + pose.scale * pose.turn @ np.array(at)
-        found.append(Handle(f"birthplace.{name}", label, place, "line", pose.turn @ np.array(along), give))
+        give = lambda world: get(pose.rotation.T @ (world - pose.centre) / pose.scale)  # noqa: E731
+        place = pose.centre + pose.scale * pose.rotation @ np.array(at)
+        found.append(Handle(f"birthplace.{name}", label, place, "line", pose.rotation @ np.array(along), give))
 
     kind, x, y, z = b.kind, (1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)
     if kind in ROUND:
@@ -107,12 +107,12 @@ def _sizes(layer: Layer, pose: Pose) -> list[Handle]:
         wide = b.radius * 1.12 + 0.03
 
         def turned(world: Point) -> float:
-            at = pose.turn.T @ (world - pose.centre)
+            at = pose.rotation.T @ (world - pose.centre)
             return math.degrees(math.atan2(at[2], at[0])) % 360.0 or 360.0
 
         at = np.array([wide * math.cos(math.radians(b.arc)), 0.0, wide * math.sin(math.radians(b.arc))])
-        place = pose.centre + pose.scale * pose.turn @ at
-        found.append(Handle("birthplace.arc", "Arc", place, "plane", pose.turn[:, 1], turned))
+        place = pose.centre + pose.scale * pose.rotation @ at
+        found.append(Handle("birthplace.arc", "Arc", place, "plane", pose.rotation[:, 1], turned))
     if kind == "ring":
         add("tube", "Tube", (b.radius, b.tube, 0), y, lambda at: max(at[1], 0.0))
     if kind in ("cone", "cylinder"):

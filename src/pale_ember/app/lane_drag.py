@@ -6,7 +6,7 @@ import itertools
 from typing import TYPE_CHECKING, Any
 
 from ..effect.effect import Layer
-from .lane_rows import burst_moments, window_of
+from .lane_rows import burst_moments
 
 if TYPE_CHECKING:
     from .lanes import Lanes
@@ -45,13 +45,13 @@ class Drag:
         moving = {layer.id for layer in self._layers}
         found = [0.0, effect.duration, min(self.session.phase, effect.duration)]
         for layer in effect.layers:
-            begin, length = window_of(layer, effect.duration)
+            begin, length = layer.window.span(effect.duration)
             if layer.id not in moving:
                 found += [begin, begin + length]
             if layer.id not in moving or self.part in ("begin", "end"):
                 found += [moment for _, _, moment, _ in burst_moments(layer, effect.duration)]
         if self.part == "pip":
-            begin, length = window_of(self.layer, effect.duration)
+            begin, length = self.layer.window.span(effect.duration)
             found += [begin, begin + length]
         return found
 
@@ -86,7 +86,7 @@ class Drag:
 
     def _move_windows(self, by: float, exact: bool) -> None:
         duration = self.session.effect.duration
-        begin, length = window_of(self.layer, duration)
+        begin, length = self.layer.window.span(duration)
         by = self._snap(begin + by, exact, (length,) if self.layer.window.length is not None else ()) - begin
         by = max(by, -min(layer.window.begin for layer in self._layers))
         by = min(by, *(max(duration - 0.001 - layer.window.begin, 0.0) for layer in self._layers))
@@ -98,7 +98,7 @@ class Drag:
 
     def _move_end(self, by: float, exact: bool) -> None:
         duration = self.session.effect.duration
-        begin, length = window_of(self.layer, duration)
+        begin, length = self.layer.window.span(duration)
         end, window = begin + length, self.layer.window
         fields: dict[str, Any]
         if self.part == "begin":

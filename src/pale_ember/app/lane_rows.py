@@ -50,16 +50,9 @@ def _run_of(effect: Effect, first: int) -> tuple[str, ...]:
     return tuple(found)
 
 
-def window_of(layer: Layer, duration: float) -> tuple[float, float]:
-    """Return when a layer's window begins and how long it is, cut at the effect's duration; s."""
-    begin = min(layer.window.begin, duration)
-    rest = duration - begin
-    return begin, rest if layer.window.length is None else min(layer.window.length, rest)
-
-
 def burst_moments(layer: Layer, duration: float, most: int = 200) -> list[tuple[int, int, float, bool]]:
     """Return burst, turn, moment in the loop, and whether it fires: one behind the window's end never does."""
-    begin, length = window_of(layer, duration)
+    begin, length = layer.window.span(duration)
     found = []
     for i, burst in enumerate(layer.emit.bursts):
         for turn in range(min(burst.repeat, most)):

@@ -12,7 +12,7 @@ from ..effect.effect import Effect, Layer
 from . import theme
 from .lane_drag import Drag
 from .lane_paint import PIP, LanePaint
-from .lane_rows import LANE, Row, burst_moments, rows_of, window_of
+from .lane_rows import LANE, Row, burst_moments, rows_of
 from .schedules import Schedules
 from .session import Session
 from .thumbnails import SIZE, Thumbnails
@@ -122,7 +122,7 @@ class Lanes(QWidget):
         return QRectF(left, row.top + 4, HEAD - left - 50, row.height - 8)
 
     def window_ends(self, layer: Layer) -> tuple[float, float]:
-        begin, length = window_of(layer, self.view.duration)
+        begin, length = layer.window.span(self.view.duration)
         return begin, begin + length
 
     def bar_box(self, index: int) -> QRectF:

@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from ..drawing.renderer import BACKDROPS
+from ..drawing.backdrops import BACKDROPS
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
 from ..files.library import keep_layer
@@ -157,7 +157,9 @@ class MainWindow(QMainWindow):
         self.resizeDocks([self.docks["recipe"]], [366], Qt.Orientation.Horizontal)
         below = max(width - 370, 500)
         self.resizeDocks(
-            [self.docks["timeline"], self.docks["strip"]], [int(below * 0.42), int(below * 0.58)], Qt.Orientation.Horizontal
+            [self.docks["timeline"], self.docks["strip"]],
+            [int(below * 0.42), int(below * 0.58)],
+            Qt.Orientation.Horizontal,
         )
         self.resizeDocks(
             [self.docks["timeline"], self.docks["strip"]], [int(height * 0.45)] * 2, Qt.Orientation.Vertical

@@ -54,7 +54,7 @@ def measure_panels(effect: Effect, frames: int = 60) -> dict[str, float]:
     app = QApplication.instance() or _application()
     spent: dict[str, float] = {"panels": 0.0, "thumbnail": 0.0, "pictures": 0.0}
     undo = [_timed(kind, name, spent, "panels") for kind, name in WORK]
-    undo.append(_timed(Stage, "sketch_of", spent, "thumbnail", "pictures"))
+    undo.append(_timed(Stage, "small_picture_of", spent, "thumbnail", "pictures"))
     window = MainWindow(effect)
     window.resize(1280, 800)
     window.show()
@@ -113,7 +113,7 @@ def measure_drag(effect: Effect, path: str, moves: int = 40) -> dict[str, float]
             asked, film = session.asked_number, window.strip.film
 
             def shown(asked: int = asked, film: Any = film) -> bool:
-                drawn = bool(film._drawn) and film._drawn[0] is session.layer
+                drawn = film.layer is session.layer
                 return session.moment_number >= asked and stage.shows(session.moment) and drawn
 
             _until(app, shown, 5.0, 0.0)

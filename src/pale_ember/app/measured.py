@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from ..drawing.camera import axes_of, eye_of
 from ..drawing.moment import DrawnLayer
+from ..simulation import dependence
 from .session import Session
 
 if TYPE_CHECKING:
@@ -64,6 +65,7 @@ class Measured:
     def __init__(self, session: Session) -> None:
         self.session = session
         self._layer: Any = None
+        self._of = ""
         self._camera: Any = None
         self._time = -1.0
         self._number = 0
@@ -80,10 +82,11 @@ class Measured:
         drawn = next((one for one in session.moment.layers if layer is not None and one.id == layer.id), None)
         if layer is None or drawn is None or drawn.life is None or drawn.life.speed is None:
             return False
-        moves = (layer.id, layer.launch, layer.flight, layer.birthplace, layer.place, layer.path)
+        moves = dependence.motion(session.effect, layer)
         if moves != self._layer:
             self._layer, self._speed, self._time = moves, _Bins(), -1.0
-        seen = (session.camera, layer.look.grow, height, moves)
+            self._of = layer.id
+        seen = (session.camera, dependence.appearance(session.effect, layer), height, moves)
         if seen != self._camera:
             self._camera, self._size, self._time = seen, _Bins(), -1.0
         if session.moment.time == self._time or len(drawn.instances) == 0:
@@ -105,6 +108,7 @@ class Measured:
         self._known_of = (self._layer, self.session.camera)
         self._number += 1
         self._known = {
+            "flight.pace": self._speed.measure(False, "measured speed, up to {top:.1f} m/s", self._number),
             "flight.top_speed": self._speed.measure(True, "measured speed", self._number),
             "look.grow": self._size.measure(False, "on screen, up to {top:.0f} px", self._number),
         }
@@ -112,14 +116,14 @@ class Measured:
     def _pixels(self, drawn: DrawnLayer, height: int) -> Floats:
         """Return how high each particle stands on the screen."""
         camera = self.session.camera
-        depth = (eye_of(camera) - drawn.instances[:, :3]) @ axes_of(camera)[2]
+        depth = (eye_of(camera) - drawn.instances["place"]) @ axes_of(camera)[2]
         scale = height / (2 * np.tan(np.radians(camera.view) / 2))
-        return drawn.instances[:, 4] * scale / np.maximum(depth, 0.05)  # type: ignore[no-any-return]
+        return drawn.instances["size"][:, 1] * scale / np.maximum(depth, 0.05)  # type: ignore[no-any-return]
 
     def of(self, lane: Lane) -> Measure | None:
         """Return what is measured for a lane, if something is."""
         if self.session.strip_axis != "life" or not self._known or self._layer is None:
             return None
-        if self.session.layer is None or self._layer[0] != self.session.layer.id:
+        if self.session.layer is None or self._of != self.session.layer.id:
             return None
         return next((found for path, found in self._known.items() if lane.path.endswith("." + path)), None)

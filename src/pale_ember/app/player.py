@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import functools
-import sys
 import threading
 import time
 import traceback
@@ -13,7 +12,6 @@ from dataclasses import dataclass
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ..drawing import moment_of
-from ..drawing.quick import prepare as prepare_quick
 from ..effect.effect import Effect, Layer
 from ..effect.errors import EffectError
 from ..simulation import Simulation
@@ -52,21 +50,15 @@ class Player(QObject):
 
     def __init__(self) -> None:
         super().__init__()
-        # The simulation's thread asks for the interpreter often and briefly; it should not wait long for it.
-        sys.setswitchinterval(0.0005)
         self._lock = threading.Condition()
         self._wish: Wish | None = None
         self._number = 0
-        self._ended = self._quick = False
+        self._ended = False
         self._thread = threading.Thread(target=self._work, name="player", daemon=True)
 
-    def begin(self, quick: bool = False) -> None:
-        """Start the thread, if it isn't at work: once the window has been seen, so that it is seen soon.
-
-        ``quick`` tells whether quick pictures will be drawn, which need kernels of their own.
-        """
+    def begin(self) -> None:
+        """Start the thread, if it isn't at work: once the window has been seen, so that it is seen soon."""
         if not self._thread.is_alive() and not self._ended:
-            self._quick = quick
             self._thread.start()
 
     def ask(self, effect: Effect, moment: float, hidden: frozenset[str] = frozenset(), watched: str = "") -> int:
@@ -96,9 +88,8 @@ class Player(QObject):
         sim: Simulation | None = None
         filled = True
         try:
-            prepare(self.preparing.emit)
-            if self._quick:
-                prepare_quick()
+            wish = self._wish
+            prepare(self.preparing.emit, None if wish is None else wish.effect)
         except Exception as wrong:  # whatever it is, it must be said in the window
             self.failed.emit(f"The simulation can't be prepared here ({type(wrong).__name__}: {wrong}).")
             return
@@ -123,6 +114,8 @@ class Player(QObject):
                 if sim is None:
                     sim = Simulation(Effect())
                 if sim.effect is not wish.effect:
+                    # What an effect is the first to use is compiled now.
+                    prepare(self.preparing.emit, wish.effect)
                     sim.adopt(wish.effect)
                 # While a value is dragged wishes come faster than seeks end: every one is let finish,
                 # unless it takes long.

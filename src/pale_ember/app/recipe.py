@@ -56,7 +56,7 @@ CHAPTERS: dict[str, tuple[Section, ...]] = {
     "Flight": (Section("", "flight", Flight),),
     "Look": (Section("", "look", Look), Section("Layer", "", Layer, only=("name", "group", "enabled"))),
     "Effect": (
-        Section("", "", Effect, False, ("name", "duration", "loop", "warm_up", "seed", "step_rate", "notes")),
+        Section("", "", Effect, False, ("name", "duration", "loop", "repeat", "warm_up", "seed", "step_rate", "notes")),
         Section("Stage", "stage", Stage, False),
         Section("Camera", "stage.camera", Camera, False),
     ),

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..effect.effect import Effect, Layer
+from ..simulation import dependence
 from ..simulation.births import Schedule
 
 
@@ -17,7 +18,7 @@ class Schedules:
 
     def rates(self, effect: Effect, layer: Layer, count: int) -> NDArray[np.float64] | None:
         """Return a layer's rate at ``count`` clocks from 0 to 1, as shares of its most; None if nothing is born by rate."""
-        key = (layer.emit, layer.window, layer.place, layer.path, effect.duration, effect.loop, effect.seed, count)
+        key = (dependence.births(effect, layer), count)
         known = self._known.get(layer.id)
         if known is None or known[0] != key:
             rates = Schedule(effect, layer).rate_at(np.linspace(0.0, 1.0, count))

@@ -143,6 +143,8 @@ def _flight(layer: Layer) -> list[list[Piece]]:
     add("swirl", "swirl by ", "m/s²")
     add("orbit", "orbit at ", "°/s")
     add("turbulence", "are stirred by ", "m/s²")
+    if flight.pace != Fixed(1.0):
+        found.append([Piece("go at "), Piece(amount(flight.pace, "× their pace"), "flight.pace")])
     add("top_speed", "keep under ", "m/s")
     add("spin", "spin at ", "°/s")
     return found

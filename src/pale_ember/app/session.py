@@ -12,16 +12,16 @@ from ..drawing import Moment
 from ..effect.effect import Camera, Effect, Layer
 from ..effect.errors import EffectError
 from ..effect.layers import add_layer, duplicate_layer, group_layers, move_layer, remove_layer
+from ..simulation.biography import Birth
 from .document import Document
-from .lane_rows import window_of
 from .player import Player
 
 
 class Picked(NamedTuple):
-    """A particle that is followed: its layer, serial, moment of birth, s, and lifetime, s."""
+    """A particle that is followed: its layer, its birth and the moment of that, s, and its lifetime, s."""
 
     layer_id: str
-    serial: int
+    birth: Birth
     born: float
     lifetime: float
 
@@ -300,7 +300,7 @@ class Session(QObject):
         layer, duration = self.layer, self.effect.duration
         if layer is None:
             return 0.0
-        begin, length = window_of(layer, duration)
+        begin, length = layer.window.span(duration)
         return min(max((self.phase - begin) / max(length, 1e-9), 0.0), 1.0)
 
     def hurry(self, hasty: bool) -> None:

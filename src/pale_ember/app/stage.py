@@ -12,10 +12,15 @@ from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
 from ..drawing.camera import axes_of, framed, project
+from ..drawing.filmstrip import MARGIN
 from ..drawing.headless import Studio
 from ..drawing.moment import Moment, bounds, gathered
+from ..drawing.pace import DRAGGED, MOVING, Pace
+from ..effect.chapters import Look
 from ..effect.effect import Camera
 from ..effect.errors import EffectError
+from ..effect.kinds import Backdrop
+from ..simulation.biography import Birth
 from . import theme
 from .grip import Grip
 from .overlay import Overlay
@@ -23,8 +28,6 @@ from .session import Picked, Session
 
 ORBIT_DEGREES = 0.35
 ZOOM_NOTCH = 0.88
-# A picture that takes longer than this, ms, is drawn at half its size while something is dragged in the strip.
-WORTH_HALVING = 6.0
 # How near to a particle's middle a click must be, and how still, pixels.
 PICK, STILL = 16.0, 4
 # Particles within this share of life of the cursor are marked, so many at most.
@@ -58,7 +61,7 @@ class Stage(QWidget):
         self.setMouseTracking(True)
         self.show_grid = True
         self.show_wire = True
-        self.full_ms = 0.0
+        self._paces: dict[str, Pace] = {}
         self._frames: list[float] = []
         self.overlay = Overlay(self)
         # What lies on top is painted with it.
@@ -116,35 +119,39 @@ class Stage(QWidget):
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         painter.drawImage(QRectF(self.rect()), self._image)
         painter.end()
-        self.session.player.begin(self.studio.is_software)
+        self.session.player.begin()
         self.drawn.emit()
 
     def _draw(self) -> None:
-        """Draw the moment, unless it is what was drawn last: in full, or while a drag makes haste, at half the size."""
-        session = self.session
-        # Where the processor does all the drawing, what moves is drawn by the quicker way, and in full once it stands.
-        moves = session.hasty or session.playing or self._pressed is not None
-        # Before the first moment its kernels are not there yet.
-        quick = moves and session.moment_number > 0 and (session.hasty or self.studio.is_software)
-        size = self._size(0.5 if session.hasty and self.full_ms > WORTH_HALVING else 1.0)
-        key = (session.moment.layers, frozenset(session.hidden), frozenset(session.alone), session.camera,
-               session.effect.stage.backdrop, self.show_grid, size, quick)  # fmt: skip
+        """Draw the moment, unless it is what was drawn last: in full if it stands still, else as large as time allows."""
+        session, pace = self.session, self._pace()
+        size = self._size(1.0 if pace is None else pace.share)
+        backdrop = session.effect.stage.backdrop
+        key = (session.moment.layers, frozenset(session.hidden), frozenset(session.alone), session.camera, backdrop,
+               self.show_grid, size)  # fmt: skip
         same = len(key) == len(self._image_of) and all(
             a is b if a is key[0] else a == b for a, b in zip(key, self._image_of, strict=True)
         )
         if same:
             return
         start = time.perf_counter()
-        look = (session.camera, session.effect.stage.backdrop, self.show_grid)
-        if quick:
-            use = "quick" if session.hasty else "moving"
-            self._image = _as_image(self.studio.quick_pixels(self.seen(), size, *look, use))
-        else:
-            self._image = self.picture_of(self.seen(), size, *look, "")
+        # Pictures that move have targets of their own, so that none is made anew when they stop.
+        use = "" if pace is None else f"moving {pace.share}"
+        self._image = as_image(self.studio.pixels(self.seen(), size, session.camera, backdrop, self.show_grid, use))
         self._image_of = key
-        if not session.hasty:
-            self.full_ms = (time.perf_counter() - start) * 1e3
+        if pace is not None and session.moment_number > 0:
+            pace.took((time.perf_counter() - start) * 1e3)
         self._frames = [*self._frames[-29:], time.perf_counter()]
+
+    def _pace(self) -> Pace | None:
+        """Return what picks the size of a picture that moves; None if it stands still."""
+        session = self.session
+        if not (session.hasty or session.playing or self._pressed is not None):
+            return None
+        kind = "dragged" if session.hasty else "moving"
+        if kind not in self._paces:
+            self._paces[kind] = Pace(self.studio.is_software, DRAGGED if session.hasty else MOVING)
+        return self._paces[kind]
 
     def _size(self, share: float = 1.0) -> tuple[int, int]:
         """Return how many pixels of the screen the stage has each way, or a share of them."""
@@ -156,19 +163,17 @@ class Stage(QWidget):
         return bool(self._image_of) and self._image_of[0] is moment.layers
 
     def picture_of(
-        self, moment: Moment, size: tuple[int, int], camera: Camera, backdrop: str = "night", grid: bool = False,
-        use: str = "small",
+        self, moment: Moment, size: tuple[int, int], camera: Camera, backdrop: Backdrop = Backdrop.NIGHT,
+        grid: bool = False, use: str = "small",
     ) -> QImage:  # fmt: skip
-        """Return a moment as a picture, by the stage's own studio; a dark one where nothing can be drawn."""
+        """Return a moment as a picture of its own, by the stage's own studio; a dark one where nothing can be drawn."""
         if not self._can_draw():
             return _blank(size)
-        return _as_image(self.studio.pixels(moment, size, camera, backdrop, grid, use))
+        return as_image(self.studio.pixels(moment, size, camera, backdrop, grid, use)).copy()
 
-    def sketch_of(self, moment: Moment, size: tuple[int, int], camera: Camera, backdrop: str) -> QImage:
-        """Return a moment as a small picture that takes next to no time."""
-        if not self._can_draw():
-            return _blank(size)
-        return _as_image(self.studio.quick_pixels(moment, size, camera, backdrop, False, "sketch"))
+    def small_picture_of(self, moment: Moment, size: tuple[int, int], camera: Camera, backdrop: Backdrop) -> QImage:
+        """Return a moment as a thumbnail."""
+        return self.picture_of(moment, size, camera, backdrop, use="thumbnail")
 
     def picture(self) -> QImage:
         """Return what the stage shows, in full."""
@@ -176,13 +181,21 @@ class Stage(QWidget):
         return self.picture_of(self.seen(), self._size(), self.session.camera, backdrop, self.show_grid, "")
 
     def film_of(
-        self, rows: list[Any], scale: float, size: tuple[int, int], look: tuple[str, str], hasty: bool = False
+        self, rows: list[Any], scale: float, size: tuple[int, int], look: Look, hasty: bool = False
     ) -> list[QImage]:
-        """Return filmstrips, one for each array of instances, from the stage's own side; see :func:`draw_filmstrip`."""
+        """Return filmstrips, one for each array of instances, from the stage's own side; see :func:`draw_filmstrip`.
+
+        Hasty ones are drawn where neighbours' glow may reach, which is quicker.
+        """
         if not self._can_draw():
             return []
-        camera = self.session.camera
-        return [_as_image(self.studio.film_pixels(frames, camera, scale, size, look, hasty)) for frames in rows]
+        camera, backdrop = self.session.camera, self.session.effect.stage.backdrop
+        hasty = hasty and self.studio.is_software
+        margin, use = (0, "hasty film") if hasty else (MARGIN, "film")
+        return [
+            as_image(self.studio.film_pixels(frames, camera, scale, size, look, backdrop, margin, f"{use} {i}"))
+            for i, frames in enumerate(rows)
+        ]
 
     # Particles under the mouse
 
@@ -194,14 +207,15 @@ class Stage(QWidget):
             if layer.life is None or len(layer.instances) == 0:
                 continue
             rows = gathered(layer, self.session.camera.target).instances
-            places, before = project(self.session.camera, self.width(), self.height(), rows[:, :3])
+            places, before = project(self.session.camera, self.width(), self.height(), rows["place"])
             far = np.where(before, np.hypot(places[:, 0] - at.x(), places[:, 1] - at.y()), np.inf)
             i = int(np.argmin(far))
             mine = 1.0 if layer.id == self.session.selected else 3.0
             if far[i] <= PICK and (best is None or far[i] * mine < best[0]):
-                age, lifetime = float(layer.life.age[i]), float(layer.life.lifetime[i])
-                born = moment.time - age * lifetime
-                best = (far[i] * mine, Picked(layer.id, int(layer.life.serial[i]), born, lifetime))
+                step, left, clock = (row[i] for row in layer.life.births)
+                birth = Birth(int(layer.life.serial[i]), int(step), float(left), float(clock))
+                born = (int(step) + 1) / self.session.effect.step_rate - float(left)
+                best = (far[i] * mine, Picked(layer.id, birth, born, float(layer.life.lifetime[i])))
         return None if best is None else best[1]
 
     def marked(self) -> tuple[Floats, Floats]:
@@ -222,10 +236,10 @@ class Stage(QWidget):
         if session.strip_axis != "life" or not session.cursor_shown or session.picked is not None or session.hasty:
             near = near[:0]
         picked = session.picked
-        own = np.flatnonzero(drawn.life.serial == picked.serial) if picked is not None else near[:0]
+        own = np.flatnonzero(drawn.life.serial == picked.birth.serial) if picked is not None else near[:0]
         found = []
         for chosen in (near, own):
-            places, before = project(session.camera, self.width(), self.height(), rows[chosen, :3])
+            places, before = project(session.camera, self.width(), self.height(), rows["place"][chosen])
             found.append(places[before])
         return found[0], found[1]
 
@@ -347,8 +361,10 @@ def _blank(size: tuple[int, int]) -> QImage:
     return image
 
 
-def _as_image(pixels: NDArray[np.uint8]) -> QImage:
-    """Return pixels from the lower left, blue first, as an image that owns them."""
+def as_image(pixels: NDArray[np.uint8]) -> QImage:
+    """Return pixels from the upper left, blue first, as an image in the same memory."""
     height, width = pixels.shape[:2]
-    image = QImage(pixels.tobytes(), width, height, width * 4, QImage.Format.Format_RGB32)
-    return image.mirrored(False, True)
+    image = QImage(pixels.data, width, height, width * 4, QImage.Format.Format_RGB32)  # type: ignore[call-overload]
+    # The memory lives as long as the image.
+    image.pixels = pixels
+    return image

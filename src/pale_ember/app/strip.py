@@ -194,7 +194,7 @@ class LifeStrip(QWidget):
     def _measure(self) -> None:
         if not self.film.images:
             self.film.refresh()
-        wanted = [self.lanes[path] for path in ("look.grow", "flight.top_speed") if path in self.lanes]
+        wanted = [self.lanes[path] for path in ("look.grow", "flight.pace", "flight.top_speed") if path in self.lanes]
         if self.session.hasty or not self.isVisible() or not wanted:
             return
         if self.measured.take(self.stage.height()):

@@ -13,7 +13,6 @@ from . import theme
 from .along_axis import HEAD, RIGHT, AlongAxis
 from .arithmetic import shown
 from .kept import Kept
-from .lane_rows import window_of
 
 if TYPE_CHECKING:
     from .strip import LifeStrip
@@ -95,7 +94,7 @@ class Axis(QWidget, AlongAxis):
         if self.strip.axis_name == "speed":
             return f"{shown(share * layer.flight.speed_range, 2)} m/s"
         if self.strip.axis_name == "clock":
-            begin, length = window_of(layer, self.session.effect.duration)
+            begin, length = layer.window.span(self.session.effect.duration)
             return f"{shown(begin + share * length, 2)} s"
         life = self.strip.film.lifetime
         if life is not None:

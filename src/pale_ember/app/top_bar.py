@@ -6,7 +6,7 @@ from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QMenu, QSizePolicy, QToolButton, QWidget
 
-from ..drawing.renderer import BACKDROPS
+from ..drawing.backdrops import BACKDROPS
 from . import theme
 from .commands import COMMANDS
 from .icons import icon

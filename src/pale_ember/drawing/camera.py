@@ -76,3 +76,8 @@ def framed(camera: Camera, low: ArrayLike, high: ArrayLike) -> Camera:
     distance = radius / math.sin(math.radians(camera.view) / 2) * 1.05
     middle = tuple(float(m) for m in (a + b) / 2)
     return camera.model_copy(update={"target": middle, "distance": min(max(distance, 0.01), 100_000.0)})
+
+
+def packed(matrix: Floats) -> bytes:
+    """Return a matrix as OpenGL takes it."""
+    return np.ascontiguousarray(matrix.T, dtype=np.float32).tobytes()

@@ -8,12 +8,16 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ..effect.chapters import Look
 from ..effect.effect import Camera
+from ..effect.kinds import Backdrop, Sort
+from ..simulation.instances import field_of
 from .camera import axes_of
 from .moment import DrawnLayer, Moment
+from .passes.develop import Developing
 from .renderer import Layout, Renderer
 
-Floats = NDArray[np.float32]
+Rows = NDArray[np.void]
 # Pixels at least between a picture and its cell's edge: glow reaches about so far. Cells are whole numbers of
 # such stretches, so that each picture's glow falls on the same grid.
 MARGIN = 64
@@ -33,9 +37,10 @@ def frame_camera(camera: Camera, scale: float, height: int) -> Camera:
     return camera.model_copy(update={"distance": min(max(distance, 0.01), 100_000.0)})
 
 
-def fitting_scale(rows: Floats, width: int, height: int) -> float:
+def fitting_scale(rows: Rows, width: int, height: int) -> float:
     """Return the pixels for a metre at which the largest of some instances just fits into a frame, turned or not."""
-    wide, tall, angle = (rows[:, column].astype(np.float64) for column in (3, 4, 5))
+    wide, tall = rows["size"].astype(np.float64).T
+    angle = field_of(rows, "angle").astype(np.float64)
     across = np.abs(wide * np.cos(angle)) + np.abs(tall * np.sin(angle))
     above = np.abs(wide * np.sin(angle)) + np.abs(tall * np.cos(angle))
     most_across = float(np.max(across, initial=1e-4, where=np.isfinite(across)))
@@ -43,24 +48,27 @@ def fitting_scale(rows: Floats, width: int, height: int) -> float:
     return min(width / most_across, height / most_above)
 
 
-def in_a_row(rows: Floats, camera: Camera, pitch: float) -> Floats:
+def in_a_row(rows: Rows, camera: Camera, pitch: float) -> Rows:
     """Return instances side by side before a camera, so many metres apart, the middle of the row at its target."""
     right, _, _ = axes_of(camera)
     steps = (np.arange(len(rows)) - (len(rows) - 1) / 2)[:, None] * pitch
     placed = rows.copy()
     # In a plane that faces the camera all are seen at one scale.
-    placed[:, :3] = np.array(camera.target) + steps * right
+    placed["place"] = np.array(camera.target) + steps * right
     return placed
 
 
 def draw_filmstrip(
     renderer: Renderer,
     target: Any,
-    rows: Floats,
+    rows: Rows,
     camera: Camera,
     scale: float,
     size: tuple[int, int],
-    look: tuple[str, str],
+    look: Look,
+    backdrop: Backdrop,
+    how: Developing | None = None,
+    margin: int = MARGIN,
 ) -> None:
     """Draw instances side by side, each in the middle of its frame.
 
@@ -69,20 +77,22 @@ def draw_filmstrip(
     renderer : Renderer
     target : moderngl.Framebuffer
         As wide as all frames, as high as one.
-    rows : (n, columns) array
-        Instances, as ``simulation.slots.COLUMNS`` says; their places don't count.
+    rows : (n,) array of INSTANCE
+        Their places don't count.
     camera : Camera
         Gives the direction, the view angle and what is behind.
     scale : float
         Pixels for a metre.
     size : (int, int)
         Of one frame, pixels; even numbers keep the particle on the same place of its pixels as in its cell.
-    look : (str, str)
-        The layer's blend, and the backdrop.
+    look, backdrop
+        The layer's look, and what is behind.
+    margin : int
+        0 draws frames right beside each other, in half the time and less; neighbours then shine into each other.
     """
-    cell_width, cell_height = (-(-side // MARGIN) * MARGIN + 2 * MARGIN for side in size)
+    cell_width, cell_height = (-(-side // margin) * margin + 2 * margin if margin else side for side in size)
     layout = Layout(*size, cell_width, cell_height, len(rows))
     seen = frame_camera(camera, scale, cell_height)
     placed = in_a_row(rows, seen, cell_width / scale)
-    moment = Moment(0.0, (DrawnLayer("", placed, look[0], "none", 0),))
-    renderer.draw_frames(target, moment, seen, look[1], layout)
+    moment = Moment(0.0, (DrawnLayer("", placed, look.model_copy(update={"sort": Sort.NONE})),))
+    renderer.draw_frames(target, moment, seen, backdrop, layout, how)

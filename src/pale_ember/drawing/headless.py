@@ -9,15 +9,18 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
+from ..effect.chapters import Look
 from ..effect.effect import Camera
 from ..effect.errors import EffectError
-from .filmstrip import Floats, draw_filmstrip
+from ..effect.kinds import Backdrop
+from .filmstrip import MARGIN, Rows, draw_filmstrip
 from .moment import Moment
-from .quick import Quick
-from .renderer import Programs, Renderer
+from .passes.develop import Developing
+from .programs import Programs
+from .renderer import Renderer
+from .targets import release
 
 LARGEST = 8192
-Look = tuple[str, str]
 
 
 class Studio:
@@ -35,17 +38,15 @@ class Studio:
         except Exception as wrong:
             hint = " Install Debian's libegl1 and libgl1-mesa-dri."
             raise EffectError("", f"pictures can't be drawn here: no OpenGL 3.3 through EGL ({wrong}).{hint}") from None
-        self.blue_first = blue_first
+        self._how = Developing(blue_first=blue_first, from_top=True)
         self._renderers: dict[str, Renderer] = {}
         self._targets: dict[str, Any] = {}
-        # Mesa's renderers that need no graphics card.
+        self._pixels: dict[str, NDArray[np.uint8]] = {}
         with self.ctx:
             self._programs = Programs(self.ctx)
             renderer = self.ctx.info["GL_RENDERER"]
+        # Mesa's renderers that need no graphics card.
         self.is_software = any(name in renderer for name in ("llvmpipe", "softpipe", "swrast"))
-        # Quick pictures are for windows, whose order of colours they have.
-        self._quickens = self.is_software and blue_first
-        self._quick: dict[str, Quick] = {}
 
     def __enter__(self) -> Studio:
         return self
@@ -55,40 +56,46 @@ class Studio:
 
     def release(self) -> None:
         """Give back all that it holds on the GPU."""
-        for quick in self._quick.values():
-            quick.release()
         with self.ctx:
-            for thing in (*self._renderers.values(), *self._targets.values()):
-                thing.release()
+            for renderer in self._renderers.values():
+                renderer.release()
+            release(*self._targets.values())
             self._renderers, self._targets = {}, {}
             self._programs.release()
         self.ctx.release()
 
     def _renderer(self, use: str) -> Renderer:
-        """Return the renderer of a use: each keeps targets of its own size."""
+        """Return the renderer of a use: each keeps targets of its own size. The context must be current."""
         if use not in self._renderers:
-            with self.ctx:
-                self._renderers[use] = Renderer(self.ctx, self._programs)
-                self._renderers[use].blue_first = self.blue_first
+            self._renderers[use] = Renderer(self.ctx, self._programs)
         return self._renderers[use]
 
     def _target(self, use: str, size: tuple[int, int]) -> Any:
         target = self._targets.get(use)
         if target is None or target.size != size:
-            if target is not None:
-                target.release()
+            release(target)
             target = self._targets[use] = self.ctx.simple_framebuffer(size, components=4)
+            self._pixels[use] = np.empty((size[1], size[0], 4), np.uint8)
         return target
 
+    def _read(self, use: str) -> NDArray[np.uint8]:
+        pixels = self._pixels[use]
+        self._targets[use].read_into(pixels, components=4, alignment=1)
+        return pixels
+
     def pixels(
-        self, moment: Moment, size: tuple[int, int], camera: Camera, backdrop: str, grid: bool = True, use: str = ""
-    ) -> NDArray[np.uint8]:
-        """Return a moment as pixels from the lower left, shape (height, width, 4).
+        self, moment: Moment, size: tuple[int, int], camera: Camera, backdrop: Backdrop | None, grid: bool = True,
+        use: str = "",
+    ) -> NDArray[np.uint8]:  # fmt: skip
+        """Return a moment as pixels from the upper left, shape (height, width, 4).
 
         Parameters
         ----------
+        backdrop : Backdrop or None
+            None draws the effect on nothing: premultiplied, and clear where nothing is.
         use : str
-            Names what it is for; pictures of one use should have one size.
+            Names what it is for; pictures of one use should have one size, and the next one takes the place of the
+            last, in the same memory.
 
         Raises
         ------
@@ -97,57 +104,43 @@ class Studio:
         """
         if not all(1 <= side <= LARGEST for side in size):
             raise EffectError("size", f"{size[0]}x{size[1]} can't be drawn; each side may have 1 to {LARGEST} pixels.")
-        renderer = self._renderer(use)
         with self.ctx:
             target = self._target(use, size)
-            renderer.draw(target, size, moment, camera, backdrop, grid)
-            return _read(target, size)
-
-    def quick_pixels(
-        self, moment: Moment, size: tuple[int, int], camera: Camera, backdrop: str, grid: bool = True,
-        use: str = "quick",
-    ) -> NDArray[np.uint8]:  # fmt: skip
-        """Return about what :meth:`pixels` does, as soon as can be: where OpenGL is software, mostly without it."""
-        if self._quickens:
-            found = self._quick_one(use).pixels(moment, size, camera, backdrop, grid)
-            if found is not None:
-                return found
-        return self.pixels(moment, size, camera, backdrop, grid, use)
-
-    def _quick_one(self, use: str) -> Quick:
-        if use not in self._quick:
-            self._quick[use] = Quick(self._renderer(use))
-        return self._quick[use]
+            self._renderer(use).draw(target, size, moment, camera, backdrop, grid, self._how)
+            return self._read(use)
 
     def film_pixels(
-        self, rows: Floats, camera: Camera, scale: float, size: tuple[int, int], look: Look, hasty: bool = False
-    ) -> NDArray[np.uint8]:
-        """Return instances side by side as pixels from the lower left; see :func:`~.filmstrip.draw_filmstrip`.
-
-        Where OpenGL is software, hasty ones are drawn without it, and take their neighbours' glow.
-        """
+        self, rows: Rows, camera: Camera, scale: float, size: tuple[int, int], look: Look, backdrop: Backdrop,
+        margin: int = MARGIN, use: str = "film",
+    ) -> NDArray[np.uint8]:  # fmt: skip
+        """Return instances side by side as pixels from the upper left; see :func:`~.filmstrip.draw_filmstrip`."""
         whole = (size[0] * len(rows), size[1])
-        if hasty and self._quickens:
-            return self._quick_one("quick film").film_pixels(rows, camera, scale, size, look)
-        renderer = self._renderer("film")
         with self.ctx:
-            target = self._target("film", whole)
-            draw_filmstrip(renderer, target, rows, camera, scale, size, look)
-            return _read(target, whole)
+            target = self._target(use, whole)
+            draw_filmstrip(self._renderer(use), target, rows, camera, scale, size, look, backdrop, self._how, margin)
+            return self._read(use)
 
     def picture(
-        self, moment: Moment, size: tuple[int, int], camera: Camera, backdrop: str, grid: bool = True
+        self, moment: Moment, size: tuple[int, int], camera: Camera, backdrop: Backdrop | None, grid: bool = True
     ) -> Image.Image:
-        """Return a moment as an RGB image; see :meth:`pixels`."""
-        return Image.fromarray(np.ascontiguousarray(self.pixels(moment, size, camera, backdrop, grid)[::-1, :, :3]))
+        """Return a moment as an RGB image, or on nothing as an RGBA one; see :meth:`pixels`."""
+        pixels = self.pixels(moment, size, camera, backdrop, grid)
+        if backdrop is not None:
+            return Image.fromarray(np.ascontiguousarray(pixels[:, :, :3]))
+        return Image.fromarray(straight(pixels))
 
     def filmstrip(
-        self, rows: Floats, camera: Camera, scale: float, size: tuple[int, int], look: Look
-    ) -> Image.Image:  # fmt: skip
+        self, rows: Rows, camera: Camera, scale: float, size: tuple[int, int], look: Look, backdrop: Backdrop
+    ) -> Image.Image:
         """Return instances side by side as an RGB image."""
-        return Image.fromarray(np.ascontiguousarray(self.film_pixels(rows, camera, scale, size, look)[::-1, :, :3]))
+        return Image.fromarray(
+            np.ascontiguousarray(self.film_pixels(rows, camera, scale, size, look, backdrop)[:, :, :3])
+        )
 
 
-def _read(target: Any, size: tuple[int, int]) -> NDArray[np.uint8]:
-    data = np.frombuffer(target.read(components=4, alignment=1), np.uint8)
-    return data.reshape(size[1], size[0], 4)
+def straight(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """Return premultiplied pixels as straight ones; light that covers nothing becomes as opaque as it is bright."""
+    light = pixels.astype(np.float32)
+    cover = light.max(axis=2, keepdims=True)
+    color = np.divide(light[:, :, :3] * 255.0, cover, out=np.zeros_like(light[:, :, :3]), where=cover > 0)
+    return np.rint(np.concatenate([np.minimum(color, 255.0), cover], axis=2)).astype(np.uint8)

@@ -9,12 +9,16 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
+from ..effect.chapters import Look
 from ..effect.effect import Effect, Layer
 from ..effect.errors import EffectError
+from ..effect.kinds import Sort
 from ..simulation import Simulation
-from ..simulation.slots import STRIDE
+from ..simulation.instances import checked
+from .blends import BLENDS
 
 Floats = NDArray[np.float32]
+Rows = NDArray[np.void]
 
 
 @dataclass(frozen=True)
@@ -26,29 +30,40 @@ class Life:
     age : (n,) 0…1
     lifetime : (n,) s
     serial : (n,) uint32
+    births : (n,) int32, (n,) s, (n,)
+        The step that each is born in, how much of that it lives, and its window's clock then.
     speed : (n,) m/s, or None if nobody asked
     """
 
     age: Floats
     lifetime: Floats
     serial: NDArray[np.uint32]
+    births: tuple[NDArray[np.int32], Floats, Floats]
     speed: Floats | None = None
 
 
 @dataclass(frozen=True)
 class DrawnLayer:
-    """One layer's instances, shape (n, columns), and its look.
+    """One layer's instances and its look.
 
-    ``around`` is the width and depth, m, of a box that goes with the camera; None for none.
+    Attributes
+    ----------
+    instances : (n,) array of ``INSTANCE``'s fields
+    fixed : dict
+        The value of each field that they don't carry because all share it; else a plain one.
+    around : (float, float) or None
+        The width and depth, m, of a box that goes with the camera.
     """
 
     id: str
-    instances: Floats
-    blend: str
-    sort: str
-    order: int
+    instances: Rows
+    look: Look
+    fixed: dict[str, tuple[float, ...]] = field(default_factory=dict)
     around: tuple[float, float] | None = None
     life: Life | None = None
+
+    def __post_init__(self) -> None:
+        checked(self.instances)
 
 
 @dataclass(frozen=True)
@@ -83,9 +98,9 @@ def moment_of(sim: Simulation, shown: Callable[[Layer], bool] = lambda layer: Tr
     layers = []
     for layer in effect.layers:
         if layer.enabled and shown(layer):
-            look, rows = layer.look, sim.instances(layer.id).copy()
+            rows, fixed = sim.instances(layer.id).copy(), sim.fixed(layer.id)
             life = _life(sim, layer.id, layer.id == watched)
-            layers.append(DrawnLayer(layer.id, rows, look.blend, look.sort, look.order, _around(layer), life))
+            layers.append(DrawnLayer(layer.id, rows, layer.look, fixed, _around(layer), life))
     counts = {layer.id: sim.counts(layer.id) for layer in effect.layers}
     levels = {layer.id: sim.levels(layer.id) for layer in effect.layers}
     return Moment(sim.time, tuple(layers), counts, levels, tuple(sim.problems()))
@@ -94,7 +109,8 @@ def moment_of(sim: Simulation, shown: Callable[[Layer], bool] = lambda layer: Tr
 def _life(sim: Simulation, layer_id: str, watched: bool) -> Life:
     particles = sim.particles(layer_id)
     speed = np.sqrt(np.einsum("ij,ij->i", particles.velocity, particles.velocity)) if watched else None
-    return Life(particles.age.copy(), particles.lifetime.copy(), particles.serial.copy(), speed)
+    births = sim.births(layer_id)
+    return Life(particles.age.copy(), particles.lifetime.copy(), particles.serial.copy(), births, speed)
 
 
 def _around(layer: Layer) -> tuple[float, float] | None:
@@ -114,36 +130,38 @@ def gathered(layer: DrawnLayer, target: tuple[float, float, float]) -> DrawnLaye
     if layer.around is None or len(layer.instances) == 0:
         return layer
     rows = layer.instances.copy()
-    for column, middle, wide in ((0, target[0], layer.around[0]), (2, target[2], layer.around[1])):
+    for axis, middle, wide in ((0, target[0], layer.around[0]), (2, target[2], layer.around[1])):
         if wide > 1e-3:
-            rows[:, column] -= wide * np.round((rows[:, column] - middle) / wide)
+            place = rows["place"]
+            place[:, axis] -= wide * np.round((place[:, axis] - middle) / wide)
     return dataclasses.replace(layer, instances=rows)
 
 
-def in_order(layer: DrawnLayer, back: NDArray[np.float64]) -> Floats:
+def in_order(layer: DrawnLayer, back: NDArray[np.float64]) -> Rows:
     """Return a layer's instances in the order in which they are drawn.
 
     Parameters
     ----------
     back : ndarray, shape (3,)
-        The direction out of the picture. Added light needs no order.
+        The direction out of the picture.
     """
-    rows = layer.instances
-    if layer.blend == "add" or layer.sort in ("none", "old") or len(rows) < 2:
+    rows, look = layer.instances, layer.look
+    if BLENDS[look.blend].any_order or look.sort in (Sort.NONE, Sort.OLD) or len(rows) < 2:
         # They come in the order of their births, the oldest first.
         return rows
-    if layer.sort == "young":
+    if look.sort == Sort.YOUNG:
         return np.ascontiguousarray(rows[::-1])
-    depth = rows[:, :3] @ back.astype(np.float32)
+    depth = rows["place"] @ back.astype(np.float32)
     return np.take(rows, np.argsort(depth, kind="stable"), axis=0)
 
 
 def bounds(moment: Moment, only: set[str] | None = None) -> tuple[Floats, Floats] | None:
     """Return the low and high corner of all particles that have some size and light; None if there are none."""
     rows = [layer.instances for layer in moment.layers if only is None or layer.id in only]
-    seen = np.concatenate(rows) if rows else np.zeros((0, STRIDE), np.float32)
-    seen = seen[(seen[:, 4] > 0) & np.isfinite(seen[:, :3]).all(axis=1)]
-    if len(seen) == 0:
+    place = np.concatenate([each["place"] for each in rows] or [np.zeros((0, 3), np.float32)])
+    size = np.concatenate([each["size"] for each in rows] or [np.zeros((0, 2), np.float32)])
+    seen = (size[:, 1] > 0) & np.isfinite(place).all(axis=1)
+    if not seen.any():
         return None
-    half = np.maximum(seen[:, 3:4], seen[:, 4:5]) / 2
-    return (seen[:, :3] - half).min(axis=0), (seen[:, :3] + half).max(axis=0)
+    place, half = place[seen], size[seen].max(axis=1, keepdims=True) / 2
+    return (place - half).min(axis=0), (place + half).max(axis=0)

@@ -36,7 +36,7 @@ def path_line(layer: Layer, points: int = 240) -> NDArray[np.float64]:
     """Return a layer's path as a polyline of the world, shape (n, 3), m."""
     rest = pose_at(layer.model_copy(update={"path": ()}), 0.0)
     clocks = np.unique(np.concatenate([np.linspace(0.0, 1.0, points), [key.at for key in layer.path]]))
-    return rest.centre + rest.scale * evaluate_path(layer.path, clocks)[:, :3] @ rest.turn.T
+    return rest.centre + rest.scale * evaluate_path(layer.path, clocks)[:, :3] @ rest.rotation.T
 
 
 @functools.lru_cache(maxsize=8)
@@ -81,4 +81,4 @@ def birthplace_wire(layer: Layer, clock: float = 0.0) -> Lines:
     lines.append(np.array([(0.0, 0.0, 0.0), (0.0, reach, 0.0)]))
     lines += [np.array([(-reach / 4, 0, 0), (reach / 4, 0, 0)]), np.array([(0, 0, -reach / 4), (0, 0, reach / 4)])]
     pose = pose_at(layer, clock)
-    return [pose.centre + pose.scale * line @ pose.turn.T for line in lines]
+    return [pose.centre + pose.scale * line @ pose.rotation.T for line in lines]

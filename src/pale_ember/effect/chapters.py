@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from . import fields as f
 from .colors import ColorValue
+from .kinds import Blend, Sort
 from .part import Part
 from .values import Spread, Value, Vec3Value
 
@@ -116,7 +117,7 @@ class Flight(Part):
     swirl: Value = f.value(
         0.0,
         "Swirl",
-        "Pushes it round the layer's axis.",
+        "Pushes it round the layer's axis; one that is right on the axis, to a side of its own.",
         along="life clock speed",
         unit="m/s²",
         hard=(-1e5, 1e5),
@@ -135,7 +136,7 @@ class Flight(Part):
     turbulence: Value = f.value(
         0.0,
         "Turbulence",
-        "How strongly moving eddies stir it.",
+        "How strongly moving eddies stir it: the root mean square of their push.",
         along="life clock speed",
         unit="m/s²",
         hard=(-1e5, 1e5),
@@ -147,6 +148,15 @@ class Flight(Part):
     churn: float = f.number(1.0, "Churn", "How fast the eddies change.", unit="/s", hard=(0, 1000), soft=(0, 4))
     octaves: int = f.integer(
         2, "Octaves", "How many sizes of eddies, each half as wide as the one before.", hard=(1, 4), soft=(1, 4)
+    )
+    pace: Value = f.value(
+        1.0,
+        "Pace",
+        "How fast it goes along its way: multiplies how far its velocity carries it, and leaves the velocity as it is.",
+        along="life clock speed",
+        unit="×",
+        hard=(-1000, 1000),
+        soft=(0, 2),
     )
     top_speed: Value = f.value(
         0.0,
@@ -160,7 +170,7 @@ class Flight(Part):
     speed_range: float = f.number(
         5.0,
         "Speed range",
-        "Curves along speed reach their end at this speed.",
+        "Curves along speed reach their end at this speed; it grows with the layer's scale.",
         unit="m/s",
         hard=(0.001, 1e6),
         soft=(0.5, 20),
@@ -210,15 +220,12 @@ class Look(Part):
         hard=(0, 1e5),
         soft=(0, 8),
     )
-    blend: str = f.choice(
-        "alpha", "alpha add", "Blend", "Alpha covers what is behind; add puts its light on top of it."
-    )
-    sort: str = f.choice(
-        "far",
-        "far old young none",
+    blend: Blend = f.choice(Blend.ALPHA, "Blend", "Alpha covers what is behind; add puts its light on top of it.")
+    sort: Sort = f.choice(
+        Sort.FAR,
         "Sort",
         "Which particles are drawn first, inside this layer.",
-        only=("blend", ("alpha",)),
+        only=("blend", (Blend.ALPHA,)),
     )
     order: int = f.integer(
         0,

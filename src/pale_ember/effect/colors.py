@@ -52,20 +52,27 @@ class Stop(NamedTuple):
 Stops = tuple[Stop, ...]
 
 
-def evaluate_stops(stops: Stops, x: ArrayLike) -> NDArray[np.float64]:
+def evaluate_stops(stops: Stops, x: ArrayLike, before: bool = False) -> NDArray[np.float64]:
     """Return linear colours of a gradient at x, mixed in linear light; shape (n, 3).
 
-    Two stops may share an x: a hard edge, with the later stop's colour at the edge itself.
+    Two stops may share an x: a hard edge, with the later stop's colour at the edge itself; or with the earlier
+    one's, if ``before`` asks for the colour that it comes to from below x.
     """
     at = np.atleast_1d(np.asarray(x, dtype=np.float64))
     xs = np.array([s.x for s in stops])
-    colors = np.array([hex_to_linear(s.color) for s in stops])
+    digits = np.array([[int(s.color[i : i + 2], 16) for i in (1, 3, 5)] for s in map(_long, stops)])
+    colors = to_linear(digits / 255.0)
     if len(stops) == 1:
         return np.repeat(colors, len(at), axis=0)
-    i = np.clip(np.searchsorted(xs, at, side="right") - 1, 0, len(xs) - 2)
+    i = np.clip(np.searchsorted(xs, at, side="left" if before else "right") - 1, 0, len(xs) - 2)
     width = xs[i + 1] - xs[i]
     share = np.clip(np.divide(at - xs[i], width, out=np.ones_like(at), where=width > 0), 0.0, 1.0)
     return colors[i] + share[:, None] * (colors[i + 1] - colors[i])
+
+
+def _long(stop: Stop) -> Stop:
+    digits = stop.color[1:]
+    return stop if len(digits) == 6 else Stop(stop.x, "#" + "".join(d * 2 for d in digits))
 
 
 class ColorValue:

@@ -92,7 +92,7 @@ def cubic_slopes(keys: Keys, slopes: Floats, i: int) -> tuple[float, float]:
     return leave, {"free": b.in_slope, "smooth": float(slopes[i + 1])}.get(b.ease, 0.0)
 
 
-def evaluate(keys: Keys, x: ArrayLike) -> Floats:
+def evaluate(keys: Keys, x: ArrayLike, before: bool = False) -> Floats:
     """Return the curve's values at x.
 
     Before the first key the curve has the first key's value, after the last the last key's. At a step
@@ -103,6 +103,8 @@ def evaluate(keys: Keys, x: ArrayLike) -> Floats:
     keys : tuple of Key
         At least one, in order of x.
     x : array_like, shape (n,)
+    before : bool
+        Whether to give the value that the curve comes to from below x, which differs from that at x where it jumps.
 
     Returns
     -------
@@ -110,14 +112,15 @@ def evaluate(keys: Keys, x: ArrayLike) -> Floats:
     """
     at = np.atleast_1d(np.asarray(x, dtype=np.float64))
     pieces = segments(keys)
+    below, behind = (at <= keys[0].x, at > keys[-1].x) if before else (at < keys[0].x, at >= keys[-1].x)
     if len(pieces.x) == 0:
-        return np.where(at < keys[0].x, pieces.first, pieces.last)
-    index = np.clip(np.searchsorted(pieces.x, at, side="right") - 1, 0, len(pieces.x) - 1)
+        return np.where(below, pieces.first, pieces.last)
+    index = np.clip(np.searchsorted(pieces.x, at, side="left" if before else "right") - 1, 0, len(pieces.x) - 1)
     s = at - pieces.x[index]
     c = pieces.c[index]
     found = c[:, 0] + s * (c[:, 1] + s * (c[:, 2] + s * c[:, 3]))
-    found = np.where(at < keys[0].x, pieces.first, found)
-    return np.where(at >= keys[-1].x, pieces.last, found)
+    found = np.where(below, pieces.first, found)
+    return np.where(behind, pieces.last, found)
 
 
 def breaks(keys: Keys) -> list[float]:

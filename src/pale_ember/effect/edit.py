@@ -60,6 +60,8 @@ def _replaced(node: Any, steps: list[Step], at: int, value: Any) -> Any:
     done, step = steps[:at], steps[at]
     old = _child(node, step, done)
     new = value if at == len(steps) - 1 else _replaced(old, steps, at + 1, value)
+    if new is old:
+        return node
     node = _plain(node)
     if isinstance(node, Part):
         assert isinstance(step, str)
@@ -74,9 +76,24 @@ def _with_field(node: Part, name: str, new: Any, done: list[Step]) -> Part:
     fields = {key: getattr(node, key) for key in type(node).model_fields}
     fields[name] = new
     try:
-        return type(node).model_validate(fields)
+        read = getattr(type(node).model_validate(fields), name)
     except ValidationError as wrong:
         raise refusal(wrong, written(done), type(node)) from None
+    old = getattr(node, name)
+    kept = _kept(old, read)
+    # Validation makes new objects of all fields; only the one that was meant is taken from it.
+    return node if kept is old else node.model_copy(update={name: kept})
+
+
+def _kept(old: Any, new: Any) -> Any:
+    """Return the old object where the new one says the same, so that whoever holds it sees that nothing changed."""
+    if type(new) is type(old) and new == old:
+        return old
+    if isinstance(old, Vec3Value) and isinstance(new, Vec3Value):
+        return Vec3Value(*(_kept(a, b) for a, b in zip(old, new, strict=True)))
+    if isinstance(old, tuple) and isinstance(new, tuple):
+        return tuple(_kept(a, b) for a, b in zip(old, new)) + new[len(old) :]
+    return new
 
 
 def _child(node: Any, step: Step, done: list[Step]) -> Any:

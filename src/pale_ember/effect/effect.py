@@ -12,6 +12,7 @@ from pydantic_core import PydanticCustomError
 from . import fields as f
 from .chapters import Flight, Launch, Look
 from .errors import EffectError, shown
+from .kinds import Backdrop
 from .part import Part, few
 from .source import MOST_PATH_KEYS, Birthplace, Emit, PathKey, Place, Triple, Window
 
@@ -64,7 +65,7 @@ class Stage(Part):
     gravity: float = f.number(
         9.81, "Gravity", "How fast things fall, for layers that take it.", unit="m/s²", hard=(-1000, 1000), soft=(0, 20)
     )
-    backdrop: str = f.choice("night", "night dusk overcast day black", "Backdrop", "What stands behind the effect.")
+    backdrop: Backdrop = f.choice(Backdrop.NIGHT, "Backdrop", "What stands behind the effect.")
     camera: Camera = Camera()
 
 
@@ -114,10 +115,17 @@ class Effect(Part):
         4.0, "Duration", "How long the effect runs, or one loop of it.", unit="s", hard=(0.05, 3600), soft=(0.5, 20)
     )
     loop: bool = f.flag(True, "Loop", "Starts over when its duration has passed.")
+    repeat: bool = f.flag(
+        False,
+        "Repeat",
+        "Every loop is the same, dice, gusts and eddies included, so that a baked loop closes; else each throws new "
+        "dice. Loops match to the bit when the duration is a whole number of steps.",
+    )
     warm_up: float = f.number(
         0.0,
         "Warm-up",
-        "Simulated before time 0, so that it starts in full swing.",
+        "Simulated before time 0, so that it starts in full swing. Without loop, only what the rate gives at first "
+        "is there by then.",
         unit="s",
         hard=(0, 600),
         soft=(0, 10),

@@ -7,6 +7,7 @@ every value that enters the model is read by its rule.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from enum import StrEnum
 from typing import Any
 
 from pydantic import Field
@@ -29,7 +30,9 @@ class Rule:
     soft : (float, float)
         The range that a drag covers at ease; typing may pass it.
     along : tuple of str
-        The axes that a curve of this field may run along; the first is the usual one.
+        The axes that a curve of this field may run along, each an ``Along``; the first is the usual one.
+    choices : tuple of StrEnum
+        The members of a choice's enumeration.
     digits : int
         Decimals that the panel shows.
     only : (str, tuple of str) or None
@@ -44,7 +47,7 @@ class Rule:
     soft: tuple[float, float] = (0.0, 1.0)
     along: tuple[str, ...] = ()
     digits: int = 2
-    choices: tuple[str, ...] = ()
+    choices: tuple[StrEnum, ...] = ()
     only: tuple[str, tuple[str, ...]] | None = None
     optional: bool = False
 
@@ -90,9 +93,9 @@ def flag(default: bool, label: str, help: str, **more: Any) -> Any:
     return _field(default, Rule("flag", label, help, **more))
 
 
-def choice(default: str, choices: str, label: str, help: str, **more: Any) -> Any:
-    """Declare one word out of several; ``choices`` has them, parted by spaces."""
-    return _field(default, Rule("choice", label, help, choices=tuple(choices.split()), **more))
+def choice(default: StrEnum, label: str, help: str, **more: Any) -> Any:
+    """Declare one word out of those of the default's own enumeration."""
+    return _field(default, Rule("choice", label, help, choices=tuple(type(default)), **more))
 
 
 def mesh(default: str, label: str, help: str, **more: Any) -> Any:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from enum import StrEnum
 from typing import Any
 
 from .colors import HEX, ColorSpread, ColorValue, Flat, Gradient, GradientBand, Stop, Stops
@@ -73,12 +74,12 @@ def _text(raw: Any, rule: Rule, place: str) -> str:
     return raw
 
 
-def _choice(raw: Any, rule: Rule, place: str) -> str:
+def _choice(raw: Any, rule: Rule, place: str) -> StrEnum:
     if not isinstance(raw, str):
         raise EffectError(place, f"this must be one of {', '.join(rule.choices)}, not {shown(raw)}.")
     if raw not in rule.choices:
         raise EffectError(place, f"“{shown(raw).strip(chr(39))}” is not known here; {nearest(raw, rule.choices)}")
-    return raw
+    return rule.choices[rule.choices.index(raw)]  # type: ignore[arg-type]
 
 
 def _triple(raw: Any, place: str) -> list[Any]:

@@ -5,12 +5,13 @@ from __future__ import annotations
 from pydantic import field_validator
 
 from . import fields as f
+from .kinds import Aim, Fill, Kind, PathEase
 from .part import Part, few
 from .values import Value
 
 Triple = tuple[float, float, float]
 SHIPPED_MESHES = ("ball", "box", "cone", "cylinder", "plane", "torus")
-ROUND = ("ball", "dome", "cone", "cylinder", "ring")
+ROUND = (Kind.BALL, Kind.DOME, Kind.CONE, Kind.CYLINDER, Kind.RING)
 
 
 class Place(Part):
@@ -43,7 +44,7 @@ class PathKey(Part):
     scale: float = f.number(
         1.0, "Scale", "Multiplies every length of the layer.", unit="×", hard=(0.0001, 10_000), soft=(0.1, 4)
     )
-    ease: str = f.choice("smooth", "smooth linear hold", "Ease", "How the way to the next key goes.")
+    ease: PathEase = f.choice(PathEase.SMOOTH, "Ease", "How the way to the next key goes.")
 
 
 class Window(Part):
@@ -62,11 +63,20 @@ class Window(Part):
         unit="s", hard=(0.001, 3600), soft=(0.1, 4),
     )  # fmt: skip
 
+    def span(self, duration: float) -> tuple[float, float]:
+        """Return when the window begins and how long it is, cut at the effect's duration; s."""
+        begin = min(self.begin, duration)
+        rest = max(duration - begin, 0.0)
+        return begin, rest if self.length is None else min(self.length, rest)
+
 
 class Burst(Part):
     """Particles that are born all at one moment."""
 
-    at: float = f.number(0.0, "At", "When it fires, after the window begins.", unit="s", hard=(0, 3600), soft=(0, 4))
+    at: float = f.number(
+        0.0, "At", "When it fires, after the window begins; at the window's end or later it never does.",
+        unit="s", hard=(0, 3600), soft=(0, 4),
+    )  # fmt: skip
     count: Value = f.value(
         20, "Count", "How many are born; drawn anew each time it fires.", along="clock",
         hard=(0, 1_000_000), soft=(0, 100), digits=0,
@@ -86,7 +96,8 @@ class Emit(Part):
     """How many particles are born, and when."""
 
     rate: Value = f.value(
-        20, "Rate", "Particles born each second, evenly spaced in time.", along="clock",
+        20, "Rate", "Particles born each second, evenly spaced in time; a spread is drawn once for each loop.",
+        along="clock",
         unit="/s", hard=(0, 10_000_000), soft=(0, 200), digits=1,
     )  # fmt: skip
     per_metre: Value = f.value(
@@ -108,9 +119,7 @@ class Emit(Part):
 class Birthplace(Part):
     """Where particles are born, and which way they face. The layer's axis is its own +Y."""
 
-    kind: str = f.choice(
-        "point", "point ball dome box cone cylinder ring line mesh", "Kind", "The shape that particles are born in."
-    )
+    kind: Kind = f.choice(Kind.POINT, "Kind", "The shape that particles are born in.")
     radius: float = f.number(
         0.5,
         "Radius",
@@ -127,7 +136,7 @@ class Birthplace(Part):
         unit="m",
         hard=(0, 100_000),
         soft=(0, 1),
-        only=("kind", ("ring",)),
+        only=("kind", (Kind.RING,)),
     )
     height: float = f.number(
         1.0,
@@ -136,11 +145,11 @@ class Birthplace(Part):
         unit="m",
         hard=(0, 100_000),
         soft=(0, 5),
-        only=("kind", ("cone", "cylinder")),
+        only=("kind", (Kind.CONE, Kind.CYLINDER)),
     )
     extents: Triple = f.vec3(
         (1.0, 1.0, 1.0), "Extents", "The full width, height and depth; a line uses the width alone.",
-        unit="m", hard=(0, 100_000), soft=(0, 5), only=("kind", ("box", "line")),
+        unit="m", hard=(0, 100_000), soft=(0, 5), only=("kind", (Kind.BOX, Kind.LINE)),
     )  # fmt: skip
     angle: float = f.number(
         20.0,
@@ -150,7 +159,7 @@ class Birthplace(Part):
         hard=(0, 89),
         soft=(0, 60),
         digits=1,
-        only=("kind", ("cone",)),
+        only=("kind", (Kind.CONE,)),
     )
     arc: float = f.number(
         360.0,
@@ -166,20 +175,19 @@ class Birthplace(Part):
         "ball",
         "Mesh",
         "A shipped mesh, or a file: OBJ, glTF, GLB, STL or PLY. Born evenly over its surface; outward is its normal.",
-        only=("kind", ("mesh",)),
+        only=("kind", (Kind.MESH,)),
     )
     mesh_scale: float = f.number(
         1.0, "Mesh scale", "Multiplies the mesh's own size.", unit="×",
-        hard=(0.00001, 100_000), soft=(0.1, 4), only=("kind", ("mesh",)),
+        hard=(0.00001, 100_000), soft=(0.1, 4), only=("kind", (Kind.MESH,)),
     )  # fmt: skip
-    fill: str = f.choice(
-        "volume",
-        "volume skin rim",
+    fill: Fill = f.choice(
+        Fill.VOLUME,
         "Fill",
         "Born inside the shape, on its surface, or on its edge.",
-        only=("kind", ("box", *ROUND)),
+        only=("kind", (Kind.BOX, *ROUND)),
     )
-    aim: str = f.choice("axis", "axis outward inward random", "Aim", "Which way particles set out.")
+    aim: Aim = f.choice(Aim.AXIS, "Aim", "Which way particles set out.")
     fan: float = f.number(
         0.0,
         "Fan",
@@ -194,9 +202,9 @@ class Birthplace(Part):
         False,
         "Around camera",
         "The box goes with what the camera looks at: whoever is in it sees its weather on all sides.",
-        only=("kind", ("box",)),
+        only=("kind", (Kind.BOX,)),
     )
     glitter: bool = f.flag(
         False, "Glitter", "At every step each particle is put at a new random place of the shape.",
-        only=("kind", ("box", "line", "mesh", *ROUND)),
+        only=("kind", (Kind.BOX, Kind.LINE, Kind.MESH, *ROUND)),
     )  # fmt: skip

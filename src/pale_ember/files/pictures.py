@@ -13,6 +13,7 @@ from ..drawing.filmstrip import fitting_scale
 from ..drawing.headless import Studio
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
+from ..effect.kinds import Backdrop
 from ..effect.storage import write_whole
 from ..simulation import Simulation
 from ..simulation.biography import Single
@@ -23,7 +24,7 @@ def render_file(
     time: float,
     size: tuple[int, int],
     path: str | os.PathLike[str],
-    backdrop: str | None = None,
+    backdrop: Backdrop | None = None,
     grid: bool = True,
 ) -> None:
     """Draw an effect at a time, from its own camera, into a PNG; whole or not at all.
@@ -75,10 +76,10 @@ def filmstrip_file(
     birth = alone.birth(particle)
     if birth is None:
         raise EffectError(chosen.name, "nothing is born in this layer; raise its rate or add a burst.")
-    rows = alone.instances(alone.life(*birth), np.linspace(0.0, 1.0, frames))
-    look = (chosen.look.blend, effect.stage.backdrop)
+    rows = alone.instances(alone.life(birth), np.linspace(0.0, 1.0, frames))
+    stage, scale = effect.stage, scale or fitting_scale(rows, *size)
     with Studio() as studio:
-        _write(studio.filmstrip(rows, effect.stage.camera, scale or fitting_scale(rows, *size), size, look), path)
+        _write(studio.filmstrip(rows, stage.camera, scale, size, chosen.look, stage.backdrop), path)
 
 
 def _write(image: Image.Image, path: str | os.PathLike[str]) -> None:

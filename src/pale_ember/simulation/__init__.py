@@ -1,9 +1,5 @@
 """What an effect does over time."""
 
-from . import kernel_cache
-
-kernel_cache.settle()
-
-from .simulation import Particles, Simulation  # noqa: E402
+from .simulation import Particles, Simulation
 
 __all__ = ["Particles", "Simulation"]

@@ -3,24 +3,39 @@
 from __future__ import annotations
 
 import dataclasses
-import math
+from typing import NamedTuple
 
 import numpy as np
-from numba import njit
 from numpy.typing import ArrayLike, NDArray
 
 from ..effect.effect import Effect, Layer
-from . import look, motion
 from . import slots as s
+from . import state as r
 from .births import Schedule
+from .course import COUNTERS, CUT_HIGH, CUT_LOW, CUT_X, Births, Tables
+from .instances import INSTANCE, columns_of
+from .kernels import kernel
 from .layer_run import LayerRun
-from .sampling import at_clock, options
-from .stepping import COUNTERS, NEXT, give_births, live, settle
-from .tables import Tables
+from .look import appearance, look_scratch
+from .sampling import at_clock
+from .scratch import motion_scratch
+from .signatures import BIRTHS, COURSE, F2, INT, U1
+from .state import ROWS
+from .stepping import call_give_births, call_live, call_settle, give_births, live, settle
 
 Floats = NDArray[np.float32]
 # A flight of more steps than this is followed no further; what comes after looks as at its end.
 MOST_STEPS = 20_000
+_COLUMNS = columns_of(INSTANCE)
+
+
+class Birth(NamedTuple):
+    """One birth: the particle's number, the step that it is born in, how much of that it lives, s, and its clock."""
+
+    serial: int
+    step: int
+    left: float
+    clock: float
 
 
 @dataclasses.dataclass(frozen=True)
@@ -29,24 +44,26 @@ class Biography:
 
     Attributes
     ----------
-    serial : int
+    birth : Birth
     born : float
         The moment of its birth, s.
     lifetime : float
         s.
     states : (rows, n) float32
-        Its state at the end of each step that it lives, as ``slots`` numbers the rows.
+        Its state at the end of each step that it lives, as :mod:`.state` numbers the rows.
+    ages : (n,) float32
+        Its age 0…1 at the end of each step.
     """
 
-    serial: int
+    birth: Birth
     born: float
     lifetime: float
     states: Floats
+    ages: Floats
 
     @property
-    def ages(self) -> Floats:
-        """Return its age 0…1 at the end of each step, (n,)."""
-        return self.states[s.AGE]
+    def serial(self) -> int:
+        return self.birth.serial
 
 
 class Single:
@@ -69,51 +86,48 @@ class Single:
         alone = layer.model_copy(update={"emit": layer.emit.model_copy(update={"cap": 1})})
         self._run = LayerRun(effect, alone)
         self._schedule = Schedule(effect, layer)
-        self._motion, self._look = motion.scratch(), look.scratch()
+        self._motion, self._look = motion_scratch(), look_scratch()
 
-    def birth(self, index: int) -> tuple[int, float] | None:
-        """Return serial and moment, s, of the birth that is so many behind the first since time 0; None without births.
+    def birth(self, index: int) -> Birth | None:
+        """Return the birth that is so many behind the first since time 0; None without births.
 
         They are counted as if no birth was refused. An index past the first loop's births starts again at its first.
         """
-        begin, until = self._run.first_step / self.effect.step_rate, 1.0 / 64
-        moments = np.empty(0)
-        # No more are listed than it takes to come to the one that is asked for.
-        while until < self.effect.duration and len(moments) <= index:
-            moments = self._schedule.moments(0.0, until)
-            until *= 4.0
-        if len(moments) <= index:
-            moments = self._schedule.moments(0.0, self.effect.duration)
-        if len(moments) == 0:
-            return None
-        at = index % len(moments)
-        return self._schedule.count(begin, 0.0) + at, float(moments[at])
+        found = self._schedule.nth(index)
+        return None if found is None else Birth(*found)
 
-    def dress(self, layer: Layer) -> None:
+    def set_appearance(self, layer: Layer) -> None:
         """Take the same layer with another look."""
-        self._run.dress(self.effect, layer)
+        self._run.set_appearance(self.effect, layer)
 
-    def life(self, serial: int, born: float) -> Biography:
-        """Return the flight of the particle of a serial that is born at a moment, s."""
+    def life(self, birth: Birth) -> Biography:
+        """Return the flight of the particle of a birth."""
         run, rate = self._run, self.effect.step_rate
-        first = math.floor(born * rate + 1e-9)
-        counters = np.zeros(COUNTERS, np.int64)
-        counters[NEXT] = serial
-        states = np.empty((s.ROWS, 512), np.float32)
-        births = np.array([born])
+        births = Births(
+            np.array([birth.left], np.float32), np.array([birth.clock]), np.array([birth.serial], np.uint32),
+            np.array([0, 1]), np.array([0]),
+        )  # fmt: skip
+        states = np.empty((ROWS, 512), np.float32)
         known, alive = 0, 0
         while known < MOST_STEPS:
-            known, alive = _follow(
-                run._course, run.state, run.serial, counters, first, births, known, alive, states, self._motion
-            )
+            known, alive = divmod(
+                follow(
+                    run._course, run.state, run.serial, birth.step, births, known, alive, states, self._motion,
+                    settle.address, live.address, give_births.address,
+                ),
+                2,
+            )  # fmt: skip
             if not alive:
                 break
             states = np.concatenate([states, np.empty_like(states)], axis=1)
         kept = states[:, : max(known, 1)].copy()
-        lifetime = 1.0 / max(float(kept[s.PACE, 0]), 1e-9)
-        return Biography(serial, born, lifetime, kept)
+        lifetime = 1.0 / max(float(kept[r.AGING, 0]), 1e-9)
+        steps = birth.step + 1 + np.arange(kept.shape[1])
+        whole = (steps - birth.step - 1).astype(np.float32)
+        ages = (whole * np.float32(1.0 / rate) + kept[r.SINCE]) * kept[r.AGING]
+        return Biography(birth, (birth.step + 1) / rate - birth.left, lifetime, kept, ages)
 
-    def instances(self, life: Biography, ages: ArrayLike, share: float | None = None) -> Floats:
+    def instances(self, life: Biography, ages: ArrayLike, share: float | None = None) -> NDArray[np.void]:
         """Return how a particle looks at some ages.
 
         Parameters
@@ -127,8 +141,8 @@ class Single:
 
         Returns
         -------
-        ndarray, shape (n, columns)
-            As ``slots.COLUMNS`` says; places are those of the flight.
+        (n,) array of INSTANCE
+            Places are those of the flight.
         """
         wanted = np.asarray(ages, dtype=np.float64)
         state = self._between(life, wanted)
@@ -136,66 +150,81 @@ class Single:
         if share is not None:
             course = course._replace(tables=pinned(course.tables, share))
         serial = np.full(len(wanted), life.serial, np.uint32)
-        out = np.empty((len(wanted), s.STRIDE), np.float32)
+        out = np.empty((len(wanted), INSTANCE.itemsize // 4), np.float32)
         form, ends = np.zeros(s.COUNT, np.int32), np.zeros((s.COUNT, 2), np.float32)
         # Ages of one particle are different moments: what follows the clock is looked up for each.
         for i, age in enumerate(wanted):
-            time = life.born + float(age) * life.lifetime
-            at_clock(course.tables, self._schedule.clock(time), form, ends)
+            step = (life.born + float(age) * life.lifetime) * self.effect.step_rate
+            clock = self._schedule.clock(step)
+            at_clock(course.tables, clock, form, ends)
             form[s.SIZE : s.TINT_B + 1] = course.tables.form[s.SIZE : s.TINT_B + 1]
-            look.appear(course, state, serial, i, i + 1, out, form, ends, time, self._look)
-        return out
+            appearance(course, state, serial, i, i + 1, out, _COLUMNS, form, ends, 0, clock, self._look)
+        return out.view(INSTANCE)[:, 0]
 
     def _between(self, life: Biography, ages: NDArray[np.float64]) -> Floats:
-        """Return states at some ages, between those of the steps."""
+        """Return states at some ages, between those of the steps; each as if it was born that long before step 0."""
         known = life.ages.astype(np.float64)
-        found = np.empty((s.ROWS, len(ages)), np.float32)
-        for row in range(s.ROWS):
+        found = np.empty((ROWS, len(ages)), np.float32)
+        for row in range(ROWS):
             found[row] = np.interp(ages, known, life.states[row])
         if len(known) > 1:
             # Before the first step's end it has turned as fast as after it.
-            pace = (life.states[s.TURN, 1] - life.states[s.TURN, 0]) / max(known[1] - known[0], 1e-9)
+            turning = (life.states[r.ANGLE, 1] - life.states[r.ANGLE, 0]) / max(known[1] - known[0], 1e-9)
             early = ages < known[0]
-            found[s.TURN, early] = life.states[s.TURN, 0] + (ages[early] - known[0]) * pace
-        found[s.AGE] = ages
-        found[s.PACE] = 1.0 / life.lifetime
+            found[r.ANGLE, early] = life.states[r.ANGLE, 0] + (ages[early] - known[0]) * turning
+        found[r.AGING] = 1.0 / life.lifetime
+        found[r.SINCE] = ages * life.lifetime
+        found[r.BORN].view(np.int32)[:] = 0
+        found[r.CLOCK] = life.birth.clock
         return found
 
 
-@njit(**options)
-def _follow(course, state, serial, counters, first_step, births, known, alive, states, scr):
-    """Carry one particle on until it is dead or the memory for its states is full; return steps known, and whether it lives."""
+@kernel(INT, COURSE, F2, U1, INT, BIRTHS, INT, INT, F2, F2, INT, INT, INT, entry=True)
+def follow(course, state, serial, first_step, births, known, alive, states, scr, settling, living, bearing):
+    """Carry one particle on until it is dead or the memory for its states is full.
+
+    Returns
+    -------
+    int
+        Twice the number of steps known, and one more if it lives.
+    """
+    counters = np.zeros(COUNTERS, np.int64)
     while known < states.shape[1]:
         step = first_step + known
-        settle(course, step)
+        call_settle(settling, course, step)
         if known == 0:
-            alive, _ = give_births(course, state, serial, 0, counters, step, births, 0, True, scr)
+            alive = call_give_births(bearing, course, state, serial, 0, counters, step, births, 0, scr)
         else:
-            alive = live(course, state, serial, 0, alive, 0, step, scr)
+            alive = call_live(living, course, state, serial, 0, alive, 0, step, scr)
         if alive == 0:
             if known == 0:
                 # It did not live to the end of its first step.
-                for row in range(s.ROWS):
+                for row in range(ROWS):
                     states[row, 0] = state[row, 0]
-                return 1, 0
-            return known, 0
-        for row in range(s.ROWS):
+                return 2
+            return 2 * known
+        for row in range(ROWS):
             states[row, known] = state[row, 0]
         known += 1
-    return known, alive
+    return 2 * known + alive
 
 
 def pinned(tables: Tables, share: float) -> Tables:
     """Return tables in which all that is drawn lies at one place 0…1 between its low and its high."""
     form, ends = tables.form.copy(), tables.ends.copy()
-    data, place = tables.data.copy(), np.float32(share)
+    data, cut, place = tables.data.copy(), tables.cut.copy(), np.float32(share)
     for slot in range(s.COUNT):
         if form[slot] == s.SPREAD:
             form[slot] = s.LEVEL
             ends[slot, 0] += (ends[slot, 1] - ends[slot, 0]) * place
         elif form[slot] in (s.LIFE_BAND, s.CLOCK_BAND, s.SPEED_BAND):
             form[slot] -= 1
-            first, cells = tables.offset[slot], tables.cells[slot]
+            cells, first, cuts = tables.place[slot]
             band = tables.data[first : first + 4 * cells].reshape(-1, 4)
             data[first : first + 2 * cells] = (band[:, :2] + (band[:, 2:] - band[:, :2]) * place).reshape(-1)
-    return tables._replace(form=form, ends=ends, data=data)
+            for k in tables.cut_of[cuts : cuts + cells] if cuts >= 0 else ():
+                while k >= 0 and tables.cut[k, CUT_X] <= 1.0:
+                    low, high = tables.cut[k, CUT_LOW:CUT_HIGH], tables.cut[k, CUT_HIGH:]
+                    cut[k, CUT_LOW:CUT_HIGH] = low + (high - low) * place
+                    k += 1
+    return tables._replace(form=form, ends=ends, data=data, cut=cut)

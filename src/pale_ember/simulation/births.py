@@ -3,144 +3,279 @@
 from __future__ import annotations
 
 import math
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..effect.effect import Effect, Layer
-from ..effect.source import Burst
 from ..effect.values import Fixed
-from .dice import draw, layer_key, property_key
+from .course import Births
+from .dice import layer_key, property_key
 from .flows import Flow, metre_flow, rate_flow
 from .path import track_of
+from .sources import BurstSource, source_key, starts_of
 
 Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
+# A burst this near to the start of a step, in steps, is at it.
+_AT_STEP = 1e-6
+
+
+class _Group(NamedTuple):
+    """Births listed from one source: their steps, the seconds left of those, clocks, numbers."""
+
+    step: Ints
+    left: Floats
+    clock: Floats
+    number: NDArray[np.uint32]
 
 
 class Schedule:
     """The births of one layer.
 
+    Births of a flow at the very start of a step belong to it; a burst at the very start of a step belongs to the one
+    before, so that at its moment it is there.
+
     Attributes
     ----------
     begin, length : float
         The window inside each loop, s; ``length`` is cut at the effect's duration.
+    whole : int
+        How many steps a loop has if it is a whole number of them, else 0.
     """
 
     def __init__(self, effect: Effect, layer: Layer) -> None:
-        self.duration = effect.duration
-        self.loop = effect.loop
-        self.warm_up = effect.warm_up
-        self.begin = min(layer.window.begin, effect.duration)
-        rest = max(effect.duration - self.begin, 0.0)
-        self.length = rest if layer.window.length is None else min(layer.window.length, rest)
-        self.bursts: tuple[Burst, ...] = layer.emit.bursts
-        self.dice = layer_key(effect.seed, layer.id)
-        flows = [rate_flow(layer.emit.rate, self.length, property_key(self.dice, "emit.rate"))]
-        if layer.path and layer.emit.per_metre != Fixed(0.0):
-            key = property_key(self.dice, "emit.per_metre")
-            flows.append(metre_flow(layer.emit.per_metre, track_of(layer), self.length, key))
-        self.flows: tuple[Flow, ...] = tuple(flows)
+        self.duration, self.loop, self.warm_up = effect.duration, effect.loop, effect.warm_up
+        self.rate, self.repeats = effect.step_rate, effect.repeat and effect.loop
+        self.begin, self.length = layer.window.span(effect.duration)
+        steps = effect.duration * effect.step_rate
+        self.whole = round(steps) if effect.loop and abs(steps - round(steps)) < 1e-9 else 0
+        dice = layer_key(effect.seed, layer.id)
+        emit = layer.emit
+        self.flows: list[tuple[np.uint32, Flow]] = []
+        flow = rate_flow(emit.rate, self.length, property_key(dice, "emit.rate"), self.repeats)
+        self._rate = flow
+        if not flow.never:
+            self.flows.append((source_key("rate"), flow))
+        self._metres: Flow | None = None
+        if layer.path and emit.per_metre != Fixed(0.0):
+            key = property_key(dice, "emit.per_metre")
+            self._metres = metre_flow(emit.per_metre, track_of(layer), self.length, key, self.repeats)
+            if not self._metres.never:
+                self.flows.append((source_key("metres"), self._metres))
+        self.bursts = [BurstSource(burst, i, self.length, dice, self.repeats) for i, burst in enumerate(emit.bursts)]
+        if self.length <= 0.0:
+            self.flows, self.bursts = [], []
+        # What a one-shot's rate is as it begins; so it has been before time 0.
+        self._held = float(flow.rate_at(np.zeros(1), 0)[0]) if not self.loop and self.begin <= 0.0 else 0.0
 
-    def clock(self, time: float) -> float:
-        """Return the window's clock, 0…1, at a time."""
+    # Time
+
+    def loop_of(self, step: float) -> int:
+        """Return the number of the loop that the start of a step is in; 0 throughout if the effect doesn't loop."""
+        if not self.loop:
+            return 0
+        if self.whole:
+            return math.floor(step / self.whole)
+        return math.floor(step / self.rate / self.duration + 1e-12)
+
+    def local(self, step: Floats | float, loop: int) -> Floats:
+        """Return the time of the starts of steps, s since a loop's window began."""
+        at = np.asarray(step, dtype=np.float64)
+        inside = (at - loop * self.whole) / self.rate if self.whole else at / self.rate - loop * self.duration
+        return inside - self.begin  # type: ignore[no-any-return]
+
+    def clock(self, step: float) -> float:
+        """Return the window's clock, 0…1, at the start of a step."""
         if self.length <= 0.0:
             return 0.0
-        local = time - self.loop_of(time) * self.duration
-        return min(max((local - self.begin) / self.length, 0.0), 1.0)
-
-    def loop_of(self, time: float) -> int:
-        """Return the number of the loop that a time is in; 0 throughout if the effect doesn't loop."""
-        return math.floor(time / self.duration + 1e-12) if self.loop else 0
-
-    def moments(self, start: float, stop: float) -> Floats:
-        """Return the births in [start, stop), s, in order."""
-        found: list[Floats] = []
-        if self.length > 0.0 and stop > start:
-            first = self.loop_of(start - 1e-6) if self.loop else 0
-            for loop in range(first, self.loop_of(stop) + 1):
-                base = loop * self.duration + self.begin
-                for flow in self.flows:
-                    found.append(base + flow.births(loop, start - base, stop - base))
-                found += self._held_births(start, stop)
-                found += self._burst_births(loop, start, stop)
-        if not found:
-            return np.empty(0)
-        times = np.concatenate(found)
-        times = times[(times >= start) & (times < stop)]
-        times.sort(kind="stable")
-        return times
-
-    def count(self, start: float, stop: float) -> int:
-        """Return how many are born in [start, stop); whole loops are counted without listing moments."""
-        first, last = self.loop_of(start) + 1, self.loop_of(stop) - 1
-        if not self.loop or last <= first:
-            return len(self.moments(start, stop))
-        whole = sum(math.ceil(flow.before(last)) - math.ceil(flow.before(first)) for flow in self.flows)
-        turns = [self._turns(burst) for burst in self.bursts]
-        whole += sum(
-            self.fired(i, turn, loop)
-            for loop in range(first, last)
-            for i, most in enumerate(turns)
-            for turn in range(most)
-        )
-        ends = len(self.moments(start, first * self.duration)) + len(self.moments(last * self.duration, stop))
-        return whole + ends
-
-    def most_within(self, span: float) -> float:
-        """Return a number that births in any span of time don't exceed."""
-        if self.length <= 0.0:
-            return 0.0
-        rate = sum(flow.most() for flow in self.flows)
-        loops = math.ceil(span / self.duration) + 1 if self.loop else 1
-        bursts = 0.0
-        for burst in self.bursts:
-            # Free keys may swing beyond the keys' own values.
-            most = np.max(np.concatenate(burst.count.bounds_at(np.linspace(0, 1, 257)))) * 1.05 + 1
-            bursts += float(most) * min(self._turns(burst), math.ceil(span / burst.every) + 1)
-        return rate * span + loops * bursts + 2 * len(self.flows)
-
-    def _turns(self, burst: Burst) -> int:
-        """Return how often a burst fires before its window closes."""
-        return min(burst.repeat, max(0, math.ceil((self.length - burst.at) / burst.every - 1e-12)))
+        local = float(self.local(step, self.loop_of(step)))
+        return min(max(local / self.length, 0.0), 1.0)
 
     def rate_at(self, clock: Floats, loop: int = 0) -> Floats:
         """Return births per second, by time and by metre, at clocks 0…1 of a loop."""
-        return np.sum([flow.rate_at(np.asarray(clock), loop) for flow in self.flows], axis=0)  # type: ignore[no-any-return]
+        flows = [self._rate] + ([self._metres] if self._metres is not None else [])
+        return np.sum([flow.rate_at(np.asarray(clock), loop) for flow in flows], axis=0)  # type: ignore[no-any-return]
 
-    def _held_births(self, start: float, stop: float) -> list[Floats]:
-        """Return the births of a one-shot's warm-up: if its window opens at 0, it is already at its first rate."""
-        if self.loop or self.begin > 0.0 or self.warm_up <= 0.0 or start >= 0.0:
-            return []
-        rate = float(self.flows[0].cells(0)[0][0])
-        if rate <= 0.0:
-            return []
-        first = math.ceil((start - 1.0) * rate)
-        return [np.arange(first, math.ceil(min(stop, 0.0) * rate), dtype=np.float64) / rate]
+    # How many
 
-    def _burst_births(self, loop: int, start: float, stop: float) -> list[Floats]:
-        found = []
-        for index, burst in enumerate(self.bursts):
-            local = self.begin + burst.at
-            first = max(0, math.floor((start - loop * self.duration - local) / burst.every) - 1)
-            last = min(self._turns(burst), math.ceil((stop - loop * self.duration - local) / burst.every) + 1)
-            for turn in range(first, last):
-                inside = local + turn * burst.every
-                time = loop * self.duration + inside
-                if not start <= time < stop:
-                    continue
-                number = self.fired(index, turn, loop)
-                if number:
-                    found.append(np.full(number, time))
-        return found
+    def most_within(self, span: float) -> float:
+        """Return a number that births in any span of time, s, don't exceed."""
+        loops = math.ceil(span / self.duration) + 1 if self.loop else 1
+        flows = sum(flow.most_within(span, loops) for _, flow in self.flows)
+        bursts = 0.0
+        for burst in self.bursts:
+            fires = min(burst.turns, math.ceil(span / burst.burst.every) + 1)
+            bursts += burst.most(fires * loops)
+        return flows + bursts + (self._held * span + 2.0 if self._held else 0.0)
 
-    def fired(self, index: int, turn: int, loop: int) -> int:
-        """Return how many are born when a burst fires for the given time in a loop; 0 if chance is against it."""
-        burst = self.bursts[index]
-        serial = np.uint32((loop * 10_007 + turn) & 0xFFFFFFFF)
-        key = property_key(self.dice, f"emit.bursts/{index}")
-        if burst.chance < 1.0 and float(draw(property_key(key, "chance"), serial)[0]) >= burst.chance:
+    def born_until(self, step: int) -> int:
+        """Return how many are born from time 0 until the start of a step, if no cap refuses any."""
+        if step < 0:
             return 0
-        clock = (burst.at + turn * burst.every) / self.length
-        low, high = burst.count.bounds_at([clock])
-        u = float(draw(property_key(key, "count"), serial)[0])
-        return max(0, round(float(low[0]) + (float(high[0]) - float(low[0])) * u))
+        loop = self.loop_of(step)
+        local = self.local(step, loop)
+        born = 0
+        for _, flow in self.flows:
+            inside = int(flow.counts(loop, np.atleast_1d(local))[0])
+            # Where loops repeat, each counts from its own first.
+            born += inside + loop * flow.total(0) if self.repeats else inside - flow.first(0)
+        for burst in self.bursts:
+            turns = np.arange(*burst.turns_between(-1.0, float(local)))
+            there = self._burst_steps(burst, loop, turns) <= step
+            born += burst.before(loop) + int(np.sum(burst.fired(loop, turns)[there]))
+            if self.loop:
+                # The next loop's first may stand at this very step, which by rounding is still in this loop.
+                ahead = self._burst_steps(burst, loop + 1, np.arange(min(burst.turns, 1))) <= step
+                born += int(np.sum(burst.fired(loop + 1, np.arange(min(burst.turns, 1)))[ahead]))
+        return born
+
+    def _burst_steps(self, burst: BurstSource, loop: int, turns: Ints) -> Floats:
+        """Return when a burst fires, in steps since time 0; whole where it is at the start of one."""
+        start = loop * self.whole if self.whole else loop * self.duration * self.rate
+        at = start + (self.begin + burst.at(turns)) * self.rate
+        near = np.rint(at)
+        return np.where(np.abs(at - near) < _AT_STEP, near, at)  # type: ignore[no-any-return]
+
+    # Which
+
+    def births(self, first: int, stop: int, cap: int = 4_000_000) -> Births:
+        """Return the births of steps ``first`` to ``stop``, in order.
+
+        Parameters
+        ----------
+        cap : int
+            In each step no more are listed, the first ones; those behind are only counted.
+        """
+        steps = stop - first
+        found: list[_Group] = []
+        total, since_zero = np.zeros(steps, np.int64), np.zeros(steps, np.int64)
+
+        def take(group: _Group, count: Ints, step: Ints, timely: bool | NDArray[np.bool_]) -> None:
+            found.append(group)
+            np.add.at(total, step - first, count)
+            np.add.at(since_zero, step - first, np.where(timely, count, 0))
+
+        if self.flows or self.bursts:
+            for loop in range(self.loop_of(first), self.loop_of(stop) + 1 if self.loop else 1):
+                for source, flow in self.flows:
+                    self._list_flow(source, flow, loop, first, stop, cap, take)
+                self._list_bursts(loop, first, stop, cap, take)
+            if self.loop and self.bursts:
+                # What stands at the start of the next loop belongs to the last step of this one.
+                self._list_bursts(self.loop_of(stop) + 1, first, stop, cap, take)
+        if self._held > 0.0 and first < 0:
+            self._list_held(first, stop, cap, take)
+        return _merged(found, first, steps, cap, total, since_zero)
+
+    def _list_flow(self, source, flow, loop, first, stop, cap, take) -> None:  # type: ignore[no-untyped-def]
+        bounds = np.arange(first, stop + 1)
+        local = self.local(bounds.astype(np.float64), loop)
+        counts = flow.counts(loop, local)
+        each = np.diff(counts)
+        where = np.flatnonzero(each)
+        if len(where) == 0:
+            return
+        listed = np.minimum(each[where], cap)
+        at = np.repeat(where, listed)
+        place = np.arange(listed.sum()) - np.repeat(np.cumsum(listed) - listed, listed)
+        k = counts[at] + place
+        moment = np.clip(flow.moments(loop, k), np.maximum(local[at], 0.0), local[at + 1])
+        # Never at the very end of a step: that is where bursts of the next moment stand.
+        left = np.maximum(local[at + 1] - moment, 1e-9)
+        clock = np.clip(moment / self.length, 0.0, 1.0)
+        number = starts_of(source, 0 if self.repeats else loop) + (k - flow.first(loop)).astype(np.uint32)
+        take(_Group(first + at, left, clock, number), each[where], first + where, first + where >= 0)
+
+    def _list_bursts(self, loop: int, first: int, stop: int, cap: int, take) -> None:  # type: ignore[no-untyped-def]
+        start, end = (float(self.local(float(step), loop)) for step in (first, stop))
+        for burst in self.bursts:
+            turns = np.arange(*burst.turns_between(start, end))
+            if len(turns) == 0:
+                continue
+            at = self._burst_steps(burst, loop, turns)
+            step = np.ceil(at).astype(np.int64) - 1
+            inside = (step >= first) & (step < stop)
+            turns, at, step = turns[inside], at[inside], step[inside]
+            count = burst.fired(loop, turns)
+            turns, at, step, count = turns[count > 0], at[count > 0], step[count > 0], count[count > 0]
+            if len(turns) == 0:
+                continue
+            listed = np.minimum(count, cap)
+            # A burst that fires often in one step lists no more than a cap could hold.
+            ahead = np.cumsum(listed) - listed
+            ahead -= np.maximum.accumulate(np.where(np.append(-1, step[:-1]) != step, ahead, 0))
+            listed = np.clip(cap - ahead, 0, listed)
+            of = np.repeat(np.arange(len(turns)), listed)
+            place = np.arange(listed.sum()) - np.repeat(np.cumsum(listed) - listed, listed)
+            number = burst.starts(loop, turns)[of] + place.astype(np.uint32)
+            left = ((step + 1 - at) / self.rate)[of]
+            clock = np.clip(burst.at(turns) / self.length, 0.0, 1.0)[of]
+            take(_Group(step[of], left, clock, number), count, step, (step >= 0) | (at == 0.0))
+
+    def _list_held(self, first: int, stop: int, cap: int, take) -> None:  # type: ignore[no-untyped-def]
+        """List the births of a one-shot's warm-up: as it begins at time 0, its rate has been before."""
+        bounds = np.minimum(np.arange(first, stop + 1), 0) / self.rate
+        counts = np.ceil(bounds * self._held - 1e-9).astype(np.int64)
+        each = np.diff(counts)
+        where = np.flatnonzero(each)
+        listed = np.minimum(each[where], cap)
+        at = np.repeat(where, listed)
+        k = counts[at] + np.arange(listed.sum()) - np.repeat(np.cumsum(listed) - listed, listed)
+        left = np.maximum(bounds[at + 1] - np.clip(k / self._held, bounds[at], bounds[at + 1]), 1e-9)
+        number = starts_of(source_key("rate"), -1) + (-k).astype(np.uint32)
+        take(_Group(first + at, left, np.zeros(len(at)), number), each[where], first + where, False)
+
+    def nth(self, index: int) -> tuple[int, int, float, float] | None:
+        """Return the birth that is so many behind the first since time 0, if no cap refuses any.
+
+        Returns
+        -------
+        (int, int, float, float) or None
+            Number, step, seconds left of the step, clock; an index past the first loop's births starts again at
+            its first. None if there are none.
+        """
+        last = max(1, math.ceil(self.duration * self.rate - 1e-9))
+        before, start = 0, -1
+        while start < last:
+            # In steps -1 and below only what stands at time 0 counts.
+            stop = min(last, max(start + 1, 2 * start, 16))
+            listed = self.births(start, stop, 1_000_000)
+            early = int(np.count_nonzero(listed.left[: listed.first[1]])) if start == -1 else 0
+            here = len(listed.number) - early
+            if index < before + here:
+                at = early + index - before
+                step = start + int(np.searchsorted(listed.first, at, side="right")) - 1
+                return int(listed.number[at]), step, float(listed.left[at]), float(listed.clock[at])
+            before, start = before + here, stop
+        return None if before == 0 else self.nth(index % before)
+
+
+def _merged(found: list[_Group], first: int, steps: int, cap: int, total: Ints, since_zero: Ints) -> Births:
+    """Return groups of births as one list by step and moment, cut at a cap in each step."""
+    if not found:
+        none = np.zeros(0)
+        return Births(
+            none.astype(np.float32),
+            none,
+            none.astype(np.uint32),
+            np.zeros(steps + 1, np.int64),
+            np.zeros(steps, np.int64),
+        )
+    step, left, clock, number = (np.concatenate(column) for column in zip(*found, strict=True))
+    if len(found) > 1:
+        order = np.lexsort((-left, step))
+        step, left, clock, number = step[order], left[order], clock[order], number[order]
+    here = step - first
+    listed = np.bincount(here, minlength=steps)[:steps]
+    if listed.max(initial=0) > cap:
+        place = np.arange(len(here)) - np.repeat(np.cumsum(listed) - listed, listed)
+        kept = place < cap
+        left, clock, number = left[kept], clock[kept], number[kept]
+        listed = np.minimum(listed, cap)
+    rest = total - listed
+    # In the step before time 0, what is counted stands last.
+    rest = np.where(np.arange(first, first + steps) >= 0, rest, np.minimum(rest, since_zero))
+    offsets = np.concatenate([[0], np.cumsum(listed)])
+    return Births(left.astype(np.float32), clock, number, offsets.astype(np.int64), rest.astype(np.int64))

@@ -6,13 +6,13 @@ import hashlib
 
 import numpy as np
 from numba import njit, uint32
-from numpy.typing import NDArray
+from numpy.typing import ArrayLike, NDArray
 
 # Turns the upper 24 bits of a draw into [0, 1), exactly, in float32.
 UNIT = np.float32(2.0**-24)
 
 
-@njit(cache=True, nogil=True, inline="always")
+@njit(nogil=True, inline="always")
 def mix(h):
     """Return a well-mixed 32-bit hash of a 32-bit number (Wellons' two-round multiply-xorshift)."""
     # Numba widens what isn't narrowed again at once, and wide products are slow.
@@ -22,6 +22,20 @@ def mix(h):
     h = uint32(h ^ uint32(h >> uint32(15)))
     h = uint32(h * uint32(0x846CA68B))
     return uint32(h ^ uint32(h >> uint32(16)))
+
+
+def mixed(h: NDArray[np.uint32]) -> NDArray[np.uint32]:
+    """Return :func:`mix` of an array, in plain NumPy."""
+    h = h ^ (h >> np.uint32(16))
+    h = h * np.uint32(0x7FEB352D)
+    h = h ^ (h >> np.uint32(15))
+    h = h * np.uint32(0x846CA68B)
+    return h ^ (h >> np.uint32(16))
+
+
+def wrapped(n: ArrayLike) -> NDArray[np.uint32]:
+    """Return whole numbers, negative ones too, as what is left of them in 32 bits."""
+    return (np.asarray(n, dtype=np.int64) & 0xFFFFFFFF).astype(np.uint32)
 
 
 def layer_key(seed: int, layer_id: str) -> int:
@@ -49,10 +63,5 @@ def draw(key: int, serial: NDArray[np.uint32] | np.uint32 | int) -> NDArray[np.f
     -------
     ndarray of float32, shape (n,)
     """
-    h = np.atleast_1d(np.asarray(serial, dtype=np.uint32)) + np.uint32(key)
-    h = h ^ (h >> np.uint32(16))
-    h = h * np.uint32(0x7FEB352D)
-    h = h ^ (h >> np.uint32(15))
-    h = h * np.uint32(0x846CA68B)
-    h = h ^ (h >> np.uint32(16))
+    h = mixed(np.atleast_1d(np.asarray(serial, dtype=np.uint32)) + np.uint32(key))
     return (h >> np.uint32(8)).astype(np.float32) * UNIT

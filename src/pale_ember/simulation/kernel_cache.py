@@ -1,50 +1,144 @@
-"""Where compiled kernels are kept between runs: a folder for each state of the kernels' sources.
+"""Where compiled kernels are kept between runs, and when one is still good.
 
-Numba looks only at a function's own file when it decides whether a compiled copy is still good, and
-kernels call one another across files; so the folder's name holds a digest of them all.
+Numba looks only at a function's own file. Here a kernel is good as long as its file and those that it imports from
+this folder are the same, so that a change compiles what depends on it and nothing else.
 """
 
 from __future__ import annotations
 
+import ast
+import functools
 import hashlib
 import os
 import shutil
 import tempfile
 import time
 from pathlib import Path
+from typing import Any
 
 import numba
 import platformdirs
+from numba.core.caching import CompileResultCacheImpl, FunctionCache, UserProvidedCacheLocator
 
 _OLD_DAYS = 30
+_HERE = Path(__file__).parent
 
 
-def settle() -> Path:
-    """Point Numba's disk cache at the folder for these sources; return it. ``NUMBA_CACHE_DIR`` goes first."""
+@functools.cache
+def folder() -> Path:
+    """Return the folder of compiled kernels; ``NUMBA_CACHE_DIR`` names another place."""
     if os.environ.get("NUMBA_CACHE_DIR"):
         return Path(os.environ["NUMBA_CACHE_DIR"])
-    digest = hashlib.blake2s(numba.__version__.encode(), digest_size=6)
-    for source in sorted(Path(__file__).parent.glob("*.py")):
-        digest.update(source.read_bytes())
     roots = (Path(platformdirs.user_cache_dir("pale-ember")), Path(tempfile.gettempdir()) / f"pale-ember-{os.getuid()}")
     for root in roots:
-        folder = root / f"kernels-{digest.hexdigest()}"
+        found = root / f"kernels-{numba.__version__}"
         try:
-            folder.mkdir(parents=True, exist_ok=True)
-            os.utime(folder)
+            found.mkdir(parents=True, exist_ok=True)
+            os.utime(found)
         except OSError:
             continue
         _sweep(root)
-        numba.config.CACHE_DIR = str(folder)  # type: ignore[attr-defined]
-        return folder
-    return Path()
+        return found
+    return Path(tempfile.mkdtemp(prefix="pale-ember-kernels-"))
 
 
 def _sweep(root: Path) -> None:
-    """Remove the folders of sources that no run has asked for in a month."""
-    for folder in root.glob("kernels-*"):
+    """Remove what no run has asked for in a month."""
+    for old in (*root.glob("kernels-*"), *root.glob("kernels-*/*/*.nb?")):
         try:
-            if time.time() - folder.stat().st_mtime > _OLD_DAYS * 86400:
-                shutil.rmtree(folder, ignore_errors=True)
+            if time.time() - max(old.stat().st_mtime, old.stat().st_atime) > _OLD_DAYS * 86400:
+                shutil.rmtree(old, ignore_errors=True) if old.is_dir() else old.unlink()
         except OSError:
             continue
+
+
+def is_here(function: Any) -> bool:
+    """Return whether a function stands in this folder, and so can be kept."""
+    return Path(function.__code__.co_filename).parent == _HERE
+
+
+@functools.cache
+def _imports(name: str) -> tuple[set[str], set[str]]:
+    """Return the modules of this folder that one takes code from, and those whose kernels it only calls."""
+    inside: set[str] = set()
+    called: set[str] = set()
+    for node in ast.walk(ast.parse((_HERE / f"{name}.py").read_bytes())):
+        if isinstance(node, ast.ImportFrom) and node.level == 1:
+            names = [alias.name for alias in node.names]
+            only_calls = node.module is not None and all(each.startswith("call_") for each in names)
+            for each in [node.module] if node.module else names:
+                if (_HERE / f"{each}.py").exists():
+                    (called if only_calls else inside).add(each)
+    return inside, called - inside
+
+
+@functools.cache
+def _declared(name: str) -> bytes:
+    """Return how a module declares its kernels: their types matter to those that call them, their insides don't."""
+    tree = ast.parse((_HERE / f"{name}.py").read_bytes())
+    rows = [
+        f"{node.name} {[ast.dump(each) for each in node.decorator_list]}"
+        for node in ast.walk(tree)
+        if isinstance(node, ast.FunctionDef) and node.decorator_list
+    ]
+    return "\n".join(rows).encode()
+
+
+@functools.cache
+def stamp(name: str) -> str:
+    """Return a digest of a module of this folder, of all whose code it holds, and of how those are called that it calls."""
+    seen: set[str] = set()
+    called: set[str] = set()
+    coming = [name]
+    while coming:
+        one = coming.pop()
+        if one not in seen:
+            seen.add(one)
+            inside, outside = _imports(one)
+            coming += inside
+            called |= outside
+    digest = hashlib.blake2s(digest_size=16)
+    for one in sorted(seen):
+        digest.update(one.encode() + b"\0" + (_HERE / f"{one}.py").read_bytes())
+    for one in sorted(called - seen):
+        digest.update(one.encode() + b"\0" + _declared(one))
+    return digest.hexdigest()
+
+
+class _Locator(UserProvidedCacheLocator):
+    """Puts compiled kernels into this program's folder, stamped by what they depend on."""
+
+    def __init__(self, py_func: Any, py_file: str) -> None:
+        super().__init__(py_func, py_file)
+        self._cache_path = str(folder() / self.get_suitable_cache_subpath(py_file))
+        self._module = Path(py_file).stem
+
+    @classmethod
+    def from_function(cls, py_func: Any, py_file: str) -> Any:
+        found = cls(py_func, py_file)
+        try:
+            found.ensure_cache_path()
+        except OSError:
+            return None
+        return found
+
+    def get_source_stamp(self) -> str:
+        return stamp(self._module)
+
+
+class _Impl(CompileResultCacheImpl):
+    _locator_classes = [_Locator]
+
+
+class DependentCache(FunctionCache):
+    """A disk cache for one function, to be set as a dispatcher's own."""
+
+    _impl_class = _Impl
+
+    def holds(self, signature: Any) -> bool:
+        """Return whether a compiled function of a signature lies in it, without loading that."""
+        try:
+            overloads = self._cache_file._load_index()
+            return any(key[0] == signature.args for key in overloads)
+        except (OSError, EOFError, ValueError, AttributeError):
+            return False

@@ -2,142 +2,144 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
 from . import slots as s
-from .motion import part
+from . import state as r
+from .course import Course
+from .instances import NAMES
+from .kernels import helper, kernel
 from .path import channel, piece_at
-from .sampling import BLOCK, PAD, block, draws, level, needs_draw, options, speeds
-from .stepping import clock_at
+from .sampling import BLOCK, COMMON_ROWS, HELD, PAD, ages, call_values, level, piece, speeds
+from .signatures import BOOL, F2, I1, INT, L1, NOTHING, REAL, TABLES, TRACK, U1
 
-# Rows of the scratch memory: one for each slot from SIZE on, then draws and birth clocks.
-_FIRST = s.SIZE
-_U = s.COUNT - _FIRST
-_CLOCK, _AT, _SHARE, _FAST = _U + 1, _U + 2, _U + 3, _U + 4
-SCRATCH_ROWS = _U + 5
+# Rows of the scratch memory: one for each slot from SIZE on, then ages, clocks of birth, and speeds.
+_FIRST = s.SIZE - COMMON_ROWS
+_AGE, _BIRTH, _FAST = (s.COUNT - _FIRST + i for i in range(3))
+SCRATCH_ROWS = s.COUNT - _FIRST + 3
+PLACE, WIDTH_HEIGHT, TURNED, LIGHT, COVER, STRENGTH = range(len(NAMES))
 
 
-def scratch() -> NDArray[np.float32]:
+def look_scratch() -> NDArray[np.float32]:
     """Return working memory for one thread's appearance, shape (rows, block)."""
-    return np.empty((SCRATCH_ROWS, BLOCK + PAD), np.float32)
+    return np.zeros((SCRATCH_ROWS, BLOCK + PAD), np.float32)
 
 
-@njit(**options)
-def _row(scr, tables, slot, channels, form, ends, x, found, serial, start, n):
-    """Fill a slot's row, or those of three colour channels with one draw; see ``block`` for ``found``."""
-    if needs_draw(form[slot]):
-        draws(scr[_U], tables.key[slot], serial, start, n)
-    for c in range(slot, slot + channels):
-        low, high, at, share = ends[c, 0], ends[c, 1], scr[_AT].view(np.int32), scr[_SHARE]
-        found = block(scr[c - _FIRST], tables, c, form[c], low, high, x, scr[_U], found, at, share, n)
-    return found
-
-
-@njit(**options)
-def _birth_clocks(out, state, start, n, time, duration, begin, length):
-    """Fill ``out[:n]`` with the window's clock at each particle's birth; duration 0 means no loop."""
-    for i in range(n):
-        born = time - np.float64(state[s.AGE, start + i]) / np.float64(state[s.PACE, start + i])
-        if duration > 0.0:
-            born -= np.floor(born / duration) * duration
-        out[i] = np.float32(min(max((born - begin) / length, 0.0), 1.0))
-
-
-@njit(**options)
+@helper
 def _scale(track, clock):
     return max(channel(track, piece_at(track, clock), 6, clock), 1e-4)
 
 
-@njit(**options)
-def appear(course, state, serial, first, last, out, form, ends, time, scr):
+@njit(inline="always")
+def _axis_row(slot, form):
+    """Return the row that holds what a slot's tables run along: what keeps to the birth, its clock."""
+    if slot < s.GROW:
+        return _BIRTH
+    return _FAST if form[slot] >= s.SPEED_CURVE else _AGE
+
+
+@kernel(NOTHING, TABLES, TRACK, BOOL, REAL, REAL, F2, U1, INT, INT, F2, L1, I1, F2, INT, REAL, F2, INT, entry=True)
+def appear(
+    tables, track, follow, speed_range, rate, state, serial, first, last, out, columns, form, ends, step, clock, scr, reader
+):  # fmt: skip
     """Write the instances of particles ``first`` to ``last``.
 
     Parameters
     ----------
-    course : Course
-        Of their layer, for its tables, its window and its path.
-    out : float32 array, shape (cap, stride)
-        Columns as ``slots.COLUMNS``; size and angle as drawn, colour linear and without intensity.
+    tables, track, follow, speed_range, rate
+        Of their layer's course.
+    out : float32 array, shape (cap, floats of an instance)
+    columns : int64 array
+        Where each field of ``INSTANCE`` begins in a row, from :func:`~.instances.columns_of`; -1 for one that
+        isn't carried. Size and angle as drawn, colour linear and without intensity.
     form, ends : arrays
         The slots at this moment, from :func:`~.sampling.at_clock`.
-    time : float
-        Now, s.
+    step, clock : int and float
+        The moment is the start of the step; the window's clock then.
     scr : float32 array
-        From :func:`scratch`.
+        From :func:`look_scratch`.
+    reader : int
+        The address of :func:`~.sampling.values`.
     """
-    tables, duration, begin, length = course.tables, course.duration, course.begin, max(course.length, 1e-9)
-    speed_range = course.around.speed_range
     # A layer whose path grows or shrinks it: particles that don't follow keep the size of their birth.
-    grown = np.float32(1.0)
-    grows = False
-    if course.track.moves:
-        grown = np.float32(_scale(course.track, clock_at(course, time)))
-        grows = not course.follow
-    by_birth = grows
-    for slot in range(s.SIZE, s.TINT_B + 1):
-        by_birth |= tables.form[slot] >= s.CLOCK_CURVE
-    by_speed = False
-    for slot in range(s.GROW, s.COUNT):
-        by_speed |= form[slot] >= s.SPEED_CURVE
+    grown, grows, reach = np.float32(1.0), False, speed_range
+    if track.moves:
+        now = _scale(track, clock)
+        reach *= now
+        grown, grows = np.float32(now), not follow
+    by_birth, by_age, by_speed = grows, False, False
     for slot in range(s.SIZE, s.COUNT):
         if form[slot] == s.LEVEL:
             level(scr[slot - _FIRST], ends[slot, 0], BLOCK)
-    size, aspect = scr[s.SIZE - _FIRST], scr[s.ASPECT - _FIRST]
-    grow, opacity = scr[s.GROW - _FIRST], scr[s.OPACITY - _FIRST]
-    intensity = scr[s.INTENSITY - _FIRST]
-    tr, tg, tb = scr[s.TINT_R - _FIRST], scr[s.TINT_G - _FIRST], scr[s.TINT_B - _FIRST]
-    cr, cg, cb = scr[s.COLOR_R - _FIRST], scr[s.COLOR_G - _FIRST], scr[s.COLOR_B - _FIRST]
+        elif form[slot] != s.SPREAD:
+            at = _axis_row(slot, form)
+            by_birth |= at == _BIRTH
+            by_age |= at == _AGE
+            by_speed |= at == _FAST
     stretches = grows or grown != np.float32(1.0)
+    size, aspect, grow = scr[s.SIZE - _FIRST], scr[s.ASPECT - _FIRST], scr[s.GROW - _FIRST]
     for start in range(first, last, BLOCK):
         n = min(BLOCK, last - start)
-        clocks = scr[_CLOCK]
+        births = scr[_BIRTH]
+        if by_birth:
+            clocks = piece(state, r.CLOCK, start, n)
+            for i in range(n):
+                births[i] = clocks[i]
+        if by_age:
+            ages(scr[_AGE], state, start, n, step, rate)
+        if by_speed:
+            speeds(scr[_FAST], state, start, n, reach)
         if stretches and form[s.SIZE] == s.LEVEL:
             level(size, ends[s.SIZE, 0], n)
-        if by_birth:
-            _birth_clocks(clocks, state, start, n, time, duration, begin, length)
-        age = part(state, s.AGE, start, n)
-        found = 0
-        for slot in (s.SIZE, s.ASPECT):
+        scr[HELD].view(np.int64)[0] = 0
+        for slot in range(s.SIZE, s.COUNT):
             if form[slot] != s.LEVEL:
-                found = _row(scr, tables, slot, 1, form, ends, clocks, found, serial, start, n)
-        if form[s.TINT_R] != s.LEVEL:
-            _row(scr, tables, s.TINT_R, 3, form, ends, clocks, found, serial, start, n)
-        found = 0
-        for slot in (s.GROW, s.OPACITY, s.INTENSITY):
-            if form[slot] != s.LEVEL and form[slot] < s.SPEED_CURVE:
-                found = _row(scr, tables, slot, 1, form, ends, age, found, serial, start, n)
-        if form[s.COLOR_R] != s.LEVEL and form[s.COLOR_R] < s.SPEED_CURVE:
-            _row(scr, tables, s.COLOR_R, 3, form, ends, age, found, serial, start, n)
-        if by_speed:
-            fast = scr[_FAST]
-            speeds(fast, state, start, n, speed_range)
-            found = 0
-            for slot in (s.GROW, s.OPACITY, s.INTENSITY):
-                if form[slot] >= s.SPEED_CURVE:
-                    found = _row(scr, tables, slot, 1, form, ends, fast, found, serial, start, n)
-            if form[s.COLOR_R] >= s.SPEED_CURVE:
-                _row(scr, tables, s.COLOR_R, 3, form, ends, fast, found, serial, start, n)
-        x, y, z = part(state, s.PX, start, n), part(state, s.PY, start, n), part(state, s.PZ, start, n)
-        turned = part(state, s.TURN, start, n)
-        rows = out[start : start + n]
+                call_values(
+                    reader, scr, slot - _FIRST, _axis_row(slot, form), tables, form, ends, slot, serial,
+                    start, n, np.float32(1.0),
+                )  # fmt: skip
         if grows:
             for i in range(n):
-                size[i] *= np.float32(_scale(course.track, np.float64(clocks[i])))
+                size[i] *= np.float32(_scale(track, np.float64(births[i])))
         elif grown != np.float32(1.0):
             for i in range(n):
                 size[i] *= grown
+        x, y, z = piece(state, r.PX, start, n), piece(state, r.PY, start, n), piece(state, r.PZ, start, n)
+        rows, place, wide = out[start : start + n], columns[PLACE], columns[WIDTH_HEIGHT]
         for i in range(n):
             high = size[i] * grow[i]
-            rows[i, 0] = x[i]
-            rows[i, 1] = y[i]
-            rows[i, 2] = z[i]
-            rows[i, 3] = high * aspect[i]
-            rows[i, 4] = high
-            rows[i, 5] = turned[i]
-            rows[i, 6] = tr[i] * cr[i]
-            rows[i, 7] = tg[i] * cg[i]
-            rows[i, 8] = tb[i] * cb[i]
-            rows[i, 9] = opacity[i]
-            rows[i, 10] = intensity[i]
+            rows[i, place] = x[i]
+            rows[i, place + 1] = y[i]
+            rows[i, place + 2] = z[i]
+            rows[i, wide] = high * aspect[i]
+            rows[i, wide + 1] = high
+        if columns[TURNED] >= 0:
+            angle, column = piece(state, r.ANGLE, start, n), columns[TURNED]
+            for i in range(n):
+                rows[i, column] = angle[i]
+        if columns[LIGHT] >= 0:
+            column = columns[LIGHT]
+            tr, tg, tb = scr[s.TINT_R - _FIRST], scr[s.TINT_G - _FIRST], scr[s.TINT_B - _FIRST]
+            cr, cg, cb = scr[s.COLOR_R - _FIRST], scr[s.COLOR_G - _FIRST], scr[s.COLOR_B - _FIRST]
+            for i in range(n):
+                rows[i, column] = tr[i] * cr[i]
+                rows[i, column + 1] = tg[i] * cg[i]
+                rows[i, column + 2] = tb[i] * cb[i]
+        if columns[COVER] >= 0:
+            column, opacity = columns[COVER], scr[s.OPACITY - _FIRST]
+            for i in range(n):
+                rows[i, column] = opacity[i]
+        if columns[STRENGTH] >= 0:
+            column, intensity = columns[STRENGTH], scr[s.INTENSITY - _FIRST]
+            for i in range(n):
+                rows[i, column] = intensity[i]
+
+
+def appearance(course: Course, *where: Any) -> None:
+    """Call :func:`appear` with what it takes of a course; ``where`` are its other arguments up to the scratch memory."""
+    c = course
+    appear(c.tables, c.track, c.follow, c.around.speed_range, c.rate, *where, c.calls.values)

@@ -6,41 +6,25 @@ import math
 from typing import NamedTuple
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from ..effect.effect import Layer
 from ..effect.path import path_pieces
-from .sampling import options
+from .course import CENTRE, POSE, ROTATION, STRETCH, Track
+from .kernels import helper, kernel
+from .signatures import D1, NOTHING, REAL, TRACK
 
 Floats = NDArray[np.float64]
-# A pose: centre (3), turn (9, row by row), stretch.
-CENTRE, TURN, STRETCH, POSE = 0, 3, 12, 13
 
 
-class Track(NamedTuple):
-    """A layer's place and path as the kernels take them.
-
-    ``centre`` (3,) m, ``turn`` (3, 3) and ``scale`` are the place's; ``x`` (n,), ``c`` (n, 7, 4), ``end``,
-    ``first`` and ``last`` (7,) the path's pieces; ``moves`` tells whether there is a path at all.
-    """
-
-    centre: Floats
-    turn: Floats
-    scale: float
-    moves: bool
-    x: Floats
-    c: Floats
-    end: float
-    first: Floats
-    last: Floats
-
-
-def turn_of(rotation: tuple[float, float, float]) -> Floats:
+def rotation_of(rotation: tuple[float, float, float]) -> Floats:
     """Return the matrix (3, 3) that turns about X, then Y, then Z; degrees."""
-    out = np.empty(9)
-    _turned(*(math.radians(r) for r in rotation), out)
-    return out.reshape(3, 3)
+    a, b, c = (math.radians(angle) for angle in rotation)
+    ca, sa, cb, sb, cc, sc = math.cos(a), math.sin(a), math.cos(b), math.sin(b), math.cos(c), math.sin(c)
+    about_x = np.array([[1, 0, 0], [0, ca, -sa], [0, sa, ca]])
+    about_y = np.array([[cb, 0, sb], [0, 1, 0], [-sb, 0, cb]])
+    about_z = np.array([[cc, -sc, 0], [sc, cc, 0], [0, 0, 1]])
+    return about_z @ about_y @ about_x
 
 
 def track_of(layer: Layer) -> Track:
@@ -50,15 +34,15 @@ def track_of(layer: Layer) -> Track:
     x, c, end, first, last = np.zeros(0), np.zeros((0, 7, 4)), 0.0, rest, rest
     if layer.path:
         x, c, end, first, last = path_pieces(layer.path)
-    centre, turn = np.array(place.position, np.float64), turn_of(place.rotation)
-    return Track(centre, turn, float(place.scale), bool(layer.path), x, c, end, first, last)
+    centre, rotation = np.array(place.position, np.float64), np.ascontiguousarray(rotation_of(place.rotation))
+    return Track(centre, rotation, float(place.scale), bool(layer.path), x, c, end, first, last)
 
 
 class Pose(NamedTuple):
-    """Where a layer stands: ``centre`` (3,) m, ``turn`` (3, 3) to the world, ``scale`` of its lengths."""
+    """Where a layer stands: ``centre`` (3,) m, ``rotation`` (3, 3) to the world, ``scale`` of its lengths."""
 
     centre: Floats
-    turn: Floats
+    rotation: Floats
     scale: float
 
 
@@ -66,10 +50,10 @@ def pose_at(layer: Layer, clock: float) -> Pose:
     """Return where a layer stands at a clock 0…1 of its window."""
     track, out = track_of(layer), np.empty(POSE)
     pose(track, clock, out)
-    return Pose(out[:3].copy(), out[TURN:STRETCH].reshape(3, 3).copy(), float(out[STRETCH]) * track.scale)
+    return Pose(out[:3].copy(), out[ROTATION:STRETCH].reshape(3, 3).copy(), float(out[STRETCH]) * track.scale)
 
 
-@njit(**options)
+@helper
 def _turned(a, b, c, out):
     """Write the matrix that turns about X by a, then Y by b, then Z by c, radians, row by row."""
     ca, sa, cb, sb, cc, sc = math.cos(a), math.sin(a), math.cos(b), math.sin(b), math.cos(c), math.sin(c)
@@ -78,7 +62,7 @@ def _turned(a, b, c, out):
     out[6], out[7], out[8] = -sb, cb * sa, cb * ca
 
 
-@njit(**options)
+@helper
 def piece_at(track, clock):
     """Return the index of the path's piece at a clock; -1 before the first, the number of pieces behind the last."""
     n = track.x.shape[0]
@@ -96,7 +80,7 @@ def piece_at(track, clock):
     return low
 
 
-@njit(**options)
+@helper
 def channel(track, piece, number, clock):
     """Return one channel of the path: 0 to 2 position, 3 to 5 rotation in degrees, 6 scale."""
     if piece < 0:
@@ -107,7 +91,7 @@ def channel(track, piece, number, clock):
     return c[0] + s * (c[1] + s * (c[2] + s * c[3]))
 
 
-@njit(**options)
+@helper
 def _slope(track, piece, number, clock):
     if piece < 0 or piece >= track.x.shape[0]:
         return 0.0
@@ -115,15 +99,15 @@ def _slope(track, piece, number, clock):
     return c[1] + s * (2.0 * c[2] + s * 3.0 * c[3])
 
 
-@njit(**options)
+@kernel(NOTHING, TRACK, REAL, D1, entry=True)
 def pose(track, clock, out):
     """Write the pose at a clock; its stretch is the path's own scale, without the place's."""
-    place, centre = track.turn, track.centre
+    place, centre = track.rotation, track.centre
     if not track.moves:
         for i in range(3):
-            out[i] = centre[i]
+            out[CENTRE + i] = centre[i]
             for j in range(3):
-                out[TURN + 3 * i + j] = place[i, j]
+                out[ROTATION + 3 * i + j] = place[i, j]
         out[STRETCH] = 1.0
         return
     piece = piece_at(track, clock)
@@ -138,24 +122,17 @@ def pose(track, clock, out):
     )
     for i in range(3):
         a, b, c = place[i, 0], place[i, 1], place[i, 2]
-        out[i] = centre[i] + track.scale * (a * x + b * y + c * z)
+        out[CENTRE + i] = centre[i] + track.scale * (a * x + b * y + c * z)
         for j in range(3):
-            out[TURN + 3 * i + j] = a * own[j] + b * own[3 + j] + c * own[6 + j]
+            out[ROTATION + 3 * i + j] = a * own[j] + b * own[3 + j] + c * own[6 + j]
     # A smooth scale may swing past its keys; it stays above zero.
     out[STRETCH] = max(channel(track, piece, 6, clock), 1e-4)
 
 
-@njit(**options)
-def pace_at(track, clock):
-    """Return how fast the layer's centre goes, m per unit of clock."""
-    piece = piece_at(track, clock)
-    x, y, z = _slope(track, piece, 0, clock), _slope(track, piece, 1, clock), _slope(track, piece, 2, clock)
-    return track.scale * math.sqrt(x * x + y * y + z * z)
-
-
-@njit(**options)
-def velocity(track, clock, now, x, y, z):
-    """Return the velocity, per unit of clock, of a point that the layer carries.
+@kernel(NOTHING, TRACK, REAL, D1, REAL, REAL, REAL, D1, entry=True)
+def carried(track, clock, now, x, y, z, out):
+    """Write the velocity, per unit of clock, of a point that the layer carries: the centre's, plus that of its turning,
+    ω × r with ω from the rates of the three angles, plus that of its growing.
 
     Parameters
     ----------
@@ -163,15 +140,10 @@ def velocity(track, clock, now, x, y, z):
         The pose at this clock, from :func:`pose`.
     x, y, z : float
         The point's way from the centre in the world, m.
-
-    Returns
-    -------
-    (float, float, float)
-        The centre's velocity, plus that of its turning, ω × r with ω from the rates of the three
-        angles, plus that of its growing.
     """
     if not track.moves:
-        return 0.0, 0.0, 0.0
+        out[0], out[1], out[2] = 0.0, 0.0, 0.0
+        return
     piece = piece_at(track, clock)
     k = math.pi / 180.0
     vx, vy, vz = _slope(track, piece, 0, clock), _slope(track, piece, 1, clock), _slope(track, piece, 2, clock)
@@ -181,17 +153,22 @@ def velocity(track, clock, now, x, y, z):
     # Rates about X as turned by Y and Z, about Y as turned by Z, and about Z.
     wx, wy, wz = a * cc * cb - b * sc, a * sc * cb + b * cc, c - a * sb
     grow = _slope(track, piece, 6, clock) / now[STRETCH]
-    p = track.turn
+    p = track.rotation
     ox, oy, oz = _times(p, wx, wy, wz)
     sx, sy, sz = _times(p, vx, vy, vz)
     s = track.scale
-    return s * sx + oy * z - oz * y + grow * x, s * sy + oz * x - ox * z + grow * y, s * sz + ox * y - oy * x + grow * z
+    out[0] = s * sx + oy * z - oz * y + grow * x
+    out[1] = s * sy + oz * x - ox * z + grow * y
+    out[2] = s * sz + ox * y - oy * x + grow * z
 
 
-@njit(**options)
+@helper
 def _times(m, x, y, z):
     return (
         m[0, 0] * x + m[0, 1] * y + m[0, 2] * z,
         m[1, 0] * x + m[1, 1] * y + m[1, 2] * z,
         m[2, 0] * x + m[2, 1] * y + m[2, 2] * z,
     )
+
+
+call_pose, call_carried = pose.call, carried.call

@@ -6,45 +6,75 @@ depend on its place in the block or on how the work is split.
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 from numba import njit, uint32
 
 from . import slots as s
+from . import state as r
+from .course import CELLS, CUT_HIGH, CUT_HIGH_SLOPE, CUT_LOW, CUT_LOW_SLOPE, CUT_X, CUTS, OFFSET
 from .dice import UNIT, mix
-from .lanes import LANES, band_lanes, curve_lanes
+from .kernels import helper, kernel
+from .signatures import F2, FLOAT, I1, INT, NOTHING, REAL, TABLES, U1
+from .simd import LANES, band_lanes, curve_lanes
 
 BLOCK = 512
 # Keeps the rows of scratch memory out of each other's cache sets.
 PAD = 80
-options: dict[str, Any] = {"cache": True, "nogil": True, "error_model": "numpy"}
+# Rows that every pass's scratch memory begins with: draws, cells, places in them, and for how many cells those hold.
+U, AT, SHARE, HELD = range(4)
+COMMON_ROWS = 4
 
 
-@njit(**options)
+@njit(inline="always")
+def piece(state, row, start, n):
+    """Return one row of a block of particles."""
+    return state[row][start : start + n]
+
+
+@helper
 def is_curve(form):
     """Return whether a form is a single curve, along whatever."""
     return form == s.LIFE_CURVE or form == s.CLOCK_CURVE or form == s.SPEED_CURVE
 
 
-@njit(**options)
+@helper
+def needs_draw(form):
+    """Return whether a form uses the particles' draws."""
+    return form == s.SPREAD or form == s.LIFE_BAND or form == s.CLOCK_BAND or form == s.SPEED_BAND
+
+
+@njit(inline="always")
+def present(form, ends, slot):
+    """Return whether a slot is anything but 0 at this moment."""
+    return form[slot] != s.LEVEL or ends[slot, 0] != np.float32(0.0)
+
+
+@helper
+def ages(out, state, start, n, step, rate):
+    """Fill ``out[:n]`` with ages 0…1 at the start of a step; exact to about 2e-7 however long they live."""
+    born = piece(state, r.BORN, start, n).view(np.int32)
+    since, aging = piece(state, r.SINCE, start, n), piece(state, r.AGING, start, n)
+    dt, now = np.float32(1.0 / rate), np.int32(step)
+    for i in range(n):
+        out[i] = (np.float32(np.int32(now - born[i])) * dt + since[i]) * aging[i]
+
+
+@helper
 def speeds(out, state, start, n, reach):
     """Fill ``out[:n]`` with particles' speeds as shares of ``reach``, at most 1."""
-    vx = state[s.VX][start : start + n]
-    vy = state[s.VY][start : start + n]
-    vz = state[s.VZ][start : start + n]
+    vx, vy, vz = piece(state, r.VX, start, n), piece(state, r.VY, start, n), piece(state, r.VZ, start, n)
     share = np.float32(1.0 / reach)
     for i in range(n):
         out[i] = min(np.sqrt(vx[i] * vx[i] + vy[i] * vy[i] + vz[i] * vz[i]) * share, np.float32(1.0))
 
 
-@njit(**options)
+@helper
 def one_draw(key, serial):
     """Return one particle's draw in [0, 1)."""
     return np.float32(mix(uint32(serial + key)) >> uint32(8)) * UNIT
 
 
-@njit(**options)
+@helper
 def draws(out, key, serial, start, n):
     """Fill ``out[:n]`` with the draws of particles ``start`` to ``start + n``."""
     k = uint32(key)
@@ -53,23 +83,41 @@ def draws(out, key, serial, start, n):
         out[i] = np.float32(np.int32(uint32(mix(uint32(own[i] + k)) >> uint32(8)))) * UNIT
 
 
-@njit(**options)
+@helper
+def _cut(tables, slot, cell, x):
+    """Return the cut that x has passed in its cell; -1 for none."""
+    found = -1
+    if tables.place[slot, CUTS] >= 0:
+        k = tables.cut_of[tables.place[slot, CUTS] + cell]
+        while k >= 0 and x >= tables.cut[k, CUT_X]:
+            found = k
+            k += 1
+    return found
+
+
+@helper
 def table_ends(tables, slot, x):
     """Return low and high of a slot's table at x, the same for a curve."""
-    cells = tables.cells[slot]
-    f = min(max(np.float32(x), np.float32(0.0)), np.float32(1.0)) * np.float32(cells)
+    cells = tables.place[slot, CELLS]
+    x = min(max(np.float32(x), np.float32(0.0)), np.float32(1.0))
+    f = x * np.float32(cells)
     i = min(np.int64(f), cells - 1)
     t = f - np.float32(i)
-    form = tables.form[slot]
-    if is_curve(form):
-        at = tables.offset[slot] + 2 * i
+    single = is_curve(tables.form[slot])
+    k = _cut(tables, slot, i, x)
+    if k >= 0:
+        dx = x - tables.cut[k, CUT_X]
+        low = tables.cut[k, CUT_LOW] + tables.cut[k, CUT_LOW_SLOPE] * dx
+        return low, low if single else tables.cut[k, CUT_HIGH] + tables.cut[k, CUT_HIGH_SLOPE] * dx
+    if single:
+        at = tables.place[slot, OFFSET] + 2 * i
         v = tables.data[at] + tables.data[at + 1] * t
         return v, v
-    at = tables.offset[slot] + 4 * i
+    at = tables.place[slot, OFFSET] + 4 * i
     return tables.data[at] + tables.data[at + 1] * t, tables.data[at + 2] + tables.data[at + 3] * t
 
 
-@njit(**options)
+@helper
 def one(tables, slot, x, serial):
     """Return one particle's value of a slot; x is where a table is read."""
     form = tables.form[slot]
@@ -84,8 +132,8 @@ def one(tables, slot, x, serial):
     return low + (high - low) * one_draw(tables.key[slot], serial)
 
 
-@njit(**options)
-def at_clock(tables, clock, form, ends):
+@helper
+def put_at_clock(tables, clock, form, ends):
     """Reduce the slots that run along the clock to levels and spreads of this moment."""
     for slot in range(s.COUNT):
         form[slot] = tables.form[slot]
@@ -98,15 +146,21 @@ def at_clock(tables, clock, form, ends):
             form[slot] = s.LEVEL if tables.form[slot] == s.CLOCK_CURVE else s.SPREAD
 
 
-@njit(**options)
+@kernel(NOTHING, TABLES, REAL, I1, F2, entry=True)
+def at_clock(tables, clock, form, ends):
+    """As :func:`put_at_clock`, for Python."""
+    put_at_clock(tables, clock, form, ends)
+
+
+@helper
 def level(out, value, n):
     """Fill ``out[:n]`` with one number."""
     for i in range(n):
         out[i] = value
 
 
-@njit(**options)
-def find(x, cells, at, share, n):
+@helper
+def _find(x, cells, at, share, n):
     """Fill ``at[:n]`` with the cells that x falls in, and ``share[:n]`` with how far into them."""
     count = np.float32(cells)
     last = np.int32(cells - 1)
@@ -116,59 +170,72 @@ def find(x, cells, at, share, n):
         share[i] = x[i] * count - np.float32(at[i])
 
 
-@njit(**options)
-def block(out, tables, slot, form, low, high, x, u, found, at, share, n):
-    """Fill ``out[:n]`` with a slot's values.
+@helper
+def _mend_cut(out, tables, slot, single, x, u, at, n):
+    """Give those that have passed a cut in their cell the value from there on."""
+    first = tables.place[slot, CUTS]
+    for i in range(n):
+        if tables.cut_of[first + at[i]] >= 0:
+            k = _cut(tables, slot, at[i], x[i])
+            if k >= 0:
+                dx = x[i] - tables.cut[k, CUT_X]
+                low = tables.cut[k, CUT_LOW] + tables.cut[k, CUT_LOW_SLOPE] * dx
+                if not single:
+                    high = tables.cut[k, CUT_HIGH] + tables.cut[k, CUT_HIGH_SLOPE] * dx
+                    low += (high - low) * u[i]
+                out[i] = low
+
+
+@kernel(NOTHING, F2, INT, INT, TABLES, I1, F2, INT, U1, INT, INT, FLOAT)
+def values(scr, row, axis, tables, form, ends, slot, serial, start, n, factor):
+    """Fill a scratch row with a slot's values for a block.
 
     Parameters
     ----------
-    form : int
-        The slot's form at this moment; low and high count for levels and spreads.
-    x : float32 array
-        Where tables are read, 0…1.
-    u : float32 array
-        The particles' draws, for spreads and bands.
-    found : int
-        For how many cells ``at`` and ``share`` hold the places of x already; 0 for none.
-
-    Returns
-    -------
-    int
-        For how many cells they hold them now.
+    scr : float32 array
+        Scratch memory that begins with the common rows. ``HELD`` says for how many cells, of which row, ``AT`` and
+        ``SHARE`` hold the places already; 0 for none.
+    axis : int
+        The row that says where tables are read, 0…1.
+    form, ends : arrays
+        The slots at this moment.
+    serial, start, n
+        Whose draws are taken.
+    factor : float
+        Multiplies what is in metres.
     """
-    if form == s.LEVEL:
-        level(out, low, n)
-        return found
-    if form == s.SPREAD:
-        rise = high - low
+    out, u, kind = scr[row], scr[U], form[slot]
+    if needs_draw(kind):
+        draws(u, tables.key[slot], serial, start, n)
+    if kind == s.LEVEL:
+        level(out, ends[slot, 0], n)
+    elif kind == s.SPREAD:
+        low, rise = ends[slot, 0], ends[slot, 1] - ends[slot, 0]
         for i in range(n):
             out[i] = low + rise * u[i]
-        return found
-    cells = tables.cells[slot]
-    if cells != found:
-        find(x, cells, at, share, n)
-    offset = tables.offset[slot]
-    data = tables.data[offset:]
-    whole = n - n % LANES
-    if is_curve(form):
-        for i in range(0, whole, LANES):
-            curve_lanes(out, data, at, share, i)
-        for i in range(whole, n):
-            k = np.uintp(at[i]) * np.uintp(2)
-            out[i] = data[k] + data[k + np.uintp(1)] * share[i]
     else:
-        for i in range(0, whole, LANES):
-            band_lanes(out, data, at, share, u, i)
-        for i in range(whole, n):
-            k = np.uintp(at[i]) * np.uintp(4)
-            t = share[i]
-            a = data[k] + data[k + np.uintp(1)] * t
-            b = data[k + np.uintp(2)] + data[k + np.uintp(3)] * t
-            out[i] = a + (b - a) * u[i]
-    return cells
+        cells = tables.place[slot, CELLS]
+        x, at, share, held = scr[axis], scr[AT].view(np.int32), scr[SHARE], scr[HELD].view(np.int64)
+        if held[0] != cells or held[1] != axis:
+            _find(x, cells, at, share, n)
+            held[0], held[1] = cells, axis
+        data = tables.data[tables.place[slot, OFFSET] :]
+        single = is_curve(kind)
+        # Rows of scratch memory are whole numbers of lanes long: what is behind n is read by nobody.
+        whole = (n + LANES - 1) // LANES * LANES
+        for i in range(n, whole):
+            at[i] = 0
+        if single:
+            for i in range(0, whole, LANES):
+                curve_lanes(out, data, at, share, i)
+        else:
+            for i in range(0, whole, LANES):
+                band_lanes(out, data, at, share, u, i)
+        if tables.place[slot, CUTS] >= 0:
+            _mend_cut(out, tables, slot, single, x, u, at, n)
+    if factor != np.float32(1.0) and s.LENGTHS[slot]:
+        for i in range(n):
+            out[i] *= factor
 
 
-@njit(**options)
-def needs_draw(form):
-    """Return whether a form uses the particles' draws."""
-    return form == s.SPREAD or form == s.LIFE_BAND or form == s.CLOCK_BAND or form == s.SPEED_BAND
+call_values = values.call

@@ -9,53 +9,30 @@ normal of the face as outward.
 from __future__ import annotations
 
 import math
-from typing import NamedTuple
 
 import numpy as np
-from numba import njit, uint32
+from numba import uint32
 from numpy.typing import NDArray
 
+from ..effect.kinds import Aim, Fill, Kind
 from ..effect.source import Birthplace
+from .course import Shape
 from .dice import property_key
-from .sampling import one_draw, options
+from .kernels import helper, kernel
+from .sampling import one_draw
+from .signatures import BOOL, D1, INT, NOTHING, NUMBER, SHAPE
 
-KINDS = ("point", "ball", "dome", "box", "cone", "cylinder", "ring", "line", "mesh")
-FILLS = ("volume", "skin", "rim")
-AIMS = ("axis", "outward", "inward", "random")
-POINT, BALL, DOME, BOX, CONE, CYLINDER, RING, LINE, MESH = range(9)
-VOLUME, SKIN, RIM = range(3)
-AXIS, OUTWARD, INWARD, RANDOM = range(4)
-TURN = 2.0 * math.pi
+KINDS, FILLS, AIMS = tuple(Kind), tuple(Fill), tuple(Aim)
+POINT, BALL, DOME, BOX, CONE, CYLINDER, RING, LINE, MESH = (KINDS.index(kind) for kind in Kind)
+VOLUME, SKIN, RIM = (FILLS.index(fill) for fill in Fill)
+AXIS, OUTWARD, INWARD, RANDOM = (AIMS.index(aim) for aim in Aim)
+TAU = 2.0 * math.pi
+# Whose dice are whose: places in the shape are drawn with the first three, a ring's tries and faces with ``PICK``.
+PLACE_U, PLACE_V, PLACE_W, AIM_U, AIM_V, SCATTER_U, SCATTER_V, PICK, FAN_U, FAN_V = range(10)
 _TRIES = 64
 _NEXT_TRY = 0x9E3779B9
 _NEXT_TICK = 0x85EBCA6B
 _NO_CORNERS = np.zeros((0, 3, 3))
-
-
-class Shape(NamedTuple):
-    """A birthplace as the kernels take it: lengths in m, angles in radians, ``keys`` of its dice.
-
-    ``corners`` (n, 3, 3) are the corners of a mesh's faces in m, ``reach`` (n,) the shares of its area up to
-    and with each face.
-    """
-
-    kind: int
-    fill: int
-    aim: int
-    radius: float
-    tube: float
-    height: float
-    width: float
-    tall: float
-    depth: float
-    angle: float
-    arc: float
-    fan: float
-    scatter: float
-    glitter: bool
-    corners: NDArray[np.float64]
-    reach: NDArray[np.float64]
-    keys: NDArray[np.uint32]
 
 
 def shape_of(birthplace: Birthplace, stretch: float, dice: int, corners: NDArray[np.float64] = _NO_CORNERS) -> Shape:
@@ -73,7 +50,7 @@ def shape_of(birthplace: Birthplace, stretch: float, dice: int, corners: NDArray
     corners = np.ascontiguousarray(corners * (stretch * birthplace.mesh_scale), dtype=np.float64)
     across = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     reach = np.cumsum(np.linalg.norm(across, axis=1))
-    keys = [property_key(dice, f"birthplace/{i}") for i in range(8)]
+    keys = [property_key(dice, f"birthplace/{i}") for i in range(10)]
     width, tall, depth = (stretch * e for e in birthplace.extents)
     return Shape(
         KINDS.index(birthplace.kind),
@@ -96,15 +73,15 @@ def shape_of(birthplace: Birthplace, stretch: float, dice: int, corners: NDArray
     )
 
 
-@njit(**options)
+@helper
 def _sphere(u, v):
     """Return an evenly drawn direction."""
     y = 1.0 - 2.0 * u
     r = math.sqrt(max(0.0, 1.0 - y * y))
-    return r * math.cos(TURN * v), y, r * math.sin(TURN * v)
+    return r * math.cos(TAU * v), y, r * math.sin(TAU * v)
 
 
-@njit(**options)
+@helper
 def _unit(x, y, z, ex, ey, ez):
     """Return a vector at length 1; the second one where it has no length."""
     far = math.sqrt(x * x + y * y + z * z)
@@ -113,7 +90,7 @@ def _unit(x, y, z, ex, ey, ez):
     return x / far, y / far, z / far
 
 
-@njit(**options)
+@helper
 def _round(shape, u, v, w):
     """Ball and dome: place and outward direction."""
     if shape.fill == RIM:
@@ -128,7 +105,7 @@ def _round(shape, u, v, w):
     return dx * far, y * far, dz * far, dx, y, dz
 
 
-@njit(**options)
+@helper
 def _cylinder(shape, u, v, w):
     cos, sin = math.cos(shape.arc * v), math.sin(shape.arc * v)
     r = shape.radius * (math.sqrt(u) if shape.fill == VOLUME else 1.0)
@@ -138,7 +115,7 @@ def _cylinder(shape, u, v, w):
     return r * cos, y, r * sin, cos, 0.0, sin
 
 
-@njit(**options)
+@helper
 def _cone(shape, u, v, w):
     """A cone cut off at its base's radius; outward is away from the point where its sides would meet."""
     lean = math.tan(shape.angle)
@@ -165,21 +142,21 @@ def _cone(shape, u, v, w):
     return x, y, z, dx, dy, dz
 
 
-@njit(**options)
+@helper
 def _ring(shape, serial, ticked):
     u, v, w = 0.0, 0.0, 0.0
     out, up, around = 0.0, 0.0, 0.0
     for attempt in range(_TRIES):
         key = uint32(uint32(attempt * _NEXT_TRY) + ticked)
-        u = one_draw(shape.keys[0] + key, serial)
-        v = one_draw(shape.keys[1] + key, serial)
-        w = one_draw(shape.keys[2] + key, serial)
-        around = TURN * v
+        u = one_draw(shape.keys[PLACE_U] + key, serial)
+        v = one_draw(shape.keys[PLACE_V] + key, serial)
+        w = one_draw(shape.keys[PLACE_W] + key, serial)
+        around = TAU * v
         r = shape.tube * (math.sqrt(u) if shape.fill == VOLUME else 1.0)
         if shape.fill == RIM:
             r = 0.0
         out, up = r * math.cos(around), r * math.sin(around)
-        accepted = one_draw(shape.keys[7] + key, serial) * (shape.radius + shape.tube) <= shape.radius + out
+        accepted = one_draw(shape.keys[PICK] + key, serial) * (shape.radius + shape.tube) <= shape.radius + out
         if shape.fill == RIM or accepted:
             break
     cos, sin = math.cos(shape.arc * w), math.sin(shape.arc * w)
@@ -189,7 +166,7 @@ def _ring(shape, serial, ticked):
     return wide * cos, up, wide * sin, lean * cos, rise, lean * sin
 
 
-@njit(**options)
+@helper
 def _box(shape, u, v, w, pick):
     a, b, c = shape.width, shape.tall, shape.depth
     x, y, z = (u - 0.5) * a, (v - 0.5) * b, (w - 0.5) * c
@@ -219,14 +196,14 @@ def _box(shape, u, v, w, pick):
     return x, y, z, dx, dy, dz
 
 
-@njit(**options)
+@helper
 def _mesh(shape, serial, u, v, pick):
     """A place on a face drawn by area, and the face's normal."""
     n = shape.reach.shape[0]
     if n == 0:
         return 0.0, 0.0, 0.0, 0.0, 1.0, 0.0
     # One draw is too coarse for meshes of very many faces.
-    pick += float(one_draw(shape.keys[2], serial)) * 2.0**-24
+    pick += float(one_draw(shape.keys[PLACE_W], serial)) * 2.0**-24
     face = min(np.searchsorted(shape.reach, pick, side="right"), n - 1)
     root = math.sqrt(u)
     a, b, c = shape.corners[face, 0], shape.corners[face, 1], shape.corners[face, 2]
@@ -244,16 +221,13 @@ def _mesh(shape, serial, u, v, pick):
     )
 
 
-@njit(**options)
-def born(shape, serial, tick):
-    """Return a particle's place in its shape and the outward direction there.
-
-    ``tick`` numbers the places that a glittering particle has one after the other; 0 without glitter.
-    """
+@helper
+def _born(shape, serial, tick):
+    """Return a particle's place in its shape and the outward direction there."""
     ticked = uint32(uint32(tick) * uint32(_NEXT_TICK))
-    u = float(one_draw(shape.keys[0] + ticked, serial))
-    v = float(one_draw(shape.keys[1] + ticked, serial))
-    w = float(one_draw(shape.keys[2] + ticked, serial))
+    u = float(one_draw(shape.keys[PLACE_U] + ticked, serial))
+    v = float(one_draw(shape.keys[PLACE_V] + ticked, serial))
+    w = float(one_draw(shape.keys[PLACE_W] + ticked, serial))
     kind = shape.kind
     if kind == BALL or kind == DOME:
         return _round(shape, u, v, w)
@@ -264,16 +238,16 @@ def born(shape, serial, tick):
     if kind == RING:
         return _ring(shape, serial, ticked)
     if kind == BOX:
-        return _box(shape, u, v, w, float(one_draw(shape.keys[7] + ticked, serial)))
+        return _box(shape, u, v, w, float(one_draw(shape.keys[PICK] + ticked, serial)))
     if kind == MESH:
-        return _mesh(shape, serial, u, v, float(one_draw(shape.keys[7] + ticked, serial)))
+        return _mesh(shape, serial, u, v, float(one_draw(shape.keys[PICK] + ticked, serial)))
     if kind == LINE:
-        return (u - 0.5) * shape.width, 0.0, 0.0, 0.0, math.cos(TURN * v), math.sin(TURN * v)
+        return (u - 0.5) * shape.width, 0.0, 0.0, 0.0, math.cos(TAU * v), math.sin(TAU * v)
     dx, dy, dz = _sphere(u, v)
     return 0.0, 0.0, 0.0, dx, dy, dz
 
 
-@njit(**options)
+@helper
 def _fanned(x, y, z, fan, u, v):
     """Return a direction drawn evenly by solid angle from the cone of half-angle ``fan`` around another."""
     cos = 1.0 - u * (1.0 - math.cos(fan))
@@ -283,25 +257,38 @@ def _fanned(x, y, z, fan, u, v):
     else:
         ax, ay, az = _unit(0.0, z, -y, 1.0, 0.0, 0.0)
     bx, by, bz = y * az - z * ay, z * ax - x * az, x * ay - y * ax
-    p, q = sin * math.cos(TURN * v), sin * math.sin(TURN * v)
+    p, q = sin * math.cos(TAU * v), sin * math.sin(TAU * v)
     return x * cos + ax * p + bx * q, y * cos + ay * p + by * q, z * cos + az * p + bz * q
 
 
-@njit(**options)
-def birth(shape, serial, tick):
-    """Return a particle's place and unit direction at birth: six numbers, layer axes; for ``tick`` see :func:`born`."""
-    x, y, z, dx, dy, dz = born(shape, serial, tick)
+@kernel(NOTHING, SHAPE, NUMBER, INT, BOOL, D1, entry=True)
+def spawn(shape, serial, tick, aimed, out):
+    """Write a particle's place and unit direction at birth: six numbers, layer axes.
+
+    ``tick`` numbers the places that a glittering particle has one after the other, 0 without glitter; without
+    ``aimed`` only the place is wanted.
+    """
+    x, y, z, dx, dy, dz = _born(shape, serial, tick)
+    out[0], out[1], out[2] = x, y, z
+    if not aimed:
+        return
     if shape.aim == AXIS:
         dx, dy, dz = 0.0, 1.0, 0.0
     elif shape.aim == INWARD:
         dx, dy, dz = -dx, -dy, -dz
     elif shape.aim == RANDOM:
-        dx, dy, dz = _sphere(float(one_draw(shape.keys[3], serial)), float(one_draw(shape.keys[4], serial)))
+        dx, dy, dz = _sphere(float(one_draw(shape.keys[AIM_U], serial)), float(one_draw(shape.keys[AIM_V], serial)))
     if shape.fan > 0.0:
-        u, v = float(one_draw(shape.keys[3], serial)), float(one_draw(shape.keys[4], serial))
+        # Draws of its own: those of a random aim would make the two go together.
+        u, v = float(one_draw(shape.keys[FAN_U], serial)), float(one_draw(shape.keys[FAN_V], serial))
         dx, dy, dz = _fanned(dx, dy, dz, shape.fan, u, v)
     if shape.scatter > 0.0:
-        rx, ry, rz = _sphere(float(one_draw(shape.keys[5], serial)), float(one_draw(shape.keys[6], serial)))
+        rx, ry, rz = _sphere(
+            float(one_draw(shape.keys[SCATTER_U], serial)), float(one_draw(shape.keys[SCATTER_V], serial))
+        )
         k = shape.scatter
         dx, dy, dz = _unit(dx + (rx - dx) * k, dy + (ry - dy) * k, dz + (rz - dz) * k, rx, ry, rz)
-    return x, y, z, dx, dy, dz
+    out[3], out[4], out[5] = dx, dy, dz
+
+
+call_spawn = spawn.call

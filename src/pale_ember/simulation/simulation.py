@@ -12,9 +12,12 @@ from numpy.typing import NDArray
 
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
-from . import slots as s
-from .crew import Crew
-from .layer_run import LayerRun, motion_key
+from . import dependence
+from . import state as r
+from .instances import INSTANCE, field_of, instance_type
+from .layer_run import LayerRun
+from .snapshots import Budget
+from .threads import ThreadPool
 
 Floats = NDArray[np.float32]
 # Seeks of fewer steps than this are not worth a second thread.
@@ -71,7 +74,8 @@ class Simulation:
     def __init__(self, effect: Effect, threads: int | None = None) -> None:
         self.effect = effect
         self._step = 0
-        self._crew = Crew(threads)
+        self._threads = ThreadPool(threads)
+        self._budget = Budget()
         self._runs: dict[str, LayerRun] = {}
         self._take(effect)
         self._go()
@@ -143,23 +147,24 @@ class Simulation:
         """
         run = self._run(layer)
         if run is None:
-            none = np.zeros((0, s.STRIDE), np.float32)
-            state, shown, serial = np.zeros((s.ROWS, 0), np.float32), none, np.zeros(0, np.uint32)
+            shown, fixed = np.zeros(0, instance_type(())), {}
+            state, ages, serial = np.zeros((r.ROWS, 0), np.float32), np.zeros(0, np.float32), np.zeros(0, np.uint32)
         else:
             n = run.alive
-            state, shown, serial = run.state[:, :n], run.show(), run.serial[:n]
+            state, shown, serial, fixed = run.state[:, :n], run.show(), run.serial[:n], run.fixed
+            ages = r.ages_of(state, run.step, run.rate)
         with np.errstate(divide="ignore"):
-            lifetime = 1.0 / state[s.PACE]
+            lifetime = 1.0 / state[r.AGING]
         views = {
-            "position": state[s.PX : s.PZ + 1].T,
-            "velocity": state[s.VX : s.VZ + 1].T,
-            "age": state[s.AGE],
+            "position": state[r.PX : r.PZ + 1].T,
+            "velocity": state[r.VX : r.VZ + 1].T,
+            "age": ages,
             "lifetime": lifetime,
-            "size": shown[:, 4],
-            "color": shown[:, 6:9],
-            "opacity": shown[:, 9],
-            "intensity": shown[:, 10],
-            "angle": state[s.TURN],
+            "size": shown["size"][:, 1],
+            "color": field_of(shown, "color", fixed),
+            "opacity": field_of(shown, "opacity", fixed),
+            "intensity": field_of(shown, "intensity", fixed),
+            "angle": state[r.ANGLE],
             "serial": serial,
         }
         for name, view in views.items():
@@ -168,10 +173,15 @@ class Simulation:
             views[name] = view
         return Particles(**views)
 
-    def instances(self, layer_id: str) -> Floats:
-        """Return a layer's instances, shape (n, columns) with ``slots.COLUMNS``; the next step overwrites them."""
+    def instances(self, layer_id: str) -> NDArray[np.void]:
+        """Return a layer's instances, (n,) of ``INSTANCE``'s fields as far as they differ; the next step overwrites them."""
         run = self._runs.get(layer_id)
-        return np.zeros((0, s.STRIDE), np.float32) if run is None else run.show()
+        return np.zeros(0, INSTANCE) if run is None else run.show()
+
+    def fixed(self, layer_id: str) -> dict[str, tuple[float, ...]]:
+        """Return what a layer's instances don't carry because all its particles share it."""
+        run = self._runs.get(layer_id)
+        return {} if run is None else run.fixed
 
     def counts(self, layer: str) -> dict[str, int]:
         """Return a layer's born, died, hits and refused since time 0, and alive now."""
@@ -179,6 +189,14 @@ class Simulation:
         if run is None:
             return {"born": 0, "died": 0, "hits": 0, "refused": 0, "alive": 0}
         return run.counts()
+
+    def births(self, layer_id: str) -> tuple[NDArray[np.int32], Floats, Floats]:
+        """Return for each particle the step that it was born in, how much of that it lived, s, and the clock then."""
+        run = self._runs.get(layer_id)
+        if run is None:
+            return np.zeros(0, np.int32), np.zeros(0, np.float32), np.zeros(0, np.float32)
+        state = run.state[:, : run.alive]
+        return state[r.BORN].view(np.int32) - 1, state[r.SINCE].copy(), state[r.CLOCK].copy()
 
     def problems(self) -> list[EffectError]:
         """Return what keeps layers from being simulated as they are meant, each with its place."""
@@ -199,18 +217,24 @@ class Simulation:
 
     def _take(self, effect: Effect) -> None:
         runs: dict[str, LayerRun] = {}
+        kept = list(self._budget.pasts)
         for i, layer in enumerate(effect.layers):
             if not layer.enabled:
                 continue
             old = self._runs.get(layer.id)
-            if old is not None and old.key == motion_key(effect, layer):
-                old.dress(effect, layer)
+            if old is not None and old.key == dependence.motion(effect, layer):
+                if old.look_key != dependence.appearance(effect, layer):
+                    old.set_appearance(effect, layer)
                 runs[layer.id] = old
             else:
                 try:
-                    runs[layer.id] = LayerRun(effect, layer, self._crew)
+                    runs[layer.id] = LayerRun(effect, layer, self._threads, self._budget)
                 except EffectError as wrong:
+                    self._budget.pasts = kept
                     raise EffectError(f"layers[{i}].{wrong.place}", wrong.reason) from None
+        for layer_id, old in self._runs.items():
+            if runs.get(layer_id) is not old:
+                old.past.clear()
         self._runs = runs
 
     def _go(self, stopped: Callable[[], bool] | None = None, hurry: bool = False) -> bool:
@@ -221,7 +245,7 @@ class Simulation:
             return run.seek(self._step, stopped or (lambda: False), hurry)
 
         if len(far) > 1:
-            with ThreadPoolExecutor(min(len(far), self._crew.threads)) as pool:
+            with ThreadPoolExecutor(min(len(far), self._threads.threads)) as pool:
                 return all(list(pool.map(carry, runs)))
         arrived = [carry(run) for run in runs]
         return all(arrived)

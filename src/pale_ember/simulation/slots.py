@@ -8,22 +8,14 @@ from typing import NamedTuple
 LIFETIME, SPEED, PUSH_X, PUSH_Y, PUSH_Z, ANGLE, CARRY = range(7)
 # Read at each step.
 GRAVITY, DRAG, WIND, THRUST_X, THRUST_Y, THRUST_Z, DRIFT_X, DRIFT_Y, DRIFT_Z = range(7, 16)
-PULL, SWIRL, ORBIT, TURBULENCE, TOP_SPEED, SPIN = range(16, 22)
+PULL, SWIRL, ORBIT, TURBULENCE, PACE, TOP_SPEED, SPIN = range(16, 23)
 # Read when a moment is drawn; the first five keep to the particle's birth.
-SIZE, ASPECT, TINT_R, TINT_G, TINT_B = range(22, 27)
-GROW, OPACITY, INTENSITY, COLOR_R, COLOR_G, COLOR_B = range(27, 33)
-COUNT = 33
+SIZE, ASPECT, TINT_R, TINT_G, TINT_B = range(23, 28)
+GROW, OPACITY, INTENSITY, COLOR_R, COLOR_G, COLOR_B = range(28, 34)
+COUNT = 34
 
 # Forms of a slot: level, spread, then curve and band along life, along clock, along speed.
 LEVEL, SPREAD, LIFE_CURVE, LIFE_BAND, CLOCK_CURVE, CLOCK_BAND, SPEED_CURVE, SPEED_BAND = range(8)
-
-# Rows of a layer's state.
-PX, PY, PZ, VX, VY, VZ, AGE, PACE, TURN = range(9)
-ROWS = 9
-
-# Columns of an instance, as the GPU takes it.
-COLUMNS = ("x", "y", "z", "width", "height", "angle", "red", "green", "blue", "opacity", "intensity")
-STRIDE = len(COLUMNS)
 
 
 class Slot(NamedTuple):
@@ -57,6 +49,7 @@ SLOTS: dict[int, Slot] = {
     SWIRL: Slot("flight.swirl", scaled=True),
     ORBIT: Slot("flight.orbit", DEGREE),
     TURBULENCE: Slot("flight.turbulence", scaled=True),
+    PACE: Slot("flight.pace"),
     TOP_SPEED: Slot("flight.top_speed", scaled=True),
     SPIN: Slot("flight.spin", DEGREE),
     SIZE: Slot("launch.size", scaled=True),
@@ -73,3 +66,8 @@ LENGTHS = tuple(slot in SLOTS and SLOTS[slot].scaled for slot in range(COUNT))
 
 # What decides a layer's motion; the rest is read only when a moment is drawn.
 MOTION_SLOTS = range(LIFETIME, SPIN + 1)
+BIRTH_SLOTS = range(LIFETIME, CARRY + 1)
+FLIGHT_SLOTS = range(GRAVITY, SPIN + 1)
+LOOK_SLOTS = range(SIZE, COUNT)
+# What is summed up step by step over a life.
+SUMMED = frozenset(FLIGHT_SLOTS) - {TOP_SPEED}

@@ -2,221 +2,204 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
-
 import numpy as np
-from numba import njit, uint32
-from numpy.typing import NDArray
 
-from . import path as p
 from . import slots as s
-from .motion import Surroundings, advance
-from .path import Track, pose, velocity
-from .sampling import at_clock, one, options
-from .shapes import Shape, birth, born
-from .tables import Tables
+from . import state as r
+from .carrying import call_glitter, call_take_along
+from .course import AT, BORN, CENTRE, FROM, MIDDLE, REFUSED, ROTATION, STRETCH, TO
+from .integration import call_advance
+from .kernels import helper, kernel
+from .path import call_carried, call_pose
+from .sampling import one, put_at_clock
+from .shapes import call_spawn
+from .signatures import BIRTHS, COURSE, F2, INT, L1, NOTHING, NUMBER, REAL, U1
+from .turbulence import APART, OTHER_SLIDE, SLIDE
 
-# Entries of a layer's counters: births and refusals since time 0, and the next serial.
-BORN, REFUSED, NEXT = range(3)
-COUNTERS = 3
-# Poses kept for a step: at its start, at its end, of the moment of a birth.
-FROM, TO, AT = range(3)
-
-
-class Course(NamedTuple):
-    """All that a layer's motion depends on, as the kernels take it.
-
-    ``rate`` steps/s; ``duration`` of a loop, 0 for none, ``begin`` and ``length`` of the window, s; ``follow``
-    tells whether particles move with the layer. The rest is memory to reuse: ``form``, ``ends`` of the slots at
-    this moment, ``spans`` (cap,) the steps of newborns, ``poses`` (3, pose).
-    """
-
-    rate: float
-    duration: float
-    begin: float
-    length: float
-    follow: bool
-    tables: Tables
-    shape: Shape
-    track: Track
-    around: Surroundings
-    form: NDArray[np.int32]
-    ends: NDArray[np.float32]
-    spans: NDArray[np.float32]
-    poses: NDArray[np.float64]
+TAU = 2.0 * np.pi
 
 
-@njit(**options)
-def clock_at(course, time):
-    """Return the window's clock, 0…1, at a time."""
-    if course.length <= 0.0:
-        return 0.0
+@helper
+def local_time(course, steps):
+    """Return the time inside the loop, s, after a number of steps; the same bits in each loop of whole steps."""
+    if course.whole > 0:
+        return (steps - np.floor(steps / course.whole) * course.whole) / course.rate
+    time = steps / course.rate
     if course.duration > 0.0:
         time -= np.floor(time / course.duration + 1e-12) * course.duration
-    return min(max((time - course.begin) / course.length, 0.0), 1.0)
+    return time
 
 
-@njit(**options)
+@helper
+def clock_at(course, steps):
+    """Return the window's clock, 0…1, after a number of steps."""
+    if course.length <= 0.0:
+        return 0.0
+    return min(max((local_time(course, steps) - course.begin) / course.length, 0.0), 1.0)
+
+
+@helper
+def _tick(course, step):
+    """Return the number of the places that glittering particles have in a step."""
+    return step % course.whole if course.weather.repeats and course.whole > 0 else step
+
+
+@helper
 def _stand(around, now):
     """Put the surroundings at a pose."""
     for i in range(3):
-        around.centre[i] = now[p.CENTRE + i]
-        around.axis[i] = now[p.TURN + 3 * i + 1]
+        around.centre[i] = now[CENTRE + i]
+        around.axis[i] = now[ROTATION + 3 * i + 1]
         for j in range(3):
-            around.turn[i, j] = now[p.TURN + 3 * i + j]
-    around.stretch[0] = now[p.STRETCH]
+            around.rotation[i, j] = now[ROTATION + 3 * i + j]
+    around.stretch[0] = now[STRETCH]
 
 
-@njit(**options)
-def settle(course, step):
-    """Make slots and pose those of a step; a step k goes from k / rate to (k + 1) / rate."""
-    middle = (step + 0.5) / course.rate
-    clock = clock_at(course, middle)
-    at_clock(course.tables, clock, course.form, course.ends)
-    course.spans[0] = np.float32(1.0 / course.rate)
-    if course.track.moves:
-        pose(course.track, clock_at(course, step / course.rate), course.poses[FROM])
-        pose(course.track, clock_at(course, (step + 1) / course.rate), course.poses[TO])
-        if course.follow:
-            _stand(course.around, course.poses[TO])
-        else:
-            pose(course.track, clock, course.poses[AT])
-            _stand(course.around, course.poses[AT])
+@helper
+def _gust(weather, time, duration):
+    """Return by how much the wind is stronger: two waves that don't repeat together, never below 0.
+
+    Where loops repeat each wave goes a whole number of times through one.
+    """
+    first, second = time / weather.gust_period, 2.618 * time / weather.gust_period
+    if weather.repeats and duration > 0.0:
+        turns = max(np.rint(duration / weather.gust_period), 1.0)
+        more = max(np.rint(2.618 * duration / weather.gust_period), 1.0)
+        first, second = turns * time / duration, more * time / duration
+    return max(0.0, 1.0 + weather.gust * (0.65 * np.sin(TAU * first) + 0.35 * np.sin(TAU * second + 1.3)))
 
 
-@njit(**options)
-def _take_along(course, state, first, last):
-    """Move particles as the layer moves in this step: turned, stretched and shifted about its centre."""
-    a, b = course.poses[FROM], course.poses[TO]
-    still = True
-    for i in range(p.POSE):
-        still &= a[i] == b[i]
-    if still:
-        return
-    grow = b[p.STRETCH] / a[p.STRETCH]
-    m = np.empty((3, 3))
+@helper
+def _weather(course, steps):
+    """Make wind and eddies those after a number of steps."""
+    weather, around = course.weather, course.around
+    comes_round = weather.repeats and course.duration > 0.0
+    time = local_time(course, steps) if comes_round else steps / course.rate
+    swell = 1.0 if weather.gust == 0.0 else _gust(weather, time, course.duration)
     for i in range(3):
-        for j in range(3):
-            m[i, j] = 0.0
-            for k in range(3):
-                m[i, j] += b[p.TURN + 3 * i + k] * a[p.TURN + 3 * j + k] * grow
-    for j in range(first, last):
-        x, y, z = state[s.PX, j] - a[0], state[s.PY, j] - a[1], state[s.PZ, j] - a[2]
-        state[s.PX, j] = b[0] + m[0, 0] * x + m[0, 1] * y + m[0, 2] * z
-        state[s.PY, j] = b[1] + m[1, 0] * x + m[1, 1] * y + m[1, 2] * z
-        state[s.PZ, j] = b[2] + m[2, 0] * x + m[2, 1] * y + m[2, 2] * z
-        x, y, z = np.float64(state[s.VX, j]), np.float64(state[s.VY, j]), np.float64(state[s.VZ, j])
-        state[s.VX, j] = m[0, 0] * x + m[0, 1] * y + m[0, 2] * z
-        state[s.VY, j] = m[1, 0] * x + m[1, 1] * y + m[1, 2] * z
-        state[s.VZ, j] = m[2, 0] * x + m[2, 1] * y + m[2, 2] * z
+        around.breeze[i] = weather.wind[i] * swell
+    if comes_round:
+        # Round a circle as long as the straight way, so that eddies change as fast and end where they began.
+        angle = TAU * time / course.duration
+        radius = weather.churn * course.duration / TAU
+        along, across = radius * np.sin(angle), radius * (1.0 - np.cos(angle))
+    else:
+        along, across = weather.churn * time, 0.0
+    for i in range(3):
+        around.slid[0, i] = SLIDE[i] * along + OTHER_SLIDE[i] * across
+        around.slid[1, i] = APART[i] + OTHER_SLIDE[i] * along - SLIDE[i] * across
 
 
-@njit(**options)
-def _glitter(course, state, serial, first, last, step):
-    """Move particles from their last place in the shape to the next one."""
-    before = course.poses[TO] if course.follow else course.poses[FROM]
-    now = course.poses[TO]
-    for j in range(first, last):
-        # A newborn is not moved in the step of its birth, which is the one before its first.
-        ox, oy, oz, _, _, _ = born(course.shape, serial[j], step - 1)
-        nx, ny, nz, _, _, _ = born(course.shape, serial[j], step)
-        for i in range(3):
-            a, b, k = before[p.TURN + 3 * i :], now[p.TURN + 3 * i :], now[p.STRETCH]
-            old = (a[0] * ox + a[1] * oy + a[2] * oz) * before[p.STRETCH]
-            state[s.PX + i, j] += (b[0] * nx + b[1] * ny + b[2] * nz) * k - old
+@kernel(NOTHING, COURSE, INT, entry=True)
+def settle(course, step):
+    """Make slots, weather and poses those of a step; a step k goes from k / rate to (k + 1) / rate."""
+    clock = clock_at(course, step + 0.5)
+    put_at_clock(course.tables, clock, course.form, course.ends)
+    _weather(course, step + 0.5)
+    if course.track.moves:
+        call_pose(course.calls.pose, course.track, clock_at(course, np.float64(step)), course.poses[FROM])
+        call_pose(course.calls.pose, course.track, clock, course.poses[MIDDLE])
+        call_pose(course.calls.pose, course.track, clock_at(course, step + 1.0), course.poses[TO])
+        _stand(course.around, course.poses[MIDDLE])
 
 
-@njit(**options)
+call_settle = settle.call
+
+
+@kernel(INT, COURSE, F2, U1, INT, INT, INT, INT, F2, entry=True)
 def live(course, state, serial, first, last, to, step, scr):
     """Carry particles ``first`` to ``last``, all alive since before the step, over it; return where the next go."""
-    if course.track.moves and course.follow:
-        _take_along(course, state, first, last)
-    if course.shape.glitter:
-        _glitter(course, state, serial, first, last, step)
-    middle = (step + 0.5) / course.rate
     c = course
-    return advance(
-        state, serial, first, last, to, c.spans, True, c.tables, c.form, c.ends, c.around, middle, scr
+    carries = c.track.moves and c.follow
+    if c.shape.glitter:
+        call_glitter(c.calls.glitter, c, state, serial, first, last, _tick(c, step - 1), _tick(c, step))
+    if carries:
+        call_take_along(c.calls.take_along, state, first, last, c.poses[FROM], c.poses[MIDDLE])
+    stop = call_advance(
+        c.calls.advance, state, serial, first, last, to, False, c.tables, c.form, c.ends, c.around, step, c.rate, scr,
+        c.calls,
     )  # fmt: skip
+    if carries:
+        call_take_along(c.calls.take_along, state, to, stop, c.poses[MIDDLE], c.poses[TO])
+    return stop
 
 
-@njit(**options)
-def _give_birth(course, state, serial, at, number, moment, step):
-    """Write a newborn particle at index ``at``."""
+call_live = live.call
+
+
+@kernel(NOTHING, COURSE, F2, U1, INT, NUMBER, REAL, INT, REAL)
+def give_birth(course, state, serial, at, number, clock, step, left):
+    """Write a newborn particle at index ``at``, ``left`` seconds before the end of its step."""
     tables, track = course.tables, course.track
-    clock = clock_at(course, moment)
     now = course.poses[AT]
     if track.moves:
-        pose(track, clock, now)
-    # Those that follow are born in the layer's own axes, which are drawn at the step's end.
-    there = course.poses[TO] if course.follow else now
-    x, y, z, dx, dy, dz = birth(course.shape, number, step if course.shape.glitter else 0)
+        call_pose(course.calls.pose, track, clock, now)
+    # Those that follow are carried on from the middle of the step with all others.
+    there = course.poses[MIDDLE] if course.follow else now
+    turned = course.poses[TO] if course.shape.glitter and not course.follow else there
+    way, moved = np.empty(6), np.empty(3)
+    call_spawn(course.calls.spawn, course.shape, number, _tick(course, step) if course.shape.glitter else 0, True, way)
     speed = float(one(tables, s.SPEED, clock, number))
-    dx = dx * speed + float(one(tables, s.PUSH_X, clock, number))
-    dy = dy * speed + float(one(tables, s.PUSH_Y, clock, number))
-    dz = dz * speed + float(one(tables, s.PUSH_Z, clock, number))
-    stretch = there[p.STRETCH]
-    carry = float(one(tables, s.CARRY, clock, number))
     for i in range(3):
-        t = there[p.TURN + 3 * i :]
-        state[s.PX + i, at] = there[p.CENTRE + i] + (t[0] * x + t[1] * y + t[2] * z) * stretch
-        state[s.VX + i, at] = (t[0] * dx + t[1] * dy + t[2] * dz) * stretch
+        way[3 + i] = way[3 + i] * speed + float(one(tables, s.PUSH_X + i, clock, number))
+    for i in range(3):
+        a, b = turned[ROTATION + 3 * i :], there[ROTATION + 3 * i :]
+        offset = (a[0] * way[0] + a[1] * way[1] + a[2] * way[2]) * turned[STRETCH]
+        state[r.PX + i, at] = there[CENTRE + i] + offset
+        state[r.VX + i, at] = (b[0] * way[3] + b[1] * way[4] + b[2] * way[5]) * there[STRETCH]
+        moved[i] = offset
+    carry = float(one(tables, s.CARRY, clock, number))
     if carry != 0.0 and track.moves and course.length > 0.0:
-        way = np.empty(3)
+        call_carried(course.calls.carried, track, clock, now, moved[0], moved[1], moved[2], way)
         for i in range(3):
-            t = now[p.TURN + 3 * i :]
-            way[i] = (t[0] * x + t[1] * y + t[2] * z) * now[p.STRETCH]
-        vx, vy, vz = velocity(track, clock, now, way[0], way[1], way[2])
-        share = carry / course.length
-        state[s.VX, at] += vx * share
-        state[s.VY, at] += vy * share
-        state[s.VZ, at] += vz * share
-    state[s.AGE, at] = 0.0
-    state[s.PACE, at] = 1.0 / max(float(one(tables, s.LIFETIME, clock, number)), 1e-4)
-    state[s.TURN, at] = one(tables, s.ANGLE, clock, number)
+            state[r.VX + i, at] += way[i] * carry / course.length
+    state[r.AGING, at] = 1.0 / max(float(one(tables, s.LIFETIME, clock, number)), 1e-4)
+    state[r.ANGLE, at] = one(tables, s.ANGLE, clock, number)
+    state[r.CLOCK, at] = clock
+    state[r.SINCE, at] = left
+    state[r.BORN].view(np.int32)[at] = step + 1
     serial[at] = number
 
 
-@njit(**options)
-def give_births(course, state, serial, alive, counters, step, births, coming, last, scr):
-    """Let the births of a step happen, and carry the newborn over what is left of it.
+call_give_birth = give_birth.call
 
-    Parameters
-    ----------
-    births : float64 array
-        Births in order, s; from index ``coming`` on they are still to come.
-    last : bool
-        Whether all of them belong to this step, even if their time is a rounding behind it.
 
-    Returns
-    -------
-    (int, int)
-        How many are alive, and the next birth to come.
+@kernel(INT, COURSE, F2, U1, INT, L1, INT, BIRTHS, INT, F2, entry=True)
+def give_births(course, state, serial, alive, counters, step, births, at, scr):
+    """Let the births of a step happen, carry the newborn over what is left of it, and return how many are alive.
+
+    ``at`` is the step's place in the stretch that the births are of. A full cap refuses them, and counts those since
+    time 0.
     """
-    stop = (step + 1) / course.rate
-    first, cap = alive, serial.shape[0]
-    while coming < births.shape[0] and (births[coming] < stop or last):
-        moment = births[coming]
-        coming += 1
-        if alive >= cap:
-            counters[REFUSED] += 1
-            continue
-        _give_birth(course, state, serial, alive, uint32(counters[NEXT]), moment, step)
-        course.spans[alive - first] = np.float32(max(stop - moment, 0.0))
-        counters[NEXT] += 1
-        counters[BORN] += 1
-        alive += 1
+    c, first, cap = course, alive, serial.shape[0]
+    for k in range(births.first[at], births.first[at + 1]):
+        # A birth right at the end of the step before time 0 is one at time 0.
+        counted = step >= 0 or (step == -1 and births.left[k] == 0.0)
+        if alive < cap:
+            call_give_birth(
+                c.calls.give_birth, c, state, serial, alive, births.number[k], births.clock[k], step, births.left[k]
+            )
+            alive += 1
+            counters[BORN] += counted
+        else:
+            counters[REFUSED] += counted
+    counters[REFUSED] += births.rest[at]
     if alive > first:
-        middle = (step + 0.5) / course.rate
-        c = course
-        alive = advance(
-            state, serial, first, alive, first, c.spans, False, c.tables, c.form, c.ends, c.around, middle, scr
+        stop = call_advance(
+            c.calls.advance, state, serial, first, alive, first, True, c.tables, c.form, c.ends, c.around, step, c.rate,
+            scr, c.calls,
         )  # fmt: skip
-    return alive, coming
+        if c.track.moves and c.follow:
+            call_take_along(c.calls.take_along, state, first, stop, c.poses[MIDDLE], c.poses[TO])
+        alive = stop
+    return alive
 
 
-@njit(**options)
-def run(course, state, serial, alive, counters, first_step, steps, births, scr):
+call_give_births = give_births.call
+
+
+@kernel(INT, COURSE, F2, U1, INT, L1, INT, INT, BIRTHS, INT, F2, INT, INT, INT, entry=True)
+def run(course, state, serial, alive, counters, first_step, steps, births, at, scr, settling, living, bearing):
     """Carry a layer over ``steps`` steps.
 
     Parameters
@@ -225,22 +208,25 @@ def run(course, state, serial, alive, counters, first_step, steps, births, scr):
     alive : int
         How many particles there are.
     counters : int64 array
-        Born, refused, the next serial.
+        Born and refused since time 0.
     first_step : int
-    births : float64 array
-        All births in the time of these steps, in order, s.
+    births : Births
+        Of a stretch that holds these steps; the first of them is its step number ``at``.
     scr : float32 array
-        From :func:`~.motion.scratch`.
+        From :func:`~.scratch.motion_scratch`.
+    settling, living, bearing : int
+        The addresses of :func:`settle`, :func:`live` and :func:`give_births`.
 
     Returns
     -------
     int
         How many are alive afterwards.
     """
-    coming = 0
-    for step in range(first_step, first_step + steps):
-        settle(course, step)
-        alive = live(course, state, serial, 0, alive, 0, step, scr)
-        last = step == first_step + steps - 1
-        alive, coming = give_births(course, state, serial, alive, counters, step, births, coming, last, scr)
+    for i in range(steps):
+        step = first_step + i
+        call_settle(settling, course, step)
+        if alive > 0:
+            alive = call_live(living, course, state, serial, 0, alive, 0, step, scr)
+        if births.first[at + i + 1] > births.first[at + i] or births.rest[at + i] > 0:
+            alive = call_give_births(bearing, course, state, serial, alive, counters, step, births, at + i, scr)
     return alive

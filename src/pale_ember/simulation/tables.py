@@ -1,4 +1,4 @@
-"""Values baked for the kernels: levels, spreads, and evenly sampled tables with sharp steps."""
+"""Values baked for the kernels: levels, spreads, and evenly sampled tables whose jumps stay where they are."""
 
 from __future__ import annotations
 
@@ -12,111 +12,146 @@ from numpy.typing import NDArray
 
 from ..effect.colors import ColorSpread, ColorValue, Flat, Gradient, GradientBand, Stops, evaluate_stops
 from ..effect.colors import hex_to_linear as linear
-from ..effect.curves import Keys, breaks, evaluate
+from ..effect.curves import breaks, evaluate
 from ..effect.effect import Layer
 from ..effect.forms import sides_of
+from ..effect.kinds import Along
 from ..effect.values import Band, Curve, Fixed, Spread, Value
 from . import slots as s
+from .course import CELLS, CUTS, OFFSET, Tables
 from .dice import layer_key, property_key
 
 # The fewest cells are enough for most curves, and where curves have the same number, kernels look up places
 # once; being a multiple of 20, they also put keys at round shares of life exactly on a border.
 FEWEST, MOST = 160, 10_240
-TOLERANCE = 0.0008
+# From so many cells on, keys between borders are cut there.
+CUT_KEYS = 640
+TOLERANCE = 0.0007
+# What is summed up over a life shall not lose to its table what steps of second order gain.
+SUMMED_TOLERANCE = 0.00015
+# A jump this near to a border between cells stands on it.
+ON_BORDER = 1e-7
+# Ends the cuts of a cell: no x reaches it.
+BEYOND = 2.0
 
 Floats = NDArray[np.float64]
+# A function of 0…1 with several channels: its values at x, or those it comes to from below, (n, channels).
+Function = Callable[[Floats, bool], Floats]
 
 
-class Tables(NamedTuple):
-    """All slots of a layer, as the kernels take them.
+class Cells(NamedTuple):
+    """A baked function: ``value`` and ``rise`` (cells, channels); cuts at ``x`` (n,) with ``level`` and ``slope``."""
 
-    ``form`` (slots,) int32; ``ends`` (slots, 2) low and high of levels and spreads; ``cells`` and
-    ``offset`` (slots,) int64 of each slot's table in ``data``; ``key`` (slots,) uint32 of its dice. A cell
-    of a curve is (value, rise), of a band (low, rise, high, rise), the rise being that over the cell.
+    value: Floats
+    rise: Floats
+    x: Floats
+    level: Floats
+    slope: Floats
+
+    def at(self, x: Floats) -> Floats:
+        """Return its values, (n, channels)."""
+        count = len(self.value)
+        cell = np.clip((x * count).astype(int), 0, count - 1)
+        found = self.value[cell] + self.rise[cell] * (x * count - cell)[:, None]
+        if len(self.x):
+            k = np.searchsorted(self.x, x, side="right") - 1
+            cut = (k >= 0) & (_cell_of(self.x[np.maximum(k, 0)], count) == cell)
+            found[cut] = (self.level[k] + self.slope[k] * (x - self.x[k])[:, None])[cut]
+        return found
+
+
+def _cell_of(x: Floats, count: int) -> NDArray[np.int64]:
+    """Return the cells that cuts lie in; those at 1 in the last."""
+    return np.minimum((x * count + ON_BORDER).astype(np.int64), count - 1)
+
+
+def baked_cells(curve: Function, jumps: list[float], corners: list[float], summed: bool = False) -> Cells:
+    """Bake a function of 0…1.
+
+    Cells go from border to border; or, of what is summed up over a life, through the two points of Gauss's
+    quadrature, so that the sum over a cell is that of the function itself.
+
+    As many cells are used (160, 320, …) as keep the error under 0.1 % of the function's range. Jumps stand on
+    borders between cells or are cuts in them; where many cells don't do, so are all corners.
     """
-
-    form: NDArray[np.int32]
-    ends: NDArray[np.float32]
-    cells: NDArray[np.int64]
-    offset: NDArray[np.int64]
-    key: NDArray[np.uint32]
-    data: NDArray[np.float32]
-
-
-def baked_keys(keys: Keys) -> tuple[Floats, Floats]:
-    """Return a curve as cells of equal width over 0…1: value at the start and rise over each cell.
-
-    As many cells are used (160, 320, …) as keep the error under 0.1 % of the curve's range; a step is
-    put at the nearest border between cells.
-    """
-    value, rise = _cells(lambda x: evaluate(keys, x)[:, None], breaks(keys), [k.x for k in keys])
-    return value[:, 0], rise[:, 0]
-
-
-def _cells(curve: Callable[[Floats], Floats], jumps: list[float], corners: list[float]) -> tuple[Floats, Floats]:
-    """Bake a function of 0…1 with several channels; return values (cells, channels) and rises."""
-    count = FEWEST
+    count, cuts = FEWEST, sorted(set(jumps))
+    probes = np.unique(np.array([x for x in corners if 0.0 <= x < 1.0], dtype=np.float64))
+    span = 0.0
     while True:
-        borders = np.arange(count + 1) / count
-        start = curve(borders)
-        # Just before a border: the same, but for a border that a jump was moved to.
-        stop = start.copy()
-        for jump in jumps:
-            near = round(jump * count)
-            before, after = curve(np.array([np.nextafter(jump, -1.0)]))[0], curve(np.array([jump]))[0]
-            moved = np.abs(after - before) > 1e-12
-            if near / count <= jump:
-                start[near] = np.where(moved, after, start[near])
-            if near / count >= jump:
-                stop[near] = np.where(moved, before, stop[near])
-        value, rise = start[:-1], stop[1:] - start[:-1]
-        if count >= MOST or _error(curve, jumps, corners, value, rise) <= TOLERANCE:
-            return value, rise
+        if count == CUT_KEYS:
+            cuts = sorted({*jumps, *probes.tolist()})
+        found = _cells(curve, np.array(cuts, dtype=np.float64), count, summed)
+        x = np.concatenate([(np.arange(2 * count) + 0.5) / (2 * count), probes])
+        true = curve(x, False)
+        span = max(span, float(np.ptp(true)), 1e-12)
+        wanted = SUMMED_TOLERANCE if summed else TOLERANCE
+        if count >= MOST or float(np.max(np.abs(found.at(x) - true))) / span <= wanted:
+            return found
         count *= 2
 
 
-def _error(
-    curve: Callable[[Floats], Floats], jumps: list[float], corners: list[float], value: Floats, rise: Floats
-) -> float:
-    """Return the largest error of baked cells as a share of the curve's range, away from moved jumps."""
-    count = len(value)
-    x = np.concatenate([(np.arange(2 * count) + 0.5) / (2 * count), np.array(corners)])
-    x = x[(x >= 0.0) & (x < 1.0)]
-    for jump in jumps:
-        x = x[np.abs(x - jump) > 1.0 / count]
-    if len(x) == 0:
-        return 0.0
-    true = curve(x)
-    span = max(float(np.ptp(true)), 1e-12)
-    cell = np.minimum((x * count).astype(int), count - 1)
-    found = value[cell] + rise[cell] * (x * count - cell)[:, None]
-    return float(np.max(np.abs(found - true))) / span
+def _cells(curve: Function, cuts: Floats, count: int, summed: bool) -> Cells:
+    """Bake with a number of cells; cuts that lie on borders are none."""
+    borders = np.arange(count + 1) / count
+    start, stop = curve(borders[:-1], False), curve(borders[1:], True)
+    value, rise = start, stop - start
+    if summed:
+        first, second = (curve(borders[:-1] + (0.5 + sign / np.sqrt(12.0)) / count, False) for sign in (-1.0, 1.0))
+        rise = (second - first) * np.sqrt(3.0)
+        value = (first + second - rise) / 2
+    at = np.rint(cuts * count)
+    between = cuts[(np.abs(cuts * count - at) > ON_BORDER) | (at >= count)]
+    cell = _cell_of(between, count)
+    until = np.append(between, BEYOND)[1:]
+    last = np.append(cell, -1)[1:] != cell
+    until = np.where(last, borders[cell + 1], until)
+    level, end = curve(between, False), curve(until, True)
+    width = np.maximum(until - between, 1e-30)[:, None]
+    slope = np.where(width > 1e-12, (end - level) / width, 0.0)
+    first_cuts = np.flatnonzero(np.append(-1, cell)[:-1] != cell)
+    if len(first_cuts):
+        c = cell[first_cuts]
+        share = np.maximum(between[first_cuts] * count - c, 1e-12)[:, None]
+        # Up to its first cut a cell goes to what the function comes to there.
+        value[c] = start[c]
+        rise[c] = (curve(between[first_cuts], True) - start[c]) / share
+    return Cells(value, rise, between, level, slope)
 
 
 # Most Values of an effect stay the same from one edit to the next.
 @functools.lru_cache(maxsize=2048)
-def _number_cells(value: Curve | Band, hard: tuple[float, float]) -> tuple[Floats, Floats]:
+def _number_cells(value: Curve | Band, hard: tuple[float, float], summed: bool) -> Cells:
     """Return a curve's cells with one channel, or a band's with two."""
     sides = sides_of(value)
 
-    def curve(x: Floats) -> Floats:
+    def curve(x: Floats, before: bool) -> Floats:
         # Free keys may swing past what the field allows.
-        return np.clip(np.stack([evaluate(side, x) for side in sides], axis=1), *hard)
+        return np.clip(np.stack([evaluate(side, x, before) for side in sides], axis=1), *hard)
 
-    return _cells(curve, [j for side in sides for j in breaks(side)], [k.x for side in sides for k in side])
+    jumps, corners = [j for side in sides for j in breaks(side)], [k.x for side in sides for k in side]
+    found = baked_cells(curve, jumps, corners, summed)
+    if summed:
+        ends = np.clip(found.value, *hard), np.clip(found.value + found.rise, *hard)
+        found = found._replace(value=ends[0], rise=ends[1] - ends[0])
+    return found
 
 
 @functools.lru_cache(maxsize=512)
-def _color_cells(value: Gradient | GradientBand) -> list[tuple[Floats, Floats]]:
+def _color_cells(value: Gradient | GradientBand) -> list[Cells]:
     """Return the cells of red, green and blue."""
     sides: list[Stops] = sides_of(value)
     jumps = [b.x for side in sides for a, b in itertools.pairwise(side) if a.x == b.x]
     corners = [stop.x for side in sides for stop in side]
 
-    def channel_of(channel: int) -> Callable[[Floats], Floats]:
-        return lambda x: np.stack([evaluate_stops(side, x)[:, channel] for side in sides], axis=1)
+    @functools.cache
+    def colors(shape: int, raw: bytes, before: bool) -> Floats:
+        x = np.frombuffer(raw)
+        return np.stack([evaluate_stops(side, x, before) for side in sides], axis=2)
 
-    return [_cells(channel_of(channel), jumps, corners) for channel in range(3)]
+    def channel_of(channel: int) -> Function:
+        return lambda x, before: colors(len(x), x.tobytes(), before)[:, channel]
+
+    return [baked_cells(channel_of(channel), jumps, corners) for channel in range(3)]
 
 
 class Baker:
@@ -127,14 +162,19 @@ class Baker:
         self.dice = layer_key(seed, layer.id)
         self.form = np.zeros(s.COUNT, np.int32)
         self.ends = np.zeros((s.COUNT, 2), np.float32)
-        self.cells = np.zeros(s.COUNT, np.int64)
-        self.offset = np.zeros(s.COUNT, np.int64)
+        self.place = np.zeros((s.COUNT, 3), np.int64)
+        self.place[:, CUTS] = -1
         self.key = np.zeros(s.COUNT, np.uint32)
         self.parts: list[NDArray[np.float32]] = [np.zeros(4, np.float32)]
         self.length = 4
+        self.cut_of: list[NDArray[np.int32]] = [np.full(1, -1, np.int32)]
+        self.cut_rows: list[list[float]] = [[BEYOND, 0.0, 0.0, 0.0, 0.0]]
 
     def tables(self) -> Tables:
-        return Tables(self.form, self.ends, self.cells, self.offset, self.key, np.concatenate(self.parts))
+        return Tables(
+            self.form, self.ends, self.key, self.place, np.concatenate(self.parts), np.concatenate(self.cut_of),
+            np.array(self.cut_rows, dtype=np.float32),
+        )  # fmt: skip
 
     def number(self, slot: int, value: Value, hard: tuple[float, float], factor: float) -> None:
         """Bake a Value into a slot."""
@@ -147,8 +187,7 @@ class Baker:
             self.ends[slot] = value.low * factor, value.high * factor
             return
         assert isinstance(value, Curve | Band)
-        level, rise = _number_cells(value, hard)
-        self._table(slot, value.along, isinstance(value, Band), level * factor, rise * factor)
+        self._table(slot, value.along, isinstance(value, Band), _number_cells(value, hard, slot in s.SUMMED), factor)
 
     def color(self, slot: int, path: str, value: ColorValue) -> None:
         """Bake a ColorValue into three slots, red, green and blue."""
@@ -161,17 +200,36 @@ class Baker:
             self.ends[slot : slot + 3] = np.stack([linear(value.low), linear(value.high)], axis=1)
             return
         assert isinstance(value, Gradient | GradientBand)
-        for channel, (level, rise) in enumerate(_color_cells(value)):
-            self._table(slot + channel, value.along, isinstance(value, GradientBand), level, rise)
+        for channel, cells in enumerate(_color_cells(value)):
+            self._table(slot + channel, value.along, isinstance(value, GradientBand), cells)
 
-    def _table(self, slot: int, along: str, band: bool, value: Floats, rise: Floats) -> None:
-        first = {"life": s.LIFE_CURVE, "clock": s.CLOCK_CURVE, "speed": s.SPEED_CURVE}[along]
+    def _table(self, slot: int, along: str, band: bool, cells: Cells, factor: float = 1.0) -> None:
+        first = {Along.LIFE: s.LIFE_CURVE, Along.CLOCK: s.CLOCK_CURVE, Along.SPEED: s.SPEED_CURVE}[Along(along)]
         self.form[slot] = first + band
-        self.cells[slot] = len(value)
-        self.offset[slot] = self.length
-        data = np.stack([value, rise], axis=2).reshape(-1).astype(np.float32)
+        count = self.place[slot, CELLS] = len(cells.value)
+        self.place[slot, OFFSET] = self.length
+        data = (np.stack([cells.value, cells.rise], axis=2) * factor).reshape(-1).astype(np.float32)
         self.parts.append(data)
         self.length += len(data)
+        if len(cells.x):
+            self._cut(slot, cells, int(count), factor)
+
+    def _cut(self, slot: int, cells: Cells, count: int, factor: float) -> None:
+        """Write a table's cuts, cell by cell, each cell's ended by one that is never reached."""
+        self.place[slot, CUTS] = sum(map(len, self.cut_of))
+        of = np.full(count, -1, np.int32)
+        rows = np.zeros((len(cells.x), 5))
+        rows[:, 0] = cells.x
+        channels = cells.level.shape[1]
+        rows[:, 1 : 2 * channels : 2], rows[:, 2 : 2 * channels + 1 : 2] = cells.level * factor, cells.slope * factor
+        for row, cell in zip(rows.tolist(), _cell_of(cells.x, count).tolist(), strict=True):
+            if of[cell] < 0:
+                if self.cut_rows[-1][0] != BEYOND:
+                    self.cut_rows.append([BEYOND, 0.0, 0.0, 0.0, 0.0])
+                of[cell] = len(self.cut_rows)
+            self.cut_rows.append(row)
+        self.cut_rows.append([BEYOND, 0.0, 0.0, 0.0, 0.0])
+        self.cut_of.append(of)
 
 
 def bake(layer: Layer, seed: int, gravity: float) -> Tables:

@@ -12,18 +12,25 @@ import numpy as np
 from numba import njit, uint32
 
 from .dice import mix
-from .sampling import options
+from .kernels import kernel
+from .signatures import AROUND, F1, INT, NOTHING
 
-# Makes the field's root mean square about 1 for one octave: gradients are counted in 512ths.
-LEVEL = np.float32(1.0 / 512.0**2)
-SLIDE = (np.float32(0.61), np.float32(0.37), np.float32(0.53))
+# Makes the field's root mean square 1: gradients are counted in 512ths, and one octave of them has 0.6075 of that.
+LEVEL = np.float32(1.0 / (512.0**2 * 0.6075))
+# Which way the first noise slides; the second goes another.
+SLIDE = (0.61, -0.37, 0.53)
+OTHER_SLIDE = (-0.53, -0.61, -0.37)
+# How far the second is from the first at time 0: on one lattice the two would be strongest at the same places.
+APART = (17.37, 5.61, 31.23)
+# Each octave slides faster than the one before.
+QUICKER = 1.7
 
 
 # What a step along each axis adds to a lattice point's number.
 _ALONG = (0x8DA6B343, 0xD8163841, 0xCB1AB31F)
 
 
-@njit(inline="always", **options)
+@njit(inline="always")
 def _corner(h):
     """Return the gradient at the lattice point of a number: three whole parts in [-512, 512)."""
     # One round is enough: neighbours' numbers already differ in all bits.
@@ -37,16 +44,16 @@ def _corner(h):
     return gx, gy, gz
 
 
-@njit(inline="always", **options)
+@njit(inline="always")
 def _lerp(a, b, t):
     return a + (b - a) * t
 
 
-@njit(inline="always", **options)
-def noise_gradient(x, y, z, salt):
-    """Return the gradient of lattice noise at a point, in 512ths (float32 parts)."""
+@njit(inline="always")
+def noise_gradient(x, y, z, ox, oy, oz, salt):
+    """Return the gradient of lattice noise at a point, in 512ths (float32 parts); the lattice is ``ox`` … points on."""
     fx, fy, fz = np.floor(x), np.floor(y), np.floor(z)
-    ix, iy, iz = np.int32(fx), np.int32(fy), np.int32(fz)
+    ix, iy, iz = np.int32(np.int32(fx) + ox), np.int32(np.int32(fy) + oy), np.int32(np.int32(fz) + oz)
     x, y, z = x - fx, y - fy, z - fz
     one = np.float32(1.0)
     c6, c15, c10, c30, c2 = np.float32(6), np.float32(15), np.float32(10), np.float32(30), np.float32(2)
@@ -89,37 +96,49 @@ def noise_gradient(x, y, z, salt):
     return gx, gy, gz
 
 
-@njit(**options)
-def eddies(out_x, out_y, out_z, x, y, z, n, inverse, slide, octaves, salt):
-    """Fill ``out[:n]`` with the field at n positions.
+@njit(inline="always")
+def _parted(slid):
+    """Return a way as whole lattice points and what is left of them, so that a long one loses nothing."""
+    whole = np.floor(slid)
+    return np.int32(np.int64(whole)), np.float32(slid - whole)
 
-    Parameters
-    ----------
-    inverse : float32
-        One over the width of the largest eddies, 1/m.
-    slide : float32
-        How far the noises have slid, in eddies: churn times time.
-    octaves : int
-        Each further one is half as wide and half as strong.
+
+@kernel(NOTHING, F1, F1, F1, F1, F1, F1, INT, AROUND, entry=True)
+def stir(out_x, out_y, out_z, x, y, z, n, around):
+    """Fill ``out[:n]`` with the field at n positions, m; its root mean square is 1 whatever its octaves.
+
+    Each further octave is half as wide and half as strong, and slides faster.
     """
-    s0, s1, s2 = SLIDE
+    zero = np.float32(0.0)
     for i in range(n):
-        out_x[i] = np.float32(0.0)
-        out_y[i] = np.float32(0.0)
-        out_z[i] = np.float32(0.0)
-    strength = LEVEL
-    scale = inverse
-    moved = slide
-    for octave in range(octaves):
-        salt_a = uint32(salt + uint32(2 * octave))
+        out_x[i] = zero
+        out_y[i] = zero
+        out_z[i] = zero
+    scale = np.float32(1.0 / (around.eddy * around.stretch[0]))
+    strength, whole, quick = 1.0, 0.0, 1.0
+    for _ in range(around.octaves):
+        whole += strength * strength
+        strength *= 0.5
+    level = np.float32(LEVEL / np.sqrt(whole))
+    for octave in range(around.octaves):
+        salt_a = uint32(around.salt + 2 * octave)
         salt_b = mix(salt_a)
+        ax, fax = _parted(around.slid[0, 0] * quick)
+        ay, fay = _parted(around.slid[0, 1] * quick)
+        az, faz = _parted(around.slid[0, 2] * quick)
+        bx, fbx = _parted(around.slid[1, 0] * quick)
+        by, fby = _parted(around.slid[1, 1] * quick)
+        bz, fbz = _parted(around.slid[1, 2] * quick)
         for i in range(n):
             qx, qy, qz = x[i] * scale, y[i] * scale, z[i] * scale
-            ax, ay, az = noise_gradient(qx + moved * s0, qy - moved * s1, qz + moved * s2, salt_a)
-            bx, by, bz = noise_gradient(qx - moved * s2, qy - moved * s0, qz - moved * s1, salt_b)
-            out_x[i] += (ay * bz - az * by) * strength
-            out_y[i] += (az * bx - ax * bz) * strength
-            out_z[i] += (ax * by - ay * bx) * strength
-        strength *= np.float32(0.5)
+            gx, gy, gz = noise_gradient(qx + fax, qy + fay, qz + faz, ax, ay, az, salt_a)
+            hx, hy, hz = noise_gradient(qx + fbx, qy + fby, qz + fbz, bx, by, bz, salt_b)
+            out_x[i] += (gy * hz - gz * hy) * level
+            out_y[i] += (gz * hx - gx * hz) * level
+            out_z[i] += (gx * hy - gy * hx) * level
+        level *= np.float32(0.5)
         scale *= np.float32(2.0)
-        moved *= np.float32(1.7)
+        quick *= QUICKER
+
+
+call_stir = stir.call

@@ -6,6 +6,8 @@ uniform float glow_share;
 uniform float glow_scale;
 uniform vec4 cut;  // the part of the scene that is developed: its corner, its size
 uniform float swap;  // whether blue comes first
+uniform float flip;  // whether the first row is the top one
+uniform float clear;  // whether what is behind shows where nothing is
 in vec2 uv;
 out vec4 pixel;
 
@@ -20,13 +22,14 @@ vec3 to_srgb(vec3 v) {
 }
 
 void main() {
-    vec2 at = cut.xy + uv * cut.zw;
-    vec3 light = mix(texture(scene, at).rgb, texture(glow, at).rgb * glow_scale, glow_share);
+    vec2 at = cut.xy + vec2(uv.x, mix(uv.y, 1.0 - uv.y, flip)) * cut.zw;
+    vec4 seen = texture(scene, at);
+    vec3 light = mix(seen.rgb, texture(glow, at).rgb * glow_scale, glow_share);
     vec3 shown = to_srgb(clamp(shoulder(max(light, 0.0)), 0.0, 1.0));
     uvec2 p = uvec2(gl_FragCoord.xy);
     uint h = p.x * 0x8DA6B343u ^ p.y * 0xD8163841u;
     h = (h ^ (h >> 15)) * 0x7FEB352Du;
     float grain = float((h ^ (h >> 16)) & 255u) / 255.0 - 0.5;
-    vec3 found = shown + grain / 255.0;
-    pixel = vec4(mix(found, found.bgr, swap), 1.0);
+    vec3 found = shown + (clear > 0.5 ? 0.0 : grain / 255.0);
+    pixel = vec4(mix(found, found.bgr, swap), mix(1.0, clamp(seen.a, 0.0, 1.0), clear));
 }

@@ -8,14 +8,16 @@ from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
-from . import look, motion
+from .look import look_scratch
+from .scratch import motion_scratch
 
 # Fewer particles than this are not worth a second thread.
 WORTH_SPLITTING = 32_000
 
 
-class Crew:
+class ThreadPool:
     """A few threads that share the particles of one layer at a time.
 
     Parameters
@@ -36,28 +38,28 @@ class Crew:
         return self._pool is not None and count >= self.worth
 
     def share(self, count: int, work: Callable[[int, int, int], Any]) -> list[tuple[int, int, Any]]:
-        """Call ``work(part, first, last)`` for each thread's stretch; return stretches and results in order."""
+        """Call ``work(thread, first, last)`` for each thread's stretch; return stretches and results in order."""
         edges = np.linspace(0, count, self.threads + 1).astype(int).tolist()
-        parts = list(zip(range(self.threads), edges[:-1], edges[1:]))
+        stretches = list(zip(range(self.threads), edges[:-1], edges[1:]))
         assert self._pool is not None
-        others = [self._pool.submit(work, *part) for part in parts[1:]]
-        found = [work(*parts[0])] + [other.result() for other in others]
-        return [(first, last, result) for (_, first, last), result in zip(parts, found)]
+        others = [self._pool.submit(work, *stretch) for stretch in stretches[1:]]
+        found = [work(*stretches[0])] + [other.result() for other in others]
+        return [(first, last, result) for (_, first, last), result in zip(stretches, found)]
 
 
-class Bench:
+class ScratchMemory:
     """Working memory for one layer's kernels, one set for each thread, made when it is first asked for."""
 
     def __init__(self) -> None:
-        self._motion: dict[int, Any] = {}
-        self._look: dict[int, Any] = {}
+        self._motion: dict[int, NDArray[np.float32]] = {}
+        self._look: dict[int, NDArray[np.float32]] = {}
 
-    def motion(self, part: int = 0) -> Any:
-        if part not in self._motion:
-            self._motion[part] = motion.scratch()
-        return self._motion[part]
+    def motion(self, thread: int = 0) -> NDArray[np.float32]:
+        if thread not in self._motion:
+            self._motion[thread] = motion_scratch()
+        return self._motion[thread]
 
-    def look(self, part: int = 0) -> Any:
-        if part not in self._look:
-            self._look[part] = look.scratch()
-        return self._look[part]
+    def look(self, thread: int = 0) -> NDArray[np.float32]:
+        if thread not in self._look:
+            self._look[thread] = look_scratch()
+        return self._look[thread]

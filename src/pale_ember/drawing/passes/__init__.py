@@ -1,0 +1,1 @@
+"""The steps from a moment to pixels, one file each."""

@@ -1,0 +1,29 @@
+"""Linear light to what a screen shows."""
+
+from __future__ import annotations
+
+from typing import Any, NamedTuple
+
+from ..programs import Programs
+from .glow import LEVELS, SHARE
+
+
+class Developing(NamedTuple):
+    """How pixels are written: blue, green, red, as some windows take them; from the top; see-through where nothing is."""
+
+    blue_first: bool = False
+    from_top: bool = False
+    clear: bool = False
+
+
+def develop(
+    programs: Programs, scene: Any, glow: Any, how: Developing, cut: tuple[float, float, float, float] = (0, 0, 1, 1)
+) -> None:
+    """Write a part of a scene, corner and size 0…1, with its glow into the viewport: 8-bit sRGB values."""
+    scene.use(0)
+    glow.use(1)
+    program = programs.screen("develop")
+    program["scene"], program["glow"], program["cut"] = 0, 1, cut
+    program["swap"], program["flip"], program["clear"] = (1.0 if part else 0.0 for part in how)
+    program["glow_share"], program["glow_scale"] = SHARE, 1.0 / LEVELS
+    programs.fill("develop")

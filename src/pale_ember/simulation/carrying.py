@@ -1,0 +1,61 @@
+"""What goes with the layer: particles that follow its path, and those that glitter from place to place."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from . import state as r
+from .course import CENTRE, FROM, POSE, ROTATION, STRETCH, TO
+from .kernels import helper, kernel
+from .shapes import call_spawn
+from .signatures import COURSE, D1, F2, INT, NOTHING, U1
+
+
+@kernel(NOTHING, F2, INT, INT, D1, D1)
+def take_along(state, first, last, a, b):
+    """Move particles as the layer moves from one pose to another: turned, stretched and shifted about its centre."""
+    still = True
+    for i in range(POSE):
+        still &= a[i] == b[i]
+    if still:
+        return
+    grow = b[STRETCH] / a[STRETCH]
+    m = np.empty((3, 3))
+    for i in range(3):
+        for j in range(3):
+            m[i, j] = 0.0
+            for k in range(3):
+                m[i, j] += b[ROTATION + 3 * i + k] * a[ROTATION + 3 * j + k] * grow
+    for j in range(first, last):
+        x, y, z = state[r.PX, j] - a[CENTRE], state[r.PY, j] - a[CENTRE + 1], state[r.PZ, j] - a[CENTRE + 2]
+        state[r.PX, j] = b[CENTRE] + m[0, 0] * x + m[0, 1] * y + m[0, 2] * z
+        state[r.PY, j] = b[CENTRE + 1] + m[1, 0] * x + m[1, 1] * y + m[1, 2] * z
+        state[r.PZ, j] = b[CENTRE + 2] + m[2, 0] * x + m[2, 1] * y + m[2, 2] * z
+        x, y, z = np.float64(state[r.VX, j]), np.float64(state[r.VY, j]), np.float64(state[r.VZ, j])
+        state[r.VX, j] = m[0, 0] * x + m[0, 1] * y + m[0, 2] * z
+        state[r.VY, j] = m[1, 0] * x + m[1, 1] * y + m[1, 2] * z
+        state[r.VZ, j] = m[2, 0] * x + m[2, 1] * y + m[2, 2] * z
+
+
+@helper
+def _away(now, at, i):
+    """Return a coordinate in the world of a place in the layer's axes, from its centre."""
+    row = ROTATION + 3 * i
+    return (now[row] * at[0] + now[row + 1] * at[1] + now[row + 2] * at[2]) * now[STRETCH]
+
+
+@kernel(NOTHING, COURSE, F2, U1, INT, INT, INT, INT)
+def glitter(course, state, serial, first, last, last_tick, tick):
+    """Move particles from their place in the shape at one tick to that at the next."""
+    before = course.poses[FROM]
+    # Those that follow are carried along behind this.
+    now = course.poses[FROM] if course.follow else course.poses[TO]
+    old, new = np.empty(6), np.empty(6)
+    for j in range(first, last):
+        call_spawn(course.calls.spawn, course.shape, serial[j], last_tick, False, old)
+        call_spawn(course.calls.spawn, course.shape, serial[j], tick, False, new)
+        for i in range(3):
+            state[r.PX + i, j] += _away(now, new, i) - _away(before, old, i)
+
+
+call_take_along, call_glitter = take_along.call, glitter.call

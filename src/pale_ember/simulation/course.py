@@ -1,0 +1,167 @@
+"""What a layer hands to its kernels: where it stands, what its particles are born in, what moves them."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .kernels import Calls
+
+Floats = NDArray[np.float64]
+
+# A pose: centre (3), rotation to the world (9, row by row), stretch of its lengths.
+CENTRE, ROTATION, STRETCH, POSE = 0, 3, 12, 13
+# Poses kept for a step: at its start, in its middle, at its end, of the moment of a birth.
+FROM, MIDDLE, TO, AT = range(4)
+POSES = 4
+# Entries of a layer's counters: births and refusals since time 0.
+BORN, REFUSED = range(2)
+COUNTERS = 2
+
+
+# Where a slot's table is: its number of cells, its offset in ``data``, and that of its cells in ``cut_of``.
+CELLS, OFFSET, CUTS = range(3)
+# A cut: where it is, low and its slope from there, high and its slope.
+CUT_X, CUT_LOW, CUT_LOW_SLOPE, CUT_HIGH, CUT_HIGH_SLOPE = range(5)
+
+
+class Tables(NamedTuple):
+    """All slots of a layer, as the kernels take them.
+
+    ``form`` (slots,) int32; ``ends`` (slots, 2) low and high of levels and spreads; ``key`` (slots,) uint32 of each
+    slot's dice; ``place`` (slots, 3) int64 of its table. A cell of a curve is (value, rise) in ``data``, of a band
+    (low, rise, high, rise), the rise being that over the cell.
+
+    Where a table jumps inside a cell it has cuts: ``cut_of`` has the first cut of each cell, -1 for a cell without
+    one; the slot itself has -1 if no cell is cut. From its x on a cut has the value, up to the next; one that no x
+    reaches ends those of a cell.
+    """
+
+    form: NDArray[np.int32]
+    ends: NDArray[np.float32]
+    key: NDArray[np.uint32]
+    place: NDArray[np.int64]
+    data: NDArray[np.float32]
+    cut_of: NDArray[np.int32]
+    cut: NDArray[np.float32]
+
+
+class Shape(NamedTuple):
+    """A birthplace as the kernels take it: lengths in m, angles in radians, ``keys`` of its dice.
+
+    ``kind``, ``fill`` and ``aim`` are places in their enumerations. ``corners`` (n, 3, 3) are the corners of a
+    mesh's faces in m, ``reach`` (n,) the shares of its area up to and with each face.
+    """
+
+    kind: int
+    fill: int
+    aim: int
+    radius: float
+    tube: float
+    height: float
+    width: float
+    tall: float
+    depth: float
+    angle: float
+    arc: float
+    fan: float
+    scatter: float
+    glitter: bool
+    corners: NDArray[np.float64]
+    reach: Floats
+    keys: NDArray[np.uint32]
+
+
+class Track(NamedTuple):
+    """A layer's place and path as the kernels take them.
+
+    ``centre`` (3,) m, ``rotation`` (3, 3) and ``scale`` are the place's; ``x`` (n,), ``c`` (n, 7, 4), ``end``,
+    ``first`` and ``last`` (7,) the path's pieces; ``moves`` tells whether there is a path at all.
+    """
+
+    centre: Floats
+    rotation: Floats
+    scale: float
+    moves: bool
+    x: Floats
+    c: Floats
+    end: float
+    first: Floats
+    last: Floats
+
+
+class Surroundings(NamedTuple):
+    """What a layer's motion needs besides its slots, in the world's axes.
+
+    ``rotation`` (3, 3) float32 from layer to world, ``centre`` (3,), ``axis`` (3,) and ``stretch`` (1,) are those of
+    the middle of the step, and so are ``breeze`` (3,), the wind as it gusts, m/s, and ``slid`` (2, 3), how far the two
+    noises of the eddies have slid, in eddies; ``eddy`` m, ``octaves`` and ``salt`` are theirs too. ``speed_range``
+    m/s; ``sides`` is the key of the dice that push what is born on the axis to a side.
+    """
+
+    rotation: NDArray[np.float32]
+    centre: NDArray[np.float32]
+    axis: NDArray[np.float32]
+    stretch: NDArray[np.float32]
+    breeze: NDArray[np.float32]
+    slid: Floats
+    eddy: float
+    octaves: int
+    salt: int
+    speed_range: float
+    sides: int
+
+
+class Weather(NamedTuple):
+    """Wind and eddies over time: ``wind`` (3,) m/s, ``gust`` 0…1 of it in periods of ``gust_period`` s, ``churn`` 1/s.
+
+    With ``repeats`` both come round with the loop.
+    """
+
+    wind: Floats
+    gust: float
+    gust_period: float
+    churn: float
+    repeats: bool
+
+
+class Course(NamedTuple):
+    """All that a layer's motion depends on, as the kernels take it.
+
+    ``rate`` steps/s; ``duration`` of a loop, s, 0 for none, ``whole`` the steps of a loop if it is a whole number of
+    them, else 0; ``begin`` and ``length`` of the window, s; ``follow`` tells whether particles move with the layer.
+    The rest is memory to reuse: ``form``, ``ends`` of the slots at this moment, ``poses`` (4, pose).
+    """
+
+    rate: float
+    duration: float
+    whole: int
+    begin: float
+    length: float
+    follow: bool
+    tables: Tables
+    shape: Shape
+    track: Track
+    weather: Weather
+    around: Surroundings
+    form: NDArray[np.int32]
+    ends: NDArray[np.float32]
+    poses: Floats
+    calls: Calls
+
+
+class Births(NamedTuple):
+    """The births of a stretch of steps, in order.
+
+    ``left`` (n,) s of its step that each lives, ``clock`` (n,) of the window, ``number`` (n,) uint32; those of step i
+    of the stretch are ``first[i]`` to ``first[i + 1]``. ``rest`` (steps,) counts those behind them in a step that no
+    cap could hold, since time 0.
+    """
+
+    left: NDArray[np.float32]
+    clock: Floats
+    number: NDArray[np.uint32]
+    first: NDArray[np.int64]
+    rest: NDArray[np.int64]

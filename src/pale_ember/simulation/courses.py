@@ -1,0 +1,145 @@
+"""A layer made ready for the kernels: its tables, shape, track, and the kernels that it uses."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..effect.effect import Effect, Layer
+from ..effect.errors import EffectError
+from ..effect.kinds import Kind
+from ..effect.values import Fixed
+from . import slots as s
+from .births import Schedule
+from .carrying import glitter, take_along
+from .course import CUT_LOW, CUT_LOW_SLOPE, POSE, POSES, ROTATION, STRETCH, Course, Surroundings, Tables, Weather
+from .dice import layer_key, property_key
+from .forces import about_centre, drag_and_wind
+from .instances import ALWAYS
+from .integration import advance
+from .kernels import Calls, Kernel
+from .limiting import move_limited
+from .meshes import mesh_faces
+from .path import carried, pose, track_of
+from .sampling import values
+from .shapes import shape_of, spawn
+from .stepping import give_birth
+from .turbulence import stir
+from .turning import orbit
+
+Fixed0 = Fixed(0.0)
+
+
+def kernels_of(layer: Layer) -> dict[str, Kernel]:
+    """Return the kernels that a layer's kernels call, by their names in ``Calls``."""
+    flight, found = layer.flight, {"values": values, "drag": drag_and_wind, "spawn": spawn}
+    found |= {"give_birth": give_birth, "advance": advance}
+    if flight.pull != Fixed0 or flight.swirl != Fixed0:
+        found["centre"] = about_centre
+    if flight.turbulence != Fixed0:
+        found["stir"] = stir
+    if flight.orbit != Fixed0:
+        found["orbit"] = orbit
+    if flight.top_speed != Fixed0:
+        found["limit"] = move_limited
+    if layer.path:
+        found |= {"pose": pose, "carried": carried, "take_along": take_along}
+    if layer.birthplace.glitter:
+        found["glitter"] = glitter
+    return found
+
+
+def calls_of(layer: Layer) -> Calls:
+    """Return the addresses of the kernels that a layer uses, compiled if they weren't."""
+    used = kernels_of(layer)
+    return Calls(*(used[name].address if name in used else 0 for name in Calls._fields))
+
+
+def course_of(effect: Effect, layer: Layer, schedule: Schedule, tables: Tables) -> tuple[Course, EffectError | None]:
+    """Return a layer's course, and what keeps it from being simulated as it is meant, such as a missing mesh."""
+    dice = layer_key(effect.seed, layer.id)
+    corners, problem = np.zeros((0, 3, 3)), None
+    if layer.birthplace.kind == Kind.MESH:
+        try:
+            corners = mesh_faces(layer.birthplace.mesh)
+        except EffectError as wrong:
+            problem = wrong
+    track, around, poses = track_of(layer), _surroundings(layer, dice), np.zeros((POSES, POSE))
+    for each in poses:
+        each[:ROTATION], each[ROTATION:STRETCH], each[STRETCH] = track.centre, track.rotation.reshape(-1), 1.0
+    around.centre[:], around.rotation[:], around.axis[:] = track.centre, track.rotation, track.rotation[:, 1]
+    stage = effect.stage
+    weather = Weather(
+        np.array(stage.wind, np.float64), float(stage.gust), float(stage.gust_period), float(layer.flight.churn),
+        bool(schedule.repeats),
+    )  # fmt: skip
+    made = Course(
+        float(schedule.rate),
+        effect.duration if effect.loop else 0.0,
+        schedule.whole,
+        float(schedule.begin),
+        float(schedule.length),
+        bool(layer.flight.follow),
+        tables,
+        shape_of(layer.birthplace, layer.place.scale, dice, corners),
+        track,
+        weather,
+        around,
+        np.zeros(s.COUNT, np.int32),
+        np.zeros((s.COUNT, 2), np.float32),
+        poses,
+        calls_of(layer),
+    )
+    return made, problem
+
+
+def _surroundings(layer: Layer, dice: int) -> Surroundings:
+    flight, scale = layer.flight, layer.place.scale
+    return Surroundings(
+        np.zeros((3, 3), np.float32),
+        np.zeros(3, np.float32),
+        np.zeros(3, np.float32),
+        np.ones(1, np.float32),
+        np.zeros(3, np.float32),
+        np.zeros((2, 3)),
+        float(flight.eddy * scale),
+        int(flight.octaves),
+        property_key(dice, "flight.turbulence/eddies"),
+        float(flight.speed_range * scale),
+        property_key(dice, "flight.swirl/side"),
+    )
+
+
+def carried_fields(layer: Layer, tables: Tables) -> tuple[tuple[str, ...], dict[str, tuple[float, ...]]]:
+    """Return the fields that a layer's instances carry, and the value of each that all its particles share."""
+    levels = tables.form == s.LEVEL
+
+    def level(*slots: int) -> tuple[float, ...] | None:
+        return tuple(float(tables.ends[slot, 0]) for slot in slots) if levels[list(slots)].all() else None
+
+    shared: dict[str, tuple[float, ...] | None] = {"opacity": level(s.OPACITY), "intensity": level(s.INTENSITY)}
+    if layer.flight.spin == Fixed0:
+        shared["angle"] = level(s.ANGLE)
+    tint, color = level(s.TINT_R, s.TINT_G, s.TINT_B), level(s.COLOR_R, s.COLOR_G, s.COLOR_B)
+    if tint is not None and color is not None:
+        # As the kernel multiplies them.
+        shared["color"] = tuple(float(np.float32(a) * np.float32(b)) for a, b in zip(tint, color, strict=True))
+    fixed = {name: value for name, value in shared.items() if value is not None}
+    carried_too = tuple(name for name in ("angle", "color", "opacity", "intensity") if name not in fixed)
+    return (*ALWAYS, *carried_too), fixed
+
+
+def longest_life(tables: Tables) -> float:
+    """Return the longest lifetime that a table can give, s."""
+    slot = s.LIFETIME
+    cells, offset, cuts = (int(part) for part in tables.place[slot])
+    most = float(np.max(tables.ends[slot]))
+    if cells:
+        channels = 2 if tables.form[slot] in (s.LIFE_BAND, s.CLOCK_BAND) else 1
+        data = tables.data[offset : offset + cells * 2 * channels].reshape(-1, 2)
+        most = float(np.max(np.maximum(data[:, 0], data[:, 0] + data[:, 1])))
+        if cuts >= 0:
+            # More cuts than the slot's own are looked at; the longest is then told too long, never too short.
+            rows = tables.cut[int(max(tables.cut_of[cuts : cuts + cells].min(), 0)) :]
+            ends = rows[:, CUT_LOW::2] + np.maximum(rows[:, CUT_LOW_SLOPE::2], 0.0) / cells
+            most = max(most, float(np.max(ends)))
+    return most

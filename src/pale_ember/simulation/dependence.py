@@ -1,0 +1,106 @@
+"""What each thing that is made of a layer depends on: the only answer, for runs, filmstrips, measured lines, schedules.
+
+Each function returns a key. Equal keys mean the same births, the same flight or the same look; what can't change a
+result is not in it, such as wind for a layer that takes none.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ..effect.effect import Effect, Layer
+from ..effect.kinds import Kind
+from ..effect.part import Part
+from ..effect.values import Fixed, Value, Vec3Value
+
+Key = tuple[object, ...]
+NOTHING = Fixed(0.0)
+STILL = Vec3Value(NOTHING, NOTHING, NOTHING)
+# Fields that only drawing reads.
+_DRAWN_ONLY = frozenset({"around_camera"})
+_LAUNCH = ("lifetime", "speed", "push", "angle")
+_PUSHES = ("drag", "thrust", "drift", "pull", "swirl", "orbit", "pace", "top_speed", "spin")
+_LOOK = ("grow", "tint", "color", "opacity", "intensity")
+
+
+def births(effect: Effect, layer: Layer) -> Key:
+    """Return what the moments and numbers of a layer's births depend on."""
+    emit = layer.emit
+    bursts = tuple(
+        (burst.at, burst.count, burst.repeat, burst.every if burst.repeat > 1 else None, burst.chance)
+        for burst in emit.bursts
+    )
+    way = (emit.per_metre, layer.place.scale, layer.path) if layer.path and emit.per_metre != NOTHING else None
+    loop = (effect.duration, effect.repeat) if effect.loop else None
+    return (effect.seed, layer.id, loop, effect.step_rate, layer.window.span(effect.duration), emit.rate, bursts, way)
+
+
+def motion(effect: Effect, layer: Layer) -> Key:
+    """Return what the places, velocities, lives and turns of a layer's particles depend on."""
+    return (
+        births(effect, layer),
+        layer.emit.cap,
+        effect.warm_up,
+        layer.place,
+        layer.path,
+        *_birthplace(layer),
+        *(getattr(layer.launch, name) for name in _LAUNCH),
+        layer.launch.carry if layer.path else None,
+        *_flight(effect, layer),
+    )
+
+
+def appearance(effect: Effect, layer: Layer) -> Key:
+    """Return what else the size, colour and light of its particles depend on."""
+    look = tuple(getattr(layer.look, name) for name in _LOOK)
+    reach = layer.flight.speed_range if _along_speed(look) else None
+    return (layer.launch.size, layer.launch.aspect, layer.place.scale, reach, *look)
+
+
+def drawing(layer: Layer) -> Key:
+    """Return what else a picture of it depends on."""
+    box = layer.birthplace
+    around = (box.kind, box.extents, layer.place.scale) if box.around_camera else None
+    return (layer.look.blend, layer.look.sort, layer.look.order, around)
+
+
+def _birthplace(layer: Layer) -> Iterator[object]:
+    place = layer.birthplace
+    aims = layer.launch.speed != NOTHING
+    for name in _counting(place):
+        if name == "extents" and place.kind == Kind.LINE:
+            yield place.extents[0]
+        elif name not in _DRAWN_ONLY and (aims or name not in ("aim", "fan", "scatter")):
+            yield getattr(place, name)
+
+
+def _counting(part: Part) -> Iterator[str]:
+    """Return the fields of a part that count, as their rules tell."""
+    for name, rule in type(part).rules().items():
+        if rule.only is None or getattr(part, rule.only[0]) in rule.only[1]:
+            yield name
+
+
+def _flight(effect: Effect, layer: Layer) -> Iterator[object]:
+    flight, stage = layer.flight, effect.stage
+    used = [getattr(flight, name) for name in _PUSHES]
+    yield from used
+    yield flight.follow if layer.path else None
+    if flight.gravity != NOTHING and stage.gravity != 0.0:
+        used.append(flight.gravity)
+        yield "gravity", flight.gravity, stage.gravity
+    if flight.wind != NOTHING and flight.drag != NOTHING and any(stage.wind):
+        used.append(flight.wind)
+        yield "wind", flight.wind, stage.wind, stage.gust, stage.gust_period if stage.gust else None
+    if flight.turbulence != NOTHING:
+        used.append(flight.turbulence)
+        yield "turbulence", flight.turbulence, flight.eddy, flight.churn, flight.octaves
+    yield flight.speed_range if _along_speed(used) else None
+
+
+def _along_speed(values: tuple[object, ...] | list[object]) -> bool:
+    for value in values:
+        each = value if isinstance(value, Vec3Value) else (value,)
+        if any(getattr(one, "along", "") == "speed" for one in each if isinstance(one, Value) or hasattr(one, "along")):
+            return True
+    return False

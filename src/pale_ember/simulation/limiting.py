@@ -1,0 +1,62 @@
+"""Top speed: motion that is held below a limit."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from . import scratch as w
+from . import state as r
+from .kernels import kernel
+from .sampling import piece
+from .signatures import F2, INT, NOTHING
+
+
+@kernel(NOTHING, F2, F2, INT, INT)
+def move_limited(scr, state, start, n):
+    """Carry velocity and place over the step, never faster than the limits in its middle and at its end.
+
+    Where the limit holds, only what pushes across the way acts, taken in the middle of the step (the midpoint rule
+    on the sphere of velocities of that speed), and the way is that of the velocity there; so it is of second order.
+    """
+    e0, e1, e2, dt = scr[w.E0], scr[w.E1], scr[w.E2], scr[w.SPAN]
+    ax, ay, az, pace = scr[w.AX], scr[w.AY], scr[w.AZ], scr[w.PACE]
+    middle, last = scr[w.LIMIT], scr[w.LAST_LIMIT]
+    px, py, pz = piece(state, r.PX, start, n), piece(state, r.PY, start, n), piece(state, r.PZ, start, n)
+    vx, vy, vz = piece(state, r.VX, start, n), piece(state, r.VY, start, n), piece(state, r.VZ, start, n)
+    zero, one, least = np.float32(0.0), np.float32(1.0), np.float32(1e-30)
+    for i in range(n):
+        top, end = max(middle[i], zero), max(last[i], zero)
+        # Half a step: exp(-k·dt/2) is the root of that over the whole.
+        h0 = np.sqrt(e0[i])
+        h1 = e1[i] / (one + h0)
+        mx, my, mz = vx[i] * h0 + ax[i] * h1, vy[i] * h0 + ay[i] * h1, vz[i] * h0 + az[i] * h1
+        fast = np.sqrt(mx * mx + my * my + mz * mz)
+        wx, wy, wz = vx[i] * e0[i] + ax[i] * e1[i], vy[i] * e0[i] + ay[i] * e1[i], vz[i] * e0[i] + az[i] * e1[i]
+        free = np.sqrt(wx * wx + wy * wy + wz * wz)
+        held = fast > top or free > end
+        hold = min(one, top / max(fast, least))
+        # What velocity gains over the step, without what only makes it faster.
+        gx, gy, gz = wx - vx[i], wy - vy[i], wz - vz[i]
+        along = (gx * mx + gy * my + gz * mz) / max(fast * fast, least)
+        along = max(along, zero)
+        # It turns as something of the middle's speed does.
+        fast0 = np.sqrt(vx[i] * vx[i] + vy[i] * vy[i] + vz[i] * vz[i])
+        even = top / fast0 if fast0 > least else one
+        bx, by, bz = vx[i] * even + gx - along * mx, vy[i] * even + gy - along * my, vz[i] * even + gz - along * mz
+        wx, wy, wz = (bx if held else wx), (by if held else wy), (bz if held else wz)
+        faster = np.sqrt(wx * wx + wy * wy + wz * wz)
+        # Held, it is as fast as it may be.
+        most = min(end, free) if held and along > zero else min(end, faster)
+        gain = most / max(faster, least) if most != faster else one
+        dx = mx * hold * dt[i] if held else vx[i] * e1[i] + ax[i] * e2[i]
+        dy = my * hold * dt[i] if held else vy[i] * e1[i] + ay[i] * e2[i]
+        dz = mz * hold * dt[i] if held else vz[i] * e1[i] + az[i] * e2[i]
+        px[i] += dx * pace[i]
+        py[i] += dy * pace[i]
+        pz[i] += dz * pace[i]
+        vx[i] = wx * gain
+        vy[i] = wy * gain
+        vz[i] = wz * gain
+
+
+call_limit = move_limited.call

@@ -1,0 +1,20 @@
+"""Working memory for one thread's motion or appearance: rows, each a block of particles long."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .sampling import BLOCK, COMMON_ROWS, PAD
+
+# Motion: the step each one lives, s; its age in the middle of it and at its end; its speed as a share of the range;
+# what velocity and place keep of drag (see ``forces``); acceleration; drift; pace; the place in the middle of the
+# step; limits of speed in the middle and at the end; half of an orbit's turn; values and ways that are soon used up.
+(SPAN, MIDDLE, END, FAST, E0, E1, E2, AX, AY, AZ, DX, DY, DZ, PACE, MX, MY, MZ, LIMIT, LAST_LIMIT, TURNED, VALUE,
+ T0, T1, T2) = range(COMMON_ROWS, COMMON_ROWS + 24)  # fmt: skip
+MOTION_ROWS = COMMON_ROWS + 24
+
+
+def motion_scratch() -> NDArray[np.float32]:
+    """Return working memory for one thread's motion."""
+    return np.zeros((MOTION_ROWS, BLOCK + PAD), np.float32)

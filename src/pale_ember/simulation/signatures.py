@@ -1,0 +1,31 @@
+"""The Numba types that kernels share: arrays, and the bundles of arrays that a layer hands to them."""
+
+from __future__ import annotations
+
+from numba import types
+
+from .course import Births, Course, Shape, Surroundings, Tables, Track, Weather
+from .kernels import Calls
+
+F1 = types.float32[::1]
+F2 = types.float32[:, ::1]
+D1 = types.float64[::1]
+D2 = types.float64[:, ::1]
+D3 = types.float64[:, :, ::1]
+I1 = types.int32[::1]
+L1 = types.int64[::1]
+L2 = types.int64[:, ::1]
+U1 = types.uint32[::1]
+INT, BOOL, FLOAT, REAL, NUMBER = types.int64, types.boolean, types.float32, types.float64, types.uint32
+NOTHING = types.void
+
+TABLES = types.NamedTuple((I1, F2, U1, L2, F1, I1, F2), Tables)
+SHAPE = types.NamedTuple((INT, INT, INT, *(REAL,) * 10, BOOL, D3, D1, U1), Shape)
+TRACK = types.NamedTuple((D1, D2, REAL, BOOL, D1, D3, REAL, D1, D1), Track)
+WEATHER = types.NamedTuple((D1, REAL, REAL, REAL, BOOL), Weather)
+AROUND = types.NamedTuple((F2, F1, F1, F1, F1, D2, REAL, INT, INT, REAL, INT), Surroundings)
+CALLS = types.NamedUniTuple(INT, len(Calls._fields), Calls)
+COURSE = types.NamedTuple(
+    (REAL, REAL, INT, REAL, REAL, BOOL, TABLES, SHAPE, TRACK, WEATHER, AROUND, I1, F2, D2, CALLS), Course
+)
+BIRTHS = types.NamedTuple((F1, D1, U1, L1, L1), Births)
