@@ -111,8 +111,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
 
 
 def _open(chosen: argparse.Namespace) -> int:
-    # Numba would look for SciPy's linear algebra, which nothing here uses, and take a third of a second.
-    sys.modules.setdefault("scipy", None)  # type: ignore[arg-type]
+    from . import first_start
+
+    first_start.begin()
     from .app.start import start
 
     file = chosen.file if chosen.command == "open" else None

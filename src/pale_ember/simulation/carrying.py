@@ -6,7 +6,7 @@ import numpy as np
 
 from . import state as r
 from .course import CENTRE, FROM, POSE, ROTATION, STRETCH, TO
-from .kernels import helper, kernel
+from .kernels import inlined, kernel
 from .shapes import call_spawn
 from .signatures import COURSE, D1, F2, INT, NOTHING, U1
 
@@ -37,7 +37,7 @@ def take_along(state, first, last, a, b):
         state[r.VZ, j] = m[2, 0] * x + m[2, 1] * y + m[2, 2] * z
 
 
-@helper
+@inlined
 def _away(now, at, i):
     """Return a coordinate in the world of a place in the layer's axes, from its centre."""
     row = ROTATION + 3 * i
@@ -52,8 +52,8 @@ def glitter(course, state, serial, first, last, last_tick, tick):
     now = course.poses[FROM] if course.follow else course.poses[TO]
     old, new = np.empty(6), np.empty(6)
     for j in range(first, last):
-        call_spawn(course.calls.spawn, course.shape, serial[j], last_tick, False, old)
-        call_spawn(course.calls.spawn, course.shape, serial[j], tick, False, new)
+        call_spawn(course.calls.spawn, course.calls.place, course.shape, serial[j], last_tick, False, old)
+        call_spawn(course.calls.spawn, course.calls.place, course.shape, serial[j], tick, False, new)
         for i in range(3):
             state[r.PX + i, j] += _away(now, new, i) - _away(before, old, i)
 

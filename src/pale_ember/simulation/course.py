@@ -127,12 +127,11 @@ class Weather(NamedTuple):
     repeats: bool
 
 
-class Course(NamedTuple):
-    """All that a layer's motion depends on, as the kernels take it.
+class Clock(NamedTuple):
+    """How steps become a window's clock.
 
     ``rate`` steps/s; ``duration`` of a loop, s, 0 for none, ``whole`` the steps of a loop if it is a whole number of
-    them, else 0; ``begin`` and ``length`` of the window, s; ``follow`` tells whether particles move with the layer.
-    The rest is memory to reuse: ``form``, ``ends`` of the slots at this moment, ``poses`` (4, pose).
+    them, else 0; ``begin`` and ``length`` of the window, s.
     """
 
     rate: float
@@ -140,6 +139,16 @@ class Course(NamedTuple):
     whole: int
     begin: float
     length: float
+
+
+class Course(NamedTuple):
+    """All that a layer's motion depends on, as the kernels take it.
+
+    ``follow`` tells whether particles move with the layer. The last ones but the addresses are memory to reuse:
+    ``form``, ``ends`` of the slots at this moment, ``poses`` (4, pose).
+    """
+
+    clock: Clock
     follow: bool
     tables: Tables
     shape: Shape

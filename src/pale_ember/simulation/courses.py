@@ -4,14 +4,16 @@ from __future__ import annotations
 
 import numpy as np
 
+from ..effect.chapters import Flight
 from ..effect.effect import Effect, Layer
 from ..effect.errors import EffectError
 from ..effect.kinds import Kind
 from ..effect.values import Fixed
+from . import dependence
 from . import slots as s
 from .births import Schedule
 from .carrying import glitter, take_along
-from .course import CUT_LOW, CUT_LOW_SLOPE, POSE, POSES, ROTATION, STRETCH, Course, Surroundings, Tables, Weather
+from .course import CUT_LOW, CUT_LOW_SLOPE, POSE, POSES, ROTATION, STRETCH, Clock, Course, Surroundings, Tables, Weather
 from .dice import layer_key, property_key
 from .forces import about_centre, drag_and_wind
 from .instances import ALWAYS
@@ -20,8 +22,10 @@ from .kernels import Calls, Kernel
 from .limiting import move_limited
 from .meshes import mesh_faces
 from .path import carried, pose, track_of
-from .sampling import values
-from .shapes import shape_of, spawn
+from .pushing import glide, push
+from .sampling import at_clock, values
+from .shapes import PLACES, shape_of, spawn
+from .speeding import find_speeds
 from .stepping import give_birth
 from .turbulence import stir
 from .turning import orbit
@@ -31,8 +35,19 @@ Fixed0 = Fixed(0.0)
 
 def kernels_of(layer: Layer) -> dict[str, Kernel]:
     """Return the kernels that a layer's kernels call, by their names in ``Calls``."""
-    flight, found = layer.flight, {"values": values, "drag": drag_and_wind, "spawn": spawn}
+    flight, found = layer.flight, {"values": values, "at_clock": at_clock, "drag": drag_and_wind, "spawn": spawn}
+    placing = PLACES[layer.birthplace.kind]
+    if placing is not None:
+        found["place"] = placing
     found |= {"give_birth": give_birth, "advance": advance}
+    drifts = any(value != Fixed0 for value in flight.drift)
+    pushes = (flight.wind, *flight.thrust, flight.pull, flight.swirl, flight.turbulence)
+    if not isinstance(flight.gravity, Fixed) or flight.pace != Fixed(1.0) or drifts or any(v != Fixed0 for v in pushes):
+        found["push"] = push
+    if drifts or flight.spin != Fixed0:
+        found["glide"] = glide
+    if dependence.along_speed([getattr(flight, name) for name in Flight.model_fields]):
+        found["speeds"] = find_speeds
     if flight.pull != Fixed0 or flight.swirl != Fixed0:
         found["centre"] = about_centre
     if flight.turbulence != Fixed0:
@@ -72,12 +87,12 @@ def course_of(effect: Effect, layer: Layer, schedule: Schedule, tables: Tables) 
         np.array(stage.wind, np.float64), float(stage.gust), float(stage.gust_period), float(layer.flight.churn),
         bool(schedule.repeats),
     )  # fmt: skip
-    made = Course(
-        float(schedule.rate),
-        effect.duration if effect.loop else 0.0,
-        schedule.whole,
-        float(schedule.begin),
+    clock = Clock(
+        float(schedule.rate), effect.duration if effect.loop else 0.0, schedule.whole, float(schedule.begin),
         float(schedule.length),
+    )  # fmt: skip
+    made = Course(
+        clock,
         bool(layer.flight.follow),
         tables,
         shape_of(layer.birthplace, layer.place.scale, dice, corners),

@@ -53,7 +53,7 @@ def motion(effect: Effect, layer: Layer) -> Key:
 def appearance(effect: Effect, layer: Layer) -> Key:
     """Return what else the size, colour and light of its particles depend on."""
     look = tuple(getattr(layer.look, name) for name in _LOOK)
-    reach = layer.flight.speed_range if _along_speed(look) else None
+    reach = layer.flight.speed_range if along_speed(look) else None
     return (layer.launch.size, layer.launch.aspect, layer.place.scale, reach, *look)
 
 
@@ -95,10 +95,10 @@ def _flight(effect: Effect, layer: Layer) -> Iterator[object]:
     if flight.turbulence != NOTHING:
         used.append(flight.turbulence)
         yield "turbulence", flight.turbulence, flight.eddy, flight.churn, flight.octaves
-    yield flight.speed_range if _along_speed(used) else None
+    yield flight.speed_range if along_speed(used) else None
 
 
-def _along_speed(values: tuple[object, ...] | list[object]) -> bool:
+def along_speed(values: tuple[object, ...] | list[object]) -> bool:
     for value in values:
         each = value if isinstance(value, Vec3Value) else (value,)
         if any(getattr(one, "along", "") == "speed" for one in each if isinstance(one, Value) or hasattr(one, "along")):

@@ -12,22 +12,21 @@ which without drag is the parabola x0 + v0·dt + a·dt²/2.
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
 from . import scratch as w
 from . import slots as s
-from .kernels import helper, kernel
+from .kernels import inlined, kernel
 from .sampling import call_values, one_draw, present
 from .signatures import AROUND, CALLS, F2, I1, INT, NOTHING, TABLES, U1
 
 
-@njit(inline="always")
+@inlined
 def axis_of(form, slot):
     """Return the scratch row that a slot's tables are read along."""
     return w.FAST if form[slot] >= s.SPEED_CURVE else w.MIDDLE
 
 
-@helper
+@inlined
 def relaxation(k, dt):
     """Return e0, e1, e2 of drag k over dt; where k·dt is tiny by their Taylor series, whose differences lose nothing."""
     z = k * dt
@@ -39,7 +38,7 @@ def relaxation(k, dt):
     return np.exp(-z), e1, (dt - e1) / k
 
 
-@helper
+@inlined
 def relaxations(k, dt, e0, e1, e2, n):
     """Fill e0, e1, e2 for n drags and steps, all float32; to a few units in the last place.
 
@@ -95,7 +94,7 @@ def drag_and_wind(scr, around, tables, form, ends, serial, start, n, calls):
             az[i] += share * bz
 
 
-@helper
+@inlined
 def _sideways(around, serial, j):
     """Return a direction across the layer's axis that belongs to one particle."""
     ux, uy, uz = around.axis[0], around.axis[1], around.axis[2]

@@ -114,6 +114,11 @@ def helper(function: Callable[..., Any]) -> Any:
     return _njit(**OPTIONS, no_cpython_wrapper=True)(function)
 
 
+def inlined(function: Callable[..., Any]) -> Any:
+    """Declare a function whose code is put where it is called: quicker to compile than a helper that is called once."""
+    return _njit(inline="always")(function)
+
+
 def _caller(signature: Signature) -> Any:
     """Return what calls a function of a signature at an address, by Numba's own calling convention."""
 
@@ -153,12 +158,17 @@ class Calls(NamedTuple):
     """Addresses of the kernels that kernels call; 0 for those that a layer doesn't use."""
 
     values: int
+    at_clock: int
     drag: int
     centre: int
     stir: int
+    push: int
+    glide: int
+    speeds: int
     orbit: int
     limit: int
     spawn: int
+    place: int
     pose: int
     carried: int
     take_along: int

@@ -5,19 +5,39 @@ from __future__ import annotations
 import numpy as np
 
 from . import scratch as w
+from . import slots as s
 from . import state as r
-from .kernels import kernel
-from .sampling import piece
-from .signatures import F2, INT, NOTHING
+from .forces import axis_of
+from .kernels import helper, kernel
+from .sampling import HELD, call_values, piece
+from .signatures import AROUND, CALLS, F2, I1, INT, NOTHING, TABLES, U1
 
 
-@kernel(NOTHING, F2, F2, INT, INT)
-def move_limited(scr, state, start, n):
+@helper
+def _limits(scr, state, serial, start, n, tables, form, ends, stretch, calls):
+    """Fill the limits in the middle of the step and at its end."""
+    slot, axis = s.TOP_SPEED, axis_of(form, s.TOP_SPEED)
+    call_values(calls.values, scr, w.LIMIT, axis, tables, form, ends, slot, serial, start, n, stretch)
+    now, last = scr[w.LIMIT], scr[w.LAST_LIMIT]
+    if form[slot] == s.LIFE_CURVE or form[slot] == s.LIFE_BAND:
+        age, end = scr[w.T0], scr[w.END]
+        for i in range(n):
+            age[i] = min(end[i], np.float32(1.0))
+        scr[HELD].view(np.int64)[0] = 0
+        call_values(calls.values, scr, w.LAST_LIMIT, w.T0, tables, form, ends, slot, serial, start, n, stretch)
+    else:
+        for i in range(n):
+            last[i] = now[i]
+
+
+@kernel(NOTHING, F2, F2, U1, INT, INT, TABLES, I1, F2, AROUND, CALLS)
+def move_limited(scr, state, serial, start, n, tables, form, ends, around, calls):
     """Carry velocity and place over the step, never faster than the limits in its middle and at its end.
 
     Where the limit holds, only what pushes across the way acts, taken in the middle of the step (the midpoint rule
     on the sphere of velocities of that speed), and the way is that of the velocity there; so it is of second order.
     """
+    _limits(scr, state, serial, start, n, tables, form, ends, around.stretch[0], calls)
     e0, e1, e2, dt = scr[w.E0], scr[w.E1], scr[w.E2], scr[w.SPAN]
     ax, ay, az, pace = scr[w.AX], scr[w.AY], scr[w.AZ], scr[w.PACE]
     middle, last = scr[w.LIMIT], scr[w.LAST_LIMIT]

@@ -5,14 +5,13 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from . import slots as s
 from . import state as r
 from .course import Course
 from .instances import NAMES
-from .kernels import helper, kernel
+from .kernels import inlined, kernel
 from .path import channel, piece_at
 from .sampling import BLOCK, COMMON_ROWS, HELD, PAD, ages, call_values, level, piece, speeds
 from .signatures import BOOL, F2, I1, INT, L1, NOTHING, REAL, TABLES, TRACK, U1
@@ -29,12 +28,12 @@ def look_scratch() -> NDArray[np.float32]:
     return np.zeros((SCRATCH_ROWS, BLOCK + PAD), np.float32)
 
 
-@helper
+@inlined
 def _scale(track, clock):
     return max(channel(track, piece_at(track, clock), 6, clock), 1e-4)
 
 
-@njit(inline="always")
+@inlined
 def _axis_row(slot, form):
     """Return the row that holds what a slot's tables run along: what keeps to the birth, its clock."""
     if slot < s.GROW:
@@ -142,4 +141,4 @@ def appear(
 def appearance(course: Course, *where: Any) -> None:
     """Call :func:`appear` with what it takes of a course; ``where`` are its other arguments up to the scratch memory."""
     c = course
-    appear(c.tables, c.track, c.follow, c.around.speed_range, c.rate, *where, c.calls.values)
+    appear(c.tables, c.track, c.follow, c.around.speed_range, c.clock.rate, *where, c.calls.values)

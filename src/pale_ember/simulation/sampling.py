@@ -7,13 +7,13 @@ depend on its place in the block or on how the work is split.
 from __future__ import annotations
 
 import numpy as np
-from numba import njit, uint32
+from numba import uint32
 
 from . import slots as s
 from . import state as r
 from .course import CELLS, CUT_HIGH, CUT_HIGH_SLOPE, CUT_LOW, CUT_LOW_SLOPE, CUT_X, CUTS, OFFSET
 from .dice import UNIT, mix
-from .kernels import helper, kernel
+from .kernels import helper, inlined, kernel
 from .signatures import F2, FLOAT, I1, INT, NOTHING, REAL, TABLES, U1
 from .simd import LANES, band_lanes, curve_lanes
 
@@ -25,31 +25,31 @@ U, AT, SHARE, HELD = range(4)
 COMMON_ROWS = 4
 
 
-@njit(inline="always")
+@inlined
 def piece(state, row, start, n):
     """Return one row of a block of particles."""
     return state[row][start : start + n]
 
 
-@helper
+@inlined
 def is_curve(form):
     """Return whether a form is a single curve, along whatever."""
     return form == s.LIFE_CURVE or form == s.CLOCK_CURVE or form == s.SPEED_CURVE
 
 
-@helper
+@inlined
 def needs_draw(form):
     """Return whether a form uses the particles' draws."""
     return form == s.SPREAD or form == s.LIFE_BAND or form == s.CLOCK_BAND or form == s.SPEED_BAND
 
 
-@njit(inline="always")
+@inlined
 def present(form, ends, slot):
     """Return whether a slot is anything but 0 at this moment."""
     return form[slot] != s.LEVEL or ends[slot, 0] != np.float32(0.0)
 
 
-@helper
+@inlined
 def ages(out, state, start, n, step, rate):
     """Fill ``out[:n]`` with ages 0…1 at the start of a step; exact to about 2e-7 however long they live."""
     born = piece(state, r.BORN, start, n).view(np.int32)
@@ -59,7 +59,7 @@ def ages(out, state, start, n, step, rate):
         out[i] = (np.float32(np.int32(now - born[i])) * dt + since[i]) * aging[i]
 
 
-@helper
+@inlined
 def speeds(out, state, start, n, reach):
     """Fill ``out[:n]`` with particles' speeds as shares of ``reach``, at most 1."""
     vx, vy, vz = piece(state, r.VX, start, n), piece(state, r.VY, start, n), piece(state, r.VZ, start, n)
@@ -74,7 +74,7 @@ def one_draw(key, serial):
     return np.float32(mix(uint32(serial + key)) >> uint32(8)) * UNIT
 
 
-@helper
+@inlined
 def draws(out, key, serial, start, n):
     """Fill ``out[:n]`` with the draws of particles ``start`` to ``start + n``."""
     k = uint32(key)
@@ -132,8 +132,8 @@ def one(tables, slot, x, serial):
     return low + (high - low) * one_draw(tables.key[slot], serial)
 
 
-@helper
-def put_at_clock(tables, clock, form, ends):
+@kernel(NOTHING, TABLES, REAL, I1, F2, entry=True)
+def at_clock(tables, clock, form, ends):
     """Reduce the slots that run along the clock to levels and spreads of this moment."""
     for slot in range(s.COUNT):
         form[slot] = tables.form[slot]
@@ -146,12 +146,6 @@ def put_at_clock(tables, clock, form, ends):
             form[slot] = s.LEVEL if tables.form[slot] == s.CLOCK_CURVE else s.SPREAD
 
 
-@kernel(NOTHING, TABLES, REAL, I1, F2, entry=True)
-def at_clock(tables, clock, form, ends):
-    """As :func:`put_at_clock`, for Python."""
-    put_at_clock(tables, clock, form, ends)
-
-
 @helper
 def level(out, value, n):
     """Fill ``out[:n]`` with one number."""
@@ -159,7 +153,7 @@ def level(out, value, n):
         out[i] = value
 
 
-@helper
+@inlined
 def _find(x, cells, at, share, n):
     """Fill ``at[:n]`` with the cells that x falls in, and ``share[:n]`` with how far into them."""
     count = np.float32(cells)
@@ -170,7 +164,7 @@ def _find(x, cells, at, share, n):
         share[i] = x[i] * count - np.float32(at[i])
 
 
-@helper
+@inlined
 def _mend_cut(out, tables, slot, single, x, u, at, n):
     """Give those that have passed a cut in their cell the value from there on."""
     first = tables.place[slot, CUTS]
@@ -238,4 +232,4 @@ def values(scr, row, axis, tables, form, ends, slot, serial, start, n, factor):
             out[i] *= factor
 
 
-call_values = values.call
+call_values, call_at_clock = values.call, at_clock.call

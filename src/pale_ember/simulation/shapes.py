@@ -18,7 +18,7 @@ from ..effect.kinds import Aim, Fill, Kind
 from ..effect.source import Birthplace
 from .course import Shape
 from .dice import property_key
-from .kernels import helper, kernel
+from .kernels import Kernel, helper, inlined, kernel
 from .sampling import one_draw
 from .signatures import BOOL, D1, INT, NOTHING, NUMBER, SHAPE
 
@@ -90,9 +90,26 @@ def _unit(x, y, z, ex, ey, ez):
     return x / far, y / far, z / far
 
 
-@helper
-def _round(shape, u, v, w):
-    """Ball and dome: place and outward direction."""
+@inlined
+def _put(out, x, y, z, dx, dy, dz):
+    out[0], out[1], out[2], out[3], out[4], out[5] = x, y, z, dx, dy, dz
+
+
+# Places in a shape: a particle's place and the outward direction there, six numbers in the layer's axes.
+place_kernel = kernel(NOTHING, SHAPE, NUMBER, NUMBER, D1)
+
+
+@inlined
+def _drawn(shape, which, serial, ticked):
+    return float(one_draw(shape.keys[which] + ticked, serial))
+
+
+@place_kernel
+def in_ball(shape, serial, ticked, out):
+    """Ball and dome."""
+    u, v, w = (
+        _drawn(shape, PLACE_U, serial, ticked), _drawn(shape, PLACE_V, serial, ticked), _drawn(shape, PLACE_W, serial, ticked)
+    )  # fmt: skip
     if shape.fill == RIM:
         y = 0.0
     elif shape.kind == DOME:
@@ -102,22 +119,29 @@ def _round(shape, u, v, w):
     r = math.sqrt(max(0.0, 1.0 - y * y))
     dx, dz = r * math.cos(shape.arc * v), r * math.sin(shape.arc * v)
     far = shape.radius * (w ** (1.0 / 3.0) if shape.fill == VOLUME else 1.0)
-    return dx * far, y * far, dz * far, dx, y, dz
+    _put(out, dx * far, y * far, dz * far, dx, y, dz)
 
 
-@helper
-def _cylinder(shape, u, v, w):
+@place_kernel
+def in_cylinder(shape, serial, ticked, out):
+    """Cylinder; outward is away from its axis."""
+    u, v, w = (
+        _drawn(shape, PLACE_U, serial, ticked), _drawn(shape, PLACE_V, serial, ticked), _drawn(shape, PLACE_W, serial, ticked)
+    )  # fmt: skip
     cos, sin = math.cos(shape.arc * v), math.sin(shape.arc * v)
     r = shape.radius * (math.sqrt(u) if shape.fill == VOLUME else 1.0)
     y = shape.height * w
     if shape.fill == RIM:
         y = shape.height if w >= 0.5 else 0.0
-    return r * cos, y, r * sin, cos, 0.0, sin
+    _put(out, r * cos, y, r * sin, cos, 0.0, sin)
 
 
-@helper
-def _cone(shape, u, v, w):
+@place_kernel
+def in_cone(shape, serial, ticked, out):
     """A cone cut off at its base's radius; outward is away from the point where its sides would meet."""
+    u, v, w = (
+        _drawn(shape, PLACE_U, serial, ticked), _drawn(shape, PLACE_V, serial, ticked), _drawn(shape, PLACE_W, serial, ticked)
+    )  # fmt: skip
     lean = math.tan(shape.angle)
     base, top = shape.radius, shape.radius + shape.height * lean
     y = 0.0
@@ -139,13 +163,14 @@ def _cone(shape, u, v, w):
         c = 1.0 - u * (1.0 - math.cos(shape.angle))
         tilt = math.sqrt(max(0.0, 1.0 - c * c)) / c
     dx, dy, dz = _unit(tilt * cos, 1.0, tilt * sin, 0.0, 1.0, 0.0)
-    return x, y, z, dx, dy, dz
+    _put(out, x, y, z, dx, dy, dz)
 
 
-@helper
-def _ring(shape, serial, ticked):
+@place_kernel
+def in_ring(shape, serial, ticked, out):
+    """Ring; outward is away from the middle of its tube."""
     u, v, w = 0.0, 0.0, 0.0
-    out, up, around = 0.0, 0.0, 0.0
+    away, up, around = 0.0, 0.0, 0.0
     for attempt in range(_TRIES):
         key = uint32(uint32(attempt * _NEXT_TRY) + ticked)
         u = one_draw(shape.keys[PLACE_U] + key, serial)
@@ -155,19 +180,24 @@ def _ring(shape, serial, ticked):
         r = shape.tube * (math.sqrt(u) if shape.fill == VOLUME else 1.0)
         if shape.fill == RIM:
             r = 0.0
-        out, up = r * math.cos(around), r * math.sin(around)
-        accepted = one_draw(shape.keys[PICK] + key, serial) * (shape.radius + shape.tube) <= shape.radius + out
+        away, up = r * math.cos(around), r * math.sin(around)
+        accepted = one_draw(shape.keys[PICK] + key, serial) * (shape.radius + shape.tube) <= shape.radius + away
         if shape.fill == RIM or accepted:
             break
     cos, sin = math.cos(shape.arc * w), math.sin(shape.arc * w)
-    wide = shape.radius + out
+    wide = shape.radius + away
     lean = math.cos(around) if shape.fill != RIM else 1.0
     rise = math.sin(around) if shape.fill != RIM else 0.0
-    return wide * cos, up, wide * sin, lean * cos, rise, lean * sin
+    _put(out, wide * cos, up, wide * sin, lean * cos, rise, lean * sin)
 
 
-@helper
-def _box(shape, u, v, w, pick):
+@place_kernel
+def in_box(shape, serial, ticked, out):
+    """Box; outward is away from its middle, on its skin across the side."""
+    u, v, w = (
+        _drawn(shape, PLACE_U, serial, ticked), _drawn(shape, PLACE_V, serial, ticked), _drawn(shape, PLACE_W, serial, ticked)
+    )  # fmt: skip
+    pick = _drawn(shape, PICK, serial, ticked)
     a, b, c = shape.width, shape.tall, shape.depth
     x, y, z = (u - 0.5) * a, (v - 0.5) * b, (w - 0.5) * c
     if shape.fill == SKIN:
@@ -178,10 +208,13 @@ def _box(shape, u, v, w, pick):
             at -= area
             side = -1.0
         if at < b * c:
-            return side * a / 2, y, z, side, 0.0, 0.0
+            _put(out, side * a / 2, y, z, side, 0.0, 0.0)
+            return
         if at < b * c + a * c:
-            return x, side * b / 2, z, 0.0, side, 0.0
-        return x, y, side * c / 2, 0.0, 0.0, side
+            _put(out, x, side * b / 2, z, 0.0, side, 0.0)
+            return
+        _put(out, x, y, side * c / 2, 0.0, 0.0, side)
+        return
     if shape.fill == RIM:
         at = pick * (a + b + c)
         first = 0.5 if v < 0.5 else -0.5
@@ -193,15 +226,19 @@ def _box(shape, u, v, w, pick):
         else:
             x, y, z = first * a, second * b, (u - 0.5) * c
     dx, dy, dz = _unit(x, y, z, 0.0, 1.0, 0.0)
-    return x, y, z, dx, dy, dz
+    _put(out, x, y, z, dx, dy, dz)
 
 
-@helper
-def _mesh(shape, serial, u, v, pick):
+@place_kernel
+def on_mesh(shape, serial, ticked, out):
     """A place on a face drawn by area, and the face's normal."""
+    u, v, pick = (
+        _drawn(shape, PLACE_U, serial, ticked), _drawn(shape, PLACE_V, serial, ticked), _drawn(shape, PICK, serial, ticked)
+    )  # fmt: skip
     n = shape.reach.shape[0]
     if n == 0:
-        return 0.0, 0.0, 0.0, 0.0, 1.0, 0.0
+        _put(out, 0.0, 0.0, 0.0, 0.0, 1.0, 0.0)
+        return
     # One draw is too coarse for meshes of very many faces.
     pick += float(one_draw(shape.keys[PLACE_W], serial)) * 2.0**-24
     face = min(np.searchsorted(shape.reach, pick, side="right"), n - 1)
@@ -211,7 +248,8 @@ def _mesh(shape, serial, u, v, pick):
     ux, uy, uz = b[0] - a[0], b[1] - a[1], b[2] - a[2]
     vx, vy, vz = c[0] - a[0], c[1] - a[1], c[2] - a[2]
     nx, ny, nz = _unit(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx, 0.0, 1.0, 0.0)
-    return (
+    _put(
+        out,
         p * a[0] + q * b[0] + r * c[0],
         p * a[1] + q * b[1] + r * c[1],
         p * a[2] + q * b[2] + r * c[2],
@@ -221,33 +259,30 @@ def _mesh(shape, serial, u, v, pick):
     )
 
 
-@helper
-def _born(shape, serial, tick):
-    """Return a particle's place in its shape and the outward direction there."""
-    ticked = uint32(uint32(tick) * uint32(_NEXT_TICK))
-    u = float(one_draw(shape.keys[PLACE_U] + ticked, serial))
-    v = float(one_draw(shape.keys[PLACE_V] + ticked, serial))
-    w = float(one_draw(shape.keys[PLACE_W] + ticked, serial))
-    kind = shape.kind
-    if kind == BALL or kind == DOME:
-        return _round(shape, u, v, w)
-    if kind == CYLINDER:
-        return _cylinder(shape, u, v, w)
-    if kind == CONE:
-        return _cone(shape, u, v, w)
-    if kind == RING:
-        return _ring(shape, serial, ticked)
-    if kind == BOX:
-        return _box(shape, u, v, w, float(one_draw(shape.keys[PICK] + ticked, serial)))
-    if kind == MESH:
-        return _mesh(shape, serial, u, v, float(one_draw(shape.keys[PICK] + ticked, serial)))
-    if kind == LINE:
-        return (u - 0.5) * shape.width, 0.0, 0.0, 0.0, math.cos(TAU * v), math.sin(TAU * v)
-    dx, dy, dz = _sphere(u, v)
-    return 0.0, 0.0, 0.0, dx, dy, dz
+@place_kernel
+def on_line(shape, serial, ticked, out):
+    """Line; outward is any way across it."""
+    turn = TAU * _drawn(shape, PLACE_V, serial, ticked)
+    along = (_drawn(shape, PLACE_U, serial, ticked) - 0.5) * shape.width
+    _put(out, along, 0.0, 0.0, 0.0, math.cos(turn), math.sin(turn))
 
 
-@helper
+# How particles are placed in each kind; those of a point need no kernel.
+PLACES: dict[Kind, Kernel | None] = {
+    Kind.POINT: None,
+    Kind.BALL: in_ball,
+    Kind.DOME: in_ball,
+    Kind.BOX: in_box,
+    Kind.CONE: in_cone,
+    Kind.CYLINDER: in_cylinder,
+    Kind.RING: in_ring,
+    Kind.LINE: on_line,
+    Kind.MESH: on_mesh,
+}
+call_place = in_ball.call
+
+
+@inlined
 def _fanned(x, y, z, fan, u, v):
     """Return a direction drawn evenly by solid angle from the cone of half-angle ``fan`` around another."""
     cos = 1.0 - u * (1.0 - math.cos(fan))
@@ -261,31 +296,35 @@ def _fanned(x, y, z, fan, u, v):
     return x * cos + ax * p + bx * q, y * cos + ay * p + by * q, z * cos + az * p + bz * q
 
 
-@kernel(NOTHING, SHAPE, NUMBER, INT, BOOL, D1, entry=True)
-def spawn(shape, serial, tick, aimed, out):
+@kernel(NOTHING, INT, SHAPE, NUMBER, INT, BOOL, D1)
+def spawn(placing, shape, serial, tick, aimed, out):
     """Write a particle's place and unit direction at birth: six numbers, layer axes.
 
-    ``tick`` numbers the places that a glittering particle has one after the other, 0 without glitter; without
-    ``aimed`` only the place is wanted.
+    ``placing`` is the address of its kind's kernel, 0 for a point. ``tick`` numbers the places that a glittering
+    particle has one after the other, 0 without glitter; without ``aimed`` only the place is wanted.
     """
-    x, y, z, dx, dy, dz = _born(shape, serial, tick)
-    out[0], out[1], out[2] = x, y, z
+    ticked = uint32(uint32(tick) * uint32(_NEXT_TICK))
+    if placing != 0:
+        call_place(placing, shape, serial, ticked, out)
+    else:
+        dx, dy, dz = _sphere(_drawn(shape, PLACE_U, serial, ticked), _drawn(shape, PLACE_V, serial, ticked))
+        _put(out, 0.0, 0.0, 0.0, dx, dy, dz)
     if not aimed:
         return
+    none = uint32(0)
+    dx, dy, dz = out[3], out[4], out[5]
     if shape.aim == AXIS:
         dx, dy, dz = 0.0, 1.0, 0.0
     elif shape.aim == INWARD:
         dx, dy, dz = -dx, -dy, -dz
     elif shape.aim == RANDOM:
-        dx, dy, dz = _sphere(float(one_draw(shape.keys[AIM_U], serial)), float(one_draw(shape.keys[AIM_V], serial)))
+        dx, dy, dz = _sphere(_drawn(shape, AIM_U, serial, none), _drawn(shape, AIM_V, serial, none))
     if shape.fan > 0.0:
         # Draws of its own: those of a random aim would make the two go together.
-        u, v = float(one_draw(shape.keys[FAN_U], serial)), float(one_draw(shape.keys[FAN_V], serial))
+        u, v = _drawn(shape, FAN_U, serial, none), _drawn(shape, FAN_V, serial, none)
         dx, dy, dz = _fanned(dx, dy, dz, shape.fan, u, v)
     if shape.scatter > 0.0:
-        rx, ry, rz = _sphere(
-            float(one_draw(shape.keys[SCATTER_U], serial)), float(one_draw(shape.keys[SCATTER_V], serial))
-        )
+        rx, ry, rz = _sphere(_drawn(shape, SCATTER_U, serial, none), _drawn(shape, SCATTER_V, serial, none))
         k = shape.scatter
         dx, dy, dz = _unit(dx + (rx - dx) * k, dy + (ry - dy) * k, dz + (rz - dz) * k, rx, ry, rz)
     out[3], out[4], out[5] = dx, dy, dz

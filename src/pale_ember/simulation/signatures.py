@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from numba import types
 
-from .course import Births, Course, Shape, Surroundings, Tables, Track, Weather
+from .course import Births, Clock, Course, Shape, Surroundings, Tables, Track, Weather
 from .kernels import Calls
 
 F1 = types.float32[::1]
@@ -25,7 +25,6 @@ TRACK = types.NamedTuple((D1, D2, REAL, BOOL, D1, D3, REAL, D1, D1), Track)
 WEATHER = types.NamedTuple((D1, REAL, REAL, REAL, BOOL), Weather)
 AROUND = types.NamedTuple((F2, F1, F1, F1, F1, D2, REAL, INT, INT, REAL, INT), Surroundings)
 CALLS = types.NamedUniTuple(INT, len(Calls._fields), Calls)
-COURSE = types.NamedTuple(
-    (REAL, REAL, INT, REAL, REAL, BOOL, TABLES, SHAPE, TRACK, WEATHER, AROUND, I1, F2, D2, CALLS), Course
-)
+CLOCK = types.NamedTuple((REAL, REAL, INT, REAL, REAL), Clock)
+COURSE = types.NamedTuple((CLOCK, BOOL, TABLES, SHAPE, TRACK, WEATHER, AROUND, I1, F2, D2, CALLS), Course)
 BIRTHS = types.NamedTuple((F1, D1, U1, L1, L1), Births)

@@ -9,9 +9,9 @@ from . import state as r
 from .carrying import call_glitter, call_take_along
 from .course import AT, BORN, CENTRE, FROM, MIDDLE, REFUSED, ROTATION, STRETCH, TO
 from .integration import call_advance
-from .kernels import helper, kernel
+from .kernels import helper, inlined, kernel
 from .path import call_carried, call_pose
-from .sampling import one, put_at_clock
+from .sampling import call_at_clock, one
 from .shapes import call_spawn
 from .signatures import BIRTHS, COURSE, F2, INT, L1, NOTHING, NUMBER, REAL, U1
 from .turbulence import APART, OTHER_SLIDE, SLIDE
@@ -20,28 +20,29 @@ TAU = 2.0 * np.pi
 
 
 @helper
-def local_time(course, steps):
+def local_time(clock, steps):
     """Return the time inside the loop, s, after a number of steps; the same bits in each loop of whole steps."""
-    if course.whole > 0:
-        return (steps - np.floor(steps / course.whole) * course.whole) / course.rate
-    time = steps / course.rate
-    if course.duration > 0.0:
-        time -= np.floor(time / course.duration + 1e-12) * course.duration
+    if clock.whole > 0:
+        return (steps - np.floor(steps / clock.whole) * clock.whole) / clock.rate
+    time = steps / clock.rate
+    if clock.duration > 0.0:
+        time -= np.floor(time / clock.duration + 1e-12) * clock.duration
     return time
 
 
 @helper
-def clock_at(course, steps):
+def clock_at(clock, steps):
     """Return the window's clock, 0…1, after a number of steps."""
-    if course.length <= 0.0:
+    if clock.length <= 0.0:
         return 0.0
-    return min(max((local_time(course, steps) - course.begin) / course.length, 0.0), 1.0)
+    return min(max((local_time(clock, steps) - clock.begin) / clock.length, 0.0), 1.0)
 
 
-@helper
+@inlined
 def _tick(course, step):
     """Return the number of the places that glittering particles have in a step."""
-    return step % course.whole if course.weather.repeats and course.whole > 0 else step
+    whole = course.clock.whole
+    return step % whole if course.weather.repeats and whole > 0 else step
 
 
 @helper
@@ -70,18 +71,17 @@ def _gust(weather, time, duration):
 
 
 @helper
-def _weather(course, steps):
+def _weather(weather, around, clock, steps):
     """Make wind and eddies those after a number of steps."""
-    weather, around = course.weather, course.around
-    comes_round = weather.repeats and course.duration > 0.0
-    time = local_time(course, steps) if comes_round else steps / course.rate
-    swell = 1.0 if weather.gust == 0.0 else _gust(weather, time, course.duration)
+    comes_round = weather.repeats and clock.duration > 0.0
+    time = local_time(clock, steps) if comes_round else steps / clock.rate
+    swell = 1.0 if weather.gust == 0.0 else _gust(weather, time, clock.duration)
     for i in range(3):
         around.breeze[i] = weather.wind[i] * swell
     if comes_round:
         # Round a circle as long as the straight way, so that eddies change as fast and end where they began.
-        angle = TAU * time / course.duration
-        radius = weather.churn * course.duration / TAU
+        angle = TAU * time / clock.duration
+        radius = weather.churn * clock.duration / TAU
         along, across = radius * np.sin(angle), radius * (1.0 - np.cos(angle))
     else:
         along, across = weather.churn * time, 0.0
@@ -93,13 +93,13 @@ def _weather(course, steps):
 @kernel(NOTHING, COURSE, INT, entry=True)
 def settle(course, step):
     """Make slots, weather and poses those of a step; a step k goes from k / rate to (k + 1) / rate."""
-    clock = clock_at(course, step + 0.5)
-    put_at_clock(course.tables, clock, course.form, course.ends)
-    _weather(course, step + 0.5)
+    clock = clock_at(course.clock, step + 0.5)
+    call_at_clock(course.calls.at_clock, course.tables, clock, course.form, course.ends)
+    _weather(course.weather, course.around, course.clock, step + 0.5)
     if course.track.moves:
-        call_pose(course.calls.pose, course.track, clock_at(course, np.float64(step)), course.poses[FROM])
+        call_pose(course.calls.pose, course.track, clock_at(course.clock, np.float64(step)), course.poses[FROM])
         call_pose(course.calls.pose, course.track, clock, course.poses[MIDDLE])
-        call_pose(course.calls.pose, course.track, clock_at(course, step + 1.0), course.poses[TO])
+        call_pose(course.calls.pose, course.track, clock_at(course.clock, step + 1.0), course.poses[TO])
         _stand(course.around, course.poses[MIDDLE])
 
 
@@ -116,7 +116,7 @@ def live(course, state, serial, first, last, to, step, scr):
     if carries:
         call_take_along(c.calls.take_along, state, first, last, c.poses[FROM], c.poses[MIDDLE])
     stop = call_advance(
-        c.calls.advance, state, serial, first, last, to, False, c.tables, c.form, c.ends, c.around, step, c.rate, scr,
+        c.calls.advance, state, serial, first, last, to, False, c.tables, c.form, c.ends, c.around, step, c.clock.rate, scr,
         c.calls,
     )  # fmt: skip
     if carries:
@@ -138,7 +138,15 @@ def give_birth(course, state, serial, at, number, clock, step, left):
     there = course.poses[MIDDLE] if course.follow else now
     turned = course.poses[TO] if course.shape.glitter and not course.follow else there
     way, moved = np.empty(6), np.empty(3)
-    call_spawn(course.calls.spawn, course.shape, number, _tick(course, step) if course.shape.glitter else 0, True, way)
+    call_spawn(
+        course.calls.spawn,
+        course.calls.place,
+        course.shape,
+        number,
+        _tick(course, step) if course.shape.glitter else 0,
+        True,
+        way,
+    )
     speed = float(one(tables, s.SPEED, clock, number))
     for i in range(3):
         way[3 + i] = way[3 + i] * speed + float(one(tables, s.PUSH_X + i, clock, number))
@@ -149,10 +157,10 @@ def give_birth(course, state, serial, at, number, clock, step, left):
         state[r.VX + i, at] = (b[0] * way[3] + b[1] * way[4] + b[2] * way[5]) * there[STRETCH]
         moved[i] = offset
     carry = float(one(tables, s.CARRY, clock, number))
-    if carry != 0.0 and track.moves and course.length > 0.0:
+    if carry != 0.0 and track.moves and course.clock.length > 0.0:
         call_carried(course.calls.carried, track, clock, now, moved[0], moved[1], moved[2], way)
         for i in range(3):
-            state[r.VX + i, at] += way[i] * carry / course.length
+            state[r.VX + i, at] += way[i] * carry / course.clock.length
     state[r.AGING, at] = 1.0 / max(float(one(tables, s.LIFETIME, clock, number)), 1e-4)
     state[r.ANGLE, at] = one(tables, s.ANGLE, clock, number)
     state[r.CLOCK, at] = clock
@@ -186,7 +194,7 @@ def give_births(course, state, serial, alive, counters, step, births, at, scr):
     counters[REFUSED] += births.rest[at]
     if alive > first:
         stop = call_advance(
-            c.calls.advance, state, serial, first, alive, first, True, c.tables, c.form, c.ends, c.around, step, c.rate,
+            c.calls.advance, state, serial, first, alive, first, True, c.tables, c.form, c.ends, c.around, step, c.clock.rate,
             scr, c.calls,
         )  # fmt: skip
         if c.track.moves and c.follow:

@@ -9,10 +9,10 @@ against each other with time, so that eddies form and pass instead of only trave
 from __future__ import annotations
 
 import numpy as np
-from numba import njit, uint32
+from numba import uint32
 
 from .dice import mix
-from .kernels import kernel
+from .kernels import inlined, kernel
 from .signatures import AROUND, F1, INT, NOTHING
 
 # Makes the field's root mean square 1: gradients are counted in 512ths, and one octave of them has 0.6075 of that.
@@ -30,7 +30,7 @@ QUICKER = 1.7
 _ALONG = (0x8DA6B343, 0xD8163841, 0xCB1AB31F)
 
 
-@njit(inline="always")
+@inlined
 def _corner(h):
     """Return the gradient at the lattice point of a number: three whole parts in [-512, 512)."""
     # One round is enough: neighbours' numbers already differ in all bits.
@@ -44,12 +44,12 @@ def _corner(h):
     return gx, gy, gz
 
 
-@njit(inline="always")
+@inlined
 def _lerp(a, b, t):
     return a + (b - a) * t
 
 
-@njit(inline="always")
+@inlined
 def noise_gradient(x, y, z, ox, oy, oz, salt):
     """Return the gradient of lattice noise at a point, in 512ths (float32 parts); the lattice is ``ox`` … points on."""
     fx, fy, fz = np.floor(x), np.floor(y), np.floor(z)
@@ -96,7 +96,7 @@ def noise_gradient(x, y, z, ox, oy, oz, salt):
     return gx, gy, gz
 
 
-@njit(inline="always")
+@inlined
 def _parted(slid):
     """Return a way as whole lattice points and what is left of them, so that a long one loses nothing."""
     whole = np.floor(slid)
@@ -120,22 +120,26 @@ def stir(out_x, out_y, out_z, x, y, z, n, around):
         whole += strength * strength
         strength *= 0.5
     level = np.float32(LEVEL / np.sqrt(whole))
+    gradients = np.empty((6, n), np.float32)
     for octave in range(around.octaves):
-        salt_a = uint32(around.salt + 2 * octave)
-        salt_b = mix(salt_a)
-        ax, fax = _parted(around.slid[0, 0] * quick)
-        ay, fay = _parted(around.slid[0, 1] * quick)
-        az, faz = _parted(around.slid[0, 2] * quick)
-        bx, fbx = _parted(around.slid[1, 0] * quick)
-        by, fby = _parted(around.slid[1, 1] * quick)
-        bz, fbz = _parted(around.slid[1, 2] * quick)
+        salt = uint32(around.salt + 2 * octave)
+        for which in range(2):
+            ox, fx = _parted(around.slid[which, 0] * quick)
+            oy, fy = _parted(around.slid[which, 1] * quick)
+            oz, fz = _parted(around.slid[which, 2] * quick)
+            gx, gy, gz = gradients[3 * which], gradients[3 * which + 1], gradients[3 * which + 2]
+            for i in range(n):
+                gx[i], gy[i], gz[i] = noise_gradient(
+                    x[i] * scale + fx, y[i] * scale + fy, z[i] * scale + fz, ox, oy, oz, salt
+                )
+            salt = mix(salt)
+        ax, ay, az, bx, by, bz = (
+            gradients[0], gradients[1], gradients[2], gradients[3], gradients[4], gradients[5]
+        )  # fmt: skip
         for i in range(n):
-            qx, qy, qz = x[i] * scale, y[i] * scale, z[i] * scale
-            gx, gy, gz = noise_gradient(qx + fax, qy + fay, qz + faz, ax, ay, az, salt_a)
-            hx, hy, hz = noise_gradient(qx + fbx, qy + fby, qz + fbz, bx, by, bz, salt_b)
-            out_x[i] += (gy * hz - gz * hy) * level
-            out_y[i] += (gz * hx - gx * hz) * level
-            out_z[i] += (gx * hy - gy * hx) * level
+            out_x[i] += (ay[i] * bz[i] - az[i] * by[i]) * level
+            out_y[i] += (az[i] * bx[i] - ax[i] * bz[i]) * level
+            out_z[i] += (ax[i] * by[i] - ay[i] * bx[i]) * level
         level *= np.float32(0.5)
         scale *= np.float32(2.0)
         quick *= QUICKER

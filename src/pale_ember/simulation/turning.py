@@ -5,19 +5,27 @@ from __future__ import annotations
 import numpy as np
 
 from . import scratch as w
+from . import slots as s
 from . import state as r
+from .forces import axis_of
 from .kernels import kernel
-from .signatures import AROUND, F2, INT, NOTHING
+from .sampling import call_values
+from .signatures import AROUND, BOOL, CALLS, F2, I1, INT, NOTHING, TABLES, U1
 
 
-@kernel(NOTHING, F2, F2, AROUND, INT, INT)
-def orbit(scr, state, around, start, n):
-    """Turn a block by the angles of its row, half of a step's (O. Rodrigues' rotation formula, 1840, in float64).
+@kernel(NOTHING, F2, F2, U1, INT, INT, TABLES, I1, F2, AROUND, CALLS, BOOL)
+def orbit(scr, state, serial, start, n, tables, form, ends, around, calls, first):
+    """Turn a block by half of a step's angles, found in the ``first`` of two halves (O. Rodrigues' rotation formula, 1840, in float64).
 
     Turned half before all else moves and half after it, a step is of second order (G. Strang, SIAM J. Numer. Anal. 5,
     1968).
     """
-    angle = scr[w.TURNED]
+    angle, span, half = scr[w.TURNED], scr[w.SPAN], np.float32(0.5)
+    if first:
+        axis, one = axis_of(form, s.ORBIT), np.float32(1.0)
+        call_values(calls.values, scr, w.TURNED, axis, tables, form, ends, s.ORBIT, serial, start, n, one)
+        for i in range(n):
+            angle[i] *= half * span[i]
     ux, uy, uz = np.float64(around.axis[0]), np.float64(around.axis[1]), np.float64(around.axis[2])
     for i in range(n):
         j = start + i

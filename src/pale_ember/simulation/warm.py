@@ -1,14 +1,13 @@
-"""Making the kernels that an effect uses ready ahead of their first use, on both sides of a machine, and saying so."""
+"""Making the kernels that an effect uses ready ahead of their first use, by two processes, and saying so."""
 
 from __future__ import annotations
 
 import os
-import subprocess
-import sys
 import time
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
 
-from ..effect.effect import Effect
+from .. import first_start
+from ..effect.effect import Effect, Layer
 from .biography import follow
 from .courses import kernels_of
 from .kernels import KERNELS, Kernel
@@ -20,9 +19,18 @@ from .stepping import give_births, live, run, settle
 _ALWAYS = (run, settle, live, give_births, appear, at_clock, follow)
 # About how long each takes to compile, s, where it is more than one: for fair halves.
 _WEIGHT = {
-    "sampling.values": 3.0, "integration.advance": 9.0, "look.appear": 3.0, "turbulence.stir": 3.0, "shapes.spawn": 4.0,
-    "stepping.give_birth": 2.0, "stepping.settle": 2.0,
+    "integration.advance": 5.0, "look.appear": 3.7, "sampling.values": 2.4, "turbulence.stir": 2.5, "pushing.push": 2.5,
+    "stepping.settle": 2.0, "path.pose": 2.0, "limiting.move_limited": 1.6, "stepping.live": 1.3,
+    "stepping.give_birth": 1.3, "stepping.run": 1.2, "biography.follow": 1.2, "stepping.give_births": 1.1,
+    "forces.drag_and_wind": 0.8, "sampling.at_clock": 0.7, "shapes.spawn": 0.6, "shapes.in_ball": 0.3,
+    "shapes.in_cylinder": 0.2, "shapes.in_ring": 0.3, "pushing.glide": 0.4,
 }  # fmt: skip
+# What fire, smoke and weather use.
+_EVERYDAY = (
+    *(kernel.name for kernel in _ALWAYS), "integration.advance", "sampling.values", "forces.drag_and_wind",
+    "turbulence.stir", "pushing.push", "pushing.glide", "stepping.give_birth", "shapes.spawn", "shapes.in_ball",
+    "shapes.in_cylinder", "shapes.in_ring",
+)  # fmt: skip
 
 
 def needed(effect: Effect) -> list[Kernel]:
@@ -31,8 +39,6 @@ def needed(effect: Effect) -> list[Kernel]:
     for layer in effect.layers:
         found |= {kernel.name: kernel for kernel in kernels_of(layer).values()}
     if not effect.layers:
-        from ..effect.effect import Layer
-
         found |= {kernel.name: kernel for kernel in kernels_of(Layer(id="a")).values()}
     return sorted(found.values(), key=lambda kernel: -_WEIGHT.get(kernel.name, 1.0))
 
@@ -40,8 +46,8 @@ def needed(effect: Effect) -> list[Kernel]:
 def prepare(progress: Callable[[int, int, str], None] | None = None, effect: Effect | None = None) -> dict[str, float]:
     """Compile, or load from the disk cache, the kernels that an effect uses.
 
-    Where many are to be compiled a second process takes half of them; all the others it compiles afterwards, so that
-    they are there when they are first used.
+    Where they are to be compiled a second process takes a half of those that every effect uses, and all others
+    afterwards, so that they are there when they are first used.
 
     Parameters
     ----------
@@ -59,63 +65,32 @@ def prepare(progress: Callable[[int, int, str], None] | None = None, effect: Eff
     if not wanted:
         return {}
     tell = progress or (lambda done, of, name: None)
-    other = _helper(wanted) if not _are_kept(wanted) else None
-    mine = wanted if other is None else halves([kernel.name for kernel in wanted])[0]
-    order = [kernel for kernel in wanted if kernel in mine or kernel.name in mine]
-    order += [kernel for kernel in wanted if kernel not in order]
+    helped = set(_second_half()) if first_start.begin() else set()
+    order = sorted(wanted, key=lambda kernel: kernel.name in helped)
     for done, kernel in enumerate(order):
-        tell(done, len(order), _said(kernel.name))
-        if other is not None and kernel.name not in mine:
-            _wait_for(kernel, other)
+        tell(done, len(order), kernel.name.rpartition(".")[2].replace("_", " "))
+        while kernel.name in helped and not kernel.is_kept() and first_start.is_helped():
+            time.sleep(0.02)
         _ = kernel.address
     tell(len(order), len(order), "")
     return {kernel.name: kernel.seconds for kernel in order}
 
 
-def halves(names: list[str]) -> tuple[set[str], list[str]]:
-    """Return names in two parts that take about as long."""
+def _second_half() -> list[str]:
+    """Return the kernels that the second process compiles first: about half of what an everyday effect needs."""
     sides: tuple[list[str], list[str]] = ([], [])
-    taken = [0.0, 1.0]
-    for name in sorted(names, key=lambda each: -_WEIGHT.get(each, 1.0)):
+    # The first process has the window to show as well.
+    taken = [3.0, 0.0]
+    for name in sorted(_EVERYDAY, key=lambda each: -_WEIGHT.get(each, 1.0)):
         side = 0 if taken[0] <= taken[1] else 1
         sides[side].append(name)
         taken[side] += _WEIGHT.get(name, 1.0)
-    return set(sides[0]), sides[1]
+    return sides[1]
 
 
-def _said(name: str) -> str:
-    return name.rpartition(".")[2].replace("_", " ")
-
-
-def _are_kept(wanted: Iterable[Kernel]) -> bool:
-    """Return whether most kernels are in the disk cache."""
-    return sum(kernel.is_kept() for kernel in wanted) >= 0.7 * len(list(wanted))
-
-
-def _helper(wanted: list[Kernel]) -> subprocess.Popen[bytes] | None:
-    """Start the second process, if there is a processor for it."""
-    if (os.cpu_count() or 1) < 2:
-        return None
-    names = halves([kernel.name for kernel in wanted])[1]
-    code = "import sys; from pale_ember.simulation.warm import compile_all; compile_all(sys.argv[1:])"
-    try:
-        return subprocess.Popen(
-            [sys.executable, "-c", code, *names], stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL,
-            stderr=subprocess.DEVNULL, start_new_session=True,
-        )  # fmt: skip
-    except OSError:
-        return None
-
-
-def _wait_for(kernel: Kernel, other: subprocess.Popen[bytes]) -> None:
-    """Wait until the other process has compiled a kernel, or has ended."""
-    while not kernel.is_kept() and other.poll() is None:
-        time.sleep(0.02)
-
-
-def compile_all(first: list[str]) -> None:
-    """Compile some kernels into the disk cache, and then all others that nobody has compiled yet."""
-    for name in first:
+def help_along() -> None:
+    """Be the second process: compile half of what an everyday effect needs, and then all that nobody has compiled."""
+    for name in _second_half():
         _ = KERNELS[name].address
     if os.environ.get("PALE_EMBER_NEEDED_ONLY"):
         return
@@ -123,3 +98,4 @@ def compile_all(first: list[str]) -> None:
     for kernel in KERNELS.values():
         if not kernel.is_kept():
             _ = kernel.address
+    first_start.note_all_compiled()
