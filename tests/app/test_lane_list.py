@@ -8,10 +8,11 @@ import numpy as np
 from pale_ember.app.lane_list import ALWAYS, choices, lanes_of, property_of
 from pale_ember.app.measured import BINS, Measured
 from pale_ember.app.sentence import sentence
-from pale_ember.drawing.moment import DrawnLayer, Life, Moment
+from pale_ember.drawing.moment import DrawnLayer, Moment
 from pale_ember.effect.chapters import Look
 from pale_ember.effect.effect import Camera, Effect
 from pale_ember.simulation.instances import INSTANCE
+from pale_ember.simulation.simulation import Lives
 
 from ..building import single
 
@@ -77,9 +78,9 @@ class MeasuredTest(unittest.TestCase):
         n = len(ages)
         rows = np.zeros(n, INSTANCE)
         rows["place"][:, 1], rows["size"][:, 1] = 0.8, size
-        none = np.zeros(n, np.float32)
-        life = Life(np.array(ages, np.float32), np.ones(n, np.float32), np.arange(n, dtype=np.uint32),
-                    (none.astype(np.int32), none, none), np.array(speeds, np.float32))  # fmt: skip
+        lives = np.zeros((5, n), np.float32)
+        lives[0], lives[1] = ages, 1.0
+        life = Lives(lives, np.arange(n, dtype=np.uint32), 0, 60, np.array(speeds, np.float32))
         return Moment(time, (DrawnLayer("a", rows, Look(), life=life),))
 
     def test_mean_and_spread_are_those_of_all_that_was_seen(self):

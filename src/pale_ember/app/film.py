@@ -13,7 +13,8 @@ from ..drawing.filmstrip import fitting_scale
 from ..effect.effect import Layer
 from ..effect.errors import EffectError
 from ..simulation import dependence
-from ..simulation.biography import Biography, Birth, Single
+from ..simulation.biography import Biography, Single
+from ..simulation.births import Birth
 from . import theme
 from .along_axis import HEAD, RIGHT, AlongAxis
 from .arithmetic import shown

@@ -12,7 +12,7 @@ from ..drawing import Moment
 from ..effect.effect import Camera, Effect, Layer
 from ..effect.errors import EffectError
 from ..effect.layers import add_layer, duplicate_layer, group_layers, move_layer, remove_layer
-from ..simulation.biography import Birth
+from ..simulation.births import Birth
 from .document import Document
 from .player import Player
 

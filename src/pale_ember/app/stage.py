@@ -20,7 +20,6 @@ from ..effect.chapters import Look
 from ..effect.effect import Camera
 from ..effect.errors import EffectError
 from ..effect.kinds import Backdrop
-from ..simulation.biography import Birth
 from . import theme
 from .grip import Grip
 from .overlay import Overlay
@@ -212,10 +211,9 @@ class Stage(QWidget):
             i = int(np.argmin(far))
             mine = 1.0 if layer.id == self.session.selected else 3.0
             if far[i] <= PICK and (best is None or far[i] * mine < best[0]):
-                step, left, clock = (row[i] for row in layer.life.births)
-                birth = Birth(int(layer.life.serial[i]), int(step), float(left), float(clock))
-                born = (int(step) + 1) / self.session.effect.step_rate - float(left)
-                best = (far[i] * mine, Picked(layer.id, birth, born, float(layer.life.lifetime[i])))
+                birth = layer.life.birth(i)
+                born = (birth.step + 1) / self.session.effect.step_rate - birth.left
+                best = (far[i] * mine, Picked(layer.id, birth, born, layer.life.lifetime(i)))
         return None if best is None else best[1]
 
     def marked(self) -> tuple[Floats, Floats]:

@@ -15,31 +15,11 @@ from ..effect.errors import EffectError
 from ..effect.kinds import Sort
 from ..simulation import Simulation
 from ..simulation.instances import checked
+from ..simulation.simulation import Lives
 from .blends import BLENDS
 
 Floats = NDArray[np.float32]
 Rows = NDArray[np.void]
-
-
-@dataclass(frozen=True)
-class Life:
-    """Where a layer's particles stand in their lives.
-
-    Attributes
-    ----------
-    age : (n,) 0…1
-    lifetime : (n,) s
-    serial : (n,) uint32
-    births : (n,) int32, (n,) s, (n,)
-        The step that each is born in, how much of that it lives, and its window's clock then.
-    speed : (n,) m/s, or None if nobody asked
-    """
-
-    age: Floats
-    lifetime: Floats
-    serial: NDArray[np.uint32]
-    births: tuple[NDArray[np.int32], Floats, Floats]
-    speed: Floats | None = None
 
 
 @dataclass(frozen=True)
@@ -60,7 +40,7 @@ class DrawnLayer:
     look: Look
     fixed: dict[str, tuple[float, ...]] = field(default_factory=dict)
     around: tuple[float, float] | None = None
-    life: Life | None = None
+    life: Lives | None = None
 
     def __post_init__(self) -> None:
         checked(self.instances)
@@ -99,18 +79,11 @@ def moment_of(sim: Simulation, shown: Callable[[Layer], bool] = lambda layer: Tr
     for layer in effect.layers:
         if layer.enabled and shown(layer):
             rows, fixed = sim.instances(layer.id).copy(), sim.fixed(layer.id)
-            life = _life(sim, layer.id, layer.id == watched)
+            life = sim.lives(layer.id, layer.id == watched)
             layers.append(DrawnLayer(layer.id, rows, layer.look, fixed, _around(layer), life))
     counts = {layer.id: sim.counts(layer.id) for layer in effect.layers}
     levels = {layer.id: sim.levels(layer.id) for layer in effect.layers}
     return Moment(sim.time, tuple(layers), counts, levels, tuple(sim.problems()))
-
-
-def _life(sim: Simulation, layer_id: str, watched: bool) -> Life:
-    particles = sim.particles(layer_id)
-    speed = np.sqrt(np.einsum("ij,ij->i", particles.velocity, particles.velocity)) if watched else None
-    births = sim.births(layer_id)
-    return Life(particles.age.copy(), particles.lifetime.copy(), particles.serial.copy(), births, speed)
 
 
 def _around(layer: Layer) -> tuple[float, float] | None:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import dataclasses
-from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -11,7 +10,7 @@ from numpy.typing import ArrayLike, NDArray
 from ..effect.effect import Effect, Layer
 from . import slots as s
 from . import state as r
-from .births import Schedule
+from .births import Birth, Schedule
 from .course import COUNTERS, CUT_HIGH, CUT_LOW, CUT_X, Births, Tables
 from .instances import INSTANCE, columns_of
 from .kernels import kernel
@@ -27,15 +26,6 @@ Floats = NDArray[np.float32]
 # A flight of more steps than this is followed no further; what comes after looks as at its end.
 MOST_STEPS = 20_000
 _COLUMNS = columns_of(INSTANCE)
-
-
-class Birth(NamedTuple):
-    """One birth: the particle's number, the step that it is born in, how much of that it lives, s, and its clock."""
-
-    serial: int
-    step: int
-    left: float
-    clock: float
 
 
 @dataclasses.dataclass(frozen=True)
@@ -93,8 +83,7 @@ class Single:
 
         They are counted as if no birth was refused. An index past the first loop's births starts again at its first.
         """
-        found = self._schedule.nth(index)
-        return None if found is None else Birth(*found)
+        return self._schedule.nth(index)
 
     def set_appearance(self, layer: Layer) -> None:
         """Take the same layer with another look."""

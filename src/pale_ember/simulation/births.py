@@ -22,6 +22,15 @@ Ints = NDArray[np.int64]
 _AT_STEP = 1e-6
 
 
+class Birth(NamedTuple):
+    """One birth: the particle's number, the step that it is born in, how much of that it lives, s, and its clock."""
+
+    serial: int
+    step: int
+    left: float
+    clock: float
+
+
 class _Group(NamedTuple):
     """Births listed from one source: their steps, the seconds left of those, clocks, numbers."""
 
@@ -227,13 +236,13 @@ class Schedule:
         number = starts_of(source_key("rate"), -1) + (-k).astype(np.uint32)
         take(_Group(first + at, left, np.zeros(len(at)), number), each[where], first + where, False)
 
-    def nth(self, index: int) -> tuple[int, int, float, float] | None:
+    def nth(self, index: int) -> Birth | None:
         """Return the birth that is so many behind the first since time 0, if no cap refuses any.
 
         Returns
         -------
-        (int, int, float, float) or None
-            Number, step, seconds left of the step, clock; an index past the first loop's births starts again at
+        Birth or None
+            An index past the first loop's births starts again at
             its first. None if there are none.
         """
         last = max(1, math.ceil(self.duration * self.rate - 1e-9))
@@ -247,7 +256,7 @@ class Schedule:
             if index < before + here:
                 at = early + index - before
                 step = start + int(np.searchsorted(listed.first, at, side="right")) - 1
-                return int(listed.number[at]), step, float(listed.left[at]), float(listed.clock[at])
+                return Birth(int(listed.number[at]), step, float(listed.left[at]), float(listed.clock[at]))
             before, start = before + here, stop
         return None if before == 0 else self.nth(index % before)
 

@@ -11,7 +11,7 @@ from .forces import call_drag, relaxation
 from .kernels import helper, kernel
 from .limiting import call_limit
 from .pushing import call_glide, call_push, is_pushed
-from .sampling import BLOCK, HELD, ages, level, piece, present
+from .sampling import BLOCK, ages, forget, level, piece, present
 from .signatures import AROUND, BOOL, CALLS, F2, I1, INT, REAL, TABLES, U1
 from .speeding import call_speeds
 from .turning import call_orbit
@@ -100,7 +100,6 @@ def advance(state, serial, first, last, to, newborn, tables, form, ends, around,
         reads_age |= form[slot] == s.LIFE_CURVE or form[slot] == s.LIFE_BAND
         reads_speed |= form[slot] >= s.SPEED_CURVE
     pushed = is_pushed(form, ends) or drifts or paced or winds
-    held = scr[HELD].view(np.int64)
     span, middle, end = scr[w.SPAN], scr[w.MIDDLE], scr[w.END]
     ax, ay, az = scr[w.AX], scr[w.AY], scr[w.AZ]
     # What is the same for all is written once and stays in its rows.
@@ -121,7 +120,7 @@ def advance(state, serial, first, last, to, newborn, tables, form, ends, around,
             since = piece(state, r.SINCE, start, n)
             for i in range(n):
                 span[i] = since[i]
-        held[0] = 0
+        forget(scr)
         if reads_age:
             aging = piece(state, r.AGING, start, n)
             for i in range(n):

@@ -13,7 +13,7 @@ from .course import Course
 from .instances import NAMES
 from .kernels import inlined, kernel
 from .path import channel, piece_at
-from .sampling import BLOCK, COMMON_ROWS, HELD, PAD, ages, call_values, level, piece, speeds
+from .sampling import BLOCK, COMMON_ROWS, PAD, ages, call_values, forget, level, piece, speeds
 from .signatures import BOOL, F2, I1, INT, L1, NOTHING, REAL, TABLES, TRACK, U1
 
 # Rows of the scratch memory: one for each slot from SIZE on, then ages, clocks of birth, and speeds.
@@ -94,7 +94,7 @@ def appear(
             speeds(scr[_FAST], state, start, n, reach)
         if stretches and form[s.SIZE] == s.LEVEL:
             level(size, ends[s.SIZE, 0], n)
-        scr[HELD].view(np.int64)[0] = 0
+        forget(scr)
         for slot in range(s.SIZE, s.COUNT):
             if form[slot] != s.LEVEL:
                 call_values(
@@ -120,22 +120,30 @@ def appear(
             angle, column = piece(state, r.ANGLE, start, n), columns[TURNED]
             for i in range(n):
                 rows[i, column] = angle[i]
-        if columns[LIGHT] >= 0:
-            column = columns[LIGHT]
-            tr, tg, tb = scr[s.TINT_R - _FIRST], scr[s.TINT_G - _FIRST], scr[s.TINT_B - _FIRST]
-            cr, cg, cb = scr[s.COLOR_R - _FIRST], scr[s.COLOR_G - _FIRST], scr[s.COLOR_B - _FIRST]
+        tr, tg, tb = scr[s.TINT_R - _FIRST], scr[s.TINT_G - _FIRST], scr[s.TINT_B - _FIRST]
+        cr, cg, cb = scr[s.COLOR_R - _FIRST], scr[s.COLOR_G - _FIRST], scr[s.COLOR_B - _FIRST]
+        opacity, intensity = scr[s.OPACITY - _FIRST], scr[s.INTENSITY - _FIRST]
+        light, cover, strength = columns[LIGHT], columns[COVER], columns[STRENGTH]
+        if light >= 0 and cover >= 0 and strength >= 0:
+            # Most layers carry all of them: one pass over the rows.
             for i in range(n):
-                rows[i, column] = tr[i] * cr[i]
-                rows[i, column + 1] = tg[i] * cg[i]
-                rows[i, column + 2] = tb[i] * cb[i]
-        if columns[COVER] >= 0:
-            column, opacity = columns[COVER], scr[s.OPACITY - _FIRST]
+                rows[i, light] = tr[i] * cr[i]
+                rows[i, light + 1] = tg[i] * cg[i]
+                rows[i, light + 2] = tb[i] * cb[i]
+                rows[i, cover] = opacity[i]
+                rows[i, strength] = intensity[i]
+            continue
+        if light >= 0:
             for i in range(n):
-                rows[i, column] = opacity[i]
-        if columns[STRENGTH] >= 0:
-            column, intensity = columns[STRENGTH], scr[s.INTENSITY - _FIRST]
+                rows[i, light] = tr[i] * cr[i]
+                rows[i, light + 1] = tg[i] * cg[i]
+                rows[i, light + 2] = tb[i] * cb[i]
+        if cover >= 0:
             for i in range(n):
-                rows[i, column] = intensity[i]
+                rows[i, cover] = opacity[i]
+        if strength >= 0:
+            for i in range(n):
+                rows[i, strength] = intensity[i]
 
 
 def appearance(course: Course, *where: Any) -> None:

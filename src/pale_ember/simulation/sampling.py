@@ -146,6 +146,14 @@ def at_clock(tables, clock, form, ends):
             form[slot] = s.LEVEL if tables.form[slot] == s.CLOCK_CURVE else s.SPREAD
 
 
+@inlined
+def forget(scr):
+    """Begin a new block: nothing that the common rows hold is good any more."""
+    held = scr[HELD].view(np.int64)
+    held[0] = 0
+    held[2] = 0
+
+
 @helper
 def level(out, value, n):
     """Fill ``out[:n]`` with one number."""
@@ -188,7 +196,7 @@ def values(scr, row, axis, tables, form, ends, slot, serial, start, n, factor):
     ----------
     scr : float32 array
         Scratch memory that begins with the common rows. ``HELD`` says for how many cells, of which row, ``AT`` and
-        ``SHARE`` hold the places already; 0 for none.
+        ``SHARE`` hold the places already, and whose draws ``U`` holds; 0 for none (:func:`forget`).
     axis : int
         The row that says where tables are read, 0…1.
     form, ends : arrays
@@ -198,9 +206,12 @@ def values(scr, row, axis, tables, form, ends, slot, serial, start, n, factor):
     factor : float
         Multiplies what is in metres.
     """
-    out, u, kind = scr[row], scr[U], form[slot]
-    if needs_draw(kind):
+    out, u, kind, held = scr[row], scr[U], form[slot], scr[HELD].view(np.int64)
+    # Channels of a colour share their dice.
+    whose = np.int64(tables.key[slot]) + 1
+    if needs_draw(kind) and held[2] != whose:
         draws(u, tables.key[slot], serial, start, n)
+        held[2] = whose
     if kind == s.LEVEL:
         level(out, ends[slot, 0], n)
     elif kind == s.SPREAD:
@@ -209,7 +220,7 @@ def values(scr, row, axis, tables, form, ends, slot, serial, start, n, factor):
             out[i] = low + rise * u[i]
     else:
         cells = tables.place[slot, CELLS]
-        x, at, share, held = scr[axis], scr[AT].view(np.int32), scr[SHARE], scr[HELD].view(np.int64)
+        x, at, share = scr[axis], scr[AT].view(np.int32), scr[SHARE]
         if held[0] != cells or held[1] != axis:
             _find(x, cells, at, share, n)
             held[0], held[1] = cells, axis

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import math
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
@@ -14,6 +15,7 @@ from ..effect.effect import Effect
 from ..effect.errors import EffectError
 from . import dependence
 from . import state as r
+from .births import Birth
 from .instances import INSTANCE, field_of, instance_type
 from .layer_run import LayerRun
 from .snapshots import Budget
@@ -53,6 +55,44 @@ class Particles:
 
     def __len__(self) -> int:
         return len(self.serial)
+
+
+@dataclass(frozen=True)
+class Lives:
+    """Where a layer's particles stand in their lives.
+
+    Attributes
+    ----------
+    rows : (rows, n) float32
+        Those of :mod:`.state` from ``SINCE`` on.
+    serial : (n,) uint32
+    step : int
+        The moment is its start.
+    rate : int
+        Steps/s.
+    speed : (n,) m/s, or None if nobody asked
+    """
+
+    rows: Floats
+    serial: NDArray[np.uint32]
+    step: int
+    rate: int
+    speed: Floats | None = None
+
+    @functools.cached_property
+    def age(self) -> Floats:
+        """Return ages 0…1, (n,)."""
+        whole = (self.step - self.rows[r.BORN - r.SINCE].view(np.int32)).astype(np.float32)
+        return (whole * np.float32(1.0 / self.rate) + self.rows[0]) * self.rows[r.AGING - r.SINCE]  # type: ignore[no-any-return]
+
+    def lifetime(self, index: int) -> float:
+        """Return one particle's lifetime, s."""
+        return 1.0 / float(self.rows[r.AGING - r.SINCE, index])
+
+    def birth(self, index: int) -> Birth:
+        """Return one particle's birth."""
+        born, clock = self.rows[r.BORN - r.SINCE].view(np.int32)[index], self.rows[r.CLOCK - r.SINCE, index]
+        return Birth(int(self.serial[index]), int(born) - 1, float(self.rows[0, index]), float(clock))
 
 
 class Simulation:
@@ -190,13 +230,16 @@ class Simulation:
             return {"born": 0, "died": 0, "hits": 0, "refused": 0, "alive": 0}
         return run.counts()
 
-    def births(self, layer_id: str) -> tuple[NDArray[np.int32], Floats, Floats]:
-        """Return for each particle the step that it was born in, how much of that it lived, s, and the clock then."""
+    def lives(self, layer_id: str, speeds: bool = False) -> Lives:
+        """Return where a layer's particles stand in their lives; it shares no memory with the simulation."""
         run = self._runs.get(layer_id)
         if run is None:
-            return np.zeros(0, np.int32), np.zeros(0, np.float32), np.zeros(0, np.float32)
-        state = run.state[:, : run.alive]
-        return state[r.BORN].view(np.int32) - 1, state[r.SINCE].copy(), state[r.CLOCK].copy()
+            return Lives(np.zeros((r.ROWS, 0), np.float32), np.zeros(0, np.uint32), 0, self.effect.step_rate, None)
+        n, fast = run.alive, None
+        if speeds:
+            velocity = run.state[r.VX : r.VZ + 1, :n]
+            fast = np.sqrt(np.einsum("ij,ij->j", velocity, velocity))
+        return Lives(run.state[r.SINCE :, :n].copy(), run.serial[:n].copy(), run.step, run.rate, fast)
 
     def problems(self) -> list[EffectError]:
         """Return what keeps layers from being simulated as they are meant, each with its place."""
