@@ -3,12 +3,21 @@
 from __future__ import annotations
 
 import argparse
+import contextlib
+import io
 import json
+import os
+import signal
 import sys
+import threading
 from collections.abc import Sequence
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from .demo import NAMES
+from .effect.kinds import Backdrop
+
+if TYPE_CHECKING:
+    from .effect import Effect
 
 GOOD, PROBLEMS, WRONG_USE = 0, 1, 2
 COMMANDS = ("demo", "render", "filmstrip", "stats", "check", "bench", "schema", "reference")
@@ -60,9 +69,8 @@ def parser() -> argparse.ArgumentParser:
     render.add_argument("file")
     render.add_argument("--time", type=_seconds, default=1.0, metavar="T", help="seconds (1)")
     render.add_argument("--size", type=_size, default=(960, 600), metavar="WxH", help="pixels (960x600)")
-    render.add_argument(
-        "--backdrop", choices=("night", "dusk", "overcast", "day", "black"), help="instead of the file's"
-    )
+    render.add_argument("--backdrop", choices=[str(one) for one in Backdrop], help="instead of the file's")
+    render.add_argument("--clear", action="store_true", help="draw the effect on nothing, with an alpha channel")
     render.add_argument("--no-grid", action="store_true", help="leave the floor's grid out")
     render.add_argument("-o", "--output", required=True, metavar="PNG")
 
@@ -98,16 +106,73 @@ def main(arguments: Sequence[str] | None = None) -> int:
     given = list(sys.argv[1:] if arguments is None else arguments)
     if not given or (given[0] not in (*COMMANDS, "open") and not given[0].startswith("-")):
         given.insert(0, "open")
+    _speak_safely()
     chosen = parser().parse_args(given)
     from .effect.errors import EffectError
 
     try:
-        return _RUNNERS[chosen.command](chosen)
+        status = _RUNNERS[chosen.command](chosen)
+        sys.stdout.flush()
+        return status
     except EffectError as wrong:
-        print(f"pale-ember: {wrong}", file=sys.stderr)
-        return PROBLEMS
+        return _end(str(wrong), PROBLEMS)
+    except MemoryError:
+        return _end("there is not enough memory for this; lower the caps of the layers, or take a smaller picture.", PROBLEMS)
     except KeyboardInterrupt:
+        return _end("stopped.", 128 + signal.SIGINT)
+    except _Terminated:
+        return _end("stopped.", 128 + signal.SIGTERM)
+    except BrokenPipeError:
+        # Whoever read along has gone; nothing is left to say.
+        _silence()
         return PROBLEMS
+    except OSError as wrong:
+        _silence()
+        return _end(f"what was found can't be written: {(wrong.strerror or str(wrong)).lower()}.", PROBLEMS)
+
+
+class _Terminated(BaseException):
+    """SIGTERM, where no window has its own answer to it."""
+
+
+def _terminate(number: int, frame: object) -> None:
+    raise _Terminated
+
+
+def _speak_safely() -> None:
+    """Let what a terminal can't show be written as escapes, and SIGTERM end a command by a sentence."""
+    for stream in (sys.stdout, sys.stderr):
+        if isinstance(stream, io.TextIOWrapper):
+            stream.reconfigure(errors="backslashreplace")
+    if threading.current_thread() is threading.main_thread():
+        signal.signal(signal.SIGTERM, _terminate)
+
+
+def _silence() -> None:
+    """Point standard output at nothing, so that the interpreter's end doesn't stumble over it again."""
+    with contextlib.suppress(OSError, ValueError):
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+
+
+def _end(words: str, status: int) -> int:
+    with contextlib.suppress(OSError):
+        print(f"pale-ember: {printable(words)}", file=sys.stderr)
+    return status
+
+
+def printable(words: str) -> str:
+    """Return a text without what could steer a terminal."""
+    return "".join(c if c.isprintable() or c == "\n" else "?" for c in words)
+
+
+def _tell_findings(effect: Effect, chosen: argparse.Namespace) -> int:
+    """Say what keeps an effect from being simulated as it is meant; return the exit status."""
+    from .checks import findings
+
+    found = findings(effect)
+    for wrong in found:
+        _end(f"{chosen.file}: {wrong}", PROBLEMS)
+    return PROBLEMS if any("heavy" not in wrong.reason for wrong in found) else GOOD
 
 
 def _open(chosen: argparse.Namespace) -> int:
@@ -128,8 +193,12 @@ def _render(chosen: argparse.Namespace) -> int:
     from .files.pictures import render_file
 
     effect = load_effect(chosen.file)
-    render_file(effect, chosen.time, chosen.size, chosen.output, chosen.backdrop, not chosen.no_grid)
-    return GOOD
+    status = _tell_findings(effect, chosen)
+    backdrop = Backdrop(chosen.backdrop) if chosen.backdrop else None
+    render_file(
+        effect, chosen.time, chosen.size, chosen.output, backdrop, not chosen.no_grid, chosen.clear, (chosen.file,)
+    )
+    return status
 
 
 def _filmstrip(chosen: argparse.Namespace) -> int:
@@ -138,11 +207,13 @@ def _filmstrip(chosen: argparse.Namespace) -> int:
 
     if chosen.scale is not None and not 0.001 <= chosen.scale <= 1e6:
         raise EffectError("scale", f"{chosen.scale:g} pixels for a metre can't be drawn; give 0.001 to 1000000.")
+    effect = load_effect(chosen.file)
+    status = _tell_findings(effect, chosen)
     filmstrip_file(
-        load_effect(chosen.file), chosen.layer, chosen.output, particle=chosen.particle, frames=chosen.frames,
-        size=chosen.size, scale=chosen.scale,
+        effect, chosen.layer, chosen.output, particle=chosen.particle, frames=chosen.frames,
+        size=chosen.size, scale=chosen.scale, inputs=(chosen.file,),
     )  # fmt: skip
-    return GOOD
+    return status
 
 
 def _stats(chosen: argparse.Namespace) -> int:
@@ -150,36 +221,41 @@ def _stats(chosen: argparse.Namespace) -> int:
     from .files.figures import stats
 
     effect = load_effect(chosen.file)
+    status = _tell_findings(effect, chosen)
     until = effect.duration if chosen.until is None else chosen.until
     rows = stats(effect, until)
     if chosen.json:
         _print_json({"file": str(chosen.file), "until": until, "layers": rows})
-        return GOOD
-    print(f"{effect.name}, until {until:g} s")
+        return status
+    print(printable(f"{effect.name}, until {until:g} s"))
     print(f"{'layer':24}{'born':>9}{'died':>9}{'hits':>7}{'refused':>9}{'alive':>8}{'peak':>8}  bounds m")
     for row in rows:
         low, high = row["bounds"] or ([], [])
         box = " ".join(f"{a:.2f}…{b:.2f}" for a, b in zip(low, high, strict=True)) or "none"
         figures = f"{row['born']:9}{row['died']:9}{row['hits']:7}{row['refused']:9}{row['alive']:8}{row['peak']:8}"
-        print(f"{row['name'][:23]:24}{figures}  {box}")
-    return GOOD
+        print(f"{printable(row['name'])[:23]:24}{figures}  {box}")
+    return status
 
 
 def _check(chosen: argparse.Namespace) -> int:
+    from .checks import findings
     from .effect import EffectError, load_effect
 
-    found = []
+    found: list[dict[str, str]] = []
     for file in chosen.files:
         try:
-            load_effect(file)
+            problems = findings(load_effect(file))
         except EffectError as wrong:
-            found.append({"file": file, "place": wrong.place, "reason": wrong.reason})
+            problems = [wrong]
+        except MemoryError:
+            problems = [EffectError("file", "there is not enough memory to read it.")]
+        found += [{"file": file, "place": wrong.place, "reason": wrong.reason} for wrong in problems]
     if chosen.json:
         _print_json({"problems": found})
     else:
         for row in found:
             place = "" if row["place"] == row["file"] else f" {row['place']}:"
-            print(f"{row['file']}:{place} {row['reason']}")
+            print(printable(f"{row['file']}:{place} {row['reason']}"))
         if not found:
             print(f"{len(chosen.files)} of {len(chosen.files)} files are whole.")
     return PROBLEMS if found else GOOD
@@ -188,6 +264,11 @@ def _check(chosen: argparse.Namespace) -> int:
 def _bench(chosen: argparse.Namespace) -> int:
     from .bench import report
 
+    if chosen.start:
+        from .app.start import display_problem
+
+        if problem := display_problem():
+            return _end(problem, PROBLEMS)
     figures = report(with_start=chosen.start, say=None if chosen.json else print)
     if chosen.json:
         _print_json(figures)
@@ -209,7 +290,10 @@ def _reference(chosen: argparse.Namespace) -> int:
 
 
 def _print_json(data: Any) -> None:
-    print(json.dumps(data, indent=2, ensure_ascii=False))
+    # Names may hold what steers a terminal; in JSON all but plain letters are escapes where need be.
+    unicode = (sys.stdout.encoding or "").lower().replace("-", "") == "utf8"
+    text = json.dumps(data, indent=2, ensure_ascii=not unicode)
+    print("".join(c if c.isprintable() or c == "\n" else f"\\u{ord(c):04x}" for c in text))
 
 
 _RUNNERS = {

@@ -112,6 +112,37 @@ class FlightTest(unittest.TestCase):
             self.assertEqual(at(single({**edits, "flight.top_speed": still}, duration=10.0), 1.0).velocity[0, 0], 0)
         self.assertEqual(at(single({**edits, "flight.top_speed": 0}, duration=10.0), 1.0).velocity[0, 0], 5)
 
+    def test_pace_goes_along_the_way_and_leaves_velocity_alone(self):
+        pace = {"curve": [{"x": 0, "y": 1, "ease": "linear"}, [1, 0]]}
+        edits = {**ONE, "launch.lifetime": 2, "launch.push": [3, 0, 1], "flight.pace": pace}
+        for time in (0.5, 1.0, 1.9):
+            p = at(single(edits, duration=10.0), time)
+            way = time - time**2 / 4
+            np.testing.assert_allclose(p.position[0], [3 * way, 0, way], atol=2e-4)
+            np.testing.assert_array_equal(p.velocity[0], [3, 0, 1])
+        # What it drifts and falls by: drift is a motion of its own, and gravity goes on making it faster.
+        p = at(single({**edits, "flight.pace": 0, "flight.drift": [0, 2, 0], "flight.gravity": 1}, duration=10.0), 1.0)
+        np.testing.assert_allclose(p.position[0], [0, 2, 0], atol=1e-5)
+        self.assertAlmostEqual(float(p.velocity[0, 1]), -G, places=3)
+        clock = {"curve": [{"x": 0, "y": 2, "ease": "hold"}, [0.5, 0]], "along": "clock"}
+        p = at(single({**edits, "launch.lifetime": 9, "flight.pace": clock}, duration=2.0, loop=False), 2.0)
+        self.assertAlmostEqual(float(p.position[0, 0]), 6.0, places=3)
+
+    def test_swirl_gives_what_is_born_on_the_axis_a_side_of_its_own(self):
+        many = {**ONE, "emit.bursts": [{"at": 0, "count": 400}], "flight.swirl": 3, "place.rotation": [30, 0, 20]}
+        p = at(single(many, duration=10.0), 0.5)
+        speed = np.linalg.norm(p.velocity, axis=1)
+        self.assertGreater(speed.min(), 0.5)
+        self.assertLess(np.linalg.norm(p.velocity.mean(axis=0)), 0.15 * speed.mean())
+
+    def test_a_scaled_layer_is_the_same_larger_speeds_along_the_range_too(self):
+        drag = {"curve": [{"x": 0, "y": 0, "ease": "linear"}, [1, 3]], "along": "speed"}
+        edits = {"emit.rate": 40, "launch.speed": {"spread": [1, 5]}, "flight.drag": drag, "flight.speed_range": 4}
+        edits |= {"birthplace.kind": "ball", "look.opacity": {"curve": [[0, 0], [1, 1]], "along": "speed"}}
+        p, q = at(single(edits), 1.3), at(single({**edits, "place.scale": 3}), 1.3)
+        np.testing.assert_allclose(q.position, 3 * p.position, rtol=1e-4, atol=1e-5)
+        np.testing.assert_allclose(q.opacity, p.opacity, atol=1e-5)
+
     def test_swirl_pushes_along_the_circle_and_pull_to_the_centre(self):
         edits = {**ONE, "birthplace.kind": "ring", "birthplace.fill": "rim", "birthplace.radius": 3}
         for field, along in (("swirl", True), ("pull", False)):

@@ -156,6 +156,11 @@ class ShapeTest(unittest.TestCase):
         self.assertEven(np.arctan2(v[:, 2], v[:, 0]), -math.pi, math.pi)
         _, v = born(kind="point", aim="random")
         self.assertEven(v[:, 1], -1, 1)
+        # Fanned, what goes anywhere still goes anywhere.
+        for fan in (30, 90, 180):
+            _, v = born(kind="point", aim="random", fan=fan)
+            self.assertEven(v[:, 1], -1, 1)
+            self.assertLess(np.abs(v.mean(axis=0)).max(), 0.05)
         _, v = born(kind="point", scatter=1)
         self.assertEven(v[:, 1], -1, 1)
         np.testing.assert_allclose(np.linalg.norm(v, axis=1), 1, rtol=1e-4)

@@ -33,6 +33,57 @@ class TableTest(unittest.TestCase):
         found = baked(keys).at(np.array([0.1, 0.25 - eps, 0.25, 0.5 - eps, 0.5, 0.9]))[:, 0]
         np.testing.assert_allclose(found, [1, 1, 3, 2, 7, 7], atol=1e-4)
 
+    def test_jumps_stay_where_they_are_however_close(self):
+        dice = np.random.default_rng(3)
+        for _ in range(60):
+            at = np.sort(np.concatenate([dice.uniform(0, 1, 5), dice.uniform(0.4, 0.41, 4), [1 / 3]]))
+            keys = tuple(Key(float(x), float(dice.normal()), str(dice.choice(["hold", "linear"]))) for x in at)
+            table = baked(keys)
+            x = np.concatenate([at, at - 1e-6, at + 1e-6, dice.uniform(0, 1, 2000)]).clip(0, 1)
+            x = x[np.abs(x[:, None] - at).min(axis=1) > 3e-7] if keys[0].ease else x
+            np.testing.assert_allclose(table.at(x)[:, 0], evaluate(keys, x), atol=2e-3 * max(np.ptp([k.y for k in keys]), 1))
+
+    def test_a_pulse_of_a_thousandth_of_life_shows(self):
+        pulse = [{"x": 0, "y": 0, "ease": "hold"}, {"x": 0.5, "y": 1, "ease": "hold"}, {"x": 0.503, "y": 0, "ease": "hold"}]
+        edits = {"emit.rate": 2000, "launch.lifetime": 1, "look.opacity": {"curve": pulse}, "emit.cap": 3000}
+        sim = Simulation(single(edits))
+        sim.seek(1.5)
+        p = sim.particles("a")
+        on = p.opacity > 0.5
+        self.assertTrue(4 <= on.sum() <= 8, on.sum())
+        np.testing.assert_array_equal(on, (p.age >= np.float32(0.5)) & (p.age < np.float32(0.503)))
+        third = [{"x": 0, "y": 0, "ease": "hold"}, [1 / 3, 1]]
+        sim = Simulation(single({**edits, "look.opacity": {"curve": third}}))
+        sim.seek(1.5)
+        p = sim.particles("a")
+        np.testing.assert_array_equal(p.opacity > 0.5, p.age >= np.float32(1 / 3))
+
+    def test_a_jump_at_the_very_end_is_reached(self):
+        end = [{"x": 0, "y": 1, "ease": "hold"}, [1, 0.25]]
+        once = {"emit.rate": 0, "emit.bursts": [{"at": 0, "count": 2}], "launch.lifetime": 100}
+        for speed, wanted in ((2.0, 1.0), (4.0, 0.25), (9.0, 0.25)):
+            edits = {**once, "launch.speed": speed, "flight.speed_range": 4, "look.opacity": {"curve": end, "along": "speed"}}
+            sim = Simulation(single(edits))
+            sim.seek(1.0)
+            self.assertEqual(float(sim.particles("a").opacity[0]), wanted)
+        edits = {**once, "window.length": 1, "look.opacity": {"curve": end, "along": "clock"}}
+        sim = Simulation(single(edits))
+        for moment, wanted in ((0.9, 1.0), (1.1, 0.25), (3.0, 0.25)):
+            sim.seek(moment)
+            self.assertEqual(float(sim.particles("a").opacity[0]), wanted)
+
+    def test_many_hard_edges_are_baked_in_a_moment(self):
+        from time import perf_counter
+
+        from pale_ember.simulation.tables import bake
+
+        stops = [stop for k in range(256) for stop in ([k / 255, "#000000"], [k / 255, f"#{k:02x}80ff"])]
+        layer = single({"look.color": {"gradient": stops}}).layers[0]
+        start = perf_counter()
+        tables = bake(layer, 1, 9.81)
+        self.assertLess(perf_counter() - start, 3.0)
+        self.assertGreater(len(tables.cut), 200)
+
     def test_values_reach_particles_along_life_and_clock(self):
         grow = {"band": [[[0, 1], [0.3, 4], [1, 0]], [[0, 2], [1, 9]]]}
         color = {"gradient": [[0, "#ff8000"], [0.4, "#0080ff"], [1, "#000000"]]}

@@ -21,6 +21,22 @@ MOST_RECENT = 10
 ENDING = ".ember"
 
 
+Stamp = tuple[int, int, int]
+WATCH_SECONDS = 2
+GONE: Stamp = (0, 0, 0)
+
+
+def stamp_of(path: Path | None) -> Stamp | None:
+    """Return what tells one state of a file from another; None without a path."""
+    if path is None:
+        return None
+    try:
+        about = path.stat()
+    except OSError:
+        return GONE
+    return about.st_mtime_ns, about.st_size, about.st_ino
+
+
 class Desk(QObject):
     """What happens between the window and the disk."""
 
@@ -36,6 +52,12 @@ class Desk(QObject):
         self.timer = QTimer(self)
         self.timer.timeout.connect(self.keep)
         self.timer.start(AUTOSAVE_SECONDS * 1000)
+        # What the file was when it was last read or written here; None without a file.
+        self._stamp: Stamp | None = None
+        self._told: Stamp | None = None
+        self.watch = QTimer(self)
+        self.watch.timeout.connect(self._look)
+        self.watch.start(WATCH_SECONDS * 1000)
 
     # Opening
 
@@ -59,6 +81,7 @@ class Desk(QObject):
         """Make an effect the open document."""
         self.autosave.clear()
         self.session.open(Document(effect, path))
+        self._stamp = stamp_of(path)
         if path is not None:
             self._remember(path)
 
@@ -87,7 +110,9 @@ class Desk(QObject):
             return False
         self.show(effect, path)
         left = leftover_of(path)
-        if left is not None:
+        if left is not None and left.problem:
+            self._tell_broken(left)
+        elif left is not None:
             self.offered.emit(left)
         return True
 
@@ -106,13 +131,62 @@ class Desk(QObject):
         path = Path(name)
         return self._write(path if path.suffix else path.with_suffix(ENDING))
 
+    def _look(self) -> None:
+        """Say, once, what other programs did to the file."""
+        document, now = self.session.document, stamp_of(self.session.document.path)
+        if self._stamp is None or now == self._stamp or now == self._told or document.path is None:
+            return
+        self._told = now
+        name = document.path.name
+        if now == GONE:
+            # What is nowhere on disk is not saved.
+            document.saved = None
+            self.session.effect_changed.emit()
+            self.session.said.emit(f"{name} isn't there any more. Saving makes it anew.")
+        else:
+            self.session.said.emit(f"Another program changed {name}. Saving will ask which of the two to keep.")
+
+    def _may_write(self, path: Path) -> bool:
+        """Ask, if another program changed the file since it was read; return whether it may be written now."""
+        now = stamp_of(path)
+        if path != self.session.document.path or self._stamp is None or now in (self._stamp, GONE):
+            return True
+        box = QMessageBox(self.window)
+        box.setWindowTitle("Changed on disk")
+        box.setText(f"Another program changed {path.name} since it was opened here.")
+        mine = box.addButton("Keep mine", QMessageBox.ButtonRole.DestructiveRole)
+        theirs = box.addButton("Take theirs", QMessageBox.ButtonRole.AcceptRole)
+        other = box.addButton("Save as …", QMessageBox.ButtonRole.ActionRole)
+        box.setDefaultButton(box.addButton("Cancel", QMessageBox.ButtonRole.RejectRole))
+        box.exec()
+        if box.clickedButton() is theirs:
+            self.take_theirs(path)
+        elif box.clickedButton() is other:
+            self.save_as()
+        return box.clickedButton() is mine
+
+    def take_theirs(self, path: Path) -> None:
+        """Take what is in the file now as the newest state; one's own is the one before."""
+        try:
+            effect = load_effect(path)
+        except EffectError as wrong:
+            self.session.said.emit(f"{path.name} can't be read. {wrong}")
+            return
+        self.session.apply(effect, "Take the file's state")
+        self.session.document.mark_saved(path)
+        self._stamp = stamp_of(path)
+        self.session.effect_changed.emit()
+
     def _write(self, path: Path) -> bool:
+        if not self._may_write(path):
+            return False
         try:
             save_effect(self.session.effect, path)
         except EffectError as wrong:
             self.session.said.emit(f"Not saved. {wrong}")
             return False
         self.session.document.mark_saved(path)
+        self._stamp = self._told = stamp_of(path)
         self.autosave.clear()
         self._remember(path)
         self.session.effect_changed.emit()
@@ -121,20 +195,33 @@ class Desk(QObject):
 
     # Autosave
 
-    def keep(self) -> None:
-        """Autosave, if there is unsaved work."""
+    def keep(self) -> bool:
+        """Autosave, if there is unsaved work; return whether all of it is on disk."""
         document = self.session.document
         if not document.dirty:
-            return
+            return True
         try:
             self.autosave.keep(document.effect, document.path)
         except (EffectError, OSError) as wrong:
             self.session.said.emit(f"Autosave didn't work: {wrong}")
+            return False
+        return True
 
     def offer(self) -> None:
         """Offer what an earlier session left behind, the newest first."""
         found = leftovers()
-        self.offered.emit(found[0] if found else None)
+        for left in found:
+            if left.problem:
+                self._tell_broken(left)
+        good = [left for left in found if not left.problem]
+        self.offered.emit(good[0] if good else None)
+
+    def _tell_broken(self, left: Leftover) -> None:
+        """Say that an autosave can't be read; it stays where it is, and isn't told again."""
+        what = left.path.name if left.path else "an effect without a file"
+        self.session.said.emit(f"Unsaved work on {what} was found, but can't be read: {left.problem} It is {left.autosave}.")
+        if left.note is not None:
+            left.note.unlink(missing_ok=True)
 
     def restore(self, left: Leftover) -> None:
         """Open a leftover as unsaved work on its file."""
@@ -153,9 +240,11 @@ class Desk(QObject):
         document = Document(before, left.path)
         document.apply(effect, "Bring back unsaved work")
         self.session.open(document)
-        self.keep()
-        copy = self.autosave.copy_of(left.path)
-        if left.autosave != copy:
+        self._stamp = stamp_of(left.path)
+        # What was brought back stays on disk until it is there anew.
+        if not self.keep():
+            return
+        if left.autosave != self.autosave.copy_of(left.path):
             left.discard()
         elif left.note is not None and left.note != self.autosave.note:
             left.note.unlink(missing_ok=True)

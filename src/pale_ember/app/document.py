@@ -24,7 +24,7 @@ class Document:
         self.path = path
         self.history = [Entry("Open", effect, "")]
         self.index = 0
-        self.saved = effect
+        self.saved: Effect | None = effect
 
     @property
     def effect(self) -> Effect:

@@ -24,6 +24,7 @@ from PyQt6.QtWidgets import (
 from ..drawing.backdrops import BACKDROPS
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
+from ..effect.whole_files import write_whole
 from ..files.library import keep_layer
 from ..simulation.meshes import ENDINGS
 from . import theme
@@ -38,7 +39,7 @@ from .library_view import LibraryView
 from .notice import Notice
 from .recipe import CHAPTERS, Recipe
 from .session import SPEEDS, Session
-from .stage import Stage
+from .stage import Stage, png_of
 from .starts import fresh_layer
 from .strip import LifeStrip
 from .thumbnails import Thumbnails
@@ -392,8 +393,11 @@ class MainWindow(QMainWindow):
             self, "Save a picture", f"{self.session.document.title}.png", "Pictures (*.png)"
         )
         if name:
-            done = self.stage.picture().save(name, "PNG")
-            self.session.said.emit(f"Saved to {name}." if done else f"{name} can't be written; choose another folder.")
+            try:
+                write_whole(name, png_of(self.stage.picture()))
+                self.session.said.emit(f"Saved to {name}.")
+            except EffectError as wrong:
+                self.session.said.emit(f"Not saved. {wrong}")
 
     def open_finder(self) -> Finder:
         """Open the finder over commands, fields and layers."""
@@ -476,9 +480,13 @@ class MainWindow(QMainWindow):
         self.shut()
         event.accept()
 
-    def shut(self) -> None:
-        """End threads, give GPU memory back, and remove the autosave."""
+    def shut(self, keep_work: bool = False) -> None:
+        """End threads, give GPU memory back, and remove the autosave, unless it is wanted at the next start."""
         self.desk.timer.stop()
-        self.desk.autosave.clear()
+        self.desk.watch.stop()
+        if keep_work:
+            self.desk.keep()
+        else:
+            self.desk.autosave.clear()
         self.session.end()
         self.stage.release()

@@ -7,8 +7,8 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QWheelEvent
+from PyQt6.QtCore import QBuffer, QIODevice, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPixmap, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
 from ..drawing.camera import axes_of, framed, project
@@ -357,6 +357,14 @@ def _blank(size: tuple[int, int]) -> QImage:
     image = QImage(*size, QImage.Format.Format_RGB32)
     image.fill(theme.color(theme.ASH_0))
     return image
+
+
+def png_of(image: QImage | QPixmap) -> bytes:
+    """Return a picture as the bytes of a PNG."""
+    data = QBuffer()
+    data.open(QIODevice.OpenModeFlag.WriteOnly)
+    image.save(data, "PNG")
+    return data.data().data()
 
 
 def as_image(pixels: NDArray[np.uint8]) -> QImage:

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import os
+import signal
+import socket
 import sys
 import time
 import traceback
@@ -17,9 +19,11 @@ from ..demo import demo as demo_effect
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
 from ..effect.storage import load_effect
+from ..effect.whole_files import write_whole
 from . import theme
 from .document import Document
 from .main_window import MainWindow
+from .stage import png_of
 
 SHOT_SECONDS = 20.0
 FIRST_SECONDS = 300.0
@@ -46,6 +50,10 @@ def start(
     until: str = "",
 ) -> int:
     """Open the window and run until it is closed; return the exit status."""
+    problem = display_problem(bool(shot))
+    if problem:
+        print(f"pale-ember: {problem}", file=sys.stderr)
+        return 1
     QApplication.setAttribute(Qt.ApplicationAttribute.AA_ShareOpenGLContexts)
     app = QApplication(sys.argv[:1])
     app.setApplicationName("pale-ember")
@@ -68,12 +76,64 @@ def start(
         if window.notice.left is None:
             window.desk.offer()
     status = [0]
+    _end_on_signals(app, window, status)
     if until:
         window.stage.drawn.connect(lambda: _leave_when_seen(window, until))
     elif shot is not None:
-        _Shot(app, window, Path(shot), at, status)
+        _Shot(app, window, Path(shot), at, status).inputs = (file,) if file else ()
     result = app.exec()
     return status[0] or result
+
+
+def display_problem(for_picture: bool = False) -> str:
+    """Return, in a sentence, why no window can be opened here; empty if one can.
+
+    For a picture alone no display is needed: where there is none, Qt draws without.
+    """
+    if os.environ.get("QT_QPA_PLATFORM", "") not in ("", "xcb", "wayland"):
+        return ""
+    if os.environ.get("WAYLAND_DISPLAY") or _display_answers(os.environ.get("DISPLAY", "")):
+        return ""
+    if for_picture:
+        os.environ["QT_QPA_PLATFORM"] = "offscreen"
+        os.environ.setdefault("QT_LOGGING_RULES", "qt.qpa.*=false")
+        return ""
+    named = f"the display {os.environ['DISPLAY']} doesn't answer" if os.environ.get("DISPLAY") else "there is no display here"
+    return f"{named}. Take a picture with --shot FILE.png, or put xvfb-run before the command."
+
+
+def _display_answers(display: str) -> bool:
+    """Return whether an X server answers; one on another machine is taken at its word."""
+    host, _, number = display.rpartition(":")
+    number = number.partition(".")[0]
+    if not display or not number.isdigit():
+        return False
+    if host not in ("", "unix"):
+        return True
+    for address in (f"\0/tmp/.X11-unix/X{number}", f"/tmp/.X11-unix/X{number}"):
+        with socket.socket(socket.AF_UNIX) as line:
+            try:
+                line.connect(address)
+                return True
+            except OSError:
+                continue
+    return False
+
+
+def _end_on_signals(app: QApplication, window: MainWindow, status: list[int]) -> None:
+    """Let Ctrl+C and SIGTERM end the window with its work kept; the session's timer lets Python hear of them."""
+
+    def end(number: int, frame: object) -> None:
+        status[0] = 128 + number
+        window.shut(keep_work=True)
+        app.quit()
+
+    for number in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(number, end)
+    # The session's own timer stops when the window is shut.
+    heart = QTimer(app)
+    heart.timeout.connect(lambda: None)
+    heart.start(200)
 
 
 def _leave_when_seen(window: MainWindow, until: str) -> None:
@@ -115,6 +175,7 @@ class _Shot(QObject):
     def __init__(self, app: QApplication, window: MainWindow, path: Path, at: float | None, status: list[int]) -> None:
         super().__init__(window)
         self.app, self.window, self.path, self.at, self.status = app, window, path, at, status
+        self.inputs: tuple[str, ...] = ()
         self.since = time.monotonic()
         self.ready = 0.0
         self.timer = QTimer(self)
@@ -140,9 +201,10 @@ class _Shot(QObject):
     def _take(self) -> None:
         window = self.window
         window.session.playing = False
-        picture = window_picture(window)
-        if not picture.save(str(self.path), "PNG"):
-            print(f"pale-ember: {self.path} can't be written; choose another folder.", file=sys.stderr)
+        try:
+            write_whole(self.path, png_of(window_picture(window)), self.inputs)
+        except EffectError as wrong:
+            print(f"pale-ember: {wrong}", file=sys.stderr)
             self.status[0] = 1
         _leave(self.app, window)
 

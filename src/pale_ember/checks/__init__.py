@@ -1,1 +1,5 @@
 """Rules that read an effect and say what is wrong."""
+
+from .findings import findings
+
+__all__ = ["findings"]

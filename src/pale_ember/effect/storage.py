@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 import os
-import tempfile
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -13,7 +12,7 @@ from pydantic import ValidationError
 
 from .colors import ColorValue
 from .effect import Effect
-from .errors import EffectError
+from .errors import EffectError, shown
 from .fields import Rule
 from .migrations import migrated
 from .part import Part
@@ -21,6 +20,7 @@ from .reading import color_data, plain, value_data
 from .refusals import refusal
 from .source import SHIPPED_MESHES
 from .values import Value, Vec3Value
+from .whole_files import read_regular, write_whole
 
 ALWAYS = {"format", "version", "name", "id"}
 LARGEST = 64 << 20
@@ -102,6 +102,8 @@ def parse_effect(text: str | bytes) -> Effect:
         raise
     except ValueError:
         raise EffectError("file", "a number in the file has too many digits to be read.") from None
+    except MemoryError:
+        raise EffectError("file", "there is not enough memory to read the file.") from None
     if not isinstance(data, dict):
         raise EffectError("file", "an effect is an object in braces, {…}; this file holds something else.")
     try:
@@ -117,11 +119,11 @@ def _no_constant(word: str) -> float:
 
 
 def _no_twins(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
-    found = dict(pairs)
-    if len(found) != len(pairs):
-        names = [name for name, _ in pairs]
-        twin = next(name for name in names if names.count(name) > 1)
-        raise EffectError(f"“{twin[:60]}”", "this name stands twice in one object; take one of them out.")
+    found: dict[str, Any] = {}
+    for name, value in pairs:
+        if name in found:
+            raise EffectError(f"“{shown(name, 60)[1:-1]}”", "this name stands twice in one object; take one of them out.")
+        found[name] = value
     return found
 
 
@@ -133,18 +135,9 @@ def load_effect(path: str | os.PathLike[str]) -> Effect:
     EffectError
         If the file can't be read or is wrong; nothing else is raised.
     """
-    path = Path(path)
+    data = read_regular(path, LARGEST)
     folder = Path(os.path.abspath(path)).parent
-    try:
-        if path.stat().st_size > LARGEST:
-            raise EffectError(str(path), "the file is larger than 64 MB, so it is no effect.")
-        return with_mesh_files(parse_effect(path.read_bytes()), lambda mesh: os.path.normpath(folder / mesh))
-    except OSError as wrong:
-        raise EffectError(str(path), f"the file can't be read: {(wrong.strerror or str(wrong)).lower()}.") from None
-    except (ValueError, TypeError) as wrong:
-        if isinstance(wrong, EffectError):
-            raise
-        raise EffectError(str(path)[:80], "this is not a path that can be read.") from None
+    return with_mesh_files(parse_effect(data), lambda mesh: os.path.normpath(folder / mesh))
 
 
 def save_effect(effect: Effect, path: str | os.PathLike[str]) -> None:
@@ -174,38 +167,3 @@ def _as_seen_from(folder: str, file: str) -> str:
     """Return a file's path from a folder if it lies in it or beside it, so that both may be moved together."""
     whole = os.path.abspath(file)
     return os.path.relpath(whole, folder) if whole.startswith(os.path.dirname(folder).rstrip("/") + "/") else whole
-
-
-def write_whole(path: str | os.PathLike[str], data: bytes) -> None:
-    """Put bytes into a file by way of a temporary one beside it: written, synced, renamed."""
-    path = Path(path)
-    temporary = ""
-    try:
-        # Keep what a link points at, and the file's own permissions.
-        target = Path(os.path.realpath(path))
-        mode = target.stat().st_mode & 0o777 if target.exists() else 0o666 & ~_umask()
-        handle, temporary = tempfile.mkstemp(prefix=f".{target.name[:80]}.", suffix=".part", dir=target.parent)
-        with os.fdopen(handle, "wb") as file:
-            file.write(data)
-            file.flush()
-            os.fsync(file.fileno())
-            os.fchmod(file.fileno(), mode)
-        os.replace(temporary, target)
-        temporary = ""
-        folder = os.open(target.parent, os.O_RDONLY)
-        try:
-            os.fsync(folder)
-        finally:
-            os.close(folder)
-    except (OSError, ValueError) as wrong:
-        said = (getattr(wrong, "strerror", None) or str(wrong)).lower()
-        raise EffectError(str(path), f"the file can't be written: {said}.") from None
-    finally:
-        if temporary:
-            Path(temporary).unlink(missing_ok=True)
-
-
-def _umask() -> int:
-    now = os.umask(0o022)
-    os.umask(now)
-    return now

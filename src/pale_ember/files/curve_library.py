@@ -12,9 +12,9 @@ from ..effect.curves import Keys
 from ..effect.errors import EffectError
 from ..effect.fields import Rule
 from ..effect.reading import key_data, read_field
-from ..effect.storage import write_whole
 from ..effect.values import Curve
-from .library import file_for
+from ..effect.whole_files import read_regular, write_whole
+from .library import file_for, free_among
 
 MARK = "pale-ember/shape"
 LARGEST = 1 << 20
@@ -41,9 +41,7 @@ def own_shapes() -> tuple[dict[str, Keys], list[str]]:
 
 
 def _read(path: Path) -> tuple[str, Keys]:
-    if path.stat().st_size > LARGEST:
-        raise ValueError("it is too large")
-    data = json.loads(path.read_text(encoding="utf-8"))
+    data = json.loads(read_regular(path, LARGEST))
     if not isinstance(data, dict) or data.get("format") != MARK or not isinstance(data.get("name"), str):
         raise ValueError(f"its format is not “{MARK}”")
     value = read_field(_RULE, {"curve": data["keys"]})
@@ -52,13 +50,14 @@ def _read(path: Path) -> tuple[str, Keys]:
 
 
 def keep_shape(name: str, keys: Keys) -> Path:
-    """Save a shape in the unit square as one of the artist's own; one of the same name is replaced.
+    """Save a shape in the unit square as one of the artist's own; one whose name is taken gets a number.
 
     Raises
     ------
     EffectError
         If the file can't be written.
     """
+    name = free_among(name, own_shapes()[0])
     path = file_for(shapes_folder(), name, ".json", "shape")
     data = {"format": MARK, "name": name, "keys": [key_data(key) for key in keys]}
     write_whole(path, (json.dumps(data, ensure_ascii=False, indent=2) + "\n").encode())

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import re
+from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -49,21 +50,31 @@ def starts(shipped: Path) -> tuple[list[Start], list[str]]:
 
 
 def keep_layer(layer: Layer, effect: Effect) -> Path:
-    """Save a layer of an effect as one of the artist's own; one of the same name is replaced.
+    """Save a layer of an effect as one of the artist's own; one whose name is taken gets a number.
 
     Raises
     ------
     EffectError
         If the file can't be written.
     """
-    path = file_for(own_folder(), layer.name, ".ember", "layer")
-    alone = effect.model_copy(update={"name": layer.name, "notes": "", "layers": (layer,)})
+    name = free_among(layer.name, [start.name for start in starts(own_folder())[0] if start.own])
+    path = file_for(own_folder(), name, ".ember", "layer")
+    layer = layer.model_copy(update={"name": name})
+    alone = effect.model_copy(update={"name": name, "notes": "", "layers": (layer,)})
     save_effect(alone, path)
     return path
 
 
+def free_among(name: str, taken: Iterable[str]) -> str:
+    """Return a name, with a number behind it if it is taken."""
+    known, number, found = set(taken), 2, name
+    while found in known:
+        found, number = f"{name} {number}", number + 1
+    return found
+
+
 def file_for(folder: Path, name: str, ending: str, otherwise: str) -> Path:
-    """Return the file that something of a name is kept in, in a folder that is made if it isn't there.
+    """Return a new file for something of a name, in a folder that is made if it isn't there.
 
     Parameters
     ----------
@@ -80,4 +91,9 @@ def file_for(folder: Path, name: str, ending: str, otherwise: str) -> Path:
     except OSError as problem:
         raise EffectError(str(folder), f"the folder can't be made: {(problem.strerror or '').lower()}.") from None
     plain = re.sub(r"[^\w-]+", "-", name.lower()).strip("-") or otherwise
-    return folder / f"{plain[:60]}{ending}"
+    # Names that differ may be the same as a file's; no file of another takes its place.
+    short = plain.encode()[:60].decode(errors="ignore")
+    path, number = folder / f"{short}{ending}", 2
+    while path.exists():
+        path, number = folder / f"{short}-{number}{ending}", number + 1
+    return path

@@ -13,10 +13,11 @@ from PIL import Image
 from ..effect.colors import Stop, Stops, evaluate_stops, hex_to_linear, srgb_to_hex, to_srgb
 from ..effect.errors import EffectError
 from ..effect.oklch import to_oklch
-from ..effect.storage import write_whole
+from ..effect.whole_files import read_regular, write_whole
 
 MOST = 64
-LARGEST = 64 << 20
+# A palette of many thousand colours is far below the first; pictures are read up to so many bytes and pixels.
+LARGEST_PALETTE, LARGEST_PICTURE, MOST_PIXELS = 1 << 20, 64 << 20, 40_000_000
 STRIP = (512, 32)
 _ROW = re.compile(r"\s*(\d{1,3})\s+(\d{1,3})\s+(\d{1,3})(?:\s+(.*))?$")
 PathLike = str | os.PathLike[str]
@@ -31,8 +32,7 @@ def load_palette(path: PathLike) -> Stops:
         If the file can't be read, is no palette, or has no colours.
     """
     name = Path(path).name
-    text = _bytes(path).decode("utf-8", errors="replace")
-    lines = text.splitlines()
+    lines = read_regular(path, LARGEST_PALETTE).decode("utf-8-sig", errors="replace").splitlines()
     if not lines or lines[0].strip() != "GIMP Palette":
         raise EffectError(name, "this is no GIMP palette: its first line must be “GIMP Palette”.")
     colors = []
@@ -43,9 +43,11 @@ def load_palette(path: PathLike) -> Stops:
         if found is None or any(int(part) > 255 for part in found.groups()[:3]):
             raise EffectError(name, f"line {number} is no colour; write red, green and blue from 0 to 255 and a name.")
         colors.append("#" + "".join(f"{int(part):02x}" for part in found.groups()[:3]))
+        if len(colors) == MOST:
+            break
     if not colors:
         raise EffectError(name, "this palette has no colours.")
-    return evenly(colors[:MOST])
+    return evenly(colors)
 
 
 def save_palette(stops: Stops, name: str, path: PathLike) -> None:
@@ -124,20 +126,14 @@ def image_colors(path: PathLike, count: int = 6) -> list[str]:
     return sorted(colors, key=lambda color: -to_oklch(hex_to_linear(color))[0])
 
 
-def _bytes(path: PathLike) -> bytes:
-    name = Path(path).name
-    try:
-        if Path(path).stat().st_size > LARGEST:
-            raise EffectError(name, f"this file is larger than {LARGEST >> 20} MB; choose a smaller one.")
-        return Path(path).read_bytes()
-    except OSError as problem:
-        raise EffectError(name, f"this file can't be read: {(problem.strerror or 'unknown').lower()}.") from None
-
-
 def _image(path: PathLike) -> Image.Image:
+    name, data = Path(path).name, read_regular(path, LARGEST_PICTURE)
     try:
-        return Image.open(io.BytesIO(_bytes(path))).convert("RGB")
-    except (OSError, ValueError, SyntaxError, Image.DecompressionBombError):
-        raise EffectError(Path(path).name, "this is no image that can be read; take a PNG, JPEG or WebP.") from None
-
-
+        image = Image.open(io.BytesIO(data))
+        if image.width * image.height > MOST_PIXELS:
+            raise EffectError(name, f"{image.width} x {image.height} pixels are too many; make the picture smaller.")
+        return image.convert("RGB")
+    except EffectError:
+        raise
+    except (OSError, ValueError, SyntaxError, MemoryError, Image.DecompressionBombError):
+        raise EffectError(name, "this is no image that can be read; take a PNG, JPEG or WebP.") from None

@@ -14,7 +14,7 @@ from ..drawing.headless import Studio
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
 from ..effect.kinds import Backdrop
-from ..effect.storage import write_whole
+from ..effect.whole_files import write_whole
 from ..simulation import Simulation
 from ..simulation.biography import Single
 
@@ -26,8 +26,22 @@ def render_file(
     path: str | os.PathLike[str],
     backdrop: Backdrop | None = None,
     grid: bool = True,
-) -> None:
+    clear: bool = False,
+    inputs: tuple[str | os.PathLike[str], ...] = (),
+) -> list[EffectError]:
     """Draw an effect at a time, from its own camera, into a PNG; whole or not at all.
+
+    Parameters
+    ----------
+    clear : bool
+        Draws it on nothing, with an alpha channel.
+    inputs : tuple of paths
+        What is never written over.
+
+    Returns
+    -------
+    list of EffectError
+        What keeps layers from being simulated as they are meant.
 
     Raises
     ------
@@ -37,8 +51,10 @@ def render_file(
     sim = Simulation(effect)
     sim.seek(time)
     with Studio() as studio:
-        image = studio.picture(moment_of(sim), size, effect.stage.camera, backdrop or effect.stage.backdrop, grid)
-    _write(image, path)
+        behind = None if clear else backdrop or effect.stage.backdrop
+        image = studio.picture(moment_of(sim), size, effect.stage.camera, behind, grid)
+    _write(image, path, inputs)
+    return sim.problems()
 
 
 def filmstrip_file(
@@ -50,6 +66,7 @@ def filmstrip_file(
     frames: int = 16,
     size: tuple[int, int] = (64, 64),
     scale: float | None = None,
+    inputs: tuple[str | os.PathLike[str], ...] = (),
 ) -> None:
     """Draw one particle's life, at equal ages from birth to death, into a PNG; whole or not at all.
 
@@ -79,10 +96,10 @@ def filmstrip_file(
     rows = alone.instances(alone.life(birth), np.linspace(0.0, 1.0, frames))
     stage, scale = effect.stage, scale or fitting_scale(rows, *size)
     with Studio() as studio:
-        _write(studio.filmstrip(rows, stage.camera, scale, size, chosen.look, stage.backdrop), path)
+        _write(studio.filmstrip(rows, stage.camera, scale, size, chosen.look, stage.backdrop), path, inputs)
 
 
-def _write(image: Image.Image, path: str | os.PathLike[str]) -> None:
+def _write(image: Image.Image, path: str | os.PathLike[str], inputs: tuple[str | os.PathLike[str], ...]) -> None:
     data = io.BytesIO()
     image.save(data, "PNG")
-    write_whole(path, data.getvalue())
+    write_whole(path, data.getvalue(), inputs)

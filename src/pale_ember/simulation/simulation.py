@@ -20,6 +20,7 @@ from .instances import INSTANCE, field_of, instance_type
 from .layer_run import LayerRun
 from .snapshots import Budget
 from .threads import ThreadPool
+from .weight import too_large
 
 Floats = NDArray[np.float32]
 # Seeks of fewer steps than this are not worth a second thread.
@@ -259,6 +260,9 @@ class Simulation:
         return self._runs.get(self.effect.layer(layer).id)
 
     def _take(self, effect: Effect) -> None:
+        large = too_large(effect)
+        if large is not None:
+            raise large
         runs: dict[str, LayerRun] = {}
         kept = list(self._budget.pasts)
         for i, layer in enumerate(effect.layers):

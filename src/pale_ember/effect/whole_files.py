@@ -1,0 +1,138 @@
+"""Reading and writing files: regular ones only, whole or not at all."""
+
+from __future__ import annotations
+
+import os
+import stat
+import tempfile
+import time
+from pathlib import Path
+
+from .errors import EffectError
+
+PathLike = str | os.PathLike[str]
+# Temporary files begin so, whatever the file is called; names may fill all that a file system allows.
+_PREFIX = ".pale-ember-"
+_PART = ".part"
+# What a killed save left is removed once it is so old, s.
+_OLD = 3600.0
+
+
+def read_regular(path: PathLike, largest: int) -> bytes:
+    """Return a file's bytes.
+
+    Raises
+    ------
+    EffectError
+        If it is no regular file (a pipe would be waited for, a device has no end), is larger than ``largest``, or
+        can't be read; the place is the path.
+    """
+    place = _place(path)
+    try:
+        handle = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC)
+        with os.fdopen(handle, "rb") as file:
+            about = os.fstat(file.fileno())
+            if stat.S_ISDIR(about.st_mode):
+                raise EffectError(place, "this is a folder; name a file in it.")
+            if not stat.S_ISREG(about.st_mode):
+                raise EffectError(place, "this is no regular file (a pipe, a device); name a file.")
+            if about.st_size > largest:
+                raise EffectError(place, f"the file is larger than {_size(largest)}; that is too large for its kind.")
+            return file.read(largest + 1)
+    except EffectError:
+        raise
+    except OSError as wrong:
+        raise EffectError(place, f"the file can't be read: {(wrong.strerror or str(wrong)).lower()}.") from None
+    except (ValueError, TypeError):
+        raise EffectError(place, "this is not a path that can be read.") from None
+
+
+def write_whole(path: PathLike, data: bytes, inputs: tuple[PathLike, ...] = ()) -> None:
+    """Put bytes into a file by way of a temporary one beside it: written, synced, renamed.
+
+    Parameters
+    ----------
+    inputs : tuple of paths
+        What is read for it; it is never written over.
+
+    Raises
+    ------
+    EffectError
+        If it can't be written, is one of the inputs, or is anything but a regular file; what was there stays.
+    """
+    place = _place(path)
+    temporary = ""
+    try:
+        # Keep what a link points at, and the file's own permissions.
+        target = Path(os.path.realpath(path))
+        mode = _mode_of(target, place)
+        if any(os.path.realpath(one) == str(target) or _same(one, target) for one in inputs):
+            raise EffectError(place, "this is the file that is read; choose another name for what is written.")
+        _sweep(target.parent)
+        handle, temporary = tempfile.mkstemp(prefix=f"{_PREFIX}{os.getpid()}-", suffix=_PART, dir=target.parent)
+        with os.fdopen(handle, "wb") as file:
+            file.write(data)
+            file.flush()
+            os.fsync(file.fileno())
+            os.fchmod(file.fileno(), mode)
+        os.replace(temporary, target)
+        temporary = ""
+        folder = os.open(target.parent, os.O_RDONLY)
+        try:
+            os.fsync(folder)
+        finally:
+            os.close(folder)
+    except (OSError, ValueError) as wrong:
+        if isinstance(wrong, EffectError):
+            raise
+        said = (getattr(wrong, "strerror", None) or str(wrong)).lower()
+        raise EffectError(place, f"the file can't be written: {said}.") from None
+    finally:
+        if temporary:
+            Path(temporary).unlink(missing_ok=True)
+
+
+def _mode_of(target: Path, place: str) -> int:
+    """Return the permissions that a file is written with; refuse what is no regular file."""
+    try:
+        about = target.stat()
+    except FileNotFoundError:
+        return 0o666 & ~_umask()
+    if stat.S_ISDIR(about.st_mode):
+        raise EffectError(place, "this is a folder; name a file in it.")
+    if not stat.S_ISREG(about.st_mode):
+        raise EffectError(place, "this is no regular file (a pipe, a device), and nothing else is written over.")
+    return about.st_mode & 0o777
+
+
+def _same(one: PathLike, target: Path) -> bool:
+    try:
+        return os.path.samefile(one, target)
+    except OSError:
+        return False
+
+
+def _sweep(folder: Path) -> None:
+    """Remove what saves that were killed left in a folder."""
+    for left in folder.glob(f"{_PREFIX}*{_PART}"):
+        pid = left.name[len(_PREFIX) :].partition("-")[0]
+        try:
+            if time.time() - left.stat().st_mtime > _OLD or not Path(f"/proc/{int(pid)}").exists():
+                left.unlink()
+        except (OSError, ValueError):
+            continue
+
+
+def _place(path: PathLike) -> str:
+    """Return a path as it may be shown."""
+    return "".join(c if c.isprintable() else "?" for c in os.fsdecode(path) if not 0xD800 <= ord(c) < 0xE000)[:300]
+
+
+def _size(count: int) -> str:
+    return f"{count >> 20} MB" if count >= 1 << 20 else f"{count >> 10} kB"
+
+
+def _umask() -> int:
+    now = os.umask(0o022)
+    os.umask(now)
+    return now

@@ -1,0 +1,70 @@
+"""How heavy an effect is before it is simulated: what it may take of memory and time, by its own numbers alone."""
+
+from __future__ import annotations
+
+import os
+
+from ..effect.effect import Effect
+from ..effect.errors import EffectError
+from .births import Schedule
+from .courses import longest_life
+from .instances import INSTANCE
+from .state import ROWS
+from .tables import bake
+
+# Of the machine's memory, what particles may take; and how many bytes each does, state, instance and number.
+SHARE = 0.6
+BYTES = 4 * ROWS + INSTANCE.itemsize + 4
+# About what a particle takes in a step, a birth, and a step of a layer itself, s: a slow machine's.
+PARTICLE, BIRTH, STEP = 60e-9, 250e-9, 15e-6
+# What is slower than this for a second of the effect is said to be heavy, s.
+HEAVY = 8.0
+
+
+def memory() -> int:
+    """Return the machine's memory, bytes."""
+    try:
+        return os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES")
+    except (ValueError, OSError):
+        return 8 << 30
+
+
+def most_alive(effect: Effect) -> list[int]:
+    """Return for each layer a number that its living particles don't exceed."""
+    found = []
+    for layer in effect.layers:
+        if not layer.enabled:
+            found.append(0)
+            continue
+        longest = longest_life(bake(layer, effect.seed, effect.stage.gravity)) + 2.0 / effect.step_rate
+        found.append(int(min(layer.emit.cap, Schedule(effect, layer).most_within(longest))))
+    return found
+
+
+def too_large(effect: Effect) -> EffectError | None:
+    """Return what makes an effect take more memory than there is; None if it fits."""
+    alive = most_alive(effect)
+    room = SHARE * memory()
+    if sum(alive) * BYTES <= room:
+        return None
+    at = max(range(len(alive)), key=lambda i: alive[i])
+    said = f"{sum(alive):,} particles in all layers together would take {sum(alive) * BYTES / 2**30:.0f} GB"
+    return EffectError(
+        f"layers[{at}].emit.cap", f"{said}, and {room / 2**30:.0f} GB may be taken; lower the caps of the largest layers."
+    )
+
+
+def slowness(effect: Effect, seconds: float = 1.0) -> EffectError | None:
+    """Return what makes some seconds of an effect slow to simulate, warm-up included; None if nothing does."""
+    steps = (seconds + effect.warm_up) * effect.step_rate
+    alive = most_alive(effect)
+    # On the way to so many, about half of them are there.
+    each = [steps * (count * PARTICLE / 2 + STEP) + min(count * 2.0, 1e8) * BIRTH for count in alive]
+    if sum(each) <= HEAVY * max(seconds, 1.0):
+        return None
+    at = max(range(len(each)), key=lambda i: each[i])
+    layer = effect.layers[at]
+    why = f"up to {alive[at]:,} particles alive in “{layer.name[:40]}”"
+    if effect.warm_up > 10.0 * seconds and steps * STEP * len(alive) > 1.0:
+        why += f", and {effect.warm_up:g} s of warm-up"
+    return EffectError(f"layers[{at}].emit", f"this is heavy: {why}; lower its cap, rate or lifetime.")
