@@ -15,11 +15,13 @@ from pale_ember.drawing import DrawnLayer, Moment, moment_of
 from pale_ember.drawing.camera import axes_of, eye_of, framed, project
 from pale_ember.drawing.headless import Studio
 from pale_ember.drawing.moment import bounds, in_order
+from pale_ember.drawing.pace import PATIENCE, SHARES, Pace
 from pale_ember.drawing.wires import birthplace_wire
 from pale_ember.effect import Camera, EffectError, save_effect
 from pale_ember.effect.chapters import Look
+from pale_ember.effect.colors import to_srgb
 from pale_ember.simulation import Simulation
-from pale_ember.simulation.instances import INSTANCE
+from pale_ember.simulation.instances import INSTANCE, instance_type
 from pale_ember.simulation.shapes import KINDS
 
 from ..building import single
@@ -41,6 +43,42 @@ def drawn(instances, blend="alpha", sort="far", order=0, name="a"):
 
 def one_layer(instances, blend="alpha", sort="far"):
     return Moment(0.0, (drawn(instances, blend, sort),))
+
+
+def shown(light):
+    """Return what a screen shows for light, 0…255: the shoulder and sRGB, in plain NumPy."""
+    light = np.asarray(light, dtype=np.float64)
+    over = np.maximum(light - 0.7, 0.0)
+    bent = np.minimum(light, 0.7) + 0.3 * (1.0 - np.exp(-over / 0.3 * 0.55))
+    return to_srgb(np.clip(bent, 0.0, 1.0)) * 255
+
+
+class PaceTest(unittest.TestCase):
+    """How large a moving picture is drawn, from how long the last ones took."""
+
+    def test_it_goes_down_at_once_and_up_with_patience(self):
+        pace = Pace(True, budget=20.0)
+        pace.took(90.0)
+        self.assertLessEqual(90.0 * pace.share**2, 20.0 + 1.0)
+        low = pace.share
+        for _ in range(PATIENCE - 1):
+            pace.took(2.0)
+        self.assertEqual(pace.share, low)
+        for _ in range(PATIENCE * len(SHARES)):
+            pace.took(2.0 * pace.share**2)
+        self.assertEqual(pace.share, 1.0)
+
+    def test_it_settles_instead_of_swinging_and_a_graphics_card_draws_in_full(self):
+        for full in (15.0, 24.0, 33.0, 70.0, 300.0):
+            pace, seen = Pace(True, budget=20.0), []
+            for _ in range(400):
+                pace.took(full * pace.share**2)
+                seen.append(pace.share)
+            self.assertEqual(len(set(seen[200:])), 1, full)
+            self.assertTrue(full * seen[-1] ** 2 <= 20.0 or seen[-1] == SHARES[-1])
+            card = Pace(False)
+            card.took(full)
+            self.assertEqual(card.share, 1.0)
 
 
 class CameraTest(unittest.TestCase):
@@ -86,12 +124,45 @@ class PictureTest(unittest.TestCase):
         self.assertAlmostEqual(np.ptp(bright[:, 1]) / wide, 0.73, delta=0.08)
 
     def test_alpha_covers_and_add_adds(self):
-        red, green = ((0, 0, 0), 3, (1, 0, 0), 1, 1), ((0, 0, 0.5), 3, (0, 1, 0), 1, 1)
-        over = self.picture(one_layer(rows(green, red)))[40, 60]
-        self.assertGreater(over[1], 200)
-        self.assertLess(over[0], 60)
-        both = self.picture(one_layer(rows(green, red), "add"))[40, 60]
-        self.assertGreater(min(both[0], both[1]), 200)
+        for opacity in (0.25, 0.6, 1.0):
+            for strength in (0.3, 1.0, 2.0):
+                red = ((0, 0, 0), 12, (0.5, 0, 0), opacity, strength)
+                green = ((0, 0, 0.5), 12, (0, 0.4, 0), opacity, strength)
+                # The middle of a dot is as strong as it says, and so wide a dot has an even field about it.
+                light = np.array([0.5, 0.0, 0.0]) * strength * opacity, np.array([0.0, 0.4, 0.0]) * strength * opacity
+                over = light[1] + light[0] * (1 - opacity)
+                for blend, wanted in (("alpha", over), ("add", light[0] + light[1])):
+                    found = self.picture(one_layer(rows(red, green), blend), (121, 81))[40, 60]
+                    np.testing.assert_allclose(found, shown(wanted), atol=4, err_msg=f"{blend} {opacity} {strength}")
+
+    def test_a_layer_may_carry_only_what_differs(self):
+        whole = rows(((0, 0, 0), 3, (0.2, 0.3, 0.4), 0.7, 1.5), ((0.4, 0, 0), 2, (0.2, 0.3, 0.4), 0.7, 1.5))
+        wanted = self.picture(one_layer(whole))
+        fixed = {"color": (0.2, 0.3, 0.4), "opacity": (0.7,), "intensity": (1.5,), "angle": (0.0,)}
+        for left_out in ((), ("color",), ("angle", "opacity"), tuple(fixed)):
+            kind = instance_type(tuple(name for name in INSTANCE.names if name not in left_out))
+            some = np.zeros(2, kind)
+            for name in kind.names:
+                some[name] = whole[name]
+            layer = DrawnLayer("a", some, Look(), {name: fixed[name] for name in left_out})
+            np.testing.assert_allclose(self.picture(Moment(0.0, (layer,))), wanted, atol=1)
+
+    def test_what_is_no_instance_is_refused(self):
+        for wrong in (np.zeros((3, 11), np.float32), np.zeros(3, [("place", "f4", 3)]), np.zeros(3, [("place", "f8", 3), ("size", "f4", 2)])):
+            with self.assertRaises(TypeError):
+                DrawnLayer("a", wrong, Look())
+
+    def test_on_nothing_a_picture_is_clear_and_laid_over_a_colour_it_is_the_same(self):
+        moment = one_layer(rows(((0, 0, 0), 1.5, (0.5, 0.3, 0.2), 0.6, 1)))
+        found = self.studio.pixels(moment, (120, 80), FLAT, None, False).astype(int)
+        # Only glow reaches the corner, and that covers nothing.
+        self.assertLessEqual(found[0, 0, :3].max(), 2)
+        self.assertEqual(found[0, 0, 3], 0)
+        self.assertAlmostEqual(found[40, 60, 3] / 255, 0.6, delta=0.02)
+        over = self.picture(moment)
+        np.testing.assert_allclose(found[40, 60, :3], over[40, 60], atol=2)
+        image = self.studio.picture(moment, (120, 80), FLAT, None)
+        self.assertEqual(image.mode, "RGBA")
 
     def test_sorts_and_orders(self):
         back = np.array([0, 0, 1.0])
@@ -103,9 +174,9 @@ class PictureTest(unittest.TestCase):
         self.assertEqual(z, {"far": [-1, 1], "old": [1, -1], "young": [-1, 1], "none": [1, -1]})
         red = drawn(rows(((0, 0, 0), 3, (1, 0, 0), 1, 1)), order=5, name="r")
         green = drawn(rows(((0, 0, 0), 3, (0, 1, 0), 1, 1)), order=1, name="g")
-        pixel = self.picture(Moment(0.0, (red, green)))[40, 60]
-        self.assertGreater(pixel[0], 200)
-        self.assertLess(pixel[1], 60)
+        first, second = (self.picture(Moment(0.0, layers))[40, 60] for layers in ((red, green), (green, red)))
+        np.testing.assert_array_equal(first, second)
+        self.assertLess(first[1], 0.2 * first[0])
 
     def test_colours_are_shown_as_they_were_chosen_and_light_saturates_gently(self):
         flat = ((0, 0, 0), 12, (0.2158605, 0.2158605, 0.2158605), 1, 1)

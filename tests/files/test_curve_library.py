@@ -27,7 +27,8 @@ class OwnShapeTest(unittest.TestCase):
         self.assertEqual(wrong, [])
         self.assertEqual(found, {name: shape(5) for name, shape in SHAPES.items()})
         keep_shape("Pulse", (Key(0, 0), Key(1, 1)))
-        self.assertEqual(own_shapes()[0]["Pulse"], (Key(0, 0), Key(1, 1)))
+        # One whose name is taken gets a number.
+        self.assertEqual(own_shapes()[0]["Pulse 2"], (Key(0, 0), Key(1, 1)))
 
     def test_odd_names_stay_in_the_folder(self):
         path = keep_shape("../../ Über / “wild” …", (Key(0, 1),))

@@ -165,9 +165,9 @@ class NumberTest(unittest.TestCase):
         edits = {"emit.rate": 100, "emit.cap": 20, "launch.lifetime": 0.5, "launch.size": {"spread": [0.1, 0.9]}}
         effect = single(edits)
         self.kept(effect, effect.edit("layers[0].emit.cap", 1000), least=10)
-        for time in (3.3, 9.1):
-            a, b = played(effect, time), sought(effect, time, hurry=True)
-            b.seek(time + 4), b.seek(time)
+        for moment in (3.3, 9.1):
+            a, b = played(effect, moment), sought(effect, moment, hurry=True)
+            b.seek(moment + 4), b.seek(moment)
             self.assertEqual(values(a), values(b))
             self.assertEqual(a.counts("a"), b.counts("a"))
 

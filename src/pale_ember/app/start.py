@@ -126,7 +126,8 @@ def _end_on_signals(app: QApplication, window: MainWindow, status: list[int]) ->
     def end(number: int, frame: object) -> None:
         status[0] = 128 + number
         window.shut(keep_work=True)
-        app.quit()
+        # Not quit, which would ask each window first.
+        app.exit(status[0])
 
     for number in (signal.SIGINT, signal.SIGTERM):
         signal.signal(number, end)
@@ -166,7 +167,7 @@ def _open_first(window: MainWindow, file: str | None, shot: str | None, at: floa
 
 def _leave(app: QApplication, window: MainWindow) -> None:
     window.shut()
-    app.quit()
+    app.exit(0)
 
 
 class _Shot(QObject):

@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import os
 import re
+import warnings
 from pathlib import Path
 
 import numpy as np
@@ -129,7 +130,10 @@ def image_colors(path: PathLike, count: int = 6) -> list[str]:
 def _image(path: PathLike) -> Image.Image:
     name, data = Path(path).name, read_regular(path, LARGEST_PICTURE)
     try:
-        image = Image.open(io.BytesIO(data))
+        with warnings.catch_warnings():
+            # How many pixels are too many is said here.
+            warnings.simplefilter("ignore", Image.DecompressionBombWarning)
+            image = Image.open(io.BytesIO(data))
         if image.width * image.height > MOST_PIXELS:
             raise EffectError(name, f"{image.width} x {image.height} pixels are too many; make the picture smaller.")
         return image.convert("RGB")
