@@ -15,11 +15,11 @@ from pale_ember.drawing import DrawnLayer, Moment, moment_of
 from pale_ember.drawing.camera import axes_of, eye_of, framed, project
 from pale_ember.drawing.headless import Studio
 from pale_ember.drawing.moment import bounds, in_order
-from pale_ember.drawing.pace import PATIENCE, SHARES, Pace
+from pale_ember.drawing.pace import MEMORY, PATIENCE, SHARES, Pace
 from pale_ember.drawing.wires import birthplace_wire
 from pale_ember.effect import Camera, EffectError, save_effect
 from pale_ember.effect.chapters import Look
-from pale_ember.effect.colors import to_srgb
+from pale_ember.effect.colors import to_linear, to_srgb
 from pale_ember.simulation import Simulation
 from pale_ember.simulation.instances import INSTANCE, instance_type
 from pale_ember.simulation.shapes import KINDS
@@ -59,13 +59,15 @@ class PaceTest(unittest.TestCase):
     def test_it_goes_down_at_once_and_up_with_patience(self):
         pace = Pace(True, budget=20.0)
         pace.took(90.0)
-        self.assertLessEqual(90.0 * pace.share**2, 20.0 + 1.0)
         low = pace.share
+        self.assertLess(low, 0.6)
         for _ in range(PATIENCE - 1):
             pace.took(2.0)
         self.assertEqual(pace.share, low)
-        for _ in range(PATIENCE * len(SHARES)):
+        # What was too slow is tried again, but not soon.
+        for count in range(2 * MEMORY):
             pace.took(2.0 * pace.share**2)
+            self.assertTrue(pace.share < 1.0 or count > MEMORY / 2)
         self.assertEqual(pace.share, 1.0)
 
     def test_it_settles_instead_of_swinging_and_a_graphics_card_draws_in_full(self):
@@ -74,8 +76,10 @@ class PaceTest(unittest.TestCase):
             for _ in range(400):
                 pace.took(full * pace.share**2)
                 seen.append(pace.share)
-            self.assertEqual(len(set(seen[200:])), 1, full)
-            self.assertTrue(full * seen[-1] ** 2 <= 20.0 or seen[-1] == SHARES[-1])
+            # A larger one is tried now and then; else it stays.
+            self.assertLess(np.count_nonzero(np.diff(seen[60:])), 6, full)
+            often = max(set(seen), key=seen.count)
+            self.assertTrue(full * often**2 <= 20.0 or often == SHARES[-1])
             card = Pace(False)
             card.took(full)
             self.assertEqual(card.share, 1.0)
@@ -133,7 +137,8 @@ class PictureTest(unittest.TestCase):
                 over = light[1] + light[0] * (1 - opacity)
                 for blend, wanted in (("alpha", over), ("add", light[0] + light[1])):
                     found = self.picture(one_layer(rows(red, green), blend), (121, 81))[40, 60]
-                    np.testing.assert_allclose(found, shown(wanted), atol=4, err_msg=f"{blend} {opacity} {strength}")
+                    found, wanted = to_linear(found / 255), to_linear(shown(wanted) / 255)
+                    np.testing.assert_allclose(found, wanted, atol=0.02, err_msg=f"{blend} {opacity} {strength}")
 
     def test_a_layer_may_carry_only_what_differs(self):
         whole = rows(((0, 0, 0), 3, (0.2, 0.3, 0.4), 0.7, 1.5), ((0.4, 0, 0), 2, (0.2, 0.3, 0.4), 0.7, 1.5))

@@ -74,6 +74,37 @@ def measure_panels(effect: Effect, frames: int = 60) -> dict[str, float]:
             put_back()
 
 
+def measure_play(effect: Effect, seconds: float = 6.0) -> dict[str, float]:
+    """Play an effect in the real window at 1280x800.
+
+    Returns
+    -------
+    dict
+        ``per_second``: pictures of the stage; ``longest_ms``: between two of them, the 95th percentile; ``share``: of
+        the picture's size, at the end.
+    """
+    app = QApplication.instance() or _application()
+    window = MainWindow(effect)
+    window.resize(1280, 800)
+    window.show()
+    window.arrange()
+    try:
+        _until(app, lambda: window.session.moment_number > 3, 120.0)
+        _until(app, lambda: False, 2.0)
+        drawn: list[float] = []
+        window.stage.drawn.connect(lambda: drawn.append(time.perf_counter()))
+        _until(app, lambda: False, seconds, 0.0005)
+        gaps = sorted(b - a for a, b in itertools.pairwise(drawn))
+        return {
+            "per_second": len(gaps) / (drawn[-1] - drawn[0]),
+            "longest_ms": gaps[int(0.95 * len(gaps))] * 1e3,
+            "share": window.stage.share,
+        }
+    finally:
+        window.shut()
+        window.hide()
+
+
 def measure_drag(effect: Effect, path: str, moves: int = 40) -> dict[str, float]:
     """Drag a key in the life strip of the real window at 1280x800 and return milliseconds from each move of the mouse
     until strip and stage show it, simulation included.

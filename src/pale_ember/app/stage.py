@@ -142,6 +142,12 @@ class Stage(QWidget):
             pace.took((time.perf_counter() - start) * 1e3)
         self._frames = [*self._frames[-29:], time.perf_counter()]
 
+    @property
+    def share(self) -> float:
+        """Return the share of its size at which the stage draws what moves."""
+        pace = self._pace()
+        return 1.0 if pace is None else pace.share
+
     def _pace(self) -> Pace | None:
         """Return what picks the size of a picture that moves; None if it stands still."""
         session = self.session

@@ -102,6 +102,11 @@ class Renderer:
         self._lay_behind((camera, backdrop, False), view, projection_matrix(camera, wide, high), (count, wide))
         self._draw_scene(view, projection_matrix(camera, wide * count, high), camera, moment)
         target.use()
+        if (layout.width, layout.height) == (wide, high):
+            # Pictures right beside each other are developed as one.
+            self.ctx.viewport = (0, 0, wide * count, high)
+            develop(self.programs, self._scene.color_attachments[0], self._glow.texture, how or Developing())
+            return
         for i in range(count):
             self.ctx.viewport = (i * layout.width, 0, layout.width, layout.height)
             corner = ((i * wide + left) / (wide * count), bottom / high)

@@ -44,6 +44,8 @@ class LayerRun:
         What its motion depends on; see :mod:`.dependence`.
     fixed : dict
         Fields of ``INSTANCE`` that its instances don't carry, with the value that all its particles share.
+    most_alive : int
+        A number that its living particles don't exceed.
     problem : EffectError or None
         What keeps it from being simulated as it is meant, such as a mesh that can't be read.
     """
@@ -76,7 +78,9 @@ class LayerRun:
         self._stretch = int(max(1, min(LISTED_STEPS, LISTED_BIRTHS / each_step)))
         longest = longest_life(self.tables)
         self._reach = math.ceil(longest * self.rate) + 2
-        self._never_full = self.schedule.most_within(longest + 2.0 / self.rate) <= cap
+        most = self.schedule.most_within(longest + 2.0 / self.rate)
+        self._never_full = most <= cap
+        self.most_alive = int(min(most, cap))
         self._start()
 
     def set_appearance(self, effect: Effect, layer: Layer) -> None:

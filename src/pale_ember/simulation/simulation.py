@@ -20,7 +20,7 @@ from .instances import INSTANCE, field_of, instance_type
 from .layer_run import LayerRun
 from .snapshots import Budget
 from .threads import ThreadPool
-from .weight import too_large
+from .weight import refusal_of
 
 Floats = NDArray[np.float32]
 # Seeks of fewer steps than this are not worth a second thread.
@@ -260,9 +260,6 @@ class Simulation:
         return self._runs.get(self.effect.layer(layer).id)
 
     def _take(self, effect: Effect) -> None:
-        large = too_large(effect)
-        if large is not None:
-            raise large
         runs: dict[str, LayerRun] = {}
         kept = list(self._budget.pasts)
         for i, layer in enumerate(effect.layers):
@@ -279,6 +276,10 @@ class Simulation:
                 except EffectError as wrong:
                     self._budget.pasts = kept
                     raise EffectError(f"layers[{i}].{wrong.place}", wrong.reason) from None
+        large = refusal_of([runs[layer.id].most_alive if layer.id in runs else 0 for layer in effect.layers])
+        if large is not None:
+            self._budget.pasts = kept
+            raise large
         for layer_id, old in self._runs.items():
             if runs.get(layer_id) is not old:
                 old.past.clear()

@@ -43,7 +43,11 @@ def most_alive(effect: Effect) -> list[int]:
 
 def too_large(effect: Effect) -> EffectError | None:
     """Return what makes an effect take more memory than there is; None if it fits."""
-    alive = most_alive(effect)
+    return refusal_of(most_alive(effect))
+
+
+def refusal_of(alive: list[int]) -> EffectError | None:
+    """Return why so many particles alive in each layer are too many for the machine's memory; None if they aren't."""
     room = SHARE * memory()
     if sum(alive) * BYTES <= room:
         return None

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 import moderngl
@@ -35,6 +36,7 @@ class Sprites:
         ctx.enable(moderngl.BLEND | moderngl.PROGRAM_POINT_SIZE)
         ctx.blend_equation = moderngl.FUNC_ADD
         _, _, back = axes_of(camera)
+        whole = packed(projection @ view)
         for layer in sorted(moment.layers, key=lambda drawn: drawn.look.order):
             rows = in_order(gathered(layer, camera.target), back)
             if len(rows) == 0:
@@ -47,8 +49,8 @@ class Sprites:
                 shots = [(True, rows[small]), (False, rows[~small])]
             for points, some in shots:
                 program = self._ready(layer, some, points)
-                program["view"].write(packed(view))
-                program["projection"].write(packed(projection))
+                program["whole"].write(whole)
+                program["lens"] = (projection[0, 0], projection[1, 1])
                 program["cover"] = blend.cover
                 if points:
                     program["height"] = float(height)
@@ -62,7 +64,10 @@ class Sprites:
         for name in OPTIONAL:
             if name not in carried:
                 value = layer.fixed.get(name, PLAIN[name])
-                program[f"in_{name}"] = value if len(value) > 1 else value[0]
+                if name == "angle":
+                    program["turned"] = math.cos(value[0]), math.sin(value[0])
+                else:
+                    program[f"in_{name}"] = value if len(value) > 1 else value[0]
         return program
 
     def _draw_rows(self, program: Any, rows: NDArray[np.void], points: bool) -> None:
@@ -106,9 +111,7 @@ def are_small(rows: NDArray[np.void], view: Any, projection: Any, height: int) -
 
     There are no points of any size, and one whose middle is outside is not drawn at all.
     """
-    whole = (projection @ view).astype(np.float32)
-    clip = rows["place"] @ whole[[0, 1, 3], :3].T + whole[[0, 1, 3], 3]
-    w = clip[:, 2]
-    wide = rows["size"].max(axis=1) * np.float32(projection[1, 1] * height / 2)
-    inside = (np.abs(clip[:, 0]) < w) & (np.abs(clip[:, 1]) < w)
-    return np.asarray(inside & (wide < WIDEST_POINT * w))
+    whole = (projection @ view)[[0, 1, 3]].astype(np.float32)
+    x, y, w = whole[:, :3] @ np.ascontiguousarray(rows["place"].T) + whole[:, 3:]
+    wide = np.maximum(rows["size"][:, 0], rows["size"][:, 1]) * np.float32(projection[1, 1] * height / 2)
+    return np.asarray((np.maximum(np.abs(x), np.abs(y)) < w) & (wide < WIDEST_POINT * w))
