@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+import json
+import os
 import statistics
 import subprocess
 import sys
+import tempfile
 import time
 from collections.abc import Callable
 from typing import Any
 
 import numpy as np
 
+from .bench_bare import bare_loop
 from .bench_effects import crowded_effect, dragged_effect, everything_effect, plain_effect
 from .drawing import moment_of
 from .effect import Effect
@@ -70,6 +74,46 @@ def measure_layer(effect: Effect, count: int, size: int) -> dict[str, float]:
     taken, copy = (statistics.median(side) for side in zip(*rounds, strict=True))
     ratio = statistics.median(step / moved for step, moved in rounds)
     return {"particles": count, "ns": taken / count * 1e9, "copy_ns": copy / count * 1e9, "ratio": ratio}
+
+
+def measure_bare(count: int = 1_000_000) -> dict[str, float] | None:
+    """Return the plain layer's time as a ratio to a bare C loop of the same work; None without a C compiler."""
+    bare = bare_loop(count)
+    if bare is None:
+        return None
+    once = _step_of(plain_effect(count))
+    rounds = [(_least(once, 5), _least(bare, 5)) for _ in range(7)]
+    return {
+        "ns": statistics.median(step for step, _ in rounds) / count * 1e9,
+        "bare_ns": statistics.median(loop for _, loop in rounds) / count * 1e9,
+        "ratio": statistics.median(step / loop for step, loop in rounds),
+    }
+
+
+def measure_compiling() -> dict[str, float]:
+    """Return seconds to compile each kernel, in a process of its own with an empty cache."""
+    code = (
+        "import json; from pale_ember.simulation.warm import KERNELS\n"
+        "for kernel in KERNELS.values(): kernel.address\n"
+        "print(json.dumps({kernel.name: kernel.seconds for kernel in KERNELS.values()}))"
+    )
+    with tempfile.TemporaryDirectory() as folder:
+        env = {**os.environ, "NUMBA_CACHE_DIR": folder}
+        done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, env=env, check=True)
+    found: dict[str, float] = json.loads(done.stdout)
+    return found
+
+
+def measure_first_start() -> float:
+    """Return seconds from the command to the first particles on the window, with an empty kernel cache."""
+    with tempfile.TemporaryDirectory() as folder:
+        env = {**os.environ, "NUMBA_CACHE_DIR": folder, "PALE_EMBER_NEEDED_ONLY": "1"}
+        start = time.perf_counter()
+        subprocess.run(
+            [sys.executable, "-m", "pale_ember.cli", "demo", "--until", "particles"], env=env, check=False,
+            stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
+        )  # fmt: skip
+        return time.perf_counter() - start
 
 
 def measure_threads(effect: Effect, runs: int = 7) -> float:
@@ -186,6 +230,9 @@ def report(with_start: bool = False, say: Callable[[str], None] | None = None) -
         row = measure_layer(plain_effect(count), count, PARTICLE_BYTES)
         found["plain"].append(row)
         tell(f"plain layer, {count:>9,}: {row['ns']:6.1f} ns a particle, {row['ratio']:5.2f} times a copy of the bytes")
+    found["bare"] = bare = measure_bare()
+    if bare is not None:
+        tell(f"plain layer, 1,000,000: {bare['ratio']:.2f} times a bare C loop ({bare['bare_ns']:.1f} ns a particle)")
     count = 1_000_000
     found["everything"] = row = measure_layer(everything_effect(count), count, EVERYTHING_BYTES)
     tell(
@@ -210,7 +257,15 @@ def report(with_start: bool = False, say: Callable[[str], None] | None = None) -
     for name, taken in found["edit_ms"].items():
         tell(f"edit at 3 s in the demo, layer {name}: particles follow in {taken:.1f} ms")
     if with_start:
-        from .app.measure import measure_drag, measure_panels
+        from .app.measure import measure_drag, measure_panels, measure_play
+        from .demo import NAMES, demo
+
+        for name in NAMES:
+            found[f"play_{name}"] = play = measure_play(demo(name))
+            tell(
+                f"{name} plays at 1280x800: {play['per_second']:.0f} pictures a second, 95 % of them within "
+                f"{play['longest_ms']:.0f} ms, at {play['share']:.2f} of the size"
+            )
 
         for name, effect in (("demo", kiln_mouth()), ("50 layers", crowded_effect())):
             found[f"panels_{name}"] = panels = measure_panels(effect)
@@ -223,6 +278,10 @@ def report(with_start: bool = False, say: Callable[[str], None] | None = None) -
                 f"a key of {path} dragged with {drag['alive']:,} alive: strip and stage follow in "
                 f"{drag['drag_ms']:.1f} ms, at most {drag['drag_most_ms']:.1f} ms"
             )
+        found["compiling"] = compiling = measure_compiling()
+        tell(f"all {len(compiling)} kernels compile in {sum(compiling.values()):.0f} s, one after the other")
+        found["first_start_s"] = measure_first_start()
+        tell(f"first start, nothing compiled: {found['first_start_s']:.0f} s to moving particles")
         found["start"] = start = measure_start()
         for what in ("frame", "particles"):
             tell(f"start to first {what}: {start[what + '_s']:.2f} s, {start[what]:.2f} times importing the libraries")

@@ -120,6 +120,9 @@ class FlightTest(unittest.TestCase):
             way = time - time**2 / 4
             np.testing.assert_allclose(p.position[0], [3 * way, 0, way], atol=2e-4)
             np.testing.assert_array_equal(p.velocity[0], [3, 0, 1])
+            sim = Simulation(single(edits, duration=10.0))
+            sim.seek(time)
+            self.assertAlmostEqual(float(sim.lives("a", True).speed[0]), math.sqrt(10) * (1 - time / 2), places=3)
         # What it drifts and falls by: drift is a motion of its own, and gravity goes on making it faster.
         p = at(single({**edits, "flight.pace": 0, "flight.drift": [0, 2, 0], "flight.gravity": 1}, duration=10.0), 1.0)
         np.testing.assert_allclose(p.position[0], [0, 2, 0], atol=1e-5)

@@ -35,7 +35,7 @@ class CurveLane(Lane):
         self._held_range: tuple[float, float] | None = None
         self._tangent: tuple[Held, bool] | None = None
         extra = {"look.grow": "Dotted: the mean size on screen of the particles seen lately.",
-                 "flight.pace": "Dotted, in blue: the mean speed of the particles seen lately, before their pace.",
+                 "flight.pace": "Dotted, in blue: the mean speed of the particles seen lately, as they go along their way.",
                  "flight.top_speed": "Dotted, in blue: the mean speed of the particles seen lately, and its spread."}  # fmt: skip
         said = next((words for path, words in extra.items() if self.path.endswith(path)), "")
         self.setToolTip(f"{self.rule.help}\n{said}" if said else self.rule.help)

@@ -241,6 +241,6 @@ class Film(QWidget, AlongAxis):
             QRectF(18, 4, HEAD - 20, 14), Qt.AlignmentFlag.AlignLeft, "Following" if picked else "Particle"
         )
         painter.setPen(theme.color(theme.DIM))
-        lines = (f"born at {shown(self.life.born, 2)} s", f"lives {shown(self.life.lifetime, 2)} s")
+        lines = (f"born at {abs(self.life.born):.2f} s", f"lives {shown(self.life.lifetime, 2)} s")
         for i, words in enumerate(lines):
             painter.drawText(QRectF(18, 18 + 14 * i, HEAD - 20, 14), Qt.AlignmentFlag.AlignLeft, words)

@@ -32,6 +32,7 @@ class Pace:
         # For each share, when it was last too slow.
         self._slow: dict[int, int] = {}
         self._last: list[float] = []
+        self._new = 2
 
     @property
     def share(self) -> float:
@@ -43,6 +44,10 @@ class Pace:
         if self._held:
             return
         self._count += 1
+        if self._new:
+            # The first picture of a size makes targets and shaders as well.
+            self._new -= 1
+            return
         # The middle of three: a single long one is the machine's.
         self._last = [*self._last[-2:], milliseconds]
         milliseconds = sorted(self._last)[len(self._last) // 2]
@@ -52,11 +57,11 @@ class Pace:
             while self._at < len(SHARES) - 1 and milliseconds > self.budget:
                 milliseconds = self._at_share(milliseconds, self._at + 1)
                 self._at += 1
-            self._easy, self._last = 0, []
+            self._easy, self._last, self._new = 0, [], 1
         elif self._at > 0 and self._may_grow(milliseconds):
             self._easy += 1
             if self._easy >= PATIENCE:
-                self._at, self._easy, self._last = self._at - 1, 0, []
+                self._at, self._easy, self._last, self._new = self._at - 1, 0, [], 1
         else:
             self._easy = 0
 

@@ -179,6 +179,14 @@ class Schedule:
         return _merged(found, first, steps, cap, total, since_zero)
 
     def _list_flow(self, source, flow, loop, first, stop, cap, take) -> None:  # type: ignore[no-untyped-def]
+        if self.loop:
+            # Only the steps that this loop touches.
+            start = (loop * self.whole) if self.whole else loop * self.duration * self.rate
+            here = max(first, math.floor(start) - 1)
+            stop = min(stop, math.ceil(start + self.duration * self.rate) + 1)
+            if stop <= here:
+                return
+            first = here
         bounds = np.arange(first, stop + 1)
         local = self.local(bounds.astype(np.float64), loop)
         counts = flow.counts(loop, local)

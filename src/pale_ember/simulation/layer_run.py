@@ -10,17 +10,20 @@ from numpy.typing import NDArray
 
 from ..effect.effect import Effect, Layer
 from ..effect.errors import EffectError
+from ..effect.kinds import Along
+from ..effect.values import Fixed
 from . import dependence
 from . import slots as s
 from .births import Schedule
 from .course import BORN, COUNTERS, REFUSED, Births
 from .courses import carried_fields, course_of, longest_life
+from .dice import draw
 from .instances import columns_of, instance_type
 from .levels import Levels
 from .look import appearance
 from .sampling import at_clock
 from .snapshots import STEPS, Budget, Past, Snapshot
-from .state import ROWS, born_since_zero
+from .state import ROWS, VX, VZ, ages_of, born_since_zero
 from .stepping import give_births, live, run, settle
 from .tables import bake
 from .threads import ScratchMemory, ThreadPool
@@ -55,6 +58,7 @@ class LayerRun:
     ) -> None:
         self.key = dependence.motion(effect, layer)
         self.schedule = Schedule(effect, layer)
+        self._pace = layer.flight.pace
         self.rate = effect.step_rate
         self.first_step = -math.ceil(effect.warm_up * effect.step_rate - 1e-9)
         self._threads = threads or ThreadPool(1)
@@ -289,6 +293,22 @@ class LayerRun:
             self._threads.share(n, work)
         else:
             work(0, 0, n)
+
+    def speeds(self) -> NDArray[np.float32]:
+        """Return how fast each particle goes along its way, m/s, (alive,): its velocity times its pace."""
+        n, pace = self.alive, self._pace
+        velocity = self.state[VX : VZ + 1, :n]
+        speed = np.sqrt(np.einsum("ij,ij->j", velocity, velocity))
+        if pace == Fixed(1.0) or n == 0:
+            return speed
+        axes = {
+            Along.LIFE: lambda: ages_of(self.state[:, :n], self.step, self.rate),
+            Along.CLOCK: lambda: np.full(n, self.schedule.clock(self.step)),
+            Along.SPEED: lambda: np.minimum(speed / self._course.around.speed_range, 1.0),
+        }
+        low, high = pace.bounds_at(axes[Along(pace.along)]() if pace.along else np.zeros(n))
+        u = draw(int(self.tables.key[s.PACE]), self.serial[:n])
+        return np.abs(speed * (low + (high - low) * u)).astype(np.float32)  # type: ignore[no-any-return]
 
     def counts(self) -> dict[str, int]:
         """Return born, died, hits and refused since time 0, of particles born since then, and alive now."""

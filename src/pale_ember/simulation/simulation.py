@@ -71,7 +71,7 @@ class Lives:
         The moment is its start.
     rate : int
         Steps/s.
-    speed : (n,) m/s, or None if nobody asked
+    speed : (n,) m/s, how fast each goes along its way, its pace included; None if nobody asked
     """
 
     rows: Floats
@@ -238,8 +238,7 @@ class Simulation:
             return Lives(np.zeros((r.ROWS, 0), np.float32), np.zeros(0, np.uint32), 0, self.effect.step_rate, None)
         n, fast = run.alive, None
         if speeds:
-            velocity = run.state[r.VX : r.VZ + 1, :n]
-            fast = np.sqrt(np.einsum("ij,ij->j", velocity, velocity))
+            fast = run.speeds()
         return Lives(run.state[r.SINCE :, :n].copy(), run.serial[:n].copy(), run.step, run.rate, fast)
 
     def problems(self) -> list[EffectError]:

@@ -17,6 +17,8 @@ SHARE = 0.6
 BYTES = 4 * ROWS + INSTANCE.itemsize + 4
 # About what a particle takes in a step, a birth, and a step of a layer itself, s: a slow machine's.
 PARTICLE, BIRTH, STEP = 60e-9, 250e-9, 15e-6
+# And what the births of a loop take, for each of their sources.
+LOOP = 200e-6
 # What is slower than this for a second of the effect is said to be heavy, s.
 HEAVY = 8.0
 
@@ -64,8 +66,13 @@ def slowness(effect: Effect, seconds: float = 1.0) -> EffectError | None:
     alive = most_alive(effect)
     # On the way to so many, about half of them are there.
     each = [steps * (count * PARTICLE / 2 + STEP) + min(count * 2.0, 1e8) * BIRTH for count in alive]
-    if sum(each) <= HEAVY * max(seconds, 1.0):
+    loops = (seconds + effect.warm_up) / effect.duration if effect.loop else 1.0
+    sources = sum(2 + len(layer.emit.bursts) for layer in effect.layers if layer.enabled)
+    if sum(each) + loops * sources * LOOP <= HEAVY * max(seconds, 1.0):
         return None
+    if loops * sources * LOOP > sum(each):
+        said = f"this is heavy: {loops:,.0f} loops of {effect.duration:g} s, warm-up included"
+        return EffectError("duration", f"{said}; make loops longer or warm-up shorter.")
     at = max(range(len(each)), key=lambda i: each[i])
     layer = effect.layers[at]
     why = f"up to {alive[at]:,} particles alive in “{layer.name[:40]}”"
