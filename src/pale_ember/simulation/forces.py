@@ -27,6 +27,14 @@ def axis_of(form, slot):
 
 
 @inlined
+def is_pushed(form, ends):
+    """Return whether acceleration differs from particle to particle or from axis to axis."""
+    thrusts = present(form, ends, s.THRUST_X) or present(form, ends, s.THRUST_Y) or present(form, ends, s.THRUST_Z)
+    centres = present(form, ends, s.PULL) or present(form, ends, s.SWIRL)
+    return form[s.GRAVITY] != s.LEVEL or thrusts or centres or present(form, ends, s.TURBULENCE)
+
+
+@inlined
 def relaxation(k, dt):
     """Return e0, e1, e2 of drag k over dt; where k·dt is tiny by their Taylor series, whose differences lose nothing."""
     z = k * dt

@@ -7,10 +7,10 @@ import numpy as np
 from . import scratch as w
 from . import slots as s
 from . import state as r
-from .forces import call_drag, relaxation
+from .forces import call_drag, is_pushed, relaxation
 from .kernels import helper, kernel
 from .limiting import call_limit
-from .pushing import call_glide, call_push, is_pushed
+from .pushing import call_glide, call_push
 from .sampling import BLOCK, ages, forget, level, piece, present
 from .signatures import AROUND, BOOL, CALLS, F2, I1, INT, REAL, TABLES, U1
 from .speeding import call_speeds

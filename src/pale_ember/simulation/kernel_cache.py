@@ -139,6 +139,6 @@ class DependentCache(FunctionCache):
         """Return whether a compiled function of a signature lies in it, without loading that."""
         try:
             overloads = self._cache_file._load_index()
-            return any(key[0] == signature.args for key in overloads)
+            return any(key[0] in (signature, signature.args) for key in overloads)
         except (OSError, EOFError, ValueError, AttributeError):
             return False

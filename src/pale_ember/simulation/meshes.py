@@ -41,7 +41,9 @@ def mesh_faces(mesh: str) -> Corners:
         return _shipped(mesh)
     if not mesh.lower().endswith(ENDINGS):
         known = nearest(mesh, SHIPPED_MESHES)
-        raise EffectError("birthplace.mesh", f"“{_shown(mesh)[:80]}” is neither a shipped mesh nor a mesh file; {known}")
+        raise EffectError(
+            "birthplace.mesh", f"“{_shown(mesh)[:80]}” is neither a shipped mesh nor a mesh file; {known}"
+        )
     try:
         about = os.stat(mesh)
         changed = about.st_mtime_ns
@@ -66,7 +68,9 @@ def _from_file(path: str, changed: int, size: int) -> Corners:
         raise EffectError("birthplace.mesh", f"“{name}” has {parts} parts; join them to at most {MOST_PARTS}.")
     try:
         near = trimesh.resolvers.FilePathResolver(os.path.dirname(path))
-        loaded = trimesh.load_scene(io.BytesIO(_in_utf8(data, ending)), file_type=ending[1:], resolver=near, process=False)
+        loaded = trimesh.load_scene(
+            io.BytesIO(_in_utf8(data, ending)), file_type=ending[1:], resolver=near, process=False
+        )
         faces = loaded.to_mesh().triangles
         corners = np.array(faces, dtype=np.float64).reshape(-1, 3, 3)
     except MemoryError:

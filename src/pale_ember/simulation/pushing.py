@@ -8,18 +8,10 @@ from . import scratch as w
 from . import slots as s
 from . import state as r
 from .forces import axis_of, call_centre
-from .kernels import helper, inlined, kernel
+from .kernels import helper, kernel
 from .sampling import call_values, level, piece, present
 from .signatures import AROUND, BOOL, CALLS, F2, I1, INT, NOTHING, TABLES, U1
 from .turbulence import call_stir
-
-
-@inlined
-def is_pushed(form, ends):
-    """Return whether acceleration differs from particle to particle or from axis to axis."""
-    thrusts = present(form, ends, s.THRUST_X) or present(form, ends, s.THRUST_Y) or present(form, ends, s.THRUST_Z)
-    centres = present(form, ends, s.PULL) or present(form, ends, s.SWIRL)
-    return form[s.GRAVITY] != s.LEVEL or thrusts or centres or present(form, ends, s.TURBULENCE)
 
 
 @helper

@@ -56,7 +56,8 @@ def refusal_of(alive: list[int]) -> EffectError | None:
     at = max(range(len(alive)), key=lambda i: alive[i])
     said = f"{sum(alive):,} particles in all layers together would take {sum(alive) * BYTES / 2**30:.0f} GB"
     return EffectError(
-        f"layers[{at}].emit.cap", f"{said}, and {room / 2**30:.0f} GB may be taken; lower the caps of the largest layers."
+        f"layers[{at}].emit.cap",
+        f"{said}, and {room / 2**30:.0f} GB may be taken; lower the caps of the largest layers.",
     )
 
 
