@@ -172,7 +172,7 @@ class DependenceTest(unittest.TestCase):
 
     def test_only_what_is_used_is_compiled(self):
         plain = effect_with({"a": {}}).layers[0]
-        self.assertLessEqual(set(kernels_of(plain)), {"values", "at_clock", "drag", "spawn", "give_birth", "advance"})
+        self.assertLessEqual(set(kernels_of(plain)), {"values", "at_clock", "drag", "spawn", "bear", "advance"})
         self.assertLess(set(kernels_of(plain)), set(kernels_of(rich().layers[0])))
 
 

@@ -26,7 +26,7 @@ from .pushing import glide, push
 from .sampling import at_clock, values
 from .shapes import PLACES, shape_of, spawn
 from .speeding import find_speeds
-from .stepping import give_birth
+from .stepping import bear
 from .turbulence import stir
 from .turning import orbit
 
@@ -39,7 +39,7 @@ def kernels_of(layer: Layer) -> dict[str, Kernel]:
     placing = PLACES[layer.birthplace.kind]
     if placing is not None:
         found["place"] = placing
-    found |= {"give_birth": give_birth, "advance": advance}
+    found |= {"bear": bear, "advance": advance}
     drifts = any(value != Fixed0 for value in flight.drift)
     pushes = (flight.wind, *flight.thrust, flight.pull, flight.swirl, flight.turbulence)
     if not isinstance(flight.gravity, Fixed) or flight.pace != Fixed(1.0) or drifts or any(v != Fixed0 for v in pushes):

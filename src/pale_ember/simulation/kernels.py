@@ -173,5 +173,5 @@ class Calls(NamedTuple):
     carried: int
     take_along: int
     glitter: int
-    give_birth: int
+    bear: int
     advance: int

@@ -13,7 +13,7 @@ from .kernels import helper, inlined, kernel
 from .path import call_carried, call_pose
 from .sampling import call_at_clock, one
 from .shapes import call_spawn
-from .signatures import BIRTHS, COURSE, F2, INT, L1, NOTHING, NUMBER, REAL, U1
+from .signatures import BIRTHS, COURSE, F2, INT, L1, NOTHING, U1
 from .turbulence import APART, OTHER_SLIDE, SLIDE
 
 TAU = 2.0 * np.pi
@@ -127,49 +127,47 @@ def live(course, state, serial, first, last, to, step, scr):
 call_live = live.call
 
 
-@kernel(NOTHING, COURSE, F2, U1, INT, NUMBER, REAL, INT, REAL)
-def give_birth(course, state, serial, at, number, clock, step, left):
-    """Write a newborn particle at index ``at``, ``left`` seconds before the end of its step."""
-    tables, track = course.tables, course.track
-    now = course.poses[AT]
-    if track.moves:
-        call_pose(course.calls.pose, track, clock, now)
-    # Those that follow are carried on from the middle of the step with all others.
-    there = course.poses[MIDDLE] if course.follow else now
-    turned = course.poses[TO] if course.shape.glitter and not course.follow else there
+@kernel(NOTHING, COURSE, F2, U1, INT, BIRTHS, INT, INT, INT)
+def bear(course, state, serial, alive, births, first, last, step):
+    """Write births ``first`` to ``last`` of a step behind the living, each as it is at its moment."""
+    tables, track, clocks = course.tables, course.track, course.clock
+    now, middle, to = course.poses[AT], course.poses[MIDDLE], course.poses[TO]
     way, moved = np.empty(6), np.empty(3)
-    call_spawn(
-        course.calls.spawn,
-        course.calls.place,
-        course.shape,
-        number,
-        _tick(course, step) if course.shape.glitter else 0,
-        True,
-        way,
-    )
-    speed = float(one(tables, s.SPEED, clock, number))
-    for i in range(3):
-        way[3 + i] = way[3 + i] * speed + float(one(tables, s.PUSH_X + i, clock, number))
-    for i in range(3):
-        a, b = turned[ROTATION + 3 * i :], there[ROTATION + 3 * i :]
-        offset = (a[0] * way[0] + a[1] * way[1] + a[2] * way[2]) * turned[STRETCH]
-        state[r.PX + i, at] = there[CENTRE + i] + offset
-        state[r.VX + i, at] = (b[0] * way[3] + b[1] * way[4] + b[2] * way[5]) * there[STRETCH]
-        moved[i] = offset
-    carry = float(one(tables, s.CARRY, clock, number))
-    if carry != 0.0 and track.moves and course.clock.length > 0.0:
-        call_carried(course.calls.carried, track, clock, now, moved[0], moved[1], moved[2], way)
+    tick = _tick(course, step) if course.shape.glitter else 0
+    moves, carries = track.moves, track.moves and clocks.length > 0.0
+    born = state[r.BORN].view(np.int32)
+    for k in range(first, last):
+        at, number, clock = alive + k - first, births.number[k], births.clock[k]
+        if moves:
+            call_pose(course.calls.pose, track, clock, now)
+        # Those that follow are carried on from the middle of the step with all others.
+        there = middle if course.follow else now
+        turned = to if course.shape.glitter and not course.follow else there
+        call_spawn(course.calls.spawn, course.calls.place, course.shape, number, tick, True, way)
+        speed = float(one(tables, s.SPEED, clock, number))
         for i in range(3):
-            state[r.VX + i, at] += way[i] * carry / course.clock.length
-    state[r.AGING, at] = 1.0 / max(float(one(tables, s.LIFETIME, clock, number)), 1e-4)
-    state[r.ANGLE, at] = one(tables, s.ANGLE, clock, number)
-    state[r.CLOCK, at] = clock
-    state[r.SINCE, at] = left
-    state[r.BORN].view(np.int32)[at] = step + 1
-    serial[at] = number
+            way[3 + i] = way[3 + i] * speed + float(one(tables, s.PUSH_X + i, clock, number))
+        for i in range(3):
+            row = ROTATION + 3 * i
+            offset = (turned[row] * way[0] + turned[row + 1] * way[1] + turned[row + 2] * way[2]) * turned[STRETCH]
+            state[r.PX + i, at] = there[CENTRE + i] + offset
+            fast = there[row] * way[3] + there[row + 1] * way[4] + there[row + 2] * way[5]
+            state[r.VX + i, at] = fast * there[STRETCH]
+            moved[i] = offset
+        carry = float(one(tables, s.CARRY, clock, number)) if carries else 0.0
+        if carry != 0.0:
+            call_carried(course.calls.carried, track, clock, now, moved[0], moved[1], moved[2], way)
+            for i in range(3):
+                state[r.VX + i, at] += way[i] * carry / clocks.length
+        state[r.AGING, at] = 1.0 / max(float(one(tables, s.LIFETIME, clock, number)), 1e-4)
+        state[r.ANGLE, at] = one(tables, s.ANGLE, clock, number)
+        state[r.CLOCK, at] = clock
+        state[r.SINCE, at] = births.left[k]
+        born[at] = step + 1
+        serial[at] = number
 
 
-call_give_birth = give_birth.call
+call_bear = bear.call
 
 
 @kernel(INT, COURSE, F2, U1, INT, L1, INT, BIRTHS, INT, F2, entry=True)
@@ -180,17 +178,19 @@ def give_births(course, state, serial, alive, counters, step, births, at, scr):
     time 0.
     """
     c, first, cap = course, alive, serial.shape[0]
-    for k in range(births.first[at], births.first[at + 1]):
+    begin, end = births.first[at], births.first[at + 1]
+    taken = min(end - begin, cap - alive)
+    if taken > 0:
+        call_bear(c.calls.bear, c, state, serial, alive, births, begin, begin + taken, step)
+        alive += taken
+    if step >= 0:
+        counters[BORN] += taken
+        counters[REFUSED] += end - begin - taken
+    elif step == -1:
         # A birth right at the end of the step before time 0 is one at time 0.
-        counted = step >= 0 or (step == -1 and births.left[k] == 0.0)
-        if alive < cap:
-            call_give_birth(
-                c.calls.give_birth, c, state, serial, alive, births.number[k], births.clock[k], step, births.left[k]
-            )
-            alive += 1
-            counters[BORN] += counted
-        else:
-            counters[REFUSED] += counted
+        for k in range(begin, end):
+            if births.left[k] == 0.0:
+                counters[BORN if k < begin + taken else REFUSED] += 1
     counters[REFUSED] += births.rest[at]
     if alive > first:
         stop = call_advance(

@@ -21,14 +21,14 @@ _ALWAYS = (run, settle, live, give_births, appear, at_clock, follow)
 _WEIGHT = {
     "integration.advance": 5.0, "look.appear": 3.7, "sampling.values": 2.4, "turbulence.stir": 2.5, "pushing.push": 2.5,
     "stepping.settle": 2.0, "path.pose": 2.0, "limiting.move_limited": 1.6, "stepping.live": 1.3,
-    "stepping.give_birth": 1.3, "stepping.run": 1.2, "biography.follow": 1.2, "stepping.give_births": 1.1,
+    "stepping.bear": 1.3, "stepping.run": 1.2, "biography.follow": 1.2, "stepping.give_births": 1.1,
     "forces.drag_and_wind": 0.8, "sampling.at_clock": 0.7, "shapes.spawn": 0.6, "shapes.in_ball": 0.3,
     "shapes.in_cylinder": 0.2, "shapes.in_ring": 0.3, "pushing.glide": 0.4,
 }  # fmt: skip
 # What fire, smoke and weather use.
 _EVERYDAY = (
     *(kernel.name for kernel in _ALWAYS), "integration.advance", "sampling.values", "forces.drag_and_wind",
-    "turbulence.stir", "pushing.push", "pushing.glide", "stepping.give_birth", "shapes.spawn", "shapes.in_ball",
+    "turbulence.stir", "pushing.push", "pushing.glide", "stepping.bear", "shapes.spawn", "shapes.in_ball",
     "shapes.in_cylinder", "shapes.in_ring",
 )  # fmt: skip
 

@@ -16,7 +16,7 @@ from .tables import bake
 SHARE = 0.6
 BYTES = 4 * ROWS + INSTANCE.itemsize + 4
 # About what a particle takes in a step, a birth, and a step of a layer itself, s: a slow machine's.
-PARTICLE, BIRTH, STEP = 60e-9, 250e-9, 15e-6
+PARTICLE, BIRTH, STEP = 60e-9, 500e-9, 20e-6
 # And what the births of a loop take, for each of their sources.
 LOOP = 200e-6
 # What is slower than this for a second of the effect is said to be heavy, s.
@@ -61,12 +61,25 @@ def refusal_of(alive: list[int]) -> EffectError | None:
     )
 
 
+def _births(effect: Effect, index: int, seconds: float) -> float:
+    """Return about how many particles a layer is given in some seconds; what a full cap refuses takes no time."""
+    layer = effect.layers[index]
+    if not layer.enabled:
+        return 0.0
+    schedule = Schedule(effect, layer)
+    each_step = min(layer.emit.cap, schedule.most_within(1.0 / effect.step_rate))
+    return float(min(each_step * seconds * effect.step_rate, schedule.most_within(seconds)))
+
+
 def slowness(effect: Effect, seconds: float = 1.0) -> EffectError | None:
     """Return what makes some seconds of an effect slow to simulate, warm-up included; None if nothing does."""
     steps = (seconds + effect.warm_up) * effect.step_rate
     alive = most_alive(effect)
     # On the way to so many, about half of them are there.
-    each = [steps * (count * PARTICLE / 2 + STEP) + min(count * 2.0, 1e8) * BIRTH for count in alive]
+    each = [
+        steps * (count * PARTICLE / 2 + STEP) + _births(effect, i, seconds + effect.warm_up) * BIRTH
+        for i, count in enumerate(alive)
+    ]
     loops = (seconds + effect.warm_up) / effect.duration if effect.loop else 1.0
     sources = sum(2 + len(layer.emit.bursts) for layer in effect.layers if layer.enabled)
     if sum(each) + loops * sources * LOOP <= HEAVY * max(seconds, 1.0):
