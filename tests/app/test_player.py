@@ -38,9 +38,8 @@ class PlayerTest(unittest.TestCase):
             self.player.begin()
             time.sleep(1.5)
             last = self.player.ask(single(), 0.5)
-            start = time.monotonic()
             self.wait(lambda: self.arrived and self.arrived[-1][0] == last)
-        self.assertLess(time.monotonic() - start, 5.0)
+        self.assertEqual([number for number, _ in self.arrived], [last], "the one before was broken off")
         self.assertAlmostEqual(self.arrived[-1][1].time, 0.5)
 
     def test_out_of_memory_and_mistakes_are_said_and_the_next_wish_is_answered(self):
@@ -76,9 +75,8 @@ class PlayerTest(unittest.TestCase):
         self.player.ask(heavy, 55.0)
         self.player.begin()
         time.sleep(1.0)
-        start = time.monotonic()
         self.player.end()
-        self.assertLess(time.monotonic() - start, 3.0)
+        self.assertEqual(self.arrived, [], "it was broken off")
         self.assertNotIn("player", [thread.name for thread in threading.enumerate()])
 
 

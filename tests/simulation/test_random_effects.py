@@ -1,6 +1,5 @@
 """Random effects at and near their limits: the same by every way, bounded, and never a number that is none of their own."""
 
-import time
 import unittest
 
 import numpy as np
@@ -104,19 +103,14 @@ class RandomEffectTest(unittest.TestCase):
             effect = dice.effect()
             with self.subTest(seed=seed):
                 self.assertEqual(parse_effect(effect_text(effect)), effect)
-                start = time.perf_counter()
                 heavy = findings(effect)
-                self.assertLess(time.perf_counter() - start, 5.0)
                 if heavy:
                     self.assertTrue(all(wrong.place and wrong.reason.endswith(".") for wrong in heavy))
                     continue
-                start = time.perf_counter()
                 sought = Simulation(effect)
                 sought.seek(1.0)
-                taken = time.perf_counter() - start
-                self.assertLess(taken, 20.0)
                 alive = sum(sought.counts(layer.id)["alive"] for layer in effect.layers)
-                if taken > 0.5 or alive > 20_000 or slowness(effect, 6.0) is not None:
+                if alive > 20_000 or slowness(effect, 6.0) is not None:
                     continue
                 compared += 1
                 played = Simulation(effect, threads=1)
