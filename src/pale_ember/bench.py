@@ -257,7 +257,7 @@ def report(with_start: bool = False, say: Callable[[str], None] | None = None) -
     for name, taken in found["edit_ms"].items():
         tell(f"edit at 3 s in the demo, layer {name}: particles follow in {taken:.1f} ms")
     if with_start:
-        from .app.measure import measure_drag, measure_panels, measure_play
+        from .app.window.measure import measure_drag, measure_panels, measure_play
         from .demo import NAMES, demo
 
         for name in NAMES:

@@ -179,10 +179,10 @@ def _open(chosen: argparse.Namespace) -> int:
     from . import first_start
 
     first_start.begin()
-    from .app.start import start
+    from .app.window.launch import launch
 
     file = chosen.file if chosen.command == "open" else None
-    return start(
+    return launch(
         file, demo=chosen.name if chosen.command == "demo" else "", shot=chosen.shot, size=chosen.size, at=chosen.at,
         select=chosen.select, until=chosen.until,
     )  # fmt: skip
@@ -265,7 +265,7 @@ def _bench(chosen: argparse.Namespace) -> int:
     from .bench import report
 
     if chosen.start:
-        from .app.start import display_problem
+        from .app.window.launch import display_problem
 
         if problem := display_problem():
             return _end(problem, PROBLEMS)

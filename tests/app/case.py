@@ -14,11 +14,11 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QMessageBox, QWidget
 
-from pale_ember.app import theme
-from pale_ember.app.fields import FieldRow
-from pale_ember.app.main_window import MainWindow
-from pale_ember.app.number_box import NumberBox
-from pale_ember.app.recipe import CHAPTERS
+from pale_ember.app.recipe.field_row import FieldRow
+from pale_ember.app.recipe.recipe import CHAPTERS
+from pale_ember.app.widgets import theme
+from pale_ember.app.widgets.number_box import NumberBox
+from pale_ember.app.window.main_window import MainWindow
 from pale_ember.effect import Effect
 
 LEFT = Qt.MouseButton.LeftButton

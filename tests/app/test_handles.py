@@ -20,7 +20,7 @@ class PathTest(WindowCase):
         self.window.recipe.show_chapter(1)
         keys = self.window.recipe.chapters["Birthplace"].lists["path"]
         keys.take_motion("circle")
-        stage, grip = self.window.stage, self.window.stage.grip
+        stage, grip = self.window.stage, self.window.stage.handle_drag
         count = len(self.session.layer.path)
         self.assertGreater(count, 4)
 
@@ -47,7 +47,7 @@ class PathTest(WindowCase):
 
     def test_every_size_has_a_handle_that_follows_the_mouse(self):
         self.session.play(False)
-        stage, grip = self.window.stage, self.window.stage.grip
+        stage, grip = self.window.stage, self.window.stage.handle_drag
         for kind, labels in {
             "cone": ("Radius", "Height", "Angle", "Arc"), "ring": ("Radius", "Tube", "Arc"), "ball": ("Radius", "Arc"),
             "box": ("Extent x", "Extent y", "Extent z"), "cylinder": ("Radius", "Height"), "mesh": ("Mesh scale",),

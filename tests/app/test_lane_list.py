@@ -5,9 +5,9 @@ import unittest
 
 import numpy as np
 
-from pale_ember.app.lane_list import ALWAYS, choices, lanes_of, property_of
-from pale_ember.app.measured import BINS, Measured
-from pale_ember.app.sentence import sentence
+from pale_ember.app.recipe.sentence import sentence
+from pale_ember.app.strip.lane_list import ALWAYS, choices, lanes_of, property_of
+from pale_ember.app.strip.measured import BINS, Measured
 from pale_ember.drawing.moment import DrawnLayer, Moment
 from pale_ember.effect.chapters import Look
 from pale_ember.effect.effect import Camera, Effect

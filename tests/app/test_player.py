@@ -7,8 +7,8 @@ from unittest import mock
 
 from PyQt6.QtCore import Qt
 
-from pale_ember.app import player as players
-from pale_ember.app.player import Player
+from pale_ember.app.session.player import Player
+from pale_ember.app.session.session import player as players
 from pale_ember.simulation import Simulation
 
 from ..building import single

@@ -11,9 +11,8 @@ from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog
 
-from pale_ember.app.color_picker import Picker
-from pale_ember.app.gradient_menu import ask_load, ask_save, main_colors
-from pale_ember.app.lane_menu import (
+from pale_ember.app.strip.gradient_menu import ask_load, ask_save, main_colors
+from pale_ember.app.strip.lane_menu import (
     ask_keep,
     change_lines,
     flip,
@@ -24,7 +23,8 @@ from pale_ember.app.lane_menu import (
     set_shape,
     simplify,
 )
-from pale_ember.app.screen_eye import ScreenEye
+from pale_ember.app.widgets.color_picker import Picker
+from pale_ember.app.widgets.screen_eye import ScreenEye
 from pale_ember.drawing.filmstrip import MARGIN
 from pale_ember.effect.curve_edits import reversed_keys
 from pale_ember.effect.curves import Key, evaluate
@@ -58,7 +58,7 @@ class StripCase(WindowCase):
     def setUp(self):
         super().setUp()
         self.session.play(False)
-        self.strip, self.hand = self.window.strip, self.window.strip.hand
+        self.strip, self.selection = self.window.strip, self.window.strip.selection
 
     def lane(self, path):
         return self.strip.lanes[path]
@@ -101,7 +101,7 @@ class HandTest(StripCase):
         first = QPointF(grow.x_of(0.1), 2)
         last = QPointF(opacity.x_of(0.65), opacity.height() - 3)
         self.box((grow, first), (opacity, last))
-        self.assertEqual({(held[0].split(".")[-1], held[1], held[2]) for held in self.hand.held},
+        self.assertEqual({(held[0].split(".")[-1], held[1], held[2]) for held in self.selection.held},
                          {("grow", 0, 1), ("grow", 1, 1), ("opacity", 0, 1), ("opacity", 0, 2)})  # fmt: skip
         before, steps, look = self.session.effect, self.steps(), self.look
         _, place = self.held_place("look.opacity", 2)
@@ -131,7 +131,7 @@ class HandTest(StripCase):
         opacity = self.lane("look.opacity")
         opacity.setFocus()
         QTest.keyClick(opacity, Qt.Key.Key_A, CONTROL)
-        self.assertEqual(len(self.hand.held), 4)
+        self.assertEqual(len(self.selection.held), 4)
         exact = self.strip.exact
         self.assertTrue(exact.level.mixed and exact.age.mixed)
         self.type_into(exact.level, "*0.5")
@@ -140,11 +140,11 @@ class HandTest(StripCase):
         self.assertEqual([key.y for key in self.look.opacity.keys], [0.3] * 4)
         exact.ease.textActivated.emit("linear")
         self.assertEqual({key.ease for key in self.look.opacity.keys}, {"linear"})
-        self.hand.take((opacity.path, 0, 1))
+        self.selection.take((opacity.path, 0, 1))
         # An age that lies behind the neighbour stops at it; a value may go far past the lane.
         self.type_into(exact.age, "0.9")
         self.assertEqual(self.look.opacity.keys[1].x, 0.6)
-        self.hand.take((self.lane("look.grow").path, 1, 1))
+        self.selection.take((self.lane("look.grow").path, 1, 1))
         self.type_into(exact.level, "25")
         self.assertEqual(self.look.grow.high[1].y, 25)
         for _ in range(5):
@@ -153,7 +153,7 @@ class HandTest(StripCase):
 
     def test_ends_of_the_span_stretch_and_control_scales(self):
         opacity = self.lane("look.opacity")
-        self.hand.take_all([(opacity.path, 0, 1), (opacity.path, 0, 2)])
+        self.selection.take_all([(opacity.path, 0, 1), (opacity.path, 0, 2)])
         axis, steps = self.strip.axis, self.steps()
         end = QPointF(axis.x_of(0.6), axis.height() - 5)
         self.assertEqual(axis.handle_at(end), "right")
@@ -167,9 +167,9 @@ class HandTest(StripCase):
 
     def test_tangents_of_free_keys_are_turned(self):
         opacity = self.lane("look.opacity")
-        self.hand.take((opacity.path, 0, 2))
+        self.selection.take((opacity.path, 0, 2))
         before = evaluate(self.look.opacity.keys, np.linspace(0, 1, 101))
-        self.hand.set_ease("free")
+        self.selection.set_ease("free")
         np.testing.assert_allclose(evaluate(self.look.opacity.keys, np.linspace(0, 1, 101)), before, atol=1e-9)
         QApplication.processEvents()
         (_, _, left), (_, _, right) = opacity._handles()
@@ -187,7 +187,7 @@ class HandTest(StripCase):
         opacity.setFocus()
         QTest.keyClick(opacity, Qt.Key.Key_PageDown)
         QTest.keyClick(opacity, Qt.Key.Key_PageDown)
-        self.assertEqual(self.hand.main, (opacity.path, 0, 1))
+        self.assertEqual(self.selection.main, (opacity.path, 0, 1))
         QTest.keyClick(opacity, Qt.Key.Key_Right)
         self.assertAlmostEqual(self.look.opacity.keys[1].x, 0.21)
         self.session.pin_cursor(0.8)
@@ -202,8 +202,8 @@ class HandTest(StripCase):
 
     def test_a_key_stays_in_every_line(self):
         opacity = self.lane("look.opacity")
-        self.hand.take_all(opacity.all_keys())
-        self.hand.delete()
+        self.selection.take_all(opacity.all_keys())
+        self.selection.delete()
         self.assertEqual(len(self.look.opacity.keys), 1)
 
 
@@ -254,7 +254,7 @@ class LaneEditTest(StripCase):
         QApplication.clipboard().setText("")
         paste(intensity, False)
         self.assertEqual(self.look.intensity, Fixed(1.0))
-        from pale_ember.app.field_clip import copy_field
+        from pale_ember.app.session.field_clip import copy_field
 
         copy_field(opacity.rule, opacity.value)
         self.assertIn("curve", json.loads(QApplication.clipboard().text())["value"])
@@ -446,7 +446,7 @@ class FilmTest(StripCase):
         self.assertLess(float(self.session.moment.layers[0].life.speed.max()), 1.65)
 
     def test_without_opengl_the_window_says_so_and_goes_on(self):
-        with mock.patch("pale_ember.app.stage.Studio", side_effect=EffectError("", "pictures can't be drawn here.")):
+        with mock.patch("pale_ember.app.stage.stage.Studio", side_effect=EffectError("", "pictures can't be drawn here.")):
             other = self.open_window(self.first_effect())
             QTest.qWait(300)
             self.assertEqual(other.stage.wrong, "Pictures can't be drawn here.")
@@ -475,7 +475,7 @@ class FilmTest(StripCase):
 class ColourTest(StripCase):
     def test_the_picker_keeps_to_what_a_screen_has(self):
         color = self.lane("look.color")
-        self.hand.take((color.path, 0, 1))
+        self.selection.take((color.path, 0, 1))
         steps = self.steps()
         color.pick()
         picker = self.window.findChild(Picker)

@@ -4,8 +4,8 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QLineEdit
 
-from pale_ember.app.lane_rows import LANE
-from pale_ember.app.time_view import HEAD
+from pale_ember.app.timeline.rows import LANE
+from pale_ember.app.timeline.time_view import HEAD
 
 from ..building import effect_with
 from .case import LEFT, WindowCase
@@ -16,7 +16,7 @@ class TimelineTest(WindowCase):
         return effect_with({"a": {"window.begin": 1, "window.length": 2}, "b": {}, "c": {}})
 
     def test_windows_are_dragged(self):
-        lanes = self.window.timeline.lanes
+        lanes = self.window.timeline.rows
         bar = lanes.bar_box(0)
         second = lanes.x_of(1) - lanes.x_of(0)
         self.drag(lanes, bar.center(), bar.center() + QPointF(second / 2, 0))
@@ -28,7 +28,7 @@ class TimelineTest(WindowCase):
         self.assertEqual(len(self.session.document.history), 3)
 
     def test_windows_of_several_layers_move_together_and_snap(self):
-        lanes = self.window.timeline.lanes
+        lanes = self.window.timeline.rows
         self.session.edit("layers[1].window", {"begin": 2, "length": 1}, "b")
         self.session.edit("layers[2].window", {"begin": 0.5, "length": 1}, "c")
         QTest.mouseClick(lanes, LEFT, pos=lanes.name_box(0).center().toPoint())
@@ -43,9 +43,9 @@ class TimelineTest(WindowCase):
         self.assertEqual([layer.window.begin for layer in self.session.effect.layers], [1, 2, 0.5])
 
     def test_bursts_are_dragged_and_late_ones_marked(self):
-        from pale_ember.app.lane_rows import burst_moments
+        from pale_ember.app.timeline.rows import burst_moments
 
-        lanes = self.window.timeline.lanes
+        lanes = self.window.timeline.rows
         self.session.play(False)
         bursts = [{"at": 0.5, "count": 5, "repeat": 3, "every": 0.4}]
         self.session.edit("layers[0].emit.bursts", bursts, "Bursts")
@@ -59,7 +59,7 @@ class TimelineTest(WindowCase):
         self.assertEqual(fires, [True, True, False])
 
     def test_time_is_zoomed_about_the_mouse(self):
-        view, lanes = self.window.timeline.view, self.window.timeline.lanes
+        view, lanes = self.window.timeline.view, self.window.timeline.rows
         x = lanes.x_of(3.0)
         view.zoom_at(4.0, 3.0)
         self.assertAlmostEqual(lanes.x_of(3.0), x, places=3)
@@ -72,7 +72,7 @@ class TimelineTest(WindowCase):
         self.assertEqual(view.key, (0.0, 4.0))
 
     def test_groups_fold_and_are_named(self):
-        lanes = self.window.timeline.lanes
+        lanes = self.window.timeline.rows
         self.session.select("a")
         QTest.mouseClick(lanes, LEFT, Qt.KeyboardModifier.ControlModifier, lanes.name_box(2).center().toPoint())
         self.session.group("Fire")
@@ -104,7 +104,7 @@ class TimelineTest(WindowCase):
         self.assertAlmostEqual(after - self.session.moment.time, 1 / 60, places=5)
 
     def test_heads_hide_show_alone_rename_and_reorder(self):
-        lanes = self.window.timeline.lanes
+        lanes = self.window.timeline.rows
         QTest.mouseClick(lanes, LEFT, pos=lanes.switch_box(1, "eye").center().toPoint())
         self.assertEqual([self.session.is_shown(x) for x in "abc"], [True, False, True])
         QTest.mouseClick(lanes, LEFT, pos=lanes.switch_box(2, "alone").center().toPoint())

@@ -9,10 +9,10 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
-from pale_ember.app.arithmetic import evaluate, shown
-from pale_ember.app.color_picker import Picker
-from pale_ember.app.number_box import NumberBox
-from pale_ember.app.sentence import pieces, sentence
+from pale_ember.app.recipe.sentence import pieces, sentence
+from pale_ember.app.widgets.arithmetic import evaluate, shown
+from pale_ember.app.widgets.color_picker import Picker
+from pale_ember.app.widgets.number_box import NumberBox
 from pale_ember.demo import kiln_mouth
 from pale_ember.effect import load_effect, save_effect
 from pale_ember.effect.values import Band, Curve, Fixed, Spread
@@ -359,9 +359,9 @@ class RecoveryTest(WindowCase):
         code = (
             "import sys; from pathlib import Path; from PyQt6.QtCore import QTimer\n"
             "from tests.app.case import application\n"
-            "from pale_ember.app.main_window import MainWindow\n"
-            "app = application(); window = MainWindow(); window.show(); window.desk.load(Path(sys.argv[1]))\n"
-            "window.desk.timer.start(30)\n"
+            "from pale_ember.app.window.main_window import MainWindow\n"
+            "app = application(); window = MainWindow(); window.show(); window.file_actions.load(Path(sys.argv[1]))\n"
+            "window.file_actions.timer.start(30)\n"
             "turn = [0]\n"
             "def edit():\n"
             "    turn[0] += 1; window.session.edit('layers[0].name', f'n{turn[0]}', 'x')\n"
@@ -376,7 +376,7 @@ class RecoveryTest(WindowCase):
         process.wait()
         process.stdout.close()
         self.assertEqual(load_effect(path).layers[0].name, "a", "the file itself is as it was saved")
-        self.window.desk.offer()
+        self.window.file_actions.offer()
         notice = self.window.notice
         self.assertTrue(notice.restore.isVisible())
         self.assertIn("k.ember", notice.words.text())

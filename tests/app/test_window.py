@@ -10,8 +10,8 @@ from PyQt6.QtGui import QDropEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog, QLabel, QPushButton, QToolButton, QWidget
 
-from pale_ember.app.commands import COMMANDS
-from pale_ember.app.start import window_picture
+from pale_ember.app.window.commands import COMMANDS
+from pale_ember.app.window.launch import window_picture
 from pale_ember.demo import kiln_mouth
 from pale_ember.drawing import moment_of
 from pale_ember.drawing.headless import Studio
@@ -64,7 +64,7 @@ class BlankTest(WindowCase):
             QTest.keyClick(window, Qt.Key.Key_O, CTRL)
         self.assertEqual(session.effect, saved)
         self.assertEqual(window.windowTitle(), "mine · Pale Ember")
-        self.assertEqual(window.desk.recent()[0], str(path))
+        self.assertEqual(window.file_actions.recent()[0], str(path))
 
     def test_unsaved_changes_are_guarded(self):
         self.window.run("add")
@@ -80,7 +80,7 @@ class BlankTest(WindowCase):
         before = self.session.effect
         path = Path(self.folder.name) / "bad.ember"
         path.write_text('{"format": "pale-ember/effect", "version": 1, "layers": [{"id": "a", "emit": {"rat": 2}}]}')
-        self.assertFalse(self.window.desk.load(path))
+        self.assertFalse(self.window.file_actions.load(path))
         self.assertIs(self.session.effect, before)
         self.assertTrue(self.window.notice.isVisible())
         self.assertIn("layers[0].emit.rat", self.window.notice.words.text())
@@ -221,9 +221,9 @@ class DemoTest(WindowCase):
             lane = rng.choice(list(window.strip.lanes.values()))
             lane.add_at(rng.random())
             if rng.random() < 0.5:
-                window.strip.hand.nudge(rng.uniform(-0.2, 0.2), rng.uniform(-0.3, 0.3))
+                window.strip.selection.nudge(rng.uniform(-0.2, 0.2), rng.uniform(-0.3, 0.3))
             elif rng.random() < 0.3:
-                window.strip.hand.delete()
+                window.strip.selection.delete()
         if rng.random() < 0.3 and session.effect.layers:
             session.select(rng.choice(session.effect.layers).id)
 

@@ -254,12 +254,12 @@ class CommandTest(FolderCase):
         file = self.folder / "x.ember"
         save_effect(single(), file)
         code = (
-            "import sys; from PyQt6.QtCore import QTimer; from pale_ember.app import start, main_window\n"
+            "import sys; from PyQt6.QtCore import QTimer; from pale_ember.app.window import launch, main_window\n"
             "shown = main_window.MainWindow.arrange\n"
             "def arrange(self):\n"
             "    shown(self); self.session.edit('name', 'Kept', 'Rename'); print('up', flush=True)\n"
             "main_window.MainWindow.arrange = arrange\n"
-            "sys.exit(start.start(sys.argv[1]))\n"
+            "sys.exit(launch.launch(sys.argv[1]))\n"
         )
         for number, status in ((signal.SIGINT, 130), (signal.SIGTERM, 143)):
             env = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}

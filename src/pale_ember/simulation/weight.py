@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import os
 
-from ..effect.effect import Effect
+from ..effect.chapters import Flight
+from ..effect.effect import Effect, Layer
 from ..effect.errors import EffectError
 from .births import Schedule
 from .courses import longest_life
@@ -16,7 +17,10 @@ from .tables import bake
 SHARE = 0.6
 BYTES = 4 * ROWS + INSTANCE.itemsize + 4
 # About what a particle takes in a step, a birth, and a step of a layer itself, s: a slow machine's.
-PARTICLE, BIRTH, STEP = 60e-9, 500e-9, 20e-6
+PARTICLE, BIRTH, STEP = 50e-9, 500e-9, 20e-6
+# What a particle takes besides where it turns, is pushed round or is held back, and for each octave of eddies.
+TURNED, OCTAVE = 100e-9, 40e-9
+TURNING = ("pull", "swirl", "orbit", "drift", "top_speed", "drag", "pace")
 # And what the births of a loop take, for each of their sources.
 LOOP = 200e-6
 # What is slower than this for a second of the effect is said to be heavy, s.
@@ -71,13 +75,30 @@ def _births(effect: Effect, index: int, seconds: float) -> float:
     return float(min(each_step * seconds * effect.step_rate, schedule.most_within(seconds)))
 
 
+def _each_step(layer: Layer) -> float:
+    """Return about what a step takes for a particle of a layer, s."""
+    flight, rest = layer.flight, Flight()
+    turned = any(getattr(flight, name) != getattr(rest, name) for name in TURNING)
+    stirred = flight.octaves * OCTAVE if flight.turbulence != rest.turbulence else 0.0
+    return PARTICLE + turned * TURNED + stirred
+
+
+def _present(effect: Effect, index: int, most: int, seconds: float) -> float:
+    """Return how many particles of a layer are alive at most, on the mean over some seconds from its beginning."""
+    if most == 0:
+        return 0.0
+    schedule = Schedule(effect, effect.layers[index])
+    return sum(min(most, schedule.most_within(seconds * (i + 0.5) / 4)) for i in range(4)) / 4
+
+
 def slowness(effect: Effect, seconds: float = 1.0) -> EffectError | None:
     """Return what makes some seconds of an effect slow to simulate, warm-up included; None if nothing does."""
     steps = (seconds + effect.warm_up) * effect.step_rate
     alive = most_alive(effect)
-    # On the way to so many, about half of them are there.
+    whole = seconds + effect.warm_up
     each = [
-        steps * (count * PARTICLE / 2 + STEP) + _births(effect, i, seconds + effect.warm_up) * BIRTH
+        steps * (_present(effect, i, count, whole) * _each_step(effect.layers[i]) + STEP)
+        + _births(effect, i, whole) * BIRTH
         for i, count in enumerate(alive)
     ]
     loops = (seconds + effect.warm_up) / effect.duration if effect.loop else 1.0

@@ -1,0 +1,1 @@
+"""A layer's fields and its sentence."""

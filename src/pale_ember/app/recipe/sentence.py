@@ -1,0 +1,171 @@
+"""What a layer does, in plain words made from its values; each number leads to its field."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import NamedTuple
+
+from ...effect.effect import Layer
+from ...effect.source import SHIPPED_MESHES
+from ...effect.values import Band, Curve, Fixed, Spread, Value
+from ..widgets.arithmetic import shown
+
+
+class Piece(NamedTuple):
+    """Some words, and the path (in the layer) of the field that they speak of; empty for none."""
+
+    words: str
+    path: str = ""
+
+
+def amount(value: Value, unit: str = "", digits: int = 2, sign: int = 1) -> str:
+    """Return a Value, times a sign, in words: a number, or the least and most that it takes."""
+    behind = f" {unit}" if unit and unit[0] not in "/×°" else unit
+    if isinstance(value, Fixed):
+        ends = [value.number]
+    elif isinstance(value, Spread):
+        ends = [value.low, value.high]
+    else:
+        assert isinstance(value, Curve | Band)
+        sides = [value.keys] if isinstance(value, Curve) else [value.low, value.high]
+        ends = [key.y for side in sides for key in side]
+    ends = [sign * end for end in ends]
+    low, high = (shown(end, digits).replace("-", "−") for end in (min(ends), max(ends)))
+    if low == high:
+        return low + behind
+    return f"{low}{' to ' if min(ends) < 0 else '–'}{high}{behind}"
+
+
+def pieces(layer: Layer) -> list[Piece]:
+    """Return the sentences in pieces; what is at its default and says nothing is left out."""
+    found = [*_births(layer), *_launch(layer), Piece(".")]
+    flight = _flight(layer)
+    if flight:
+        found += [Piece(" They "), *_listed(flight), Piece(".")]
+    found += [Piece(" They "), *_listed(_look(layer)), Piece(".")]
+    return found
+
+
+def sentence(layer: Layer) -> str:
+    """Return the sentences as plain text."""
+    return "".join(piece.words for piece in pieces(layer))
+
+
+def _births(layer: Layer) -> list[Piece]:
+    emit, place = layer.emit, layer.birthplace
+    found = []
+    if emit.rate != Fixed(0.0):
+        found.append(Piece(f"{amount(emit.rate, digits=1)} a second", "emit.rate"))
+    if emit.per_metre != Fixed(0.0) and layer.path:
+        found += ([Piece(" and ")] if found else []) + [
+            Piece(f"{amount(emit.per_metre, digits=1)} a metre of its way", "emit.per_metre")
+        ]
+    if emit.bursts:
+        count = len(emit.bursts)
+        words = f"{count} bursts" if count > 1 else f"a burst of {amount(emit.bursts[0].count, digits=0)}"
+        found += ([Piece(" and ")] if found else []) + [
+            Piece(words if found else words[0].upper() + words[1:], "emit.bursts")
+        ]
+    if not found:
+        return [Piece("Nothing is born", "emit.rate")]
+    size, tall = shown(place.radius, 2), shown(place.height, 2)
+    across = " × ".join(shown(e, 2) for e in place.extents)
+    where = {
+        "point": "at a point",
+        "ball": f"in a ball of {size} m",
+        "dome": f"in a dome of {size} m",
+        "box": f"in a box of {across} m",
+        "cone": f"in a cone of {size} m",
+        "cylinder": f"in a cylinder of {size} m, {tall} m high",
+        "ring": f"in a ring of {size} m",
+        "line": f"along a line of {shown(place.extents[0], 2)} m",
+        "mesh": f"on the mesh {place.mesh if place.mesh in SHIPPED_MESHES else Path(place.mesh).stem}",
+    }[place.kind]
+    if place.fill != "volume" and place.kind not in ("point", "line", "mesh"):
+        where = where.replace("in ", {"skin": "on the skin of ", "rim": "on the rim of "}[place.fill], 1)
+    found += [Piece(" born "), Piece(where, "birthplace.kind")]
+    if place.around_camera and place.kind == "box":
+        found += [Piece(" that "), Piece("goes with the camera", "birthplace.around_camera")]
+    if place.glitter and place.kind != "point":
+        found += [Piece(", "), Piece("glittering all over it", "birthplace.glitter")]
+    if layer.path:
+        keys = len(layer.path)
+        found += [Piece(" on a "), Piece(f"path of {keys} key{'' if keys == 1 else 's'}", "path")]
+    return found
+
+
+def _launch(layer: Layer) -> list[Piece]:
+    launch, place = layer.launch, layer.birthplace
+    found = []
+    if place.aim != "axis":
+        words = {"outward": ", facing outward", "inward": ", facing inward", "random": ", facing anywhere"}[place.aim]
+        found.append(Piece(words, "birthplace.aim"))
+    if place.fan:
+        found += [Piece(", fanned by "), Piece(f"{shown(place.fan, 1)}°", "birthplace.fan")]
+    rules = type(launch).default_of
+    for name, before, unit in (
+        ("speed", ", setting out at ", "m/s"),
+        ("size", ", ", "m tall"),
+        ("lifetime", ", living ", "s"),
+    ):
+        value = getattr(launch, name)
+        if name == "speed" and value == Fixed(0.0):
+            found += [Piece(", starting "), Piece("at rest", "launch.speed")]
+        elif value != rules(name):
+            found += [Piece(before), Piece(amount(value, unit, 3 if name == "size" else 2), f"launch.{name}")]
+    if launch.carry != Fixed(0.0) and layer.path:
+        found += [Piece(", taking along "), Piece(f"{amount(launch.carry)} of its motion", "launch.carry")]
+    return found
+
+
+def _flight(layer: Layer) -> list[list[Piece]]:
+    flight = layer.flight
+    found: list[list[Piece]] = []
+
+    def add(name: str, before: str, unit: str = "", sign: int = 1) -> None:
+        now = getattr(flight, name)
+        if now != Fixed(0.0):
+            found.append([Piece(before), Piece(amount(now, unit, sign=sign), f"flight.{name}")])
+
+    if layer.path and not flight.follow:
+        found.append([Piece("stay behind", "flight.follow")])
+    if flight.gravity != Fixed(0.0):
+        pull = sum(float(side.sum()) for side in flight.gravity.bounds_at([0.0, 0.25, 0.5, 0.75, 1.0]))
+        add("gravity", "fall with " if pull > 0 else "rise with ", "× gravity", 1 if pull > 0 else -1)
+    add("drag", "are slowed by ", "/s of drag")
+    if flight.drag != Fixed(0.0):
+        add("wind", "drift with ", "× the wind")
+    if any(part != Fixed(0.0) for part in flight.thrust):
+        found.append([Piece("are "), Piece("pushed along", "flight.thrust")])
+    if any(part != Fixed(0.0) for part in flight.drift):
+        found.append([Piece("are "), Piece("carried along", "flight.drift")])
+    add("pull", "are pulled by ", "m/s²")
+    add("swirl", "swirl by ", "m/s²")
+    add("orbit", "orbit at ", "°/s")
+    add("turbulence", "are stirred by ", "m/s²")
+    if flight.pace != Fixed(1.0):
+        found.append([Piece("go at "), Piece(amount(flight.pace, "× their pace"), "flight.pace")])
+    add("top_speed", "keep under ", "m/s")
+    add("spin", "spin at ", "°/s")
+    return found
+
+
+def _look(layer: Layer) -> list[list[Piece]]:
+    look = layer.look
+    found = []
+    if look.grow != Fixed(1.0):
+        found.append([Piece("grow through "), Piece(amount(look.grow, "×"), "look.grow")])
+    if look.intensity != Fixed(1.0):
+        found.append([Piece("shine with "), Piece(amount(look.intensity, "×"), "look.intensity")])
+    blend = "add their light" if look.blend == "add" else "cover what is behind"
+    return [*found, [Piece(blend, "look.blend")]]
+
+
+def _listed(rows: list[list[Piece]]) -> list[Piece]:
+    """Return rows as a list in words: a, b and c."""
+    found: list[Piece] = []
+    for i, row in enumerate(rows):
+        if i:
+            found.append(Piece(" and " if i == len(rows) - 1 else ", "))
+        found += row
+    return found

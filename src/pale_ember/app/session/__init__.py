@@ -1,0 +1,1 @@
+"""What the window works on, and what goes to disk and clipboard."""

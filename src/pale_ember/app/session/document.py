@@ -1,0 +1,95 @@
+"""The open effect, its file and its history. No Qt here."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from ...effect.effect import Effect
+
+
+@dataclass
+class Entry:
+    """One state in the history and what led to it."""
+
+    name: str
+    effect: Effect
+    merge: str
+
+
+class Document:
+    """A list of effects; undo is the one before. Nothing else changes it."""
+
+    def __init__(self, effect: Effect, path: Path | None = None) -> None:
+        self.path = path
+        self.history = [Entry("Open", effect, "")]
+        self.index = 0
+        self.saved: Effect | None = effect
+
+    @property
+    def effect(self) -> Effect:
+        return self.history[self.index].effect
+
+    @property
+    def dirty(self) -> bool:
+        """Return whether the effect differs from what was saved or opened."""
+        return self.effect is not self.saved and self.effect != self.saved
+
+    @property
+    def title(self) -> str:
+        return self.effect.name if self.path is None else self.path.stem
+
+    def apply(self, effect: Effect, name: str, merge: str = "") -> bool:
+        """Take an edited effect as the newest state; return whether it differs from the one before.
+
+        Parameters
+        ----------
+        name : str
+            What the undo list says.
+        merge : str
+            Edits with the same key in one go (a drag, a run of nudges) become one step.
+        """
+        if effect == self.effect:
+            return False
+        del self.history[self.index + 1 :]
+        last = self.history[-1]
+        # The saved state must stay reachable, so a step that was saved is not grown further.
+        if merge and last.merge == merge and last.effect is not self.saved:
+            last.effect = effect
+            if len(self.history) > 1 and self.history[-2].effect == effect:
+                self.history.pop()
+        else:
+            self.history.append(Entry(name, effect, merge))
+        self.index = len(self.history) - 1
+        return True
+
+    def end_merge(self) -> None:
+        """Let the next edit be a step of its own, whatever its key."""
+        self.history[self.index].merge = ""
+
+    def go(self, index: int) -> bool:
+        """Go to a state of the history; return whether there is such a one and it is another."""
+        if not 0 <= index < len(self.history) or index == self.index:
+            return False
+        self.end_merge()
+        self.index = index
+        return True
+
+    def undo(self) -> bool:
+        return self.go(self.index - 1)
+
+    def redo(self) -> bool:
+        return self.go(self.index + 1)
+
+    @property
+    def undo_name(self) -> str:
+        return self.history[self.index].name if self.index > 0 else ""
+
+    @property
+    def redo_name(self) -> str:
+        return self.history[self.index + 1].name if self.index + 1 < len(self.history) else ""
+
+    def mark_saved(self, path: Path) -> None:
+        self.path = path
+        self.saved = self.effect
+        self.end_merge()

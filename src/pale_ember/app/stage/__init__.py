@@ -1,0 +1,1 @@
+"""The 3D view, and all that is drawn by its studio."""

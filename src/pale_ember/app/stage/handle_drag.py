@@ -1,0 +1,183 @@
+"""Taking hold of the stage's handles: finding, dragging and painting them."""
+
+from __future__ import annotations
+
+import itertools
+import math
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QPainter, QPen, QPolygonF
+
+from ...drawing.camera import project
+from ...effect.edit import get
+from ..session.session import Session
+from ..widgets import theme
+from ..widgets.arithmetic import shown
+from .handles import Handle, dragged_to, handles_of, tidy
+
+if TYPE_CHECKING:
+    from .stage import Stage
+
+NEAR = 9.0
+_drags = itertools.count(1)
+
+
+class HandleDrag:
+    """The handles of the selected layer, and the one that is held or under the mouse."""
+
+    def __init__(self, session: Session, stage: Stage) -> None:
+        self.session, self.stage = session, stage
+        self.held: Handle | None = None
+        self.under: Handle | None = None
+        self.key_chosen = False
+        self._grab = np.zeros(3)
+        self._merge = ""
+        self._before: Any = None
+
+    def handles(self) -> list[Handle]:
+        """Return the handles that are shown now."""
+        layer = self.session.layer
+        if layer is None or not self.stage.show_wire:
+            return []
+        return handles_of(layer, self.session.clock_of_layer(), self.session.camera, self.session.path_key)
+
+    @property
+    def _size(self) -> tuple[int, int]:
+        return max(self.stage.width(), 1), max(self.stage.height(), 1)
+
+    def _pixels(self, handles: list[Handle]) -> list[QPointF | None]:
+        if not handles:
+            return []
+        places, before = project(self.session.camera, *self._size, np.array([h.place for h in handles]))
+        return [QPointF(float(x), float(y)) if seen else None for (x, y), seen in zip(places, before)]
+
+    def at(self, where: QPointF) -> Handle | None:
+        """Return the handle at a pixel; the topmost of the nearest."""
+        best, found = NEAR, None
+        handles = self.handles()
+        for handle, pixel in zip(handles, self._pixels(handles)):
+            if pixel is not None:
+                far = math.hypot(pixel.x() - where.x(), pixel.y() - where.y())
+                if far <= best:
+                    best, found = far, handle
+        return found
+
+    def hover(self, where: QPointF) -> None:
+        under = self.at(where)
+        if (under and under.label) != (self.under and self.under.label):
+            self.stage.setCursor(Qt.CursorShape.SizeAllCursor if under else Qt.CursorShape.ArrowCursor)
+            self.under = under
+            self.stage.overlay.update()
+        self.under = under
+
+    def take(self, where: QPointF) -> bool:
+        """Take hold of the handle at a pixel; return whether there is one."""
+        self.key_chosen = False
+        handle = self.at(where)
+        if handle is None:
+            return False
+        if handle.number >= 0:
+            self.session.choose_path_key(handle.number)
+            self.key_chosen = True
+        place = dragged_to(handle, self.session.camera, self._size, where.x(), where.y())
+        self.held, self._merge = handle, f"handle {next(_drags)}"
+        self._grab = handle.place - place if place is not None else np.zeros(3)
+        self._before = get(self.session.effect, self.session.layer_path(handle.path))
+        return True
+
+    def drag(self, where: QPointF, exact: bool) -> None:
+        """Drag what is held to a pixel; ``exact`` leaves its numbers unrounded."""
+        handle = self.held
+        if handle is None:
+            return
+        place = dragged_to(handle, self.session.camera, self._size, where.x(), where.y())
+        if place is None:
+            return
+        value = handle.value_at(place + self._grab)
+        camera = self.session.camera
+        metres = 2 * camera.distance * math.tan(math.radians(camera.view) / 2) / self._size[1]
+        if handle.path.endswith(("arc", "angle")):
+            value = value if exact else float(round(value))
+        else:
+            value = tuple(round(x, 6) for x in value) if isinstance(value, tuple) else round(value, 6)
+            value = value if exact else tidy(value, metres)
+        self.session.edit(self.session.layer_path(handle.path), value, f"Drag {handle.label.lower()}", self._merge)
+        self.stage.overlay.update()
+
+    def give_up(self) -> None:
+        """Put what is dragged back to where it was."""
+        if self.held is not None:
+            path = self.session.layer_path(self.held.path)
+            self.session.edit(path, self._before, f"Drag {self.held.label.lower()}", self._merge)
+            self.release()
+
+    def release(self) -> None:
+        if self.held is not None:
+            self.held = None
+            self.session.document.end_merge()
+            self.stage.overlay.update()
+
+    def delete_key(self) -> None:
+        """Delete the chosen key of the path."""
+        layer, at = self.session.layer, self.session.path_key
+        if layer is not None and at < len(layer.path):
+            rest = (*layer.path[:at], *layer.path[at + 1 :])
+            self.session.edit(self.session.layer_path("path"), rest, "Delete a key")
+            self.key_chosen = False
+
+    # Painting
+
+    def paint(self, painter: QPainter) -> None:
+        handles = self.handles()
+        pixels = self._pixels(handles)
+        named = self.held or self.under
+        centres = {h.label: at for h, at in zip(handles, pixels) if h.look in ("move", "key")}
+        for handle, at in zip(handles, pixels):
+            if at is None:
+                continue
+            lit = named is not None and handle.label == named.label
+            if handle.look == "arm":
+                self._paint_arm(painter, at, centres.get(handle.label[:-2]), lit)
+            else:
+                self._paint_point(painter, handle, at, lit)
+            if lit:
+                self._name(painter, handle, at)
+
+    def _paint_arm(self, painter: QPainter, at: QPointF, centre: QPointF | None, lit: bool) -> None:
+        painter.setPen(QPen(theme.color(theme.BRIGHT if lit else theme.DIM, 230), 1.2))
+        if centre is not None:
+            painter.drawLine(centre, at)
+        painter.setBrush(theme.color(theme.BRIGHT if lit else theme.DIM))
+        painter.drawEllipse(at, 3.0, 3.0)
+
+    def _paint_point(self, painter: QPainter, handle: Handle, at: QPointF, lit: bool) -> None:
+        chosen = handle.look == "key" and handle.number == self.session.path_key
+        shade = theme.SALT if handle.look == "key" else theme.EMBER
+        painter.setPen(QPen(theme.color(theme.BRIGHT if lit else shade), 1.4))
+        painter.setBrush(theme.color(shade if lit or chosen else theme.ASH_0, 230))
+        if handle.look == "key":
+            points = [QPointF(at.x() + dx, at.y() + dy) for dx, dy in ((0, -5), (5, 0), (0, 5), (-5, 0))]
+            painter.drawPolygon(QPolygonF(points))
+        elif handle.look == "move":
+            painter.drawEllipse(at, 4.5, 4.5)
+        else:
+            painter.drawRect(QRectF(at.x() - 3.5, at.y() - 3.5, 7, 7))
+
+    def _name(self, painter: QPainter, handle: Handle, at: QPointF) -> None:
+        """Say what a handle sets, and to what."""
+        value = get(self.session.effect, self.session.layer_path(handle.path))
+        numbers = value if isinstance(value, tuple) else (value,)
+        unit = "°" if handle.path.endswith(("arc", "angle")) else "×" if handle.path.endswith("scale") else " m"
+        words = f"{handle.label}  {', '.join(shown(x, 2) for x in numbers)}{unit}".replace("-", "−")
+        painter.setFont(theme.font(12))
+        box = QRectF(painter.fontMetrics().boundingRect(words)).adjusted(-6, -3, 6, 3)
+        box.moveBottomLeft(at + QPointF(9, -7))
+        box.moveRight(min(box.right(), self.stage.width() - 4.0))
+        box.moveTop(max(box.top(), 4.0))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(theme.color(theme.ASH_0, 220))
+        painter.drawRoundedRect(box, 3, 3)
+        painter.setPen(theme.color(theme.BRIGHT))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)

@@ -1,0 +1,185 @@
+"""Points in the stage that can be dragged: a layer's place, every size of its birthplace, the keys of its path."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from typing import Any, NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ...drawing.camera import axes_of, eye_of
+from ...effect.effect import Camera, Layer
+from ...effect.errors import EffectError
+from ...effect.source import ROUND
+from ...simulation.meshes import mesh_faces
+from ...simulation.path import Pose, pose_at
+
+Point = NDArray[np.float64]
+AXES = ("x", "y", "z")
+
+
+class Handle(NamedTuple):
+    """A point that can be dragged.
+
+    Attributes
+    ----------
+    path : str
+        The field that it sets, in its layer.
+    place : ndarray, shape (3,)
+        Where it stands in the world, m.
+    way : {"line", "plane", "view"}
+        Whether it keeps to a line along ``along``, to the plane square to it, or to the plane of the picture.
+    value_at : callable
+        Gives the field's value for a place that it is dragged to.
+    look : {"size", "arm", "move", "key"}
+    number : int
+        Of a path's key; -1 else.
+    """
+
+    path: str
+    label: str
+    place: Point
+    way: str
+    along: Point
+    value_at: Callable[[Point], Any]
+    look: str = "size"
+    number: int = -1
+
+
+def handles_of(layer: Layer, clock: float, camera: Camera, key: int) -> list[Handle]:
+    """Return a layer's handles at a clock of its window; those on top come last."""
+    pose = pose_at(layer, clock)
+    reach = camera.distance * 0.09
+    found = _sizes(layer, pose)
+    base = np.array(layer.place.position)
+    found += _arms("place.position", "Place", pose.centre, reach, lambda at: _triple(base + at - pose.centre))
+    found.append(
+        Handle("place.position", "Place", pose.centre, "view", pose.centre, lambda at: _triple(base + at - pose.centre), "move")
+    )  # fmt: skip
+    return found + _keys(layer, key, reach)
+
+
+def _keys(layer: Layer, chosen: int, reach: float) -> list[Handle]:
+    """Return the handles of the path's keys; the chosen one has arms as well."""
+    rest = pose_at(layer.model_copy(update={"path": ()}), 0.0)
+    found: list[Handle] = []
+    for i, key in enumerate(layer.path):
+        place = rest.centre + rest.scale * rest.rotation @ np.array(key.position)
+
+        def inside(at: Point) -> tuple[float, ...]:
+            return _triple(rest.rotation.T @ (at - rest.centre) / rest.scale)
+
+        path, label = f"path[{i}].position", f"Key {i + 1}"
+        if i == chosen:
+            found += _arms(path, label, place, reach * 0.8, inside, i)
+        found.append(Handle(path, label, place, "view", place, inside, "key", i))
+    return found
+
+
+def _arms(
+    path: str, label: str, place: Point, reach: float, value_at: Callable[[Point], Any], number: int = -1
+) -> list[Handle]:
+    """Return a handle along each axis of the world, a little away from a place."""
+    found = []
+    for axis in range(3):
+        along = np.eye(3)[axis]
+        tip = reach * along
+        give = lambda at, tip=tip: value_at(at - tip)  # noqa: E731
+        found.append(Handle(path, f"{label} {AXES[axis]}", place + tip, "line", along, give, "arm", number))
+    return found
+
+
+def _sizes(layer: Layer, pose: Pose) -> list[Handle]:
+    b = layer.birthplace
+    found: list[Handle] = []
+
+    def add(name: str, label: str, at: tuple[float, float, float], along: tuple[float, float, float], get: Any) -> None:
+        """Add a handle at a place of the layer's axes; ``get`` gives the value from a place there."""
+        give = lambda world: get(pose.rotation.T @ (world - pose.centre) / pose.scale)  # noqa: E731
+        place = pose.centre + pose.scale * pose.rotation @ np.array(at)
+        found.append(Handle(f"birthplace.{name}", label, place, "line", pose.rotation @ np.array(along), give))
+
+    kind, x, y, z = b.kind, (1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)
+    if kind in ROUND:
+        add("radius", "Radius", (b.radius, 0, 0), x, lambda at: max(at[0], 0.0))
+        wide = b.radius * 1.12 + 0.03
+
+        def turned(world: Point) -> float:
+            at = pose.rotation.T @ (world - pose.centre)
+            return math.degrees(math.atan2(at[2], at[0])) % 360.0 or 360.0
+
+        at = np.array([wide * math.cos(math.radians(b.arc)), 0.0, wide * math.sin(math.radians(b.arc))])
+        place = pose.centre + pose.scale * pose.rotation @ at
+        found.append(Handle("birthplace.arc", "Arc", place, "plane", pose.rotation[:, 1], turned))
+    if kind == "ring":
+        add("tube", "Tube", (b.radius, b.tube, 0), y, lambda at: max(at[1], 0.0))
+    if kind in ("cone", "cylinder"):
+        add("height", "Height", (0, b.height, 0), y, lambda at: max(at[1], 0.0))
+    if kind == "cone":
+        top = b.radius + b.height * math.tan(math.radians(b.angle))
+        high = max(b.height, 1e-6)
+        lean = lambda at: min(max(math.degrees(math.atan2(at[0] - b.radius, high)), 0.0), 89.0)  # noqa: E731
+        add("angle", "Angle", (top, b.height, 0), x, lean)
+    if kind in ("box", "line"):
+        for axis, along in enumerate((x, y, z) if kind == "box" else (x,)):
+            half = tuple(one * b.extents[axis] / 2 for one in along)
+            get = lambda at, axis=axis: _with(b.extents, axis, max(2 * at[axis], 0.0))  # noqa: E731
+            add("extents", f"Extent {AXES[axis]}", half, along, get)  # type: ignore[arg-type]
+    if kind == "mesh":
+        wide = _mesh_reach(b.mesh)
+        add("mesh_scale", "Mesh scale", (wide * b.mesh_scale, 0, 0), x, lambda at: max(at[0] / wide, 1e-5))
+    return found
+
+
+def _mesh_reach(mesh: str) -> float:
+    try:
+        return max(float(mesh_faces(mesh)[:, :, 0].max()), 1e-3)
+    except EffectError:
+        return 0.5
+
+
+def _with(triple: tuple[float, float, float], axis: int, value: float) -> tuple[float, ...]:
+    return tuple(value if i == axis else old for i, old in enumerate(triple))
+
+
+def _triple(at: Point) -> tuple[float, ...]:
+    return tuple(float(x) for x in at)
+
+
+def ray(camera: Camera, size: tuple[int, int], x: float, y: float) -> tuple[Point, Point]:
+    """Return the eye and the direction through a pixel."""
+    width, height = size
+    right, up, back = axes_of(camera)
+    tan = math.tan(math.radians(camera.view) / 2)
+    across, above = (2 * x / width - 1) * tan * width / height, (1 - 2 * y / height) * tan
+    direction = across * right + above * up - back
+    return eye_of(camera), direction / np.linalg.norm(direction)
+
+
+def dragged_to(handle: Handle, camera: Camera, size: tuple[int, int], x: float, y: float) -> Point | None:
+    """Return the place nearest to a pixel that a handle may go to; None where the view tells nothing."""
+    eye, direction = ray(camera, size, x, y)
+    if handle.way == "line":
+        # The nearest points of two lines.
+        along, gap = handle.along, handle.place - eye
+        across = 1.0 - float(along @ direction) ** 2
+        if across < 1e-4:
+            return None
+        share = (float(along @ direction) * float(direction @ gap) - float(along @ gap)) / across
+        return handle.place + share * along  # type: ignore[no-any-return]
+    normal = axes_of(camera)[2] if handle.way == "view" else handle.along
+    slant = float(normal @ direction)
+    if abs(slant) < 1e-3:
+        return None
+    far = float(normal @ (handle.place - eye)) / slant
+    return eye + far * direction if far > 0 else None
+
+
+def tidy(value: Any, metres: float) -> Any:
+    """Return a number, or three, rounded to what a pixel of so many metres tells."""
+    if isinstance(value, tuple):
+        return tuple(tidy(one, metres) for one in value)
+    step = 10.0 ** math.floor(math.log10(max(metres, 1e-9) * 3))
+    return round(round(value / step) * step, 9) + 0.0

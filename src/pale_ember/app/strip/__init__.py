@@ -1,0 +1,1 @@
+"""The life strip: curves of a particle's life."""

@@ -1,0 +1,223 @@
+"""Painting the lanes of the timeline: heads, windows, rates, levels, bursts."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QPainter, QPen, QPixmap, QPolygonF
+
+from ...effect.effect import Layer
+from ..widgets import theme
+from ..widgets.cached import CachedPixmap
+from ..widgets.curve_paint import paint_gradient
+from ..widgets.icons import paint
+from .rows import Row, burst_moments
+from .time_view import HEAD
+
+if TYPE_CHECKING:
+    from .layer_rows import LayerRows
+
+PIP = 4.5
+
+
+class RowPaint:
+    """Paints rows; what stays the same from frame to frame is painted once and kept."""
+
+    def __init__(self, lanes: LayerRows) -> None:
+        self.lanes, self.session = lanes, lanes.session
+        self._heads: defaultdict[str, CachedPixmap] = defaultdict(CachedPixmap)
+        self._bodies: defaultdict[str, CachedPixmap] = defaultdict(CachedPixmap)
+
+    def row(self, painter: QPainter, row: Row) -> None:
+        """Paint a whole row."""
+        lanes, session = self.lanes, self.session
+        box = QRectF(0, row.top, lanes.width(), row.height)
+        if row.is_group:
+            self._group(painter, row, box)
+            return
+        layer = session.effect.layers[row.first]
+        chosen = layer.id == session.selected or layer.id in session.others
+        if chosen:
+            painter.fillRect(box, theme.color(theme.ASH_2))
+            strong = layer.id == session.selected
+            painter.fillRect(QRectF(0, box.top(), 2, box.height()), theme.color(theme.EMBER, 255 if strong else 120))
+        painter.setPen(QPen(theme.color(theme.ASH_0)))
+        painter.drawLine(box.bottomLeft(), box.bottomRight())
+        shown = session.is_shown(layer.id) and layer.enabled
+        self._head(painter, row, layer, shown, chosen)
+        painter.setOpacity(1.0 if shown else 0.4)
+        left = QPointF(HEAD - PIP - 2, box.top())
+        painter.drawPixmap(left, self._body(row, layer, chosen))
+        self._counts(painter, row, [layer.id])
+        painter.setOpacity(1.0)
+
+    def _head(self, painter: QPainter, row: Row, layer: Layer, shown: bool, chosen: bool) -> None:
+        box = self.lanes.picture_box(row)
+        painter.setOpacity(1.0 if shown else 0.35)
+        picture = self.lanes.thumbnails.picture(layer.id)
+        if picture is None:
+            paint_gradient(painter, box, layer.look.color)
+        else:
+            painter.drawPixmap(box.topLeft(), picture)
+        if layer.look.order:
+            self._order(painter, box, layer.look.order)
+        painter.setOpacity(1.0)
+        painter.drawPixmap(QPointF(0, row.top), self._words(row, layer, shown, chosen))
+
+    def _words(self, row: Row, layer: Layer, shown: bool, chosen: bool) -> QPixmap:
+        """Return a head's name and switches, kept as a picture."""
+        session = self.session
+        switches = (bool(session.alone) and layer.id in session.alone, layer.id in session.hidden, layer.enabled)
+        key = (layer.name, row.inside, shown, chosen, switches)
+
+        def paint_words(painter: QPainter) -> None:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.translate(0, -row.top)
+            painter.setOpacity(1.0 if shown else 0.35)
+            painter.setFont(theme.font(12))
+            painter.setPen(theme.color(theme.BRIGHT if chosen else theme.TEXT))
+            place = self.lanes.name_box(row.first)
+            name = painter.fontMetrics().elidedText(layer.name, Qt.TextElideMode.ElideRight, int(place.width()))
+            painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, name)
+            painter.setOpacity(1.0)
+            self._switches(painter, row, [layer.id], not layer.enabled)
+
+        size = QSize(HEAD, row.height)
+        return self._heads[layer.id].picture(size, self.lanes.devicePixelRatioF(), key, paint_words)
+
+    def _order(self, painter: QPainter, box: QRectF, order: int) -> None:
+        """Say in the corner of the picture over which others the layer is drawn."""
+        painter.setFont(theme.font(10))
+        words = f"{order:+d}".replace("-", "−")
+        corner = QRectF(painter.fontMetrics().boundingRect(words)).adjusted(-2, 0, 2, 0)
+        corner.moveBottomRight(box.bottomRight())
+        painter.fillRect(corner, theme.color(theme.ASH_0, 200))
+        painter.setPen(theme.color(theme.TEXT))
+        painter.drawText(corner, Qt.AlignmentFlag.AlignCenter, words)
+
+    def _switches(self, painter: QPainter, row: Row, ids: list[str], off: bool = False) -> None:
+        session = self.session
+        alone = bool(session.alone) and set(ids) <= session.alone
+        hidden = off or set(ids) <= session.hidden
+        tone = theme.color(theme.EMBER if alone else theme.DIM)
+        paint(painter, "alone", self.lanes.switch_of(row, "alone"), tone)
+        tone = theme.color(theme.DIM if hidden else theme.TEXT)
+        paint(painter, "hidden" if hidden else "eye", self.lanes.switch_of(row, "eye"), tone)
+
+    def _group(self, painter: QPainter, row: Row, box: QRectF) -> None:
+        painter.fillRect(box, theme.color(theme.ASH_0))
+        folded = row.group in self.session.folded
+        x, y = 12.0, box.center().y()
+        points = (
+            [(x - 3, y - 4), (x + 4, y), (x - 3, y + 4)] if folded else [(x - 4, y - 3), (x + 4, y - 3), (x, y + 4)]
+        )
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(theme.color(theme.DIM))
+        painter.drawPolygon(QPolygonF([QPointF(*point) for point in points]))
+        painter.setFont(theme.font(12))
+        painter.setPen(theme.color(theme.DIM))
+        name = f"{row.group}  {len(row.ids)}"
+        place = QRectF(24, box.top(), HEAD - 24 - 50, box.height())
+        name = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(place.width()))
+        painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, name)
+        self._switches(painter, row, list(row.ids))
+        ends = [self.lanes.window_ends(self.session.effect.layer(layer_id)) for layer_id in row.ids]
+        left = max(self.lanes.x_of(min(begin for begin, _ in ends)), HEAD)
+        right = min(self.lanes.x_of(max(end for _, end in ends)), float(self.lanes.width()))
+        if right > left:
+            painter.fillRect(QRectF(left, y - 2, right - left, 4), theme.color(theme.ASH_3))
+        if folded:
+            self._counts(painter, row, list(row.ids))
+
+    def _counts(self, painter: QPainter, row: Row, ids: list[str]) -> None:
+        counts = [self.session.moment.counts.get(layer_id) for layer_id in ids]
+        known = [count for count in counts if count]
+        if not known:
+            return
+        alive, refused = (sum(count[what] for count in known) for what in ("alive", "refused"))
+        painter.setFont(theme.font(11))
+        painter.setPen(theme.color(theme.WARN if refused else theme.DIM))
+        text = f"{alive:,} alive" + (f", {refused:,} refused" if refused else "")
+        box = QRectF(HEAD, row.top, self.lanes.width() - HEAD - 18, row.height)
+        wide = painter.fontMetrics().horizontalAdvance(text) + 8
+        ground = QRectF(box.right() - wide + 4, box.center().y() - 8, wide, 16)
+        painter.fillRect(ground, theme.color(theme.ASH_1, 150))
+        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, text)
+
+    # The body, kept as a picture
+
+    def _body(self, row: Row, layer: Layer, chosen: bool) -> QPixmap:
+        lanes, session = self.lanes, self.session
+        levels = session.moment.levels.get(layer.id)
+        effect = session.effect
+        loop = int(session.time / effect.duration) if effect.loop else 0
+        whole = (effect.duration, effect.loop, effect.seed)
+        # While it plays more is known of the past with every few steps; it is enough to see it grow now and then.
+        known = None if levels is None else len(levels) // 12 if session.playing else id(levels)
+        key = (layer, chosen, lanes.view.key, known, loop, whole)
+
+        def paint_body(painter: QPainter) -> None:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.translate(-(HEAD - PIP - 2), -row.top)
+            self._paint_body(painter, row, layer, chosen, levels, loop)
+
+        size = QRectF(0, 0, lanes.width() - HEAD + PIP + 2, row.height).toRect().size()
+        return self._bodies[layer.id].picture(size, lanes.devicePixelRatioF(), key, paint_body)
+
+    def _paint_body(
+        self, painter: QPainter, row: Row, layer: Layer, chosen: bool, levels: np.ndarray | None, loop: int
+    ) -> None:
+        bar = self.lanes.bar_of(row, layer)
+        painter.setPen(QPen(theme.color(theme.EMBER if chosen else theme.ASH_4, 170 if chosen else 255)))
+        painter.setBrush(theme.color(theme.ASH_3, 150))
+        painter.drawRoundedRect(bar, 3, 3)
+        ground = QRectF(HEAD, bar.top() + 1, self.lanes.width() - HEAD, bar.height() - 2)
+        if levels is not None:
+            self._level(painter, levels, loop, ground)
+        count = min(max(int(bar.width()) // 3, 2), 1200)
+        rates = self.lanes.schedules.rates(self.session.effect, layer, count)
+        if rates is not None:
+            x = np.linspace(bar.left(), bar.right(), len(rates))
+            y = bar.bottom() - 1.5 - rates * (bar.height() - 6)
+            painter.setPen(QPen(theme.color(theme.EMBER, 230 if chosen else 170), 1.3))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawPolyline(QPolygonF([QPointF(a, b) for a, b in zip(x.tolist(), y.tolist())]))
+        for _, turn, moment, fires in burst_moments(layer, self.lanes.view.duration):
+            self._pip(painter, QPointF(self.lanes.x_of(moment), bar.center().y()), turn == 0, fires)
+
+    def _level(self, painter: QPainter, levels: np.ndarray, loop: int, ground: QRectF) -> None:
+        """Paint the number alive as an area, and where births were refused, a line on top."""
+        duration, rate = self.lanes.view.duration, self.session.effect.step_rate
+        begin = loop * duration
+        known = levels[(levels[:, 0] >= begin - 1e-9) & (levels[:, 0] <= begin + duration + 1e-9)]
+        if len(known) < 3:
+            begin = 0.0
+            known = levels[levels[:, 0] <= duration]
+        if len(known) < 2:
+            return
+        most = max(float(levels[:, 1].max()), 1.0)
+        x = [self.lanes.x_of(time - begin) for time in known[:, 0].tolist()]
+        y = (ground.bottom() - known[:, 1] / most * (ground.height() - 5)).tolist()
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(theme.color(theme.SALT, 46))
+        first, last = QPointF(x[0], ground.bottom()), QPointF(x[-1], ground.bottom())
+        painter.drawPolygon(QPolygonF([first, *(QPointF(a, b) for a, b in zip(x, y)), last]))
+        painter.setPen(QPen(theme.color(theme.WARN), 2.4))
+        near = 4.5 * (known[1, 0] - known[0, 0] + 1.0 / rate)
+        for i in np.flatnonzero(np.diff(known[:, 2]) > 0).tolist():
+            if known[i + 1, 0] - known[i, 0] < near:
+                painter.drawLine(QPointF(x[i], ground.top() + 1), QPointF(x[i + 1], ground.top() + 1))
+
+    def _pip(self, painter: QPainter, at: QPointF, first: bool, fires: bool) -> None:
+        points = [QPointF(at.x() + a * PIP, at.y() + b * PIP * 1.15) for a, b in ((0, -1), (1, 0), (0, 1), (-1, 0))]
+        if fires:
+            painter.setPen(QPen(theme.color(theme.ASH_0), 1.0))
+            painter.setBrush(theme.color(theme.EMBER, 255 if first else 150))
+        else:
+            # It comes when the window is over.
+            painter.setPen(QPen(theme.color(theme.WARN), 1.2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPolygon(QPolygonF(points))

@@ -1,0 +1,1 @@
+"""Controls and painting that know nothing of the session."""

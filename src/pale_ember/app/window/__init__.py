@@ -1,0 +1,1 @@
+"""The window as a whole: commands, panels, starting."""

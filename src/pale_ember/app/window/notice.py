@@ -1,0 +1,86 @@
+"""A line under the top bar: what went wrong, or unsaved work that was found."""
+
+from __future__ import annotations
+
+import time
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QTimer
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
+
+from ...files.autosave import Leftover
+from ..widgets import theme
+
+if TYPE_CHECKING:
+    from .main_window import MainWindow
+
+
+class Notice(QWidget):
+    """A line under the top bar: what went wrong, or work to bring back. It goes by itself, or when answered."""
+
+    def __init__(self, window: MainWindow) -> None:
+        super().__init__()
+        self.main = window
+        self.left: Leftover | None = None
+        self.setStyleSheet(f"background: {theme.EMBER_DARK};")
+        row = QHBoxLayout(self)
+        row.setContentsMargins(14, 5, 10, 5)
+        self.words = QLabel()
+        self.words.setWordWrap(True)
+        self.words.setStyleSheet(f"color: {theme.BRIGHT};")
+        row.addWidget(self.words, 1)
+        self.restore = QPushButton("Bring it back")
+        self.restore.setToolTip("Open the unsaved work")
+        self.restore.clicked.connect(self._restore)
+        self.drop = QPushButton("Throw it away")
+        self.drop.setToolTip("Delete the unsaved work for good")
+        self.drop.clicked.connect(self._give_up)
+        self.close_button = QPushButton("OK")
+        self.close_button.setToolTip("Close this line")
+        self.close_button.clicked.connect(self.hide)
+        for button in (self.restore, self.drop, self.close_button):
+            row.addWidget(button)
+        self.timer = QTimer(self)
+        self.timer.setSingleShot(True)
+        self.timer.timeout.connect(self._time_out)
+        self.hide()
+
+    def _restore(self) -> None:
+        if self.left is not None:
+            self.main.file_actions.restore(self.left)
+
+    def _give_up(self) -> None:
+        if self.left is not None:
+            self.main.file_actions.give_up(self.left)
+
+    def say(self, words: str) -> None:
+        """Show a sentence for a while."""
+        self.words.setText(words)
+        self._buttons(offering=False)
+        self.show()
+        self.timer.start(9000)
+
+    def offer(self, left: Leftover | None) -> None:
+        """Offer unsaved work; None takes an offer back."""
+        self.left = left
+        if left is None:
+            self.hide()
+            return
+        what = f"“{left.path.name}”" if left.path else "an effect that had no file yet"
+        self.words.setText(
+            f"Unsaved work on {what} was found, from {time.strftime('%d %B, %H:%M', time.localtime(left.when))}."
+        )
+        self._buttons(offering=True)
+        self.timer.stop()
+        self.show()
+
+    def _buttons(self, offering: bool) -> None:
+        self.restore.setVisible(offering)
+        self.drop.setVisible(offering)
+        self.close_button.setVisible(not offering)
+
+    def _time_out(self) -> None:
+        if self.left is not None:
+            self.offer(self.left)
+        else:
+            self.hide()

@@ -1,0 +1,154 @@
+"""The top bar: name and state of saving, transport, time, backdrop, cost."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtGui import QAction
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QMenu, QSizePolicy, QToolButton, QWidget
+
+from ...drawing.backdrops import BACKDROPS
+from ..session.session import SPEEDS, Session
+from ..stage.stage import Stage
+from ..widgets import theme
+from ..widgets.icons import icon
+from .commands import COMMANDS
+
+SPEED_WORDS = ("¼×", "½×", "1×", "2×")
+
+
+MOST_NAME = 230
+
+
+class TopBar(QWidget):
+    """One row over the whole window."""
+
+    def __init__(self, session: Session, stage: Stage, actions: dict[str, QAction], recent: QMenu) -> None:
+        super().__init__()
+        self.session, self.stage, self.actions_by_name = session, stage, actions
+        self.setFixedHeight(40)
+        self.setAutoFillBackground(True)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(8, 4, 10, 4)
+        row.setSpacing(2)
+        menu_button = QToolButton()
+        menu_button.setIcon(icon("menu"))
+        menu_button.setToolTip("All commands (Alt+M)")
+        menu_button.setShortcut("Alt+M")
+        menu_button.setAccessibleName("Menu")
+        menu_button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        menu_button.setMenu(self._menu(recent))
+        row.addWidget(menu_button)
+        self.name = QLabel()
+        self.name.setStyleSheet(f"font-size: 14px; font-weight: 600; color: {theme.BRIGHT}; padding-left: 6px;")
+        self.name.setMaximumWidth(MOST_NAME)
+        self.state = QLabel()
+        self.state.setStyleSheet(f"color: {theme.DIM}; padding: 0 8px 0 6px;")
+        row.addWidget(self.name)
+        row.addWidget(self.state)
+        for name in ("undo", "redo"):
+            row.addWidget(self._button(name))
+        row.addStretch(1)
+        for name in ("restart", "step_back", "play", "step", "loop"):
+            row.addWidget(self._button(name))
+        self.speed = QComboBox()
+        self.speed.addItems(SPEED_WORDS)
+        self.speed.setToolTip("How fast time passes ([ slower, ] faster)")
+        self.speed.setAccessibleName("Speed")
+        self.speed.setFixedWidth(52)
+        self.speed.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.speed.activated.connect(lambda i: session.set_speed(SPEEDS[i]))
+        row.addSpacing(6)
+        row.addWidget(self.speed)
+        self.time = QLabel()
+        self.time.setFont(theme.font(14))
+        self.time.setStyleSheet(f"color: {theme.EMBER}; font-size: 14px;")
+        self.time.setFixedWidth(134)
+        self.time.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.time.setToolTip("The time in this loop, and the effect's duration")
+        row.addWidget(self.time)
+        row.addStretch(1)
+        self.backdrop = QComboBox()
+        self.backdrop.addItems(list(BACKDROPS))
+        self.backdrop.setToolTip("What stands behind the effect (B)")
+        self.backdrop.setAccessibleName("Backdrop")
+        self.backdrop.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.backdrop.textActivated.connect(lambda word: session.edit("stage.backdrop", word, "Change backdrop"))
+        row.addWidget(self.backdrop)
+        row.addSpacing(8)
+        self.cost = QLabel()
+        self.cost.setStyleSheet(f"color: {theme.DIM};")
+        self.cost.setMinimumWidth(250)
+        self.cost.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        self.cost.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Preferred)
+        self.cost.setToolTip("Particles alive; births refused by caps; simulation of the last step; pictures a second")
+        row.addWidget(self.cost)
+        session.effect_changed.connect(self.refresh)
+        session.clock_changed.connect(self.refresh_clock)
+        self._timer = QTimer(self)
+        self._timer.timeout.connect(self.refresh_cost)
+        self._timer.start(250)
+        self.refresh()
+        self.refresh_clock()
+        self.refresh_cost()
+
+    def _button(self, name: str) -> QToolButton:
+        button = QToolButton()
+        button.setDefaultAction(self.actions_by_name[name])
+        button.setAccessibleName(self.actions_by_name[name].text())
+        button.setFixedSize(28, 28)
+        button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        return button
+
+    def _menu(self, recent: QMenu) -> QMenu:
+        menu = QMenu(self)
+        menu.setToolTipsVisible(True)
+        groups: dict[str, QMenu] = {}
+        for command in COMMANDS:
+            if command.group not in groups:
+                group = menu.addMenu(command.group)
+                assert group is not None
+                group.setToolTipsVisible(True)
+                groups[command.group] = group
+            groups[command.group].addAction(self.actions_by_name[command.name])
+            if command.name == "open":
+                groups[command.group].addMenu(recent)
+        return menu
+
+    def refresh(self) -> None:
+        document = self.session.document
+        metrics = self.name.fontMetrics()
+        self.name.setText(metrics.elidedText(document.title, Qt.TextElideMode.ElideRight, MOST_NAME - 10))
+        self.state.setText(
+            "changed" if document.dirty else "saved" if document.path else "not saved yet" if document.index else ""
+        )
+        self.state.setToolTip(
+            str(document.path) if document.path else "This effect has no file yet; Ctrl+S gives it one"
+        )
+        for name, said in (("undo", document.undo_name), ("redo", document.redo_name)):
+            action = self.actions_by_name[name]
+            action.setEnabled(bool(said))
+            word = name.capitalize()
+            action.setText(f"{word} {said[:1].lower()}{said[1:]}" if said else word)
+            keys = action.shortcut().toString()
+            action.setToolTip(f"{action.text()} ({keys})")
+        self.actions_by_name["loop"].setChecked(self.session.effect.loop)
+        self.backdrop.setCurrentText(self.session.effect.stage.backdrop)
+
+    def refresh_clock(self) -> None:
+        session = self.session
+        self.time.setText(f"{session.phase:5.2f} / {session.effect.duration:.2f} s")
+        play = self.actions_by_name["play"]
+        play.setIcon(icon("pause" if session.playing else "play"))
+        if session.speed in SPEEDS:
+            self.speed.setCurrentIndex(SPEEDS.index(session.speed))
+
+    def refresh_cost(self) -> None:
+        moment = self.session.moment
+        refused = sum(count["refused"] for count in moment.counts.values())
+        parts = [f"{moment.alive:,} alive"]
+        if refused:
+            parts.append(f"{refused:,} refused")
+        parts.append(f"{self.session.milliseconds:.1f} ms")
+        if self.session.playing:
+            parts.append(f"{self.stage.frames_per_second:.0f} pictures/s")
+        self.cost.setText("   ".join(parts))
