@@ -18,13 +18,14 @@ SHARE = 0.6
 BYTES = 4 * ROWS + INSTANCE.itemsize + 4
 # About what a particle takes in a step, a birth, and a step of a layer itself, s: a slow machine's.
 PARTICLE, BIRTH, STEP = 50e-9, 500e-9, 20e-6
-# What a particle takes besides where it turns, is pushed round or is held back, and for each octave of eddies.
-TURNED, OCTAVE = 100e-9, 40e-9
+# What a particle takes besides where it turns, is pushed round or is held back, for each octave of eddies, and where
+# it glitters.
+TURNED, OCTAVE, GLITTER = 100e-9, 40e-9, 150e-9
 TURNING = ("pull", "swirl", "orbit", "drift", "top_speed", "drag", "pace")
 # And what the births of a loop take, for each of their sources.
 LOOP = 200e-6
 # What is slower than this for a second of the effect is said to be heavy, s.
-HEAVY = 8.0
+HEAVY = 5.0
 
 
 def memory() -> int:
@@ -80,7 +81,7 @@ def _each_step(layer: Layer) -> float:
     flight, rest = layer.flight, Flight()
     turned = any(getattr(flight, name) != getattr(rest, name) for name in TURNING)
     stirred = flight.octaves * OCTAVE if flight.turbulence != rest.turbulence else 0.0
-    return PARTICLE + turned * TURNED + stirred
+    return PARTICLE + turned * TURNED + stirred + layer.birthplace.glitter * GLITTER
 
 
 def _present(effect: Effect, index: int, most: int, seconds: float) -> float:
