@@ -23,7 +23,7 @@ def load(names: tuple[str, ...]) -> unittest.TestSuite:
     suites = []
     for name in names:
         if (TOP / name.replace(".", "/")).is_dir():
-            suites.append(loader.discover(str(TOP / name), top_level_dir=str(TOP.parent)))
+            suites.append(loader.discover(str(TOP / name.replace(".", "/")), top_level_dir=str(TOP.parent)))
         else:
             suites.append(loader.loadTestsFromName(f"tests.{name}"))
     return unittest.TestSuite(suites)

@@ -10,12 +10,13 @@ import unittest
 from collections.abc import Callable
 from unittest import mock
 
-from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QMessageBox, QWidget
 
+from pale_ember.app.recipe.chapter_table import CHAPTERS
 from pale_ember.app.recipe.field_row import FieldRow
-from pale_ember.app.recipe.recipe import CHAPTERS
 from pale_ember.app.widgets import theme
 from pale_ember.app.widgets.number_box import NumberBox
 from pale_ember.app.window.main_window import MainWindow
@@ -87,6 +88,9 @@ class WindowCase(unittest.TestCase):
             if at in self.window.recipe.chapters[name].rows:
                 self.window.recipe.show_chapter(index)
                 page = self.window.recipe.chapters[name]
+                row = page.rows[at]
+                if row.isHidden() and row.rule.group:
+                    page.open_field(at)
                 page.ensureWidgetVisible(page.rows[at])
                 QApplication.processEvents()
                 return page.rows[at]
@@ -100,7 +104,7 @@ class WindowCase(unittest.TestCase):
 
     def set_field(self, at: str, *texts: str) -> None:
         row = self.row(at)
-        boxes = [part for part in row._parts if isinstance(part, NumberBox)]
+        boxes = [part for part in row.controls if isinstance(part, NumberBox)]
         for box, text in zip(boxes, texts, strict=True):
             self.type_into(box, text)
 
@@ -115,6 +119,18 @@ class WindowCase(unittest.TestCase):
                 QApplication.processEvents()
             start = stop
         QTest.mouseRelease(widget, LEFT, keys, pixel(stops[-1]))
+        QApplication.processEvents()
+
+    def drop(self, file: object, widget: QWidget | None = None, at: QPoint | None = None) -> None:
+        """Drop a file on the middle of a widget of the window, as the desktop does."""
+        widget = widget or self.window.stage
+        place = QPointF(widget.mapTo(self.window, at or widget.rect().center()))
+        mime = QMimeData()
+        mime.setUrls([QUrl.fromLocalFile(str(file))])
+        copy, none = Qt.DropAction.CopyAction, Qt.KeyboardModifier.NoModifier
+        QApplication.sendEvent(self.window, QDragEnterEvent(place.toPoint(), copy, mime, LEFT, none))
+        self.hinted = self.window.drops.hint.words if self.window.drops.hint.isVisible() else ""
+        QApplication.sendEvent(self.window, QDropEvent(place, copy, mime, LEFT, none))
         QApplication.processEvents()
 
     def answer(self, button: str) -> None:

@@ -2,7 +2,7 @@ import unittest
 
 from pale_ember.effect import Effect, EffectError, Layer, get
 from pale_ember.effect.forms import FORMS, form_of, to_color_form, to_form
-from pale_ember.effect.layers import add_layer, duplicate_layer, move_layer, remove_layer
+from pale_ember.effect.layers import add_layer, duplicate_layer, move_layers, remove_layer
 from pale_ember.effect.values import Band, Curve, Fixed, Spread
 
 from ..building import effect_with, single
@@ -60,7 +60,7 @@ class EditTest(unittest.TestCase):
         self.assertNotEqual(effect.layers[0].id, effect.layers[1].id)
         edited = effect.edit("layers[1].launch.speed", 5)
         self.assertEqual(edited.layers[0].launch.speed, Fixed(3.0))
-        moved = move_layer(edited, edited.layers[1].id, 0)
+        moved = move_layers(edited, [edited.layers[1].id], 0)
         self.assertEqual([layer.name for layer in moved.layers], ["a 2", "a"])
         self.assertEqual(len(remove_layer(moved, "a").layers), 1)
         self.assertEqual(add_layer(Effect(), Layer(name="x")).layers[0].name, "x")

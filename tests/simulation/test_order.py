@@ -5,8 +5,9 @@ import unittest
 
 import numpy as np
 
+from pale_ember.effect.rotations import matrix_of
 from pale_ember.simulation import Simulation
-from pale_ember.simulation.path import pose_at, rotation_of
+from pale_ember.simulation.path import pose_at
 
 from ..building import single
 
@@ -61,7 +62,7 @@ class Reference:
     def __init__(self, effect):
         self.flight = effect.layers[0].flight
         self.stage = effect.stage
-        self.rotation = rotation_of(effect.layers[0].place.rotation)
+        self.rotation = matrix_of(effect.layers[0].place.rotation)
 
     def value(self, value, time, speed):
         along = {"speed": np.minimum(speed / self.flight.speed_range, 1.0)}.get(value.along, np.full_like(speed, time / LIFE))

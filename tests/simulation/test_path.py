@@ -4,10 +4,11 @@ import unittest
 import numpy as np
 
 from pale_ember.effect.path import MOTIONS, evaluate_path, ready_motion
+from pale_ember.effect.rotations import matrix_of
 from pale_ember.effect.source import PathKey
 from pale_ember.simulation import Simulation
 from pale_ember.simulation.course import POSE
-from pale_ember.simulation.path import carried, pose, pose_at, rotation_of, track_of
+from pale_ember.simulation.path import carried, pose, pose_at, track_of
 
 from ..building import single
 
@@ -128,9 +129,9 @@ class PathTest(unittest.TestCase):
             np.testing.assert_allclose(found, (at(clock + h) - at(clock - h)) / (2 * h), rtol=1e-5, atol=1e-6)
 
     def test_turns_go_about_x_then_y_then_z(self):
-        np.testing.assert_allclose(rotation_of((90, 0, 0)) @ [0, 1, 0], [0, 0, 1], atol=1e-12)
-        np.testing.assert_allclose(rotation_of((90, 90, 0)) @ [0, 1, 0], [1, 0, 0], atol=1e-12)
-        np.testing.assert_allclose(rotation_of((90, 90, 90)) @ [0, 1, 0], [0, 1, 0], atol=1e-12)
+        np.testing.assert_allclose(matrix_of((90, 0, 0)) @ [0, 1, 0], [0, 0, 1], atol=1e-12)
+        np.testing.assert_allclose(matrix_of((90, 90, 0)) @ [0, 1, 0], [1, 0, 0], atol=1e-12)
+        np.testing.assert_allclose(matrix_of((90, 90, 90)) @ [0, 1, 0], [0, 1, 0], atol=1e-12)
 
     def test_ready_motions_end_where_they_should(self):
         for name in MOTIONS:

@@ -20,9 +20,17 @@ class Launch(Part):
         unit="s",
         hard=(0.001, 3600),
         soft=(0.05, 5),
+        also="life duration age time seconds long",
     )
     speed: Value = f.value(
-        1.0, "Speed", "How fast it sets out along its aim.", along="clock", unit="m/s", hard=(-1e5, 1e5), soft=(0, 10)
+        1.0,
+        "Speed",
+        "How fast it sets out along its aim.",
+        along="clock",
+        unit="m/s",
+        hard=(-1e5, 1e5),
+        soft=(0, 10),
+        also="velocity fast initial start",
     )
     push: Vec3Value = f.vec3_value(
         "Push",
@@ -31,6 +39,8 @@ class Launch(Part):
         unit="m/s",
         hard=(-1e5, 1e5),
         soft=(-5, 5),
+        group="at the start",
+        also="velocity direction initial shoot",
     )
     carry: Value = f.value(
         0.0,
@@ -40,12 +50,30 @@ class Launch(Part):
         unit="×",
         hard=(-100, 100),
         soft=(0, 1),
+        group="at the start",
+        also="inherit velocity emitter moving",
     )
     size: Value = f.value(
-        0.2, "Size", "Its height at birth.", along="clock", unit="m", hard=(0, 1e5), soft=(0, 2), digits=3
+        0.2,
+        "Size",
+        "Its height at birth.",
+        along="clock",
+        unit="m",
+        hard=(0, 1e5),
+        soft=(0, 2),
+        digits=3,
+        also="scale big small radius start",
     )
     aspect: Value = f.value(
-        1.0, "Aspect", "Its width as a share of its height.", along="clock", unit="×", hard=(0, 1000), soft=(0.1, 4)
+        1.0,
+        "Aspect",
+        "Its width as a share of its height.",
+        along="clock",
+        unit="×",
+        hard=(0, 1000),
+        soft=(0.1, 4),
+        group="shape",
+        also="stretch width ratio wide",
     )
     angle: Value = f.value(
         0.0,
@@ -56,13 +84,21 @@ class Launch(Part):
         hard=(-36_000, 36_000),
         soft=(-180, 180),
         digits=0,
+        group="shape",
+        also="rotate rotation turn orientation",
     )
 
 
 class Flight(Part):
     """What moves a particle once it is born."""
 
-    follow: bool = f.flag(True, "Follow", "Particles move with the layer along its path; else they stay in the world.")
+    follow: bool = f.flag(
+        True,
+        "Follow",
+        "Particles move with the layer along its path; else they stay in the world.",
+        group="path",
+        also="local world space attach parent",
+    )
     gravity: Value = f.value(
         0.0,
         "Gravity",
@@ -71,6 +107,8 @@ class Flight(Part):
         unit="×",
         hard=(-1000, 1000),
         soft=(-1, 1),
+        group="pushes",
+        also="fall weight down rise buoyancy",
     )
     drag: Value = f.value(
         0.0,
@@ -80,6 +118,8 @@ class Flight(Part):
         unit="/s",
         hard=(0, 1000),
         soft=(0, 8),
+        group="air",
+        also="damping friction slow resistance",
     )
     wind: Value = f.value(
         0.0,
@@ -88,6 +128,8 @@ class Flight(Part):
         along="life clock speed",
         hard=(0, 10),
         soft=(0, 1),
+        group="air",
+        also="breeze blow air",
     )
     thrust: Vec3Value = f.vec3_value(
         "Thrust",
@@ -96,6 +138,8 @@ class Flight(Part):
         unit="m/s²",
         hard=(-1e5, 1e5),
         soft=(-10, 10),
+        group="pushes",
+        also="force acceleration direction",
     )
     drift: Vec3Value = f.vec3_value(
         "Drift",
@@ -104,6 +148,8 @@ class Flight(Part):
         unit="m/s",
         hard=(-1e5, 1e5),
         soft=(-5, 5),
+        group="pushes",
+        also="velocity move carry offset",
     )
     pull: Value = f.value(
         0.0,
@@ -113,6 +159,8 @@ class Flight(Part):
         unit="m/s²",
         hard=(-1e5, 1e5),
         soft=(-10, 10),
+        group="round the centre",
+        also="attract gravity point radial force",
     )
     swirl: Value = f.value(
         0.0,
@@ -122,6 +170,8 @@ class Flight(Part):
         unit="m/s²",
         hard=(-1e5, 1e5),
         soft=(-10, 10),
+        group="round the centre",
+        also="vortex rotate spin whirl",
     )
     orbit: Value = f.value(
         0.0,
@@ -132,6 +182,8 @@ class Flight(Part):
         hard=(-36_000, 36_000),
         soft=(-360, 360),
         digits=0,
+        group="round the centre",
+        also="rotate circle revolve vortex",
     )
     turbulence: Value = f.value(
         0.0,
@@ -141,13 +193,40 @@ class Flight(Part):
         unit="m/s²",
         hard=(-1e5, 1e5),
         soft=(0, 10),
+        group="eddies",
+        also="noise curl random wobble chaos",
     )
     eddy: float = f.number(
-        0.5, "Eddy size", "The width of the largest eddies.", unit="m", hard=(0.001, 10_000), soft=(0.1, 4)
+        0.5,
+        "Eddy size",
+        "The width of the largest eddies.",
+        unit="m",
+        hard=(0.001, 10_000),
+        soft=(0.1, 4),
+        group="eddies",
+        also="noise scale frequency",
+        needs="turbulence",
     )
-    churn: float = f.number(1.0, "Churn", "How fast the eddies change.", unit="/s", hard=(0, 1000), soft=(0, 4))
+    churn: float = f.number(
+        1.0,
+        "Churn",
+        "How fast the eddies change.",
+        unit="/s",
+        hard=(0, 1000),
+        soft=(0, 4),
+        group="eddies",
+        also="noise speed evolve",
+        needs="turbulence",
+    )
     octaves: int = f.integer(
-        2, "Octaves", "How many sizes of eddies, each half as wide as the one before.", hard=(1, 4), soft=(1, 4)
+        2,
+        "Octaves",
+        "How many sizes of eddies, each half as wide as the one before.",
+        hard=(1, 4),
+        soft=(1, 4),
+        group="eddies",
+        also="noise detail",
+        needs="turbulence",
     )
     pace: Value = f.value(
         1.0,
@@ -157,6 +236,8 @@ class Flight(Part):
         unit="×",
         hard=(-1000, 1000),
         soft=(0, 2),
+        group="limits",
+        also="speed velocity slow fast time",
     )
     top_speed: Value = f.value(
         0.0,
@@ -166,6 +247,8 @@ class Flight(Part):
         unit="m/s",
         hard=(0, 1e6),
         soft=(0, 20),
+        group="limits",
+        also="max maximum velocity limit clamp",
     )
     speed_range: float = f.number(
         5.0,
@@ -174,6 +257,8 @@ class Flight(Part):
         unit="m/s",
         hard=(0.001, 1e6),
         soft=(0.5, 20),
+        group="limits",
+        also="maximum velocity axis",
     )
     spin: Value = f.value(
         0.0,
@@ -184,6 +269,8 @@ class Flight(Part):
         hard=(-36_000, 36_000),
         soft=(-360, 360),
         digits=0,
+        group="turning",
+        also="rotate rotation turn angular",
     )
 
 
@@ -198,11 +285,23 @@ class Look(Part):
         unit="×",
         hard=(0, 1e5),
         soft=(0, 3),
+        also="size scale over life bigger",
     )
     tint: ColorValue = f.color_value(
-        "#ffffff", "Tint", "A colour given at birth, multiplied with the colour along life.", along="clock"
+        "#ffffff",
+        "Tint",
+        "A colour given at birth, multiplied with the colour along life.",
+        along="clock",
+        group="light",
+        also="color colour hue random",
     )
-    color: ColorValue = f.color_value("#ffffff", "Colour", "The colour as life goes on.", along="life clock speed")
+    color: ColorValue = f.color_value(
+        "#ffffff",
+        "Colour",
+        "The colour as life goes on.",
+        along="life clock speed",
+        also="color colour hue gradient tint",
+    )
     opacity: Value = f.value(
         1.0,
         "Opacity",
@@ -210,6 +309,7 @@ class Look(Part):
         along="life clock speed",
         hard=(0, 1),
         soft=(0, 1),
+        also="alpha fade transparency transparent visible",
     )
     intensity: Value = f.value(
         1.0,
@@ -219,13 +319,22 @@ class Look(Part):
         unit="×",
         hard=(0, 1e5),
         soft=(0, 8),
+        group="light",
+        also="bright brightness glow emissive emission hdr bloom",
     )
-    blend: Blend = f.choice(Blend.ALPHA, "Blend", "Alpha covers what is behind; add puts its light on top of it.")
+    blend: Blend = f.choice(
+        Blend.ALPHA,
+        "Blend",
+        "Alpha covers what is behind; add puts its light on top of it.",
+        also="additive alpha mode",
+    )
     sort: Sort = f.choice(
         Sort.FAR,
         "Sort",
         "Which particles are drawn first, inside this layer.",
         only=("blend", (Blend.ALPHA,)),
+        group="drawing",
+        also="order depth back front",
     )
     order: int = f.integer(
         0,
@@ -233,4 +342,6 @@ class Look(Part):
         "Layers of a higher order are drawn over lower ones; equal ones in the order of the timeline.",
         hard=(-1000, 1000),
         soft=(-10, 10),
+        group="drawing",
+        also="layer depth priority front behind",
     )

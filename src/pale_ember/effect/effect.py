@@ -26,13 +26,30 @@ ID_LETTERS = "abcdefghjkmnpqrstuvwxyz23456789"
 class Camera(Part):
     """From where the stage is seen when the effect is opened, and rendered."""
 
-    target: Triple = f.vec3((0.0, 0.8, 0.0), "Target", "The point that is looked at.", unit="m", soft=(-5, 5))
-    distance: float = f.number(
-        4.0, "Distance", "How far the eye is from the target.", unit="m", hard=(0.01, 100_000), soft=(1, 30)
+    target: Triple = f.vec3(
+        (0.0, 0.8, 0.0), "Target", "The point that is looked at.", unit="m", soft=(-5, 5), also="look at centre"
     )
-    yaw: float = f.number(25.0, "Yaw", "The eye's turn round the target.", unit="°", soft=(-180, 180), digits=0)
+    distance: float = f.number(
+        4.0,
+        "Distance",
+        "How far the eye is from the target.",
+        unit="m",
+        hard=(0.01, 100_000),
+        soft=(1, 30),
+        also="zoom far",
+    )
+    yaw: float = f.number(
+        25.0, "Yaw", "The eye's turn round the target.", unit="°", soft=(-180, 180), digits=0, also="turn orbit rotate"
+    )
     pitch: float = f.number(
-        10.0, "Pitch", "The eye's height over the target.", unit="°", hard=(-90, 90), soft=(-90, 90), digits=0
+        10.0,
+        "Pitch",
+        "The eye's height over the target.",
+        unit="°",
+        hard=(-90, 90),
+        soft=(-90, 90),
+        digits=0,
+        also="tilt height rotate",
     )
     view: float = f.number(
         40.0,
@@ -42,6 +59,7 @@ class Camera(Part):
         hard=(1, 150),
         soft=(15, 90),
         digits=0,
+        also="fov field of view lens angle",
     )
 
 
@@ -55,17 +73,40 @@ class Stage(Part):
         unit="m/s",
         hard=(-1000, 1000),
         soft=(-10, 10),
+        also="breeze air blow",
     )
     gust: float = f.number(
-        0.0, "Gusts", "How far the wind swells and drops, as a share of itself.", hard=(0, 10), soft=(0, 1)
+        0.0,
+        "Gusts",
+        "How far the wind swells and drops, as a share of itself.",
+        hard=(0, 10),
+        soft=(0, 1),
+        group="gusts",
+        also="wind turbulence variation",
     )
     gust_period: float = f.number(
-        3.0, "Gust period", "How long a gust takes to come and go.", unit="s", hard=(0.01, 3600), soft=(0.5, 10)
+        3.0,
+        "Gust period",
+        "How long a gust takes to come and go.",
+        unit="s",
+        hard=(0.01, 3600),
+        soft=(0.5, 10),
+        group="gusts",
+        also="wind time frequency",
+        needs="gust",
     )
     gravity: float = f.number(
-        9.81, "Gravity", "How fast things fall, for layers that take it.", unit="m/s²", hard=(-1000, 1000), soft=(0, 20)
+        9.81,
+        "Gravity",
+        "How fast things fall, for layers that take it.",
+        unit="m/s²",
+        hard=(-1000, 1000),
+        soft=(0, 20),
+        also="fall weight",
     )
-    backdrop: Backdrop = f.choice(Backdrop.NIGHT, "Backdrop", "What stands behind the effect.")
+    backdrop: Backdrop = f.choice(
+        Backdrop.NIGHT, "Backdrop", "What stands behind the effect.", also="background night day sky"
+    )
     camera: Camera = Camera()
 
 
@@ -73,9 +114,16 @@ class Layer(Part):
     """One visual job of an effect: one emitter and all its particles."""
 
     id: str = f.text("", "Id", "Names the layer for good; never shown to be changed.")
-    name: str = f.text("Layer", "Name", "What the layer is called.")
-    group: str = f.text("", "Group", "Neighbours of the same group fold into one lane of the timeline.")
-    enabled: bool = f.flag(True, "Enabled", "A layer that is not enabled neither emits nor is drawn.")
+    name: str = f.text("Layer", "Name", "What the layer is called.", also="title label")
+    group: str = f.text(
+        "", "Group", "Neighbours of the same group fold into one lane of the timeline.", also="folder fold"
+    )
+    enabled: bool = f.flag(
+        True,
+        "Enabled",
+        "A layer that is not enabled neither emits nor is drawn.",
+        also="on off hide visible active eye",
+    )
     place: Place = Place()
     path: tuple[PathKey, ...] = ()
     window: Window = Window()
@@ -109,17 +157,24 @@ class Effect(Part):
 
     format: str = FORMAT
     version: int = VERSION
-    name: str = f.text("Untitled", "Name", "What the effect is called.")
-    notes: str = f.text("", "Notes", "Anything worth telling whoever opens the file.")
+    name: str = f.text("Untitled", "Name", "What the effect is called.", also="title")
+    notes: str = f.text("", "Notes", "Anything worth telling whoever opens the file.", lines=4, also="comment text description")
     duration: float = f.number(
-        4.0, "Duration", "How long the effect runs, or one loop of it.", unit="s", hard=(0.05, 3600), soft=(0.5, 20)
+        4.0,
+        "Duration",
+        "How long the effect runs, or one loop of it.",
+        unit="s",
+        hard=(0.05, 3600),
+        soft=(0.5, 20),
+        also="length time loop seconds",
     )
-    loop: bool = f.flag(True, "Loop", "Starts over when its duration has passed.")
+    loop: bool = f.flag(True, "Loop", "Starts over when its duration has passed.", also="repeat again endless")
     repeat: bool = f.flag(
         False,
         "Repeat",
         "Every loop is the same, dice, gusts and eddies included, so that a baked loop closes; else each throws new "
         "dice. Loops match to the bit when the duration is a whole number of steps.",
+        also="seamless same bake",
     )
     warm_up: float = f.number(
         0.0,
@@ -129,10 +184,19 @@ class Effect(Part):
         unit="s",
         hard=(0, 600),
         soft=(0, 10),
+        also="prewarm preroll start full",
     )
-    seed: int = f.integer(1, "Seed", "Another seed, other dice.", hard=(0, 4_294_967_295), soft=(0, 100))
+    seed: int = f.integer(
+        1, "Seed", "Another seed, other dice.", hard=(0, 4_294_967_295), soft=(0, 100), also="random dice variation"
+    )
     step_rate: int = f.integer(
-        60, "Step rate", "Simulation steps each second: 30, 60 or 120.", unit="Hz", hard=(30, 120), soft=(30, 120)
+        60,
+        "Step rate",
+        "Simulation steps each second: 30, 60 or 120.",
+        unit="Hz",
+        hard=(30, 120),
+        soft=(30, 120),
+        also="fps frames quality simulation",
     )
     stage: Stage = Stage()
     layers: tuple[Layer, ...] = ()

@@ -37,6 +37,14 @@ class Rule:
         Decimals that the panel shows.
     only : (str, tuple of str) or None
         A field beside this one, and the values of it for which this field counts.
+    group : str
+        What it is put away under while it is at its default; empty for what is always in view.
+    also : str
+        Other words that people look for it by.
+    needs : str
+        A field beside this one that must be in use for this one to count.
+    lines : int
+        How many lines a text is typed in.
     """
 
     kind: str
@@ -50,6 +58,10 @@ class Rule:
     choices: tuple[StrEnum, ...] = ()
     only: tuple[str, tuple[str, ...]] | None = None
     optional: bool = False
+    group: str = ""
+    also: str = ""
+    needs: str = ""
+    lines: int = 1
 
 
 def _field(default: Any, rule: Rule) -> Any:
@@ -68,9 +80,9 @@ def vec3_value(label: str, help: str, *, along: str = "clock life", **more: Any)
     return _field(zero, Rule("vec3_value", label, help, along=tuple(along.split()), **more))
 
 
-def color_value(default: str, label: str, help: str, *, along: str) -> Any:
+def color_value(default: str, label: str, help: str, *, along: str, **more: Any) -> Any:
     """Declare a ColorValue field."""
-    return _field(Flat(default), Rule("color_value", label, help, along=tuple(along.split())))
+    return _field(Flat(default), Rule("color_value", label, help, along=tuple(along.split()), **more))
 
 
 def number(default: float | None, label: str, help: str, **more: Any) -> Any:
@@ -103,6 +115,6 @@ def mesh(default: str, label: str, help: str, **more: Any) -> Any:
     return _field(default, Rule("mesh", label, help, **more))
 
 
-def text(default: str, label: str, help: str) -> Any:
+def text(default: str, label: str, help: str, **more: Any) -> Any:
     """Declare a text."""
-    return _field(default, Rule("text", label, help))
+    return _field(default, Rule("text", label, help, **more))

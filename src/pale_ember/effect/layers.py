@@ -2,8 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
 from .effect import Effect, Layer, new_id
 from .errors import EffectError
+from .rotations import angles_of, matrix_of
+from .source import Place, Triple
 
 
 def free_name(effect: Effect, wished: str) -> str:
@@ -35,12 +42,68 @@ def remove_layer(effect: Effect, layer_id: str) -> Effect:
     return effect.edit("layers", (*effect.layers[:at], *effect.layers[at + 1 :]))
 
 
-def move_layer(effect: Effect, layer_id: str, to: int) -> Effect:
-    """Return the effect with a layer moved to an index."""
-    at = _index(effect, layer_id)
-    rest = [*effect.layers[:at], *effect.layers[at + 1 :]]
-    rest.insert(min(max(to, 0), len(rest)), effect.layers[at])
-    return effect.edit("layers", tuple(rest))
+def move_layers(effect: Effect, ids: Sequence[str], to: int) -> Effect:
+    """Return the effect with some layers moved, in their order, before the one that stands at an index now."""
+    for layer_id in ids:
+        _index(effect, layer_id)
+    to = min(max(to, 0), len(effect.layers))
+    moved = [layer for layer in effect.layers if layer.id in ids]
+    before = [layer for layer in effect.layers[:to] if layer.id not in ids]
+    behind = [layer for layer in effect.layers[to:] if layer.id not in ids]
+    return effect.edit("layers", (*before, *moved, *behind))
+
+
+@dataclass(frozen=True)
+class Step:
+    """How each of several copies stands to the one before it.
+
+    Attributes
+    ----------
+    move : (float, float, float)
+        m.
+    turn : (float, float, float)
+        About X, then Y, then Z, degrees.
+    axes : {"layer", "world"}
+        In the layer's own axes each copy goes on from where the last one faces. In the world's, all is turned about
+        ``centre``, place and facing, and then moved.
+    centre : (float, float, float)
+        m.
+    """
+
+    move: Triple = (0.0, 0.0, 0.0)
+    turn: Triple = (0.0, 0.0, 0.0)
+    axes: str = "layer"
+    centre: Triple = (0.0, 0.0, 0.0)
+
+
+def stepped(place: Place, step: Step) -> Place:
+    """Return a place one step further."""
+    here, turn = matrix_of(place.rotation), matrix_of(step.turn)
+    position, move = np.array(place.position), np.array(step.move)
+    if step.axes == "layer":
+        rotation, at = here @ turn, position + here @ move
+    else:
+        centre = np.array(step.centre)
+        rotation, at = turn @ here, centre + turn @ (position - centre) + move
+    tidy = {"position": tuple(_tidy(x, 6) for x in at), "rotation": tuple(_tidy(x, 4) for x in angles_of(rotation))}
+    return place.model_copy(update=tidy)
+
+
+def _tidy(number: float, digits: int) -> float:
+    return round(float(number), digits) + 0.0
+
+
+def duplicate_stepped(effect: Effect, ids: Sequence[str], count: int, step: Step) -> Effect:
+    """Return the effect with so many copies of some layers behind the last of them, each a step further."""
+    layers = [effect.layers[_index(effect, layer_id)] for layer_id in ids]
+    at = max(_index(effect, layer_id) for layer_id in ids) + 1
+    places = [layer.place for layer in layers]
+    for _ in range(count):
+        places = [stepped(place, step) for place in places]
+        for layer, place in zip(layers, places, strict=True):
+            effect = add_layer(effect, layer.model_copy(update={"place": place}), at)
+            at += 1
+    return effect
 
 
 def group_layers(effect: Effect, ids: set[str], name: str) -> Effect:

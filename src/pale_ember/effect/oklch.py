@@ -58,6 +58,18 @@ def shown_oklch(lightness: float, chroma: float, hue: float) -> str:
     return linear_to_hex(from_oklch(lightness, low, hue))
 
 
+def strongest(lightness: ArrayLike, hue: float) -> Floats:
+    """Return the largest chroma that a screen has at some lightnesses 0…1 of one hue, by halving."""
+    light = np.asarray(lightness, dtype=np.float64)
+    low, high = np.zeros_like(light), np.full_like(light, 0.5)
+    for _ in range(24):
+        middle = (low + high) / 2
+        linear = from_oklch(light, middle, hue)
+        fits = np.all((linear >= 0.0) & (linear <= 1.0), axis=-1)
+        low, high = np.where(fits, middle, low), np.where(fits, high, middle)
+    return low
+
+
 def oklch_of(color: str) -> tuple[float, float, float]:
     """Return lightness, chroma and hue of an sRGB hex colour."""
     return to_oklch(hex_to_linear(color))

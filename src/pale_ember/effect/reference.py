@@ -7,7 +7,7 @@ from .effect import Camera, Effect, Layer, Stage
 from .fields import HUGE, Rule
 from .part import Part
 from .source import Birthplace, Burst, Emit, PathKey, Place, Window
-from .storage import _data
+from .storage import field_data
 
 SECTIONS: tuple[tuple[str, type[Part]], ...] = (
     ("Effect", Effect),
@@ -54,7 +54,7 @@ def reference_page() -> str:
             "|---|---|---|---|---|---|---|---|",
         ]
         for name, rule in model.rules().items():
-            default = _data(model.default_of(name), rule)
+            default = field_data(model.default_of(name), rule)
             cells = (
                 f"`{name}`",
                 rule.label,

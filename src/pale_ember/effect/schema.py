@@ -9,7 +9,7 @@ from .effect import FORMAT, VERSION, Effect
 from .fields import HUGE, Rule
 from .part import Part
 from .reading import MOST_KEYS
-from .storage import _data
+from .storage import field_data
 
 
 def effect_schema() -> dict[str, Any]:
@@ -50,7 +50,7 @@ def _described(rule: Rule, default: Any) -> dict[str, Any]:
     return {
         "title": rule.label,
         "description": rule.help + unit,
-        "default": _data(default, rule),
+        "default": field_data(default, rule),
         **_shape(rule),
     }
 

@@ -17,7 +17,14 @@ ROUND = (Kind.BALL, Kind.DOME, Kind.CONE, Kind.CYLINDER, Kind.RING)
 class Place(Part):
     """Where the layer stands in the effect."""
 
-    position: Triple = f.vec3((0.0, 0.0, 0.0), "Position", "Where the layer's centre stands.", unit="m", soft=(-5, 5))
+    position: Triple = f.vec3(
+        (0.0, 0.0, 0.0),
+        "Position",
+        "Where the layer's centre stands.",
+        unit="m",
+        soft=(-5, 5),
+        also="location translate move offset",
+    )
     rotation: Triple = f.vec3(
         (0.0, 0.0, 0.0),
         "Rotation",
@@ -25,26 +32,39 @@ class Place(Part):
         unit="°",
         soft=(-180, 180),
         digits=1,
+        also="rotate turn orientation angle",
     )
     scale: float = f.number(
         1.0, "Scale", "Multiplies every length of the layer: birthplace, speeds, pushes and sizes.",
         unit="×", hard=(0.0001, 10_000), soft=(0.1, 4),
+        also="size bigger smaller",
     )  # fmt: skip
 
 
 class PathKey(Part):
     """A pose that the layer passes, in the axes of its place."""
 
-    at: float = f.number(0.0, "At", "The share of the window at which the layer is here.", hard=(0, 1), soft=(0, 1))
-    position: Triple = f.vec3((0.0, 0.0, 0.0), "Position", "How far from its place.", unit="m", soft=(-5, 5))
+    at: float = f.number(
+        0.0, "At", "The share of the window at which the layer is here.", hard=(0, 1), soft=(0, 1), also="time moment"
+    )
+    position: Triple = f.vec3(
+        (0.0, 0.0, 0.0), "Position", "How far from its place.", unit="m", soft=(-5, 5), also="location translate move"
+    )
     rotation: Triple = f.vec3(
         (0.0, 0.0, 0.0), "Rotation", "Turned from its place about X, then Y, then Z; full turns count.",
         unit="°", soft=(-360, 360), digits=1,
+        also="rotate turn orientation",
     )  # fmt: skip
     scale: float = f.number(
-        1.0, "Scale", "Multiplies every length of the layer.", unit="×", hard=(0.0001, 10_000), soft=(0.1, 4)
+        1.0,
+        "Scale",
+        "Multiplies every length of the layer.",
+        unit="×",
+        hard=(0.0001, 10_000),
+        soft=(0.1, 4),
+        also="size",
     )
-    ease: PathEase = f.choice(PathEase.SMOOTH, "Ease", "How the way to the next key goes.")
+    ease: PathEase = f.choice(PathEase.SMOOTH, "Ease", "How the way to the next key goes.", also="interpolation smooth")
 
 
 class Window(Part):
@@ -57,10 +77,12 @@ class Window(Part):
         unit="s",
         hard=(0, 3600),
         soft=(0, 4),
+        also="delay start offset time",
     )
     length: float | None = f.number(
         None, "Length", "For how long the layer emits; to the end of the effect when empty.",
         unit="s", hard=(0.001, 3600), soft=(0.1, 4),
+        also="duration end stop",
     )  # fmt: skip
 
     def span(self, duration: float) -> tuple[float, float]:
@@ -76,16 +98,42 @@ class Burst(Part):
     at: float = f.number(
         0.0, "At", "When it fires, after the window begins; at the window's end or later it never does.",
         unit="s", hard=(0, 3600), soft=(0, 4),
+        also="time delay moment when",
     )  # fmt: skip
     count: Value = f.value(
         20, "Count", "How many are born; drawn anew each time it fires.", along="clock",
         hard=(0, 1_000_000), soft=(0, 100), digits=0,
+        also="amount number many",
     )  # fmt: skip
-    repeat: int = f.integer(1, "Repeat", "How often it fires in all.", hard=(1, 10_000), soft=(1, 10))
-    every: float = f.number(
-        0.5, "Every", "The pause from one firing to the next.", unit="s", hard=(0.001, 3600), soft=(0.05, 2)
+    repeat: int = f.integer(
+        1,
+        "Repeat",
+        "How often it fires in all.",
+        hard=(1, 10_000),
+        soft=(1, 10),
+        group="more",
+        also="again times loop cycles",
     )
-    chance: float = f.number(1.0, "Chance", "How likely each firing is to happen.", hard=(0, 1), soft=(0, 1))
+    every: float = f.number(
+        0.5,
+        "Every",
+        "The pause from one firing to the next.",
+        unit="s",
+        hard=(0.001, 3600),
+        soft=(0.05, 2),
+        group="more",
+        also="interval pause period",
+        needs="repeat",
+    )
+    chance: float = f.number(
+        1.0,
+        "Chance",
+        "How likely each firing is to happen.",
+        hard=(0, 1),
+        soft=(0, 1),
+        group="more",
+        also="probability random likely",
+    )
 
 
 MOST_BURSTS = 256
@@ -99,15 +147,18 @@ class Emit(Part):
         20, "Rate", "Particles born each second, evenly spaced in time; a spread is drawn once for each loop.",
         along="clock",
         unit="/s", hard=(0, 10_000_000), soft=(0, 200), digits=1,
+        also="emission per second amount density spawn many frequency",
     )  # fmt: skip
     per_metre: Value = f.value(
         0, "Per metre", "Particles born for each metre that the layer travels along its path.", along="clock",
         unit="/m", hard=(0, 1_000_000), soft=(0, 50), digits=1,
+        group="travel", also="distance trail path metre",
     )  # fmt: skip
     bursts: tuple[Burst, ...] = ()
     cap: int = f.integer(
         2000, "Cap", "The most that may be alive at once; births beyond it are refused and counted.",
         hard=(1, 4_000_000), soft=(100, 20_000),
+        also="max maximum limit most count refused",
     )  # fmt: skip
 
     @field_validator("bursts", mode="before")
@@ -119,7 +170,12 @@ class Emit(Part):
 class Birthplace(Part):
     """Where particles are born, and which way they face. The layer's axis is its own +Y."""
 
-    kind: Kind = f.choice(Kind.POINT, "Kind", "The shape that particles are born in.")
+    kind: Kind = f.choice(
+        Kind.POINT,
+        "Kind",
+        "The shape that particles are born in.",
+        also="shape sphere circle square origin source emitter",
+    )
     radius: float = f.number(
         0.5,
         "Radius",
@@ -128,6 +184,7 @@ class Birthplace(Part):
         hard=(0, 100_000),
         soft=(0, 5),
         only=("kind", ROUND),
+        also="size width",
     )
     tube: float = f.number(
         0.1,
@@ -137,6 +194,7 @@ class Birthplace(Part):
         hard=(0, 100_000),
         soft=(0, 1),
         only=("kind", (Kind.RING,)),
+        also="thickness",
     )
     height: float = f.number(
         1.0,
@@ -146,10 +204,12 @@ class Birthplace(Part):
         hard=(0, 100_000),
         soft=(0, 5),
         only=("kind", (Kind.CONE, Kind.CYLINDER)),
+        also="length tall",
     )
     extents: Triple = f.vec3(
         (1.0, 1.0, 1.0), "Extents", "The full width, height and depth; a line uses the width alone.",
         unit="m", hard=(0, 100_000), soft=(0, 5), only=("kind", (Kind.BOX, Kind.LINE)),
+        also="size width depth box",
     )  # fmt: skip
     angle: float = f.number(
         20.0,
@@ -160,6 +220,7 @@ class Birthplace(Part):
         soft=(0, 60),
         digits=1,
         only=("kind", (Kind.CONE,)),
+        also="lean slope opening",
     )
     arc: float = f.number(
         360.0,
@@ -170,24 +231,29 @@ class Birthplace(Part):
         soft=(0, 360),
         digits=0,
         only=("kind", ROUND),
+        group="part of it",
+        also="sector slice degrees portion",
     )
     mesh: str = f.mesh(
         "ball",
         "Mesh",
         "A shipped mesh, or a file: OBJ, glTF, GLB, STL or PLY. Born evenly over its surface; outward is its normal.",
         only=("kind", (Kind.MESH,)),
+        also="model object obj gltf",
     )
     mesh_scale: float = f.number(
         1.0, "Mesh scale", "Multiplies the mesh's own size.", unit="×",
         hard=(0.00001, 100_000), soft=(0.1, 4), only=("kind", (Kind.MESH,)),
+        also="size",
     )  # fmt: skip
     fill: Fill = f.choice(
         Fill.VOLUME,
         "Fill",
         "Born inside the shape, on its surface, or on its edge.",
         only=("kind", (Kind.BOX, *ROUND)),
+        also="surface skin edge volume shell",
     )
-    aim: Aim = f.choice(Aim.AXIS, "Aim", "Which way particles set out.")
+    aim: Aim = f.choice(Aim.AXIS, "Aim", "Which way particles set out.", also="direction facing outward")
     fan: float = f.number(
         0.0,
         "Fan",
@@ -196,15 +262,28 @@ class Birthplace(Part):
         hard=(0, 180),
         soft=(0, 90),
         digits=1,
+        group="aiming",
+        also="cone spread angle",
     )
-    scatter: float = f.number(0.0, "Scatter", "Mixes the aim with a random direction.", hard=(0, 1), soft=(0, 1))
+    scatter: float = f.number(
+        0.0,
+        "Scatter",
+        "Mixes the aim with a random direction.",
+        hard=(0, 1),
+        soft=(0, 1),
+        group="aiming",
+        also="random noise direction spread",
+    )
     around_camera: bool = f.flag(
         False,
         "Around camera",
         "The box goes with what the camera looks at: whoever is in it sees its weather on all sides.",
         only=("kind", (Kind.BOX,)),
+        group="in motion",
+        also="follow weather rain snow view",
     )
     glitter: bool = f.flag(
         False, "Glitter", "At every step each particle is put at a new random place of the shape.",
         only=("kind", (Kind.BOX, Kind.LINE, Kind.MESH, *ROUND)),
+        group="in motion", also="jitter sparkle flicker random",
     )  # fmt: skip

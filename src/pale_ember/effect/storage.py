@@ -35,41 +35,41 @@ def part_data(part: Part) -> dict[str, Any]:
         now = getattr(part, name)
         if name not in ALWAYS and now == type(part).default_of(name):
             continue
-        found[name] = _data(now, rules.get(name))
+        found[name] = field_data(now, rules.get(name))
     return found
 
 
-def _data(now: Any, rule: Rule | None) -> Any:
+def field_data(now: Any, rule: Rule | None) -> Any:
     if isinstance(now, Part):
         return part_data(now)
     if isinstance(now, Vec3Value):
-        return [_data(part, rule) for part in now]
+        return [field_data(part, rule) for part in now]
     if isinstance(now, Value | ColorValue):
         data = value_data(now) if isinstance(now, Value) else color_data(now)
         if isinstance(data, dict) and rule and data.get("along") == rule.along[0]:
             del data["along"]
         return data
     if isinstance(now, tuple):
-        return [_data(part, rule) for part in now]
+        return [field_data(part, rule) for part in now]
     return plain(now) if isinstance(now, float) else now
 
 
 def effect_text(effect: Effect) -> str:
     """Return an effect as the text of its file."""
-    return _pretty(part_data(effect), 0) + "\n"
+    return pretty(part_data(effect), 0) + "\n"
 
 
-def _pretty(data: Any, depth: int) -> str:
+def pretty(data: Any, depth: int) -> str:
     flat = json.dumps(data, ensure_ascii=False)
     structured = isinstance(data, dict) and any(isinstance(v, dict) for v in data.values())
     if not isinstance(data, dict | list) or (len(flat) + 2 * depth <= WIDTH and not structured and depth > 0):
         return flat
     inner = "  " * (depth + 1)
     if isinstance(data, dict):
-        rows = [f"{inner}{json.dumps(k, ensure_ascii=False)}: {_pretty(v, depth + 1)}" for k, v in data.items()]
+        rows = [f"{inner}{json.dumps(k, ensure_ascii=False)}: {pretty(v, depth + 1)}" for k, v in data.items()]
         ends = "{}"
     else:
-        rows = [inner + _pretty(v, depth + 1) for v in data]
+        rows = [inner + pretty(v, depth + 1) for v in data]
         ends = "[]"
     if not rows:
         return ends

@@ -55,6 +55,11 @@ class Biography:
     def serial(self) -> int:
         return self.birth.serial
 
+    @property
+    def places(self) -> Floats:
+        """Return where it is at the end of each step, (n, 3) m."""
+        return self.states[[r.PX, r.PY, r.PZ]].T
+
 
 class Single:
     """A layer of which one particle at a time is simulated; nothing else of the effect is.
@@ -84,6 +89,14 @@ class Single:
         They are counted as if no birth was refused. An index past the first loop's births starts again at its first.
         """
         return self._schedule.nth(index)
+
+    def sample(self, count: int) -> list[Birth]:
+        """Return so many births, or as many as there are, evenly spread over those of the first loop."""
+        last = round(self.effect.duration * self.effect.step_rate)
+        total = self._schedule.born_until(last)
+        found = [self._schedule.nth(i * total // count) for i in range(count)] if total >= count else []
+        found = found or [self._schedule.nth(i) for i in range(max(total, 1))]
+        return [birth for birth in found if birth is not None]
 
     def set_appearance(self, layer: Layer) -> None:
         """Take the same layer with another look."""

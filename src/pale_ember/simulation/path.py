@@ -10,21 +10,12 @@ from numpy.typing import NDArray
 
 from ..effect.effect import Layer
 from ..effect.path import path_pieces
+from ..effect.rotations import matrix_of
 from .course import CENTRE, POSE, ROTATION, STRETCH, Track
 from .kernels import helper, kernel
 from .signatures import D1, NOTHING, REAL, TRACK
 
 Floats = NDArray[np.float64]
-
-
-def rotation_of(rotation: tuple[float, float, float]) -> Floats:
-    """Return the matrix (3, 3) that turns about X, then Y, then Z; degrees."""
-    a, b, c = (math.radians(angle) for angle in rotation)
-    ca, sa, cb, sb, cc, sc = math.cos(a), math.sin(a), math.cos(b), math.sin(b), math.cos(c), math.sin(c)
-    about_x = np.array([[1, 0, 0], [0, ca, -sa], [0, sa, ca]])
-    about_y = np.array([[cb, 0, sb], [0, 1, 0], [-sb, 0, cb]])
-    about_z = np.array([[cc, -sc, 0], [sc, cc, 0], [0, 0, 1]])
-    return about_z @ about_y @ about_x
 
 
 def track_of(layer: Layer) -> Track:
@@ -34,7 +25,7 @@ def track_of(layer: Layer) -> Track:
     x, c, end, first, last = np.zeros(0), np.zeros((0, 7, 4)), 0.0, rest, rest
     if layer.path:
         x, c, end, first, last = path_pieces(layer.path)
-    centre, rotation = np.array(place.position, np.float64), np.ascontiguousarray(rotation_of(place.rotation))
+    centre, rotation = np.array(place.position, np.float64), np.ascontiguousarray(matrix_of(place.rotation))
     return Track(centre, rotation, float(place.scale), bool(layer.path), x, c, end, first, last)
 
 

@@ -126,6 +126,12 @@ class Simulation:
         """Return the moment that it stands at, s."""
         return self._step / self.effect.step_rate
 
+    @property
+    def reached(self) -> float:
+        """Return the moment that all layers have come to, s; on the way, less than the one that is sought."""
+        steps = [run.step for run in list(self._runs.values())]
+        return max(min(steps, default=self._step), 0) / self.effect.step_rate
+
     def seek(self, time: float, stopped: Callable[[], bool] | None = None, hurry: bool = False) -> bool:
         """Go to the last step at or before a time, forwards or backwards.
 

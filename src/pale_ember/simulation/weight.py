@@ -48,6 +48,17 @@ def most_alive(effect: Effect) -> list[int]:
     return found
 
 
+def needed_cap(effect: Effect, index: int) -> int:
+    """Return a cap at which a layer refuses no birth, as far as a cap may go."""
+    layer = effect.layers[index]
+    longest = longest_life(bake(layer, effect.seed, effect.stage.gravity)) + 2.0 / effect.step_rate
+    needed = float(Schedule(effect, layer).most_within(longest))
+    most = type(layer.emit).rules()["cap"].hard[1]
+    # Round, so that it can be read, and never below.
+    step = 10 ** max(len(str(int(needed))) - 2, 0)
+    return int(min(max(-(-int(needed + 1) // step) * step, 1), most))
+
+
 def too_large(effect: Effect) -> EffectError | None:
     """Return what makes an effect take more memory than there is; None if it fits."""
     return refusal_of(most_alive(effect))

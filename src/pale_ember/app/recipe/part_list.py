@@ -3,21 +3,23 @@
 from __future__ import annotations
 
 import functools
+from collections.abc import Callable
 from typing import Any
 
-from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from ...effect.edit import get
 from ...effect.part import Part
-from ...effect.path import MOTIONS, evaluate_path, ready_motion
-from ...effect.source import Burst, PathKey
+from ...effect.source import Burst
 from ..session.session import Session
 from ..widgets import theme
 from ..widgets.arithmetic import shown
+from ..widgets.controls import Button, ToolButton
 from ..widgets.icons import icon
 from .field_row import FieldRow
 from .sentence import amount
+from .wishes import Wishes
 
 
 class PartList(QWidget):
@@ -31,19 +33,18 @@ class PartList(QWidget):
     noun = ""
 
     opened = pyqtSignal(int)
-    lane_wanted = pyqtSignal(str)
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, wishes: Wishes) -> None:
         super().__init__()
-        self.session = session
+        self.session, self.wishes = session, wishes
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(0, 0, 0, 0)
         self.column.setSpacing(1)
         self.open = 0
         self.rows: list[FieldRow] = []
-        self.heads: list[QPushButton] = []
+        self.heads: list[Button] = []
         self._shape: tuple[Any, ...] = ()
-        self.add = QPushButton(f"Add a {self.noun}")
+        self.add = Button(f"Add a {self.noun}")
         self.add.clicked.connect(self.add_part)
         line = QHBoxLayout()
         line.setContentsMargins(18, 2, 0, 2)
@@ -53,7 +54,7 @@ class PartList(QWidget):
         line.addStretch(1)
         self.column.addLayout(line)
 
-    def more(self) -> list[QPushButton]:
+    def more(self) -> list[Button]:
         """Return further buttons beside the one that adds."""
         return []
 
@@ -67,17 +68,25 @@ class PartList(QWidget):
 
     @property
     def parts(self) -> tuple[Any, ...]:
-        return tuple(get(self.session.effect, self.session.layer_path(self.at))) if self.session.layer else ()
+        return self.parts_of(self.session.selected) if self.session.layer else ()
 
-    def give(self, parts: tuple[Any, ...], said: str) -> None:
-        self.session.edit(self.session.layer_path(self.at), parts, said)
+    def parts_of(self, layer_id: str) -> tuple[Any, ...]:
+        """Return the parts that a layer has."""
+        return tuple(get(self.session.effect, self.session.layer_path(self.at, layer_id)))
+
+    def give_each(self, new: Callable[[tuple[Any, ...]], tuple[Any, ...]], said: str) -> None:
+        """Give each selected layer what ``new`` makes of its parts, as one step."""
+        path = self.session.layer_path
+        edits = [(path(self.at, layer_id), new(self.parts_of(layer_id))) for layer_id in self.session.chosen_first]
+        self.session.edit_many(edits, said)
 
     def add_part(self) -> None:
-        """Add one more part and open it."""
+        """Add one more part to each selected layer, and open it."""
         if self.session.layer is not None:
-            fresh = self.next_part(self.parts)
-            self.give((*self.parts, fresh), f"Add a {self.noun}")
-            self.open_part(next((i for i, part in enumerate(self.parts) if part == fresh), 0))
+            before = self.parts
+            self.give_each(lambda parts: (*parts, self.next_part(parts)), f"Add a {self.noun}")
+            fresh = [i for i, part in enumerate(self.parts) if part not in before]
+            self.open_part(fresh[0] if fresh else len(self.parts) - 1)
 
     def open_part(self, index: int) -> None:
         self.open = index
@@ -97,6 +106,8 @@ class PartList(QWidget):
         for head, part in zip(self.heads, parts):
             head.setText(self.said(part))
         for row in self.rows:
+            needs = row.rule.needs and next((one for one in self.rows if one.path().endswith("." + row.rule.needs)), None)
+            row.setVisible(not needs or needs.in_use or row.in_use)
             row.refresh()
 
     def _build(self, count: int) -> None:
@@ -114,8 +125,7 @@ class PartList(QWidget):
                 continue
             for name, rule in self.model.rules().items():
                 where = functools.partial(self._path, i, name)
-                row = FieldRow(self.session, rule, where, self.model.default_of(name), in_layer=True)
-                row.lane_wanted.connect(self.lane_wanted)
+                row = FieldRow(self.session, self.wishes, rule, where, self.model.default_of(name), in_layer=True)
                 self.rows.append(row)
                 self.column.insertWidget(at, row)
                 at += 1
@@ -128,7 +138,7 @@ class PartList(QWidget):
         line = QHBoxLayout(head)
         line.setContentsMargins(14, 1, 0, 1)
         line.setSpacing(2)
-        name = QPushButton()
+        name = Button()
         here = index == self.open
         name.setStyleSheet(
             f"QPushButton {{ text-align: left; border: none; padding: 3px 4px; background: transparent;"
@@ -138,7 +148,7 @@ class PartList(QWidget):
         name.setToolTip(f"Show the fields of this {self.noun}")
         name.clicked.connect(lambda: self.open_part(index))
         self.heads.append(name)
-        gone = QToolButton()
+        gone = ToolButton()
         gone.setIcon(icon("bin"))
         gone.setToolTip(f"Delete this {self.noun}")
         gone.setAccessibleName(f"Delete {self.noun} {index + 1}")
@@ -148,8 +158,8 @@ class PartList(QWidget):
         return head
 
     def delete(self, index: int) -> None:
-        parts = self.parts
-        self.give((*parts[:index], *parts[index + 1 :]), f"Delete a {self.noun}")
+        """Delete the part of a number in each selected layer that has it."""
+        self.give_each(lambda parts: (*parts[:index], *parts[index + 1 :]), f"Delete a {self.noun}")
 
 
 class Bursts(PartList):
@@ -157,8 +167,8 @@ class Bursts(PartList):
 
     at, model, noun = "emit.bursts", Burst, "burst"
 
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
+    def __init__(self, session: Session, wishes: Wishes) -> None:
+        super().__init__(session, wishes)
         self.add.setIcon(icon("burst"))
         self.add.setToolTip("Particles that are all born at one moment (Ctrl+B)")
 
@@ -168,62 +178,3 @@ class Bursts(PartList):
     def said(self, part: Burst) -> str:
         often = f", {part.repeat} times" if part.repeat > 1 else ""
         return f"{amount(part.count, digits=0)} at {shown(part.at, 2)} s{often}"
-
-
-class PathKeys(PartList):
-    """The keys of a layer's path."""
-
-    at, model, noun = "path", PathKey, "key"
-
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
-        self.add.setToolTip("A pose that the layer passes; it can be dragged in the stage (Ctrl+Shift+M)")
-        self.opened.connect(session.choose_path_key)
-        session.shown_changed.connect(self._follow)
-
-    def _follow(self) -> None:
-        if self.session.path_key != self.open and self.isVisible():
-            self.open = self.session.path_key
-            self.refresh()
-
-    def more(self) -> list[QPushButton]:
-        self.ready = QPushButton("Ready motion")
-        self.ready.setToolTip("Take a ready motion for the path, to judge the layer as it moves")
-        menu = QMenu(self.ready)
-        for name in MOTIONS:
-            action = menu.addAction(name.capitalize())
-            assert action is not None
-            action.triggered.connect(functools.partial(self.take_motion, name))
-        menu.addSeparator()
-        none = menu.addAction("No path")
-        assert none is not None
-        none.triggered.connect(lambda: self.give((), "Delete the path"))
-        self.ready.setMenu(menu)
-        return [self.ready]
-
-    def take_motion(self, name: str, *_: object) -> None:
-        """Give the layer a ready motion, about as wide as the stage shows."""
-        reach = float(f"{self.session.camera.distance / 4:.1g}")
-        self.give(ready_motion(name, reach), f"Path: {name}")
-
-    def next_part(self, parts: tuple[Any, ...]) -> PathKey:
-        """A key where the path is now; at first one at each end would be the same, so the second goes aside."""
-        if not parts:
-            return PathKey()
-        clock = self.session.clock_of_layer()
-        if any(abs(part.at - clock) < 0.005 for part in parts):
-            last = parts[-1]
-            x, y, z = last.position
-            return PathKey(at=1.0 if last.at < 1.0 else 0.5, position=(round(x + 1.0, 3), y, z))
-        pose = [round(float(x), 3) for x in evaluate_path(parts, clock)[0]]
-        return PathKey(at=round(clock, 3), position=tuple(pose[:3]), rotation=tuple(pose[3:6]), scale=pose[6])
-
-    def said(self, part: PathKey) -> str:
-        place = ", ".join(shown(x, 2) for x in part.position)
-        return f"At {shown(part.at * 100, 0)} %: {place} m".replace("-", "−")
-
-    def keyPressEvent(self, event: Any) -> None:
-        if event.key() == Qt.Key.Key_Delete and self.parts:
-            self.delete(self.open)
-            return
-        super().keyPressEvent(event)

@@ -4,17 +4,21 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 from ...effect.effect import Effect
+
+MOST_STEPS = 500
 
 
 @dataclass
 class Entry:
-    """One state in the history and what led to it."""
+    """One state in the history, what led to it, and what was selected when it was left."""
 
     name: str
     effect: Effect
     merge: str
+    selection: Any = None
 
 
 class Document:
@@ -25,6 +29,8 @@ class Document:
         self.history = [Entry("Open", effect, "")]
         self.index = 0
         self.saved: Effect | None = effect
+        # So many steps back are kept.
+        self.most_steps = MOST_STEPS
 
     @property
     def effect(self) -> Effect:
@@ -60,8 +66,19 @@ class Document:
                 self.history.pop()
         else:
             self.history.append(Entry(name, effect, merge))
+            del self.history[: max(len(self.history) - 1 - self.most_steps, 0)]
         self.index = len(self.history) - 1
         return True
+
+    def give_up(self, effect: Effect) -> bool:
+        """Take back what led here from an effect, as if it had not been; return whether it was something."""
+        if effect is self.effect:
+            return False
+        if self.index > 0 and self.history[self.index - 1].effect is effect:
+            del self.history[self.index :]
+            self.index -= 1
+            return True
+        return self.apply(effect, self.history[self.index].name)
 
     def end_merge(self) -> None:
         """Let the next edit be a step of its own, whatever its key."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import functools
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, QSettings, QTimer, pyqtSignal
@@ -125,11 +125,27 @@ class FileActions(QObject):
     def save_as(self) -> bool:
         document = self.session.document
         start = str(document.path or Path(self._folder()) / f"{document.effect.name}{ENDING}")
-        name, _ = QFileDialog.getSaveFileName(self.window, "Save the effect", start, f"Effects (*{ENDING})")
+        # It asks about the name that is really written, ending and all.
+        options = QFileDialog.Option.DontConfirmOverwrite
+        name, _ = QFileDialog.getSaveFileName(
+            self.window, "Save the effect", start, f"Effects (*{ENDING})", options=options
+        )
         if not name:
             return False
         path = Path(name)
-        return self._write(path if path.suffix else path.with_suffix(ENDING))
+        path = path if path.suffix.lower() == ENDING else path.with_name(path.name + ENDING)
+        if path.exists() and path != document.path and not self._may_replace(path):
+            return False
+        return self._write(path)
+
+    def _may_replace(self, path: Path) -> bool:
+        box = QMessageBox(self.window)
+        box.setWindowTitle("Replace the file?")
+        box.setText(f"{path.name} is there already. Saving replaces what is in it.")
+        replace = box.addButton("Replace", QMessageBox.ButtonRole.DestructiveRole)
+        box.setDefaultButton(box.addButton("Cancel", QMessageBox.ButtonRole.RejectRole))
+        box.exec()
+        return box.clickedButton() is replace
 
     def _look(self) -> None:
         """Say, once, what other programs did to the file."""
@@ -274,15 +290,13 @@ class FileActions(QObject):
         self.recent_menu.clear()
         names = [name for name in self.recent() if Path(name).exists()]
         for name in names:
-            self.recent_menu.addAction(name, self._opener(Path(name)))
+            self.recent_menu.addAction(name, functools.partial(self.open_recent, name))
         if not names:
             action = self.recent_menu.addAction("No files yet")
             assert action is not None
             action.setEnabled(False)
 
-    def _opener(self, path: Path) -> Callable[[], None]:
-        def go() -> None:
-            if self.may_leave():
-                self.load(path)
-
-        return go
+    def open_recent(self, name: str) -> None:
+        """Open a file, if the document may be left."""
+        if self.may_leave():
+            self.load(Path(name))

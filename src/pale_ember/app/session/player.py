@@ -54,7 +54,14 @@ class Player(QObject):
         self._wish: Wish | None = None
         self._number = 0
         self._ended = False
+        self._sim: Simulation | None = None
         self._thread = threading.Thread(target=self._work, name="player", daemon=True)
+
+    @property
+    def reached(self) -> float:
+        """Return the moment that the simulation has come to, s, while it is on its way."""
+        sim = self._sim
+        return 0.0 if sim is None else sim.reached
 
     def begin(self) -> None:
         """Start the thread, if it isn't at work: once the window has been seen, so that it is seen soon."""
@@ -112,7 +119,7 @@ class Player(QObject):
             start = time.perf_counter()
             try:
                 if sim is None:
-                    sim = Simulation(Effect())
+                    sim = self._sim = Simulation(Effect())
                 if sim.effect is not wish.effect:
                     # What an effect is the first to use is compiled now.
                     prepare(self.preparing.emit, wish.effect)
@@ -127,9 +134,9 @@ class Player(QObject):
             except EffectError as wrong:
                 self.failed.emit(str(wrong))
             except MemoryError:
-                sim = None
+                sim = self._sim = None
                 self.failed.emit("There is not enough memory to simulate this effect; lower the caps of its layers.")
             except Exception as wrong:  # a mistake of ours must not leave a window without a simulation
                 traceback.print_exc()
-                sim = None
+                sim = self._sim = None
                 self.failed.emit(f"The simulation stumbled ({type(wrong).__name__}: {wrong}) and was started anew.")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import dataclasses
 import time
+from collections.abc import Callable, Sequence
 from typing import Any, NamedTuple
 
 from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
@@ -11,9 +12,19 @@ from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
 from ...drawing import Moment
 from ...effect.effect import Camera, Effect, Layer
 from ...effect.errors import EffectError
-from ...effect.layers import add_layer, duplicate_layer, group_layers, move_layer, remove_layer
+from ...effect.layers import (
+    Step,
+    add_layer,
+    duplicate_layer,
+    duplicate_stepped,
+    group_layers,
+    move_layers,
+    remove_layer,
+)
 from ...simulation.births import Birth
+from ..widgets.escape import EscapeGuard
 from .document import Document
+from .form_memory import FormMemory
 from .player import Player
 
 
@@ -38,7 +49,7 @@ class Session(QObject):
     clock_changed = pyqtSignal()  # time, playing, speed
     moment_changed = pyqtSignal()  # newly simulated particles
     levels_changed = pyqtSignal()  # more is known of the layers' past
-    shown_changed = pyqtSignal()  # camera, backdrop, hidden and lone layers
+    shown_changed = pyqtSignal()  # camera, backdrop, lone layers
     cursor_changed = pyqtSignal()  # the age cursor, or the particle that it follows
     haste_changed = pyqtSignal()  # whether a drag makes pictures hurry
     said = pyqtSignal(str)  # a sentence for the artist
@@ -50,6 +61,8 @@ class Session(QObject):
         self.others: set[str] = set()
         self.folded: set[str] = set()
         self.path_key = 0
+        # Along whose axes the stage's handles go: the world's or the layer's.
+        self.handle_axes = "world"
         self.strip_axis = "life"
         self.cursor = 0.0
         self.cursor_shown = False
@@ -60,13 +73,15 @@ class Session(QObject):
         self.time = 0.0
         self.playing = True
         self.speed = 1.0
-        self.hidden: set[str] = set()
         self.alone: set[str] = set()
         self.camera: Camera = effect.stage.camera
         self.moment = Moment(0.0, ())
         self.moment_number = 0
         self.asked_number = 0
         self.milliseconds = 0.0
+        self.forms = FormMemory()
+        self._undo_steps = self.document.most_steps
+        self._escape = EscapeGuard()
         self.player = Player()
         # They come from another thread, so Qt queues them.
         self.player.arrived.connect(self._take_moment)
@@ -103,6 +118,17 @@ class Session(QObject):
         """Return the ids of the selected layers besides the one that is shown."""
         return [layer_id for layer_id in self.chosen if layer_id != self.selected]
 
+    @property
+    def chosen_first(self) -> list[str]:
+        """Return the ids of all selected layers, the one that is shown before the others."""
+        return ([self.selected] if self.layer is not None else []) + self.chosen_others
+
+    def layer_of(self, path: str) -> str:
+        """Return the id of the layer that a path leads into; empty if into none."""
+        if not path.startswith("layers["):
+            return ""
+        return self.effect.layers[int(path[7 : path.index("]")])].id
+
     def layer_path(self, rest: str = "", layer_id: str = "") -> str:
         """Return the path of a layer (the selected one by default), or of something in it."""
         at = self.effect.index(layer_id or self.selected)
@@ -111,8 +137,9 @@ class Session(QObject):
     def open(self, document: Document) -> None:
         """Show another document from its beginning."""
         self.document = document
+        document.most_steps = self._undo_steps
         self.selected = self.effect.layers[0].id if self.effect.layers else ""
-        self.hidden, self.alone, self.others, self.folded = set(), set(), set(), set()
+        self.alone, self.others, self.folded = set(), set(), set()
         self.picked, self.cursor_shown = None, False
         self.camera = self.effect.stage.camera
         self.time = 0.0
@@ -121,6 +148,10 @@ class Session(QObject):
         self.shown_changed.emit()
         self.clock_changed.emit()
         self._ask()
+
+    def set_undo_steps(self, steps: int) -> None:
+        """Keep so many steps of the history."""
+        self._undo_steps = self.document.most_steps = steps
 
     def edit(self, path: str, value: Any, name: str, merge: str = "") -> bool:
         """Change one value; a refusal is said, not raised. Return whether it was taken."""
@@ -144,21 +175,78 @@ class Session(QObject):
         self.apply(effect, name, merge)
         return True
 
+    def edit_chosen(self, edits: list[tuple[str, Any]], name: str, merge: str = "") -> bool:
+        """Change values of the selected layer as one step; the others that are selected get the same.
+
+        A burst or key that another layer doesn't have is left out there.
+        """
+        every = list(edits)
+        for other in self.chosen_others:
+            for path, value in edits:
+                there = self.layer_path(path.partition("].")[2], other)
+                try:
+                    self.effect.edit(there, value)
+                except EffectError:
+                    continue
+                every.append((there, value))
+        return self.edit_many(every, name, merge)
+
     def apply(self, effect: Effect, name: str, merge: str = "") -> None:
         """Take an edited effect."""
+        self._remember_selection()
         if self.document.apply(effect, name, merge):
-            self._effect_is_another()
+            self.effect_is_another()
+
+    def begin_drag(self, given_up: Callable[[], None]) -> None:
+        """Let Esc take back all edits from now to :meth:`end_drag`; ``given_up`` is called then."""
+        effect = self.effect
+        self.document.end_merge()
+
+        def cancel() -> None:
+            if self.document.give_up(effect):
+                self.effect_is_another()
+            given_up()
+
+        self._escape.begin(cancel)
+
+    def end_drag(self) -> None:
+        """End a drag: what it did is one step."""
+        self._escape.end()
+        self.document.end_merge()
 
     def undo(self) -> None:
-        if self.document.undo():
-            self._effect_is_another()
+        self._go_back_or_on(self.document.undo)
 
     def redo(self) -> None:
-        if self.document.redo():
-            self._effect_is_another()
+        self._go_back_or_on(self.document.redo)
 
-    def _effect_is_another(self) -> None:
-        self.others &= {layer.id for layer in self.effect.layers}
+    def _remember_selection(self) -> None:
+        entry = self.document.history[self.document.index]
+        entry.selection = (self.selected, frozenset(self.others), self.path_key)
+
+    def _go_back_or_on(self, go: Callable[[], bool]) -> None:
+        """Go to the state before or behind, and select what was selected when it was left."""
+        self._remember_selection()
+        there = {layer.id for layer in self.effect.layers}
+        if not go():
+            return
+        kept = self.document.history[self.document.index].selection
+        here = {layer.id for layer in self.effect.layers}
+        before = (self.selected, frozenset(self.others), self.path_key)
+        # Where the layer in view goes on, the artist's own selection does.
+        if kept is not None and (self.selected not in here or kept[0] in here - there):
+            self.selected, self.others, self.path_key = kept[0], set(kept[1]) & here, kept[2]
+        self.effect_is_another()
+        if (self.selected, frozenset(self.others), self.path_key) != before:
+            self.selection_changed.emit()
+
+    def effect_is_another(self) -> None:
+        here = {layer.id for layer in self.effect.layers}
+        self.others &= here
+        if self.alone and not self.alone <= here:
+            # What was shown alone is gone; the rest of it stays alone, or all is shown again.
+            self.alone &= here
+            self.shown_changed.emit()
         if self.effect.index(self.selected) < 0:
             self.selected = self.effect.layers[-1].id if self.effect.layers else ""
             self.effect_changed.emit()
@@ -188,8 +276,11 @@ class Session(QObject):
 
     def _arranged(self, effect: Effect, name: str) -> None:
         before = {layer.id for layer in self.effect.layers}
-        self.apply(effect, name)
         fresh = [layer.id for layer in effect.layers if layer.id not in before]
+        if self.alone:
+            # Nothing is born unseen.
+            self.alone |= set(fresh)
+        self.apply(effect, name)
         self.select(fresh[0])
         if len(fresh) > 1:
             self.others = set(fresh[1:])
@@ -205,8 +296,10 @@ class Session(QObject):
             gone = remove_layer(gone, layer_id)
         name = f"Delete {self._said(chosen)}"
         rest = gone.layers
-        self.selected = rest[min(at, len(rest) - 1)].id if rest else ""
-        self.apply(gone, name)
+        self._remember_selection()
+        self.selected, self.others = rest[min(at, len(rest) - 1)].id if rest else "", set()
+        self.document.apply(gone, name)
+        self.effect_is_another()
         self.selection_changed.emit()
 
     def toggle_folded(self, group: str) -> None:
@@ -215,9 +308,33 @@ class Session(QObject):
         self.shown_changed.emit()
 
     def move(self, layer_id: str, to: int) -> None:
-        if self.effect.index(layer_id) not in (-1, to):
-            name = self.effect.layer(layer_id).name
-            self.apply(move_layer(self.effect, layer_id, to), f"Move {name}")
+        """Move a layer before the one that stands at an index; one of several selected takes them along."""
+        ids = self.chosen if layer_id in self.chosen else [layer_id]
+        if self.effect.index(layer_id) >= 0:
+            moved = move_layers(self.effect, ids, to)
+            if [layer.id for layer in moved.layers] != [layer.id for layer in self.effect.layers]:
+                self.apply(moved, f"Move {self._said(ids)}")
+
+    def shift(self, by: int) -> None:
+        """Move the selected layers one place up (-1) or down (1), all together."""
+        places = [self.effect.index(layer_id) for layer_id in self.chosen]
+        if places:
+            self.move(self.selected, places[0] - 1 if by < 0 else places[-1] + 2)
+
+    def add_many(self, layers: Sequence[Layer], name: str) -> None:
+        """Add layers behind the selected one, as one step, and select them."""
+        at = self.effect.index(self.chosen[-1]) + 1 if self.chosen else len(self.effect.layers)
+        effect = self.effect
+        for i, layer in enumerate(layers):
+            effect = add_layer(effect, layer, at + i)
+        if layers:
+            self._arranged(effect, name)
+
+    def repeat_stepped(self, count: int, step: Step) -> None:
+        """Add copies of the selected layers, each one step further than the one before."""
+        chosen = self.chosen
+        if chosen and count > 0:
+            self._arranged(duplicate_stepped(self.effect, chosen, count, step), f"Duplicate {self._said(chosen)} with an offset")
 
     def group(self, name: str) -> None:
         """Put the selected layers into a group; an empty name takes them out of theirs."""
@@ -274,14 +391,16 @@ class Session(QObject):
     # What is shown
 
     def is_shown(self, layer_id: str) -> bool:
-        return layer_id in self.alone if self.alone else layer_id not in self.hidden
+        """Return whether a layer is drawn: while some are shown alone, no other is."""
+        return layer_id in self.alone if self.alone else True
 
-    def toggle_hidden(self, *ids: str) -> None:
-        """Hide layers, or show them again if all of them are hidden."""
-        hide = not set(ids) <= self.hidden
-        self.hidden = self.hidden | set(ids) if hide else self.hidden - set(ids)
-        self.shown_changed.emit()
-        self._ask()
+    def toggle_enabled(self, *ids: str) -> None:
+        """Take layers out of the effect for a while, or all back in if none of them is in it; it is saved with it."""
+        layers = [layer for layer in self.effect.layers if layer.id in ids]
+        on = not any(layer.enabled for layer in layers)
+        edits = [(self.layer_path("enabled", layer.id), on) for layer in layers]
+        if edits:
+            self.edit_many(edits, f"{'Enable' if on else 'Disable'} {self._said([layer.id for layer in layers])}")
 
     def toggle_alone(self, *ids: str) -> None:
         """Show only these layers, or all again."""
@@ -363,13 +482,23 @@ class Session(QObject):
         return self.time % duration if self.effect.loop else self.time
 
     def play(self, playing: bool) -> None:
+        """Play or pause; at the end of an effect that doesn't loop, play from its beginning."""
+        if playing and self.is_over and self.time > 0.0:
+            self.time = 0.0
         self.playing = playing
         self._last = time.perf_counter()
-        if not playing:
+        if not playing and self.moment_number > 0:
             # Stop where the picture is.
             self.time = self.moment.time
         self.clock_changed.emit()
         self._ask()
+
+    @property
+    def is_over(self) -> bool:
+        """Return whether an effect that doesn't loop has come to its end, with nothing alive any more."""
+        if self.effect.loop or self.time <= self.effect.duration:
+            return False
+        return self.moment.alive == 0 or self.time > self.effect.duration * 4
 
     def set_speed(self, speed: float) -> None:
         self.speed = speed
@@ -395,19 +524,31 @@ class Session(QObject):
         now = time.perf_counter()
         passed, self._last = min(now - self._last, 0.1), now
         self.time += passed * self.speed
-        effect = self.effect
-        if (
-            not effect.loop
-            and self.time > effect.duration
-            and (self.moment.alive == 0 or self.time > effect.duration * 4)
-        ):
-            self.time = 0.0
+        if self.is_over:
+            # It is shown once; play begins again.
+            self.play(False)
+            return
         self.clock_changed.emit()
         self._ask()
 
     def _ask(self) -> None:
         unseen = frozenset(layer.id for layer in self.effect.layers if not self.is_shown(layer.id))
         self.asked_number = self.player.ask(self.effect, self.time, unseen, self.selected)
+
+    @property
+    def is_late(self) -> bool:
+        """Return whether the moment that is wanted isn't there yet."""
+        return self.moment_number < self.asked_number
+
+    def way(self) -> float:
+        """Return how far the simulation is on its way to the moment that is wanted, 0…1."""
+        return self.player.reached / max(self.time, 1e-9) if self.time > 0 else 1.0
+
+    def stop_on_the_way(self) -> None:
+        """Stop a simulation that takes long where it is, and look at that."""
+        if self.is_late:
+            self.playing = False
+            self.seek(min(self.player.reached, self.time))
 
     def _prepare(self, done: int, total: int, what: str) -> None:
         self.preparing = (done, total, what)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import itertools
 import math
-from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
@@ -15,10 +14,8 @@ from ...effect.edit import get
 from ..session.session import Session
 from ..widgets import theme
 from ..widgets.arithmetic import shown
-from .handles import Handle, dragged_to, handles_of, tidy
-
-if TYPE_CHECKING:
-    from .stage import Stage
+from .handles import Handle, dragged_to, handles_of, ring_of, tidy
+from .view import StageView
 
 NEAR = 9.0
 _drags = itertools.count(1)
@@ -27,21 +24,21 @@ _drags = itertools.count(1)
 class HandleDrag:
     """The handles of the selected layer, and the one that is held or under the mouse."""
 
-    def __init__(self, session: Session, stage: Stage) -> None:
+    def __init__(self, session: Session, stage: StageView) -> None:
         self.session, self.stage = session, stage
         self.held: Handle | None = None
         self.under: Handle | None = None
         self.key_chosen = False
         self._grab = np.zeros(3)
         self._merge = ""
-        self._before: Any = None
 
     def handles(self) -> list[Handle]:
         """Return the handles that are shown now."""
         layer = self.session.layer
         if layer is None or not self.stage.show_wire:
             return []
-        return handles_of(layer, self.session.clock_of_layer(), self.session.camera, self.session.path_key)
+        session = self.session
+        return handles_of(layer, session.clock_of_layer(), session.camera, session.path_key, session.handle_axes)
 
     @property
     def _size(self) -> tuple[int, int]:
@@ -69,7 +66,7 @@ class HandleDrag:
         if (under and under.label) != (self.under and self.under.label):
             self.stage.setCursor(Qt.CursorShape.SizeAllCursor if under else Qt.CursorShape.ArrowCursor)
             self.under = under
-            self.stage.overlay.update()
+            self.stage.touch_up()
         self.under = under
 
     def take(self, where: QPointF) -> bool:
@@ -84,8 +81,12 @@ class HandleDrag:
         place = dragged_to(handle, self.session.camera, self._size, where.x(), where.y())
         self.held, self._merge = handle, f"handle {next(_drags)}"
         self._grab = handle.place - place if place is not None else np.zeros(3)
-        self._before = get(self.session.effect, self.session.layer_path(handle.path))
+        self.session.begin_drag(self._given_up)
         return True
+
+    def _given_up(self) -> None:
+        self.held = None
+        self.stage.touch_up()
 
     def drag(self, where: QPointF, exact: bool) -> None:
         """Drag what is held to a pixel; ``exact`` leaves its numbers unrounded."""
@@ -98,26 +99,21 @@ class HandleDrag:
         value = handle.value_at(place + self._grab)
         camera = self.session.camera
         metres = 2 * camera.distance * math.tan(math.radians(camera.view) / 2) / self._size[1]
-        if handle.path.endswith(("arc", "angle")):
+        if handle.look == "turn":
+            value = tuple(round(x, 3) for x in value)
+        elif handle.path.endswith(("arc", "angle")):
             value = value if exact else float(round(value))
         else:
             value = tuple(round(x, 6) for x in value) if isinstance(value, tuple) else round(value, 6)
             value = value if exact else tidy(value, metres)
         self.session.edit(self.session.layer_path(handle.path), value, f"Drag {handle.label.lower()}", self._merge)
-        self.stage.overlay.update()
-
-    def give_up(self) -> None:
-        """Put what is dragged back to where it was."""
-        if self.held is not None:
-            path = self.session.layer_path(self.held.path)
-            self.session.edit(path, self._before, f"Drag {self.held.label.lower()}", self._merge)
-            self.release()
+        self.stage.touch_up()
 
     def release(self) -> None:
         if self.held is not None:
             self.held = None
-            self.session.document.end_merge()
-            self.stage.overlay.update()
+            self.session.end_drag()
+            self.stage.touch_up()
 
     def delete_key(self) -> None:
         """Delete the chosen key of the path."""
@@ -138,7 +134,9 @@ class HandleDrag:
             if at is None:
                 continue
             lit = named is not None and handle.label == named.label
-            if handle.look == "arm":
+            if handle.look == "turn":
+                self._paint_turn(painter, handle, at, lit)
+            elif handle.look == "arm":
                 self._paint_arm(painter, at, centres.get(handle.label[:-2]), lit)
             else:
                 self._paint_point(painter, handle, at, lit)
@@ -151,6 +149,21 @@ class HandleDrag:
             painter.drawLine(centre, at)
         painter.setBrush(theme.color(theme.BRIGHT if lit else theme.DIM))
         painter.drawEllipse(at, 3.0, 3.0)
+
+    def _paint_turn(self, painter: QPainter, handle: Handle, at: QPointF, lit: bool) -> None:
+        """Draw the knob of a turn handle, and the circle that it goes along while it is meant."""
+        layer = self.session.layer
+        if lit and layer is not None:
+            ring = ring_of(handle, np.array(layer.place.position))
+            places, before = project(self.session.camera, *self._size, ring)
+            if before.all():
+                painter.setPen(QPen(theme.color(theme.BRIGHT, 150), 1.0))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawPolyline(QPolygonF([QPointF(x, y) for x, y in places.tolist()]))
+        painter.setPen(QPen(theme.color(theme.BRIGHT if lit else theme.DIM, 230), 1.3))
+        painter.setBrush(theme.color(theme.ASH_0, 200))
+        painter.drawEllipse(at, 4.0, 4.0)
+        painter.drawLine(at + QPointF(-1.8, 0), at + QPointF(1.8, 0))
 
     def _paint_point(self, painter: QPainter, handle: Handle, at: QPointF, lit: bool) -> None:
         chosen = handle.look == "key" and handle.number == self.session.path_key
@@ -169,7 +182,7 @@ class HandleDrag:
         """Say what a handle sets, and to what."""
         value = get(self.session.effect, self.session.layer_path(handle.path))
         numbers = value if isinstance(value, tuple) else (value,)
-        unit = "°" if handle.path.endswith(("arc", "angle")) else "×" if handle.path.endswith("scale") else " m"
+        unit = "°" if handle.path.endswith(("arc", "angle", "rotation")) else "×" if handle.path.endswith("scale") else " m"
         words = f"{handle.label}  {', '.join(shown(x, 2) for x in numbers)}{unit}".replace("-", "−")
         painter.setFont(theme.font(12))
         box = QRectF(painter.fontMetrics().boundingRect(words)).adjusted(-6, -3, 6, 3)

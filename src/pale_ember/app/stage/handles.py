@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from ...drawing.camera import axes_of, eye_of
 from ...effect.effect import Camera, Layer
 from ...effect.errors import EffectError
+from ...effect.rotations import angles_of, matrix_of
 from ...effect.source import ROUND
 from ...simulation.meshes import mesh_faces
 from ...simulation.path import Pose, pose_at
@@ -33,7 +34,7 @@ class Handle(NamedTuple):
         Whether it keeps to a line along ``along``, to the plane square to it, or to the plane of the picture.
     value_at : callable
         Gives the field's value for a place that it is dragged to.
-    look : {"size", "arm", "move", "key"}
+    look : {"size", "arm", "move", "key", "turn"}
     number : int
         Of a path's key; -1 else.
     """
@@ -48,20 +49,25 @@ class Handle(NamedTuple):
     number: int = -1
 
 
-def handles_of(layer: Layer, clock: float, camera: Camera, key: int) -> list[Handle]:
-    """Return a layer's handles at a clock of its window; those on top come last."""
+def handles_of(layer: Layer, clock: float, camera: Camera, key: int, axes: str = "world") -> list[Handle]:
+    """Return a layer's handles at a clock of its window, along the world's axes or the ``layer``'s own.
+
+    Those on top come last.
+    """
     pose = pose_at(layer, clock)
     reach = camera.distance * 0.09
     found = _sizes(layer, pose)
     base = np.array(layer.place.position)
-    found += _arms("place.position", "Place", pose.centre, reach, lambda at: _triple(base + at - pose.centre))
+    ways = matrix_of(layer.place.rotation) if axes == "layer" else np.eye(3)
+    found += _turns(layer, ways, reach)
+    found += _arms("place.position", "Place", pose.centre, reach, lambda at: _triple(base + at - pose.centre), ways)
     found.append(
         Handle("place.position", "Place", pose.centre, "view", pose.centre, lambda at: _triple(base + at - pose.centre), "move")
     )  # fmt: skip
-    return found + _keys(layer, key, reach)
+    return found + _keys(layer, key, reach, ways)
 
 
-def _keys(layer: Layer, chosen: int, reach: float) -> list[Handle]:
+def _keys(layer: Layer, chosen: int, reach: float, ways: Point) -> list[Handle]:
     """Return the handles of the path's keys; the chosen one has arms as well."""
     rest = pose_at(layer.model_copy(update={"path": ()}), 0.0)
     found: list[Handle] = []
@@ -73,22 +79,54 @@ def _keys(layer: Layer, chosen: int, reach: float) -> list[Handle]:
 
         path, label = f"path[{i}].position", f"Key {i + 1}"
         if i == chosen:
-            found += _arms(path, label, place, reach * 0.8, inside, i)
+            found += _arms(path, label, place, reach * 0.8, inside, ways, i)
         found.append(Handle(path, label, place, "view", place, inside, "key", i))
     return found
 
 
 def _arms(
-    path: str, label: str, place: Point, reach: float, value_at: Callable[[Point], Any], number: int = -1
+    path: str, label: str, place: Point, reach: float, value_at: Callable[[Point], Any], ways: Point, number: int = -1
 ) -> list[Handle]:
-    """Return a handle along each axis of the world, a little away from a place."""
+    """Return a handle along each of three axes, the columns of ``ways``, a little away from a place."""
     found = []
     for axis in range(3):
-        along = np.eye(3)[axis]
+        along = ways[:, axis]
         tip = reach * along
         give = lambda at, tip=tip: value_at(at - tip)  # noqa: E731
         found.append(Handle(path, f"{label} {AXES[axis]}", place + tip, "line", along, give, "arm", number))
     return found
+
+
+def _turns(layer: Layer, ways: Point, reach: float) -> list[Handle]:
+    """Return a handle for each axis that turns the layer about it; whole degrees of the way that it is dragged."""
+    centre, here = np.array(layer.place.position), matrix_of(layer.place.rotation)
+    found = []
+    for axis in range(3):
+        about, first, second = ways[:, axis], ways[:, (axis + 1) % 3], ways[:, (axis + 2) % 3]
+        place = centre + reach * 1.35 * (first + second) / math.sqrt(2)
+
+        def turned(at: Point, about: Point = about, first: Point = first, second: Point = second) -> tuple[float, ...]:
+            arm = at - centre
+            angle = math.degrees(math.atan2(float(arm @ second), float(arm @ first))) - 45.0
+            return angles_of(_about(about, round(angle)) @ here)
+
+        found.append(Handle("place.rotation", f"Turn {AXES[axis]}", place, "plane", about, turned, "turn"))
+    return found
+
+
+def _about(axis: Point, degrees: float) -> Point:
+    """Return the matrix that turns about an axis of length 1 (O. Rodrigues, 1840)."""
+    cross = np.array([[0, -axis[2], axis[1]], [axis[2], 0, -axis[0]], [-axis[1], axis[0], 0]])
+    angle = math.radians(degrees)
+    return np.eye(3) + math.sin(angle) * cross + (1 - math.cos(angle)) * cross @ cross  # type: ignore[no-any-return]
+
+
+def ring_of(handle: Handle, centre: Point, count: int = 48) -> Point:
+    """Return the circle that a turn handle goes along, (count + 1, 3) m."""
+    arm = handle.place - centre
+    side = np.cross(handle.along, arm)
+    angles = np.linspace(0.0, 2 * math.pi, count + 1)[:, None]
+    return centre + np.cos(angles) * arm + np.sin(angles) * side
 
 
 def _sizes(layer: Layer, pose: Pose) -> list[Handle]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import functools
 import time
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer
@@ -15,11 +15,14 @@ from ...drawing.camera import project
 from ...drawing.wires import Lines, birthplace_wire, path_line
 from ..widgets import theme
 from ..widgets.cached import CachedPixmap
-
-if TYPE_CHECKING:
-    from .stage import Stage
+from .handle_drag import HandleDrag
+from .particle_tracks import ParticleTracks
+from .picking import marked
+from .view import StageView
 
 PATIENCE = 1.2
+# What takes longer than this, s, says how far it is.
+LATE = 0.5
 
 
 @functools.cache
@@ -39,11 +42,15 @@ def _ring() -> QPixmap:
 class Overlay(QWidget):
     """Lines and words over the stage; it takes no clicks."""
 
-    def __init__(self, stage: Stage) -> None:
-        super().__init__(stage)
-        self.stage = stage
+    def __init__(self, parent: QWidget, stage: StageView, handles: HandleDrag, tracks: ParticleTracks) -> None:
+        super().__init__(parent)
+        self.stage, self.handles, self.tracks = stage, handles, tracks
         self.since = time.monotonic()
-        self._kept = CachedPixmap()
+        self._kept, self._kept_tracks = CachedPixmap(), CachedPixmap()
+        self._late = QTimer(self)
+        self._late.setInterval(100)
+        self._late.timeout.connect(self.update)
+        self._waiting_since = 0.0
         # Whether a word on the preparation is due is known only after a while.
         QTimer.singleShot(round(PATIENCE * 1100), self.update)
         self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
@@ -54,37 +61,75 @@ class Overlay(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         layer = session.layer
+        if layer is not None and self.tracks.lines:
+            key = (self.tracks.number, session.camera)
+            size = (self.width(), self.height())
+            painter.drawPixmap(
+                0, 0, self._kept_tracks.picture(self.size(), self.devicePixelRatioF(), key, lambda p: self._paint_tracks(p, size))
+            )
         if layer is not None and self.stage.show_wire:
             painter.drawPixmap(0, 0, self._wires())
         self._paint_marks(painter)
+        self._paint_words(painter)
+        if self.stage.hasFocus():
+            painter.setPen(QPen(theme.color(theme.EMBER), 1))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5))
+        painter.end()
+
+    def _paint_tracks(self, painter: QPainter, size: tuple[int, int]) -> None:
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self.tracks.paint(painter, size)
+
+    def _paint_words(self, painter: QPainter) -> None:
+        session = self.stage.session
         done, total, what = session.preparing
         if what and time.monotonic() - self.since > PATIENCE:
             self._say(
                 painter,
                 "First start",
-                f"Compiling {what} for this machine, {done + 1} of {total}. About a minute, once.",
+                f"Compiling {what} for this machine, {done + 1} of {total}. About half a minute, once.",
             )
-            bar = QRectF(self.width() / 2 - 120, self.height() / 2 + 28, 240, 4)
-            painter.fillRect(bar, theme.color(theme.ASH_3))
-            bar.setWidth(bar.width() * (done + 0.5) / total)
-            painter.fillRect(bar, theme.color(theme.EMBER))
-        elif not session.effect.layers:
-            self._say(
-                painter, "A blank effect", "Add a layer with the + of the timeline, or press Ctrl+L. It emits at once."
-            )
-        elif session.moment_number > 0 and session.moment.alive == 0 and not session.playing:
-            self._say(painter, "", f"No particle is alive at {session.phase:.2f} s.")
-        painter.end()
+            self._bar(painter, (done + 0.5) / total)
+        elif session.moment_number > 0 and session.effect.layers and (way := self._late_by()) is not None:
+            self._say(painter, "", f"Simulating up to {session.time:.1f} s. Esc stops on the way.")
+            self._bar(painter, way)
+        elif session.moment_number > 0 and session.effect.layers and session.moment.alive == 0:
+            if not any(layer.enabled for layer in session.effect.layers):
+                self._say(painter, "", "All layers are disabled; H, or a layer's eye, enables them.")
+            elif not session.playing:
+                self._say(painter, "", f"No particle is alive at {session.phase:.2f} s.")
+
+    def _late_by(self) -> float | None:
+        """Return how far a simulation that takes long has come, 0…1; None if none does."""
+        session = self.stage.session
+        if session.moment_number >= session.asked_number:
+            self._waiting_since = 0.0
+            self._late.stop()
+            return None
+        now = time.monotonic()
+        if self._waiting_since == 0.0:
+            self._waiting_since = now
+            self._late.start()
+        if now - self._waiting_since < LATE or session.preparing[2]:
+            return None
+        return session.way()
+
+    def _bar(self, painter: QPainter, share: float) -> None:
+        bar = QRectF(self.width() / 2 - 120, self.height() / 2 + 28, 240, 4)
+        painter.fillRect(bar, theme.color(theme.ASH_3))
+        bar.setWidth(bar.width() * min(max(share, 0.0), 1.0))
+        painter.fillRect(bar, theme.color(theme.EMBER))
 
     def _wires(self) -> QPixmap:
         """Return the lines and handles as a picture, drawn anew only when something of theirs is another."""
-        session, grip = self.stage.session, self.stage.handle_drag
+        session, grip = self.stage.session, self.handles
         layer = session.layer
         assert layer is not None
         # The layer's own clock counts only where it moves.
         clock = session.clock_of_layer() if layer.path else 0.0
         key = (layer.place, layer.path, layer.birthplace, session.camera, clock,
-               grip.held, grip.under, grip.key_chosen, session.path_key)  # fmt: skip
+               grip.held, grip.under, grip.key_chosen, session.path_key, session.handle_axes)  # fmt: skip
         return self._kept.picture(self.size(), self.devicePixelRatioF(), key, self._paint_wires)
 
     def _paint_wires(self, painter: QPainter) -> None:
@@ -96,11 +141,11 @@ class Overlay(QWidget):
         if layer.path:
             painter.setPen(QPen(theme.color(theme.SALT, 190), 1.4))
             self._lines(painter, [path_line(layer)])
-        self.stage.handle_drag.paint(painter)
+        self.handles.paint(painter)
 
     def _paint_marks(self, painter: QPainter) -> None:
         """Mark particles of the cursor's age, and the one that is followed."""
-        near, own = self.stage.marked()
+        near, own = marked(self.stage.session, (self.width(), self.height()))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         if len(near):
             ring = _ring()

@@ -11,27 +11,31 @@ from PyQt6.QtCore import QBuffer, QIODevice, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPixmap, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
-from ...drawing.camera import axes_of, framed, project
 from ...drawing.filmstrip import MARGIN
 from ...drawing.headless import Studio
-from ...drawing.moment import Moment, bounds, gathered
+from ...drawing.moment import Moment
 from ...drawing.pace import DRAGGED, MOVING, Pace
 from ...effect.chapters import Look
 from ...effect.effect import Camera
 from ...effect.errors import EffectError
 from ...effect.kinds import Backdrop
-from ..session.session import Picked, Session
+from ..session.session import Session
 from ..widgets import theme
+from .camera_moves import CameraMoves
 from .handle_drag import HandleDrag
 from .overlay import Overlay
+from .particle_tracks import ParticleTracks
+from .picking import particle_at
 
 ORBIT_DEGREES = 0.35
 ZOOM_NOTCH = 0.88
-# How near to a particle's middle a click must be, and how still, pixels.
-PICK, STILL = 16.0, 4
-# Particles within this share of life of the cursor are marked, so many at most.
-NEAR_AGE, MOST_MARKS = 0.02, 160
-Floats = NDArray[np.float64]
+# How still a click must be, pixels.
+STILL = 4
+# What one press of an arrow key does, degrees and pixels.
+TURN_KEY, PAN_KEY = 5.0, 24.0
+ARROWS = {
+    Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1),
+}  # fmt: skip
 
 
 class Stage(QWidget):
@@ -48,7 +52,7 @@ class Stage(QWidget):
         self.session = session
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setMinimumSize(320, 200)
-        self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Stage")
         self._studio: Studio | None = None
         self._image: QImage | None = None
@@ -56,19 +60,22 @@ class Stage(QWidget):
         self._released = False
         self.wrong = ""
         self._pressed: tuple[QPointF, Any, bool] | None = None
+        self.moves = CameraMoves(session)
         self.handle_drag = HandleDrag(session, self)
+        self.tracks = ParticleTracks(session)
+        self.tracks.changed.connect(self.touch_up)
         self.setMouseTracking(True)
         self.show_grid = True
         self.show_wire = True
         self._paces: dict[str, Pace] = {}
         self._frames: list[float] = []
-        self.overlay = Overlay(self)
+        self.overlay = Overlay(self, self, self.handle_drag, self.tracks)
         # What lies on top is painted with it.
         for signal in (session.moment_changed, session.shown_changed, session.selection_changed):
             signal.connect(self.update)
         # A new effect's particles come with the next moment; only the lines are drawn at once.
-        session.effect_changed.connect(self._touch_up)
-        session.cursor_changed.connect(self._touch_up)
+        session.effect_changed.connect(self.touch_up)
+        session.cursor_changed.connect(self.touch_up)
         session.haste_changed.connect(self._haste)
         session.clock_changed.connect(self._stand)
 
@@ -80,10 +87,21 @@ class Stage(QWidget):
         if not self.session.hasty:
             self.update()
 
-    def _touch_up(self) -> None:
+    def touch_up(self) -> None:
+        """Draw the lines and words on top anew."""
         # A drag in the strip moves no line of the overlay.
         if not self.session.hasty:
             self.overlay.update()
+
+    def toggle_grid(self) -> None:
+        """Show the floor's grid of metres, or no longer."""
+        self.show_grid = not self.show_grid
+        self.update()
+
+    def toggle_wire(self) -> None:
+        """Show the lines of the selected layer's birthplace, or no longer."""
+        self.show_wire = not self.show_wire
+        self.overlay.update()
 
     # Drawing
 
@@ -126,7 +144,7 @@ class Stage(QWidget):
         session, pace = self.session, self._pace()
         size = self._size(1.0 if pace is None else pace.share)
         backdrop = session.effect.stage.backdrop
-        key = (session.moment.layers, frozenset(session.hidden), frozenset(session.alone), session.camera, backdrop,
+        key = (session.moment.layers, frozenset(session.alone), session.camera, backdrop,
                self.show_grid, size)  # fmt: skip
         same = len(key) == len(self._image_of) and all(
             a is b if a is key[0] else a == b for a, b in zip(key, self._image_of, strict=True)
@@ -202,51 +220,6 @@ class Stage(QWidget):
             for i, frames in enumerate(rows)
         ]
 
-    # Particles under the mouse
-
-    def particle_at(self, at: QPointF) -> Picked | None:
-        """Return the particle whose middle is nearest to a place, within a few pixels; one of the selected layer first."""
-        best: tuple[float, Picked] | None = None
-        moment = self.seen()
-        for layer in moment.layers:
-            if layer.life is None or len(layer.instances) == 0:
-                continue
-            rows = gathered(layer, self.session.camera.target).instances
-            places, before = project(self.session.camera, self.width(), self.height(), rows["place"])
-            far = np.where(before, np.hypot(places[:, 0] - at.x(), places[:, 1] - at.y()), np.inf)
-            i = int(np.argmin(far))
-            mine = 1.0 if layer.id == self.session.selected else 3.0
-            if far[i] <= PICK and (best is None or far[i] * mine < best[0]):
-                birth = layer.life.birth(i)
-                born = (birth.step + 1) / self.session.effect.step_rate - birth.left
-                best = (far[i] * mine, Picked(layer.id, birth, born, layer.life.lifetime(i)))
-        return None if best is None else best[1]
-
-    def marked(self) -> tuple[Floats, Floats]:
-        """Return where particles of the selected layer are that are about as old as the cursor says, and the followed one.
-
-        Returns
-        -------
-        (ndarray (n, 2), ndarray (0 or 1, 2))
-            Pixels.
-        """
-        none = np.zeros((0, 2))
-        session = self.session
-        drawn = next((one for one in session.moment.layers if one.id == session.selected), None)
-        if drawn is None or drawn.life is None or not session.is_shown(drawn.id):
-            return none, none
-        rows = gathered(drawn, session.camera.target).instances
-        near = np.flatnonzero(np.abs(drawn.life.age - session.cursor) < NEAR_AGE)[:MOST_MARKS]
-        if session.strip_axis != "life" or not session.cursor_shown or session.picked is not None or session.hasty:
-            near = near[:0]
-        picked = session.picked
-        own = np.flatnonzero(drawn.life.serial == picked.birth.serial) if picked is not None else near[:0]
-        found = []
-        for chosen in (near, own):
-            places, before = project(session.camera, self.width(), self.height(), rows["place"][chosen])
-            found.append(places[before])
-        return found[0], found[1]
-
     def seen(self) -> Moment:
         """Return the session's moment with the layers that are shown."""
         moment = self.session.moment
@@ -274,32 +247,7 @@ class Stage(QWidget):
 
     def frame(self) -> None:
         """Bring what is shown of the selected layer, or all, into view."""
-        moment = self.seen()
-        box = bounds(moment, {self.session.selected}) or bounds(moment)
-        if box is None:
-            low, high = np.array([-1.0, 0.0, -1.0]), np.array([1.0, 2.0, 1.0])
-        else:
-            low, high = (np.asarray(corner, dtype=np.float64) for corner in box)
-        self.session.look_from(framed(self.session.camera, low, high))
-
-    def turn(self, yaw: float, pitch: float) -> None:
-        camera = self.session.camera
-        new_yaw = (camera.yaw + yaw + 180.0) % 360.0 - 180.0
-        new_pitch = min(max(camera.pitch + pitch, -89.0), 89.0)
-        self.session.look_from(camera.model_copy(update={"yaw": new_yaw, "pitch": new_pitch}))
-
-    def pan(self, right: float, up: float) -> None:
-        """Move the view by pixels."""
-        camera = self.session.camera
-        across, above, _ = axes_of(camera)
-        metres = 2 * camera.distance * np.tan(np.radians(camera.view) / 2) / max(self.height(), 1)
-        target = np.array(camera.target) - across * right * metres + above * up * metres
-        self.session.look_from(camera.model_copy(update={"target": tuple(float(t) for t in target)}))
-
-    def zoom(self, factor: float) -> None:
-        camera = self.session.camera
-        distance = min(max(camera.distance * factor, 0.05), 5000.0)
-        self.session.look_from(camera.model_copy(update={"distance": distance}))
+        self.moves.frame(self.seen())
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
@@ -321,9 +269,9 @@ class Stage(QWidget):
         moved = event.position() - start
         self.session.camera = camera
         if orbits:
-            self.turn(-moved.x() * ORBIT_DEGREES, moved.y() * ORBIT_DEGREES)
+            self.moves.turn(-moved.x() * ORBIT_DEGREES, moved.y() * ORBIT_DEGREES)
         else:
-            self.pan(moved.x(), moved.y())
+            self.moves.pan(moved.x(), moved.y(), self.height())
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
@@ -332,7 +280,8 @@ class Stage(QWidget):
         still = pressed is not None and (event.position() - pressed[0]).manhattanLength() < STILL
         if still and event.button() == Qt.MouseButton.LeftButton:
             # A click that turned nothing picks a particle, or lets go of the one that was followed.
-            self.session.pick(self.particle_at(event.position()))
+            size = (self.width(), self.height())
+            self.session.pick(particle_at(self.session, self.seen(), size, event.position()))
         self.handle_drag.release()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
@@ -341,22 +290,40 @@ class Stage(QWidget):
             self.frame()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Orbit with the arrows, pan with Shift and them, zoom with Page Up and Page Down."""
         assert event is not None
-        if event.key() == Qt.Key.Key_Escape and self.handle_drag.held is not None:
-            self.handle_drag.give_up()
-        elif event.key() == Qt.Key.Key_Escape and self.session.picked is not None:
+        key, shift = Qt.Key(event.key()), bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        if key in ARROWS and not event.modifiers() & ~Qt.KeyboardModifier.ShiftModifier & ~Qt.KeyboardModifier.KeypadModifier:
+            x, y = ARROWS[key]
+            if shift:
+                self.moves.pan(-x * PAN_KEY, -y * PAN_KEY, self.height())
+            else:
+                self.moves.turn(x * TURN_KEY, -y * TURN_KEY)
+        elif key in (Qt.Key.Key_PageUp, Qt.Key.Key_PageDown):
+            self.moves.zoom(ZOOM_NOTCH if key == Qt.Key.Key_PageUp else 1 / ZOOM_NOTCH)
+        elif key == Qt.Key.Key_Escape and self.session.picked is not None:
             self.session.pick(None)
-        elif event.key() == Qt.Key.Key_Delete and self.handle_drag.key_chosen:
+        elif key == Qt.Key.Key_Escape and self.session.is_late:
+            self.session.stop_on_the_way()
+        elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and self.handle_drag.key_chosen:
             self.handle_drag.delete_key()
         else:
             super().keyPressEvent(event)
+
+    def focusInEvent(self, event: Any) -> None:
+        super().focusInEvent(event)
+        self.overlay.update()
+
+    def focusOutEvent(self, event: Any) -> None:
+        super().focusOutEvent(event)
+        self.overlay.update()
 
     def leaveEvent(self, event: Any) -> None:
         self.handle_drag.hover(QPointF(-99.0, -99.0))
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         assert event is not None
-        self.zoom(ZOOM_NOTCH ** (event.angleDelta().y() / 120.0))
+        self.moves.zoom(ZOOM_NOTCH ** (event.angleDelta().y() / 120.0))
 
 
 def _blank(size: tuple[int, int]) -> QImage:

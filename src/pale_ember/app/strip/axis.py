@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPen, QPixmap
@@ -13,9 +13,7 @@ from ..widgets import theme
 from ..widgets.along_axis import HEAD, RIGHT, AlongAxis
 from ..widgets.arithmetic import shown
 from ..widgets.cached import CachedPixmap
-
-if TYPE_CHECKING:
-    from .life_strip import LifeStrip
+from .host import Host
 
 HIGH = 32
 
@@ -23,7 +21,7 @@ HIGH = 32
 class Axis(QWidget, AlongAxis):
     """Drag on it to move the cursor; drag the ends of the held keys' span to stretch them."""
 
-    def __init__(self, strip: LifeStrip) -> None:
+    def __init__(self, strip: Host) -> None:
         super().__init__()
         self.strip, self.session = strip, strip.session
         self._drag: tuple[str, float, float] | None = None
@@ -96,7 +94,7 @@ class Axis(QWidget, AlongAxis):
         if self.strip.axis_name == "clock":
             begin, length = layer.window.span(self.session.effect.duration)
             return f"{shown(begin + share * length, 2)} s"
-        life = self.strip.film.lifetime
+        life = self.strip.lifetime
         if life is not None:
             return f"{shown(share * life, 2)} s"
         value = layer.launch.lifetime
@@ -111,7 +109,7 @@ class Axis(QWidget, AlongAxis):
         layer = self.session.layer
         timed = None if layer is None else (layer.launch.lifetime, layer.window, layer.flight.speed_range)
         duration = self.session.effect.duration
-        key = (self.plot.width(), self.strip.axis_name, self.strip.film.lifetime, timed, duration)
+        key = (self.plot.width(), self.strip.axis_name, self.strip.lifetime, timed, duration)
         return self._kept.picture(self.size(), self.devicePixelRatioF(), key, self._paint_ticks)
 
     def _paint_ticks(self, painter: QPainter) -> None:

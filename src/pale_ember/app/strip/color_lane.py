@@ -8,7 +8,7 @@ from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 from ...effect.colors import Flat, Stop, evaluate_stops, linear_to_hex
 from ...effect.forms import color_at, sides_of, to_color_form
 from ..widgets import theme
-from ..widgets.color_picker import pick_color
+from ..widgets.along_axis import HEAD
 from ..widgets.curve_paint import paint_gradient, paint_stops
 from .key_selection import Held
 from .lane import Lane
@@ -42,20 +42,14 @@ class ColorLane(Lane):
         new = Stop(round(x, 4), color_at(tuple(stops), x))
         index = sum(stop.x <= new.x for stop in stops)
         stops.insert(index, new)
-        self.session.edit(
-            self.path, with_points(value, side, stops), f"Stop of {self.rule.label.lower()}", self.selection.stroke
-        )
+        edits = [(self.path, with_points(value, side, stops))]
+        self.session.edit_chosen(edits, f"Stop of {self.rule.label.lower()}", self.selection.stroke)
         self.selection.take((self.path, side, index))
         return True
 
     def open_key(self, held: Held) -> None:
-        self.pick()
-
-    def pick(self) -> None:
         """Open the colour picker for the held stops."""
-        stops = [point for _, point in self.selection.points() if isinstance(point, Stop)]
-        if stops:
-            pick_color(self, stops[0].color, self.selection.set_color)
+        self.strip.pick_stops()
 
     def reading(self) -> str:
         sides = sides_of(self.value)
@@ -88,6 +82,6 @@ class ColorLane(Lane):
         for side, stops in enumerate(sides_of(self.value)):
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(QColor(linear_to_hex(evaluate_stops(stops, [self.session.cursor])[0])))
-            painter.drawRoundedRect(QRectF(96 - 13 * side, 7, 11, 11), 2, 2)
+            painter.drawRoundedRect(QRectF(HEAD - 17 - 13 * side, 7, 11, 11), 2, 2)
 
 

@@ -13,6 +13,7 @@ from ...effect.edit import get
 from ...effect.forms import sides_of, to_form
 from ...effect.values import Band, Curve, Fixed, Value, Vec3Value
 from ..widgets import theme
+from ..widgets.along_axis import HEAD, SCALE
 from ..widgets.arithmetic import shown
 from ..widgets.curve_paint import line_of, paint_lines, value_range
 from .key_selection import Held
@@ -53,7 +54,7 @@ class CurveLane(Lane):
             return self._held_range
         parts = [value_range(part) for _, part in parts_of(self.path, self.value)]
         bottom, top = min(part[0] for part in parts), max(part[1] for part in parts)
-        measured = self.strip.measured.of(self)
+        measured = self.strip.measured.of(self.path)
         if measured is not None and measured.same_unit:
             top = max(top, measured.top)
         room = (top - bottom) * 0.06
@@ -120,7 +121,7 @@ class CurveLane(Lane):
         side = side if isinstance(value, Band) else 0
         keys, index = with_key_at(sides_of(value)[side], round(x, 4))
         name = f"Key of {self.rule.label.lower()}"
-        self.session.edit(path, with_points(value, side, keys), name, self.selection.stroke)
+        self.session.edit_chosen([(path, with_points(value, side, keys))], name, self.selection.stroke)
         self.selection.take((path, side, index))
         return True
 
@@ -174,7 +175,7 @@ class CurveLane(Lane):
     # Painting
 
     def still_key(self) -> tuple[Any, ...]:
-        measured = self.strip.measured.of(self)
+        measured = self.strip.measured.of(self.path)
         return (*super().still_key(), self.range, measured.number if measured is not None else 0)
 
     def paint_lines(self, painter: QPainter) -> None:
@@ -218,8 +219,10 @@ class CurveLane(Lane):
         painter.setFont(theme.font(10))
         painter.setPen(theme.color(theme.DIM))
         inside = self.plot.adjusted(9, 0, -4, 0)
+        # Beside the curve, not under it.
+        beside = QRectF(HEAD - SCALE - 4, self.plot.top(), SCALE, self.plot.height())
         for level, where in ((top, Qt.AlignmentFlag.AlignTop), (bottom, Qt.AlignmentFlag.AlignBottom)):
-            painter.drawText(inside, Qt.AlignmentFlag.AlignLeft | where, shown(level, 2))
+            painter.drawText(beside, Qt.AlignmentFlag.AlignRight | where, _short(level))
         if self.is_vector:
             for axis, name in enumerate("XYZ"):
                 box = QRectF(inside.right() - 20 * (3 - axis), inside.top(), 20, 12)
@@ -236,7 +239,7 @@ class CurveLane(Lane):
 
     def _paint_measured(self, painter: QPainter) -> None:
         """Draw what particles really do: their mean, and how far they spread about it."""
-        measured = self.strip.measured.of(self)
+        measured = self.strip.measured.of(self.path)
         if measured is None or len(measured.age) < 2:
             return
         bottom, top = self.range if measured.same_unit else (0.0, measured.top * 1.06)
@@ -259,3 +262,8 @@ class CurveLane(Lane):
         painter.setFont(theme.font(10))
         box = self.plot.adjusted(0, 0, -4, -1)
         painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom, measured.said)
+
+
+def _short(level: float) -> str:
+    """Return a number of the scale in the little room that there is beside a lane."""
+    return shown(level, 2) if abs(level) < 1000 else f"{level:.3g}".replace("e+0", "e").replace("e+", "e")

@@ -2,20 +2,18 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QWidget
 
 from ...effect.colors import Stop
 from ...effect.curves import EASES, Key
 from ..widgets import theme
 from ..widgets.arithmetic import shown
+from ..widgets.controls import Button, Combo
 from ..widgets.number_box import NumberBox
-from .color_lane import ColorLane
-
-if TYPE_CHECKING:
-    from .life_strip import LifeStrip
+from .host import Host
 
 IDLE = "Click a line for a key; drag a box over keys to hold several. M opens the lane's menu."
 
@@ -23,7 +21,7 @@ IDLE = "Click a line for a key; drag a box over keys to hold several. M opens th
 class Exact(QWidget):
     """Numbers of one key, or of several: what is typed goes to all, and arithmetic goes by each one's own."""
 
-    def __init__(self, strip: LifeStrip) -> None:
+    def __init__(self, strip: Host) -> None:
         super().__init__()
         self.strip, self.selection = strip, strip.selection
         self.words: dict[QWidget, QLabel] = {}
@@ -41,11 +39,11 @@ class Exact(QWidget):
         self.age.setToolTip("The key's place on the axis, 0 at birth, 1 at death")
         self.level = NumberBox()
         self.level.setAccessibleName("Key value")
-        self.ease = QComboBox()
+        self.ease = Combo()
         self.ease.addItems(EASES)
         self.ease.setAccessibleName("Key ease")
         self.ease.setToolTip("How the curve goes on from this key")
-        self.color = QPushButton("Colour …")
+        self.color = Button("Colour …")
         self.color.setToolTip("Choose the stop's colour")
         for label, widget in (("at", self.age), ("value", self.level), ("", self.ease), ("", self.color)):
             if label:
@@ -57,10 +55,16 @@ class Exact(QWidget):
             row.addWidget(widget)
         self.age.edited.connect(lambda _, merge: self.selection.set_numbers(x=self.age.change, merge=merge))
         self.level.edited.connect(lambda _, merge: self.selection.set_numbers(y=self.level.change, merge=merge))
+        for box in (self.age, self.level):
+            box.refused.connect(self._refused)
         self.ease.textActivated.connect(self.selection.set_ease)
         self.color.clicked.connect(self._pick)
         self.selection.changed.connect(self.refresh)
         self.refresh()
+
+    def _refused(self, words: str) -> None:
+        if words:
+            self.strip.session.said.emit(words)
 
     def _idle(self) -> None:
         """Say what can be done; as much of it as there is room for."""
@@ -103,12 +107,11 @@ class Exact(QWidget):
             if lane is not None:
                 rule = lane.rule
                 self.level.soft, self.level.hard, self.level.digits = rule.soft, rule.hard, max(rule.digits, 2) + 1
+                self.level.unit = rule.unit
                 self.level.setToolTip(f"The key's value {rule.unit}, now {shown(key.y, 5)}; it may be any number")
             self.level.show_number(key.y, len({k.y for k in keys}) > 1)
             eases = {k.ease for k in keys}
             self.ease.setCurrentIndex(EASES.index(key.ease) if len(eases) == 1 else -1)
 
     def _pick(self) -> None:
-        lane = self.selection.lane_of(self.selection.main[0]) if self.selection.main is not None else None
-        if isinstance(lane, ColorLane):
-            lane.pick()
+        self.strip.pick_stops()

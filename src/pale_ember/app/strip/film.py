@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer
@@ -19,9 +19,7 @@ from ..stage.stage import Stage
 from ..widgets import theme
 from ..widgets.along_axis import HEAD, RIGHT, AlongAxis
 from ..widgets.arithmetic import shown
-
-if TYPE_CHECKING:
-    from .life_strip import LifeStrip
+from .host import Host
 
 FEWEST, MOST = 12, 24
 # About how wide a frame is, how high it is, and how high each of three rows is, pixels: small, and with more room.
@@ -37,7 +35,7 @@ ROWS = ("low", "middle", "high")
 class Film(QWidget, AlongAxis):
     """Pictures at equal ages. A throw of the dice shows another particle; or low, middle and high together."""
 
-    def __init__(self, strip: LifeStrip, stage: Stage) -> None:
+    def __init__(self, strip: Host, stage: Stage) -> None:
         super().__init__()
         self.strip, self.session, self.stage = strip, strip.session, stage
         self.throw = 0
@@ -138,7 +136,7 @@ class Film(QWidget, AlongAxis):
                 self.life, self.words = None, wrong.reason
         self.update()
         if not session.hasty:
-            self.strip.axis.update()
+            self.strip.touch_axis()
 
     def _frame_size(self) -> tuple[int, int]:
         """Return a frame's size in pixels of the screen, even numbers."""

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import functools
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QFileDialog, QMenu
 
@@ -12,9 +11,7 @@ from ...effect.colors import Gradient, GradientBand, Stops
 from ...effect.errors import EffectError
 from ...effect.forms import sides_of
 from ...files.palettes import evenly, image_colors, load_palette, load_strip, save_palette, save_strip
-
-if TYPE_CHECKING:
-    from .lane import Lane
+from .lane import Lane
 
 PALETTES, STRIPS = "GIMP palettes (*.gpl)", "PNG pictures (*.png)"
 PICTURES = "Pictures (*.png *.jpg *.jpeg *.webp *.bmp *.tif *.tiff)"
@@ -45,7 +42,7 @@ def take_gradient(lane: Lane, stops: Stops) -> bool:
     else:
         new = Gradient(stops, value.along or lane.strip.axis_name)
     lane.selection.let_go()
-    return lane.session.edit(lane.path, new, f"Gradient of {lane.rule.label.lower()}")
+    return lane.session.edit_chosen([(lane.path, new)], f"Gradient of {lane.rule.label.lower()}")
 
 
 def ask_load(lane: Lane, kinds: str, load: Callable[[str], Stops]) -> None:

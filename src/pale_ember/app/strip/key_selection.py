@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Callable, Iterable
-from typing import TYPE_CHECKING, Any
+from typing import Any, Protocol
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
@@ -12,17 +12,28 @@ from ...effect.colors import Stop
 from ...effect.curve_edits import moved, room, scaled, with_ease
 from ...effect.curves import Key
 from ...effect.edit import get
+from ...effect.fields import Rule
+from ...effect.snippets import KeyRun
 from ..session.session import Session
 from .tracks import Track, TrackId, tracks_of, with_points
-
-if TYPE_CHECKING:
-    from .lane import Lane
 
 _strokes = itertools.count(1)
 GRID = 0.05
 # How near, in pixels, a dragged key must come to a place to stay there.
 CATCH = 5.0
 Held = tuple[str, int, int]
+
+
+class LaneLike(Protocol):
+    """A lane as far as its keys go."""
+
+    path: str
+    rule: Rule
+
+    @property
+    def value(self) -> Any: ...
+    @property
+    def reach(self) -> float: ...
 
 
 class KeySelection(QObject):
@@ -40,7 +51,7 @@ class KeySelection(QObject):
 
     changed = pyqtSignal()
 
-    def __init__(self, session: Session, lanes: Callable[[], Iterable[Lane]]) -> None:
+    def __init__(self, session: Session, lanes: Callable[[], Iterable[LaneLike]]) -> None:
         super().__init__()
         self.session, self.lanes = session, lanes
         self.held: set[Held] = set()
@@ -71,7 +82,7 @@ class KeySelection(QObject):
             if held[:2] in tracks and held[2] < len(tracks[held[:2]].points)
         ]
 
-    def lane_of(self, path: str) -> Lane | None:
+    def lane_of(self, path: str) -> LaneLike | None:
         return next((lane for lane in self.lanes() if path == lane.path or path.startswith(lane.path + "[")), None)
 
     # Taking
@@ -114,13 +125,21 @@ class KeySelection(QObject):
         for (path, side), points in changes.items():
             value = values.get(path)
             values[path] = with_points(get(self.session.effect, path) if value is None else value, side, points)
-        return self.session.edit_many(list(values.items()), name, merge or self.stroke)
+        return self.session.edit_chosen(list(values.items()), name, merge or self.stroke)
 
     def begin(self) -> None:
         """Start a drag: what follows until :meth:`end` is one step."""
-        self.stroke = f"hand {next(_strokes)}"
+        self.stroke = f"keys {next(_strokes)}"
         self.begin_again()
+        self.session.begin_drag(self._given_up)
         self.session.hurry(True)
+
+    def _given_up(self) -> None:
+        """Forget the drag: Esc took it back."""
+        self.stroke, self._base, self.guide = "", {}, None
+        self.session.hurry(False)
+        self.refresh()
+        self.changed.emit()
 
     def begin_again(self) -> None:
         """Take what there is now as the drag's beginning; it stays one step with what was done before."""
@@ -129,7 +148,7 @@ class KeySelection(QObject):
     def end(self) -> None:
         self.stroke, self._base, self.guide = "", {}, None
         self.session.hurry(False)
-        self.session.document.end_merge()
+        self.session.end_drag()
         self.changed.emit()
 
     @property
@@ -275,6 +294,55 @@ class KeySelection(QObject):
                 ]  # fmt: skip
         if changes:
             self.give(changes, "Colour of stop", merge)
+
+    def runs(self) -> list[KeyRun]:
+        """Return the held keys and stops as they are copied."""
+        tracks = self.tracks()
+        return [
+            KeyRun(path.partition("].")[2], side, tuple(tracks[path, side].points[i] for i in sorted(chosen)))
+            for (path, side), chosen in sorted(self.by_track().items())
+        ]
+
+    def paste(self, runs: list[KeyRun], lane: LaneLike, at: float | None) -> bool:
+        """Put copied keys among those of their lanes; those of one line go into the lane in focus, whichever it is.
+
+        Parameters
+        ----------
+        at : float or None
+            Where the first of them comes to stand; None for where it was.
+        """
+        tracks = self.tracks()
+        first = min(point.x for run in runs for point in run.points)
+        last = max(point.x for run in runs for point in run.points)
+        by = 0.0 if at is None else min(at - first, 1.0 - last)
+        changes: dict[TrackId, Any] = {}
+        fresh: set[Held] = set()
+        for run in runs:
+            home = self.session.layer_path(run.path)
+            here = (home, run.side) if len(runs) > 1 else self._line_for(lane, run.side)
+            track = tracks.get(here)
+            if track is None or type(track.points[0]) is not type(run.points[0]):
+                continue
+            points = [point._replace(x=round(point.x + by, 6)) for point in run.points]
+            places = {round(point.x, 4) for point in points}
+            kept = [point for point in track.points if round(point.x, 4) not in places]
+            merged = sorted([*kept, *points], key=lambda point: point.x)
+            new = [i for i, point in enumerate(merged) if any(point is one for one in points)]
+            if not isinstance(merged[0], Stop):
+                merged = list(self._limited(here[0], merged, new))
+            changes[here] = tuple(merged)
+            fresh |= {(*here, i) for i in new}
+        if not changes or not self.give(changes, "Paste keys"):
+            return False
+        self.take_all(fresh)
+        return True
+
+    def _line_for(self, lane: LaneLike, side: int) -> TrackId:
+        """Return the line of a lane that keys of one line are pasted into: the held one, or its first."""
+        if self.main is not None and self.lane_of(self.main[0]) is lane:
+            return self.main[:2]
+        lines = [track.id for track in tracks_of(lane.path, lane.value)]
+        return next((one for one in lines if one[1] == side), lines[0] if lines else (lane.path, 0))
 
     def delete(self) -> None:
         """Delete the held keys; of each line one stays."""

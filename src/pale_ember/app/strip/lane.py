@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
-from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt
+from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
@@ -13,14 +13,11 @@ from ...effect.errors import EffectError
 from ...effect.fields import Rule
 from ..session.session import Session
 from ..widgets import theme
-from ..widgets.along_axis import HEAD, RIGHT, AlongAxis
+from ..widgets.along_axis import HEAD, RIGHT, SCALE, AlongAxis
 from ..widgets.cached import CachedPixmap
+from .host import Host
 from .key_selection import CATCH, Held, KeySelection
-from .lane_menu import open_lane_menu
 from .tracks import tracks_of
-
-if TYPE_CHECKING:
-    from .life_strip import LifeStrip
 
 GRAB = 7
 FOLDED = 19
@@ -28,9 +25,11 @@ LEAST = 40
 
 
 class Lane(QWidget, AlongAxis):
-    """One property's lane. Its lines are edited through the strip's hand."""
+    """One property's lane. Its lines are edited through the strip's key selection."""
 
-    def __init__(self, strip: LifeStrip, path: str, rule: Rule) -> None:
+    menu_wanted = pyqtSignal(QPoint)  # at a place of the screen
+
+    def __init__(self, strip: Host, path: str, rule: Rule) -> None:
         super().__init__()
         self.strip, self.path, self.rule = strip, path, rule
         self.session: Session = strip.session
@@ -172,6 +171,9 @@ class Lane(QWidget, AlongAxis):
         moved = at - start
         if what == "box":
             self.strip.drag_box(self, at)
+        elif what in ("more", "keys") and not self.selection.dragging:
+            # Esc gave it up.
+            return
         elif what == "more":
             self.drag_more(at, mods)
         elif what == "head":
@@ -229,7 +231,7 @@ class Lane(QWidget, AlongAxis):
         found = self.key_at(at) if event.reason() == QContextMenuEvent.Reason.Mouse and not self.folded else None
         if found is not None and found not in self.selection.held:
             self.selection.take(found)
-        open_lane_menu(self, event.globalPos())
+        self.menu_wanted.emit(event.globalPos())
 
     # The keyboard
 
@@ -304,7 +306,8 @@ class Lane(QWidget, AlongAxis):
 
     def still_key(self) -> tuple[Any, ...]:
         """Return what else the lane's picture depends on."""
-        return (frozenset(held for held in self.selection.held if held[0].startswith(self.path)),)
+        mine = frozenset(held for held in self.selection.held if held[0].startswith(self.path))
+        return (mine, len(self.session.chosen))
 
     def paint_lines(self, painter: QPainter) -> None:
         """Draw the lane's lines and keys."""
@@ -316,8 +319,8 @@ class Lane(QWidget, AlongAxis):
             return
         painter.setFont(theme.font(11))
         painter.setPen(theme.color(theme.EMBER if self.session.cursor_shown else theme.DIM))
-        said = painter.fontMetrics().elidedText(self.reading(), Qt.TextElideMode.ElideRight, HEAD - 22)
-        painter.drawText(QRectF(18, 20, HEAD - 20, 15), Qt.AlignmentFlag.AlignVCenter, said)
+        said = painter.fontMetrics().elidedText(self.reading(), Qt.TextElideMode.ElideRight, HEAD - SCALE - 20)
+        painter.drawText(QRectF(18, 20, HEAD - SCALE - 18, 15), Qt.AlignmentFlag.AlignVCenter, said)
 
     def paint_frame(self, painter: QPainter) -> None:
         painter.fillRect(self.rect(), theme.color(theme.ASH_1))
@@ -337,8 +340,10 @@ class Lane(QWidget, AlongAxis):
         painter.drawPolygon(QPolygonF(shut if self.folded else opened))
         painter.setFont(theme.font(12))
         painter.setPen(theme.color(theme.BRIGHT if self.hasFocus() else theme.TEXT))
-        words = painter.fontMetrics().elidedText(self.rule.label, Qt.TextElideMode.ElideRight, HEAD - 24)
-        painter.drawText(QRectF(18, middle - 8, HEAD - 22, 16), Qt.AlignmentFlag.AlignVCenter, words)
+        many = len(self.session.chosen)
+        label = self.rule.label if many < 2 else f"{self.rule.label} ×{many}"
+        words = painter.fontMetrics().elidedText(label, Qt.TextElideMode.ElideRight, HEAD - SCALE - 20)
+        painter.drawText(QRectF(18, middle - 8, HEAD - SCALE - 18, 16), Qt.AlignmentFlag.AlignVCenter, words)
 
     def paint_cursor(self, painter: QPainter) -> None:
         """Draw the age cursor, and the line that a dragged key was caught by, over the lane's whole height."""

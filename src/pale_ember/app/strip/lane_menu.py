@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import functools
 from collections.abc import Callable
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from PyQt6.QtCore import QPoint
 from PyQt6.QtWidgets import QInputDialog, QMenu
@@ -18,12 +18,10 @@ from ...effect.fields import Rule
 from ...effect.forms import sides_of, to_color_form, to_form
 from ...effect.values import Band, Curve, Fixed, Value
 from ...files.curve_library import keep_shape, own_shapes
-from ..session.field_clip import copy_field, pasted_field
+from ..session.clipboard import copy_field, pasted_field
 from .gradient_menu import add_gradient_items
+from .lane import Lane
 from .tracks import parts_of, tracks_of
-
-if TYPE_CHECKING:
-    from .lane import Lane
 
 SIMPLE_SHARE = 0.01
 
@@ -39,6 +37,7 @@ def lane_menu(lane: Lane) -> QMenu:
     """Return a lane's menu."""
     menu = QMenu(lane)
     menu.setToolTipsVisible(True)
+    strip = lane.strip
     is_color = lane.rule.kind == "color_value"
     held = any(key in lane.selection.held for key in lane.all_keys())
 
@@ -59,7 +58,7 @@ def lane_menu(lane: Lane) -> QMenu:
     add(menu, "&Delete keys", lane.selection.delete, held)
     if is_color:
         add_gradient_items(lane, sub("&Gradient"), add)
-        add(menu, "&Colour …", lambda: lane.open_key(next(iter(lane.selection.held))), held)
+        add(menu, "&Colour …", strip.pick_stops, held)
         add(menu, "&Reverse", functools.partial(reverse_stops, lane), bool(lane.all_keys()))
     else:
         eases = sub("&Ease")
@@ -87,13 +86,12 @@ def lane_menu(lane: Lane) -> QMenu:
     if not is_color:
         add(menu, "Paste shape o&nly", functools.partial(paste, lane, True), tip="The copied curve, in this lane's own range")
     menu.addSeparator()
-    strip = lane.strip
     add(menu, "Unfo&ld" if lane.folded else "Fo&ld", lambda: strip.toggle_fold(lane))
     alone = strip.alone == strip.path_of(lane)
     add(menu, "Show &all lanes" if alone else "Show alone (double-click)", lambda: strip.toggle_alone(lane))
-    at = list(strip.lanes.values()).index(lane)
+    at = strip.lane_paths.index(strip.path_of(lane))
     add(menu, "Move &up", lambda: strip.move_lane(strip.path_of(lane), at - 1), at > 0)
-    add(menu, "Move down", lambda: strip.move_lane(strip.path_of(lane), at + 1), at < len(strip.lanes) - 1)
+    add(menu, "Move down", lambda: strip.move_lane(strip.path_of(lane), at + 1), at < len(strip.lane_paths) - 1)
     add(menu, "Put lane away", lambda: strip.hide_lane(lane), strip.path_of(lane) in strip.added and not lane.all_keys())
     return menu
 
@@ -188,7 +186,7 @@ def set_shape(lane: Lane, name: str, keys: Keys | None) -> None:
         # Of a vector, those that are there; where none is, its Y, which is mostly meant.
         parts = [(path, part) for path, part in parts if part != Fixed(0.0)] or parts[1:2]
     edits = [(path, _shaped(lane, part, shape)) for path, part in parts]
-    lane.session.edit_many(edits, f"{name}: {lane.rule.label.lower()}")
+    lane.session.edit_chosen(edits, f"{name}: {lane.rule.label.lower()}")
 
 
 def _shaped(lane: Lane, part: Value, shape: Keys) -> Value:
@@ -196,7 +194,7 @@ def _shaped(lane: Lane, part: Value, shape: Keys) -> Value:
     sides = part.bounds_at([0.0]) if not part.along else None
     if sides is not None:
         tops = sorted({float(side[0]) for side in sides})
-        measured = lane.strip.measured.of(lane)
+        measured = lane.strip.measured.of(lane.path)
         usual = measured.top if measured is not None and measured.same_unit else lane.rule.soft[1]
         tops = [top if top != 0.0 else float(f"{usual:.3g}") for top in tops]
         curves = [in_range(shape, 0.0, top) for top in tops]
@@ -225,10 +223,11 @@ def set_form(lane: Lane, form: str) -> None:
     """Give a lane another form."""
     axis, edits = lane.strip.axis_name, []
     for path, part in parts_of(lane.path, lane.value):
-        new = to_color_form(part, form, axis) if lane.rule.kind == "color_value" else to_form(part, form, axis)
-        edits.append((path, new))
+        turn = to_color_form if lane.rule.kind == "color_value" else to_form
+        place = (lane.session.selected, path.partition("].")[2])
+        edits.append((path, lane.session.forms.turned(place, part, form, functools.partial(turn, part, form, axis))))
     lane.selection.let_go()
-    lane.session.edit_many(edits, f"Change form of {lane.rule.label.lower()}")
+    lane.session.edit_chosen(edits, f"Change form of {lane.rule.label.lower()}")
 
 
 def paste(lane: Lane, shape_only: bool) -> None:
@@ -241,7 +240,7 @@ def paste(lane: Lane, shape_only: bool) -> None:
             set_shape(lane, "Paste shape", to_unit(keys))
         return
     try:
-        lane.session.edit(lane.path, pasted_field(lane.rule), f"Paste {lane.rule.label.lower()}")
+        lane.session.edit_chosen([(lane.path, pasted_field(lane.rule))], f"Paste {lane.rule.label.lower()}")
     except EffectError as wrong:
         lane.session.said.emit(f"Not pasted. {wrong.reason[:1].upper()}{wrong.reason[1:]}")
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import json
 from typing import Any
 
@@ -9,8 +10,10 @@ from PyQt6.QtCore import QPoint, QPointF, QRect, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QPainter, QPen
 from PyQt6.QtWidgets import QFrame, QLabel, QMenu, QScrollArea, QVBoxLayout, QWidget
 
+from ...effect.colors import Stop
 from ...effect.edit import get
 from ..recipe.sentence import amount
+from ..session.color_picking import ColorPlace
 from ..session.session import Session
 from ..stage.stage import Stage
 from ..widgets import theme
@@ -22,6 +25,7 @@ from .film import Film
 from .key_selection import Held, KeySelection
 from .lane import Lane
 from .lane_list import AXES, choices, lanes_of, property_of
+from .lane_menu import open_lane_menu
 from .measured import EVERY, Measured
 from .tracks import axis_of, parts_of
 
@@ -36,6 +40,7 @@ class LifeStrip(QWidget):
     """Filmstrip, axis, lanes, and the exact numbers of the held keys."""
 
     axis_changed = pyqtSignal()
+    color_wanted = pyqtSignal(object, str)  # places in the effect, and their words
 
     def __init__(self, session: Session, stage: Stage) -> None:
         super().__init__()
@@ -87,7 +92,7 @@ class LifeStrip(QWidget):
         self._tell_later.timeout.connect(self._tell)
         session.shown_changed.connect(self.film.refresh)
         session.cursor_changed.connect(self._cursor)
-        self.selection.changed.connect(self._hand)
+        self.selection.changed.connect(self._keys)
         self.setMinimumSize(400, 150)
         self.refresh()
 
@@ -96,6 +101,37 @@ class LifeStrip(QWidget):
         """Return what the lanes' scroll bar takes of their width."""
         seen = self.area.viewport()
         return self.area.width() - seen.width() if seen is not None and self.area.isVisible() else 0
+
+    @property
+    def lifetime(self) -> float | None:
+        """Return the lifetime of the particle in view, s."""
+        return self.film.lifetime
+
+    @property
+    def lane_paths(self) -> list[str]:
+        """Return the paths in the layer of the lanes in view, from top to bottom."""
+        return list(self.lanes)
+
+    def touch_axis(self) -> None:
+        self.axis.update()
+
+    def pick_stops(self) -> None:
+        """Ask for another colour of the held stops, in all selected layers."""
+        places, lanes = [], {}
+        for (path, side, index), point in self.selection.points():
+            lane = self.selection.lane_of(path)
+            if isinstance(point, Stop) and lane is not None:
+                lanes[lane.rule.label] = lane
+                rest = path.partition("].")[2]
+                places += [ColorPlace(layer_id, rest, side, index) for layer_id in self.session.chosen_first]
+        if places:
+            layer = self.session.layer
+            owner = layer.name if layer is not None else ""
+            self.color_wanted.emit(tuple(places), f"{'Stop' if len(places) == 1 else 'Stops'} of {', '.join(lanes).lower()} of {owner}")
+
+    def lane_in_focus(self) -> Lane | None:
+        """Return the lane that has the focus."""
+        return next((lane for lane in self.lanes.values() if lane.hasFocus()), None)
 
     def _all_lanes(self) -> list[Lane]:
         return list(self.lanes.values())
@@ -151,7 +187,10 @@ class LifeStrip(QWidget):
             whole = self.session.layer_path(row.path)
             kind = ColorLane if row.rule.kind == "color_value" else CurveLane
             kept = old.pop(row.path, None) if same_layer else None
-            lane = kept if kept is not None else kind(self, whole, row.rule)
+            lane = kept
+            if lane is None:
+                lane = kind(self, whole, row.rule)
+                lane.menu_wanted.connect(functools.partial(open_lane_menu, lane))
             self.lanes[row.path] = lane
         for lane in old.values():
             self.column.removeWidget(lane)
@@ -186,7 +225,7 @@ class LifeStrip(QWidget):
         if self.session.picked is not None or self.film.life is None:
             self.film.refresh()
 
-    def _hand(self) -> None:
+    def _keys(self) -> None:
         for lane in self.lanes.values():
             lane.update()
         self.axis.update()

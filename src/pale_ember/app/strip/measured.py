@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,9 +13,6 @@ from ...drawing.camera import axes_of, eye_of
 from ...drawing.moment import DrawnLayer
 from ...simulation import dependence
 from ..session.session import Session
-
-if TYPE_CHECKING:
-    from .lane import Lane
 
 BINS = 24
 # Moments that are gathered before older ones count for less.
@@ -120,10 +117,10 @@ class Measured:
         scale = height / (2 * np.tan(np.radians(camera.view) / 2))
         return drawn.instances["size"][:, 1] * scale / np.maximum(depth, 0.05)  # type: ignore[no-any-return]
 
-    def of(self, lane: Lane) -> Measure | None:
-        """Return what is measured for a lane, if something is."""
+    def of(self, path: str) -> Measure | None:
+        """Return what is measured for the lane of a path, if something is."""
         if self.session.strip_axis != "life" or not self._known or self._layer is None:
             return None
         if self.session.layer is None or self._of != self.session.layer.id:
             return None
-        return next((found for path, found in self._known.items() if lane.path.endswith("." + path)), None)
+        return next((found for known, found in self._known.items() if path.endswith("." + known)), None)

@@ -2,52 +2,45 @@
 
 from __future__ import annotations
 
-from typing import Any, NamedTuple
+from collections.abc import Callable
+from typing import Any
 
-from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
+from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QContextMenuEvent, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QLineEdit, QMenu, QSizePolicy, QToolTip, QWidget
+from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
-from ...effect.effect import Effect, Layer
-from ..session.schedules import Schedules
+from ...effect.effect import Effect
 from ..session.session import Session
-from ..stage.thumbnails import SIZE, Thumbnails
+from ..stage.thumbnails import Thumbnails
 from ..widgets import theme
-from .row_paint import PIP, RowPaint
-from .rows import LANE, Row, burst_moments, rows_of
-from .time_drag import Drag
+from ..widgets.controls import Line
+from .geometry import Geometry, Spot
+from .row_paint import RowPaint
+from .rows import LANE, Row, burst_moments
+from .time_drag import TimeDrag
 from .time_view import HEAD, TimeView
-
-EDGE = 6
-
-
-class Spot(NamedTuple):
-    """What is at a place: a row and a part of it; of a burst its number and turn."""
-
-    row: Row | None
-    part: str = ""
-    burst: int = -1
-    turn: int = 0
 
 
 class LayerRows(QWidget):
     """The lanes: heads with picture, name and switches, bodies with window, rate, level and bursts."""
 
+    menu_wanted = pyqtSignal(QPoint)  # at a place of the screen, for the selected layers
+
     def __init__(self, session: Session, view: TimeView, thumbnails: Thumbnails) -> None:
         super().__init__()
-        self.session, self.view, self.thumbnails = session, view, thumbnails
-        self.schedules = Schedules()
-        self.paint_of = RowPaint(self)
-        self.drag: Drag | None = None
+        self.session, self.view = session, view
+        self.places = Geometry(session, view)
+        self.paint_of = RowPaint(self.places, thumbnails, self.devicePixelRatioF)
+        self.drag: TimeDrag | None = None
         self._scrubbing = False
         self._moving: tuple[str, int] | None = None
         self._pressed_head: tuple[str, float] | None = None
-        self.editor: QLineEdit | None = None
+        self.editor: Line | None = None
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.MinimumExpanding)
         self.setAccessibleName("Layers")
-        self._rows: tuple[Any, list[Row]] = (None, [])
+        thumbnails.drawn.connect(self._picture_drawn)
         for signal in (session.selection_changed, session.levels_changed, view.changed):
             signal.connect(self.update)
         session.moment_changed.connect(self._moment)
@@ -73,98 +66,20 @@ class LayerRows(QWidget):
         else:
             self.update()
 
+    def _picture_drawn(self, layer_id: str) -> None:
+        at = self.session.effect.index(layer_id)
+        if at >= 0 and not self.session.playing:
+            row = self.places.row_of(at)
+            self.update(0, row.top, HEAD, row.height)
+
     def sizeHint(self) -> QSize:
-        rows = self.rows
-        return QSize(HEAD + 120, (rows[-1].top + rows[-1].height if rows else LANE) + 4)
+        return QSize(HEAD + 120, self.places.height)
 
     minimumSizeHint = sizeHint
 
-    # Places
-
-    @property
-    def rows(self) -> list[Row]:
-        key = (self.session.effect.layers, frozenset(self.session.folded))
-        if self._rows[0] is None or self._rows[0][0] is not key[0] or self._rows[0][1] != key[1]:
-            self._rows = (key, rows_of(self.session.effect, self.session.folded))
-        return self._rows[1]
-
-    def row_of(self, index: int) -> Row:
-        """Return the row of a layer; where its group is folded, the group's."""
-        last = None
-        for row in self.rows:
-            if row.first == index and not row.is_group:
-                return row
-            if row.is_group and row.first <= index:
-                last = row
-        assert last is not None
-        return last
-
-    def x_of(self, time: float) -> float:
-        return self.view.x_of(time, self.width())
-
-    def time_of(self, x: float) -> float:
-        return self.view.time_of(x, self.width())
-
-    def switch_box(self, index: int, which: str) -> QRectF:
-        """Return the place of a layer's switch: ``alone`` or ``eye``."""
-        return self.switch_of(self.row_of(index), which)
-
-    def switch_of(self, row: Row, which: str) -> QRectF:
-        left = HEAD - (44 if which == "alone" else 24)
-        return QRectF(left, row.top + (row.height - 16) / 2, 16, 16)
-
-    def picture_box(self, row: Row) -> QRectF:
-        return QRectF(15 if row.inside else 7, row.top + (row.height - SIZE[1]) / 2, *SIZE)
-
-    def name_box(self, index: int) -> QRectF:
-        row = self.row_of(index)
-        left = self.picture_box(row).right() + 7
-        return QRectF(left, row.top + 4, HEAD - left - 50, row.height - 8)
-
-    def window_ends(self, layer: Layer) -> tuple[float, float]:
-        begin, length = layer.window.span(self.view.duration)
-        return begin, begin + length
-
-    def bar_box(self, index: int) -> QRectF:
-        """Return the place of a layer's window bar."""
-        return self.bar_of(self.row_of(index), self.session.effect.layers[index])
-
-    def bar_of(self, row: Row, layer: Layer) -> QRectF:
-        left, right = (self.x_of(end) for end in self.window_ends(layer))
-        return QRectF(left, row.top + 4, max(right - left, 3), row.height - 8)
-
-    def pip_at(self, index: int, burst: int, turn: int = 0) -> QPointF:
-        """Return the place of a burst's pip."""
-        layer = self.session.effect.layers[index]
-        one = layer.emit.bursts[burst]
-        time = layer.window.begin + one.at + turn * one.every
-        return QPointF(self.x_of(time), self.bar_box(index).center().y())
-
-    def spot_at(self, at: QPointF) -> Spot:
-        """Return what is at a place."""
-        row = next((row for row in self.rows if row.top <= at.y() < row.top + row.height), None)
-        if row is None:
-            return Spot(None)
-        for which in ("alone", "eye"):
-            if self.switch_of(row, which).adjusted(-3, -6, 3, 6).contains(at):
-                return Spot(row, which)
-        if at.x() < HEAD - PIP:
-            return Spot(row, "head")
-        if row.is_group:
-            return Spot(row, "body")
-        layer = self.session.effect.layers[row.first]
-        near = [
-            (abs(at.x() - self.x_of(moment)), burst, turn)
-            for burst, turn, moment, _ in burst_moments(layer, self.view.duration)
-        ]
-        if near and min(near)[0] <= PIP + 1 and abs(at.y() - row.top - row.height / 2) <= 8:
-            return Spot(row, "pip", *min(near)[1:])
-        bar = self.bar_of(row, layer)
-        if abs(at.x() - bar.left()) <= EDGE:
-            return Spot(row, "begin")
-        if abs(at.x() - bar.right()) <= EDGE:
-            return Spot(row, "end")
-        return Spot(row, "bar" if bar.contains(at) else "body")
+    def resizeEvent(self, event: Any) -> None:
+        super().resizeEvent(event)
+        self.places.width = self.width()
 
     # Painting
 
@@ -174,25 +89,30 @@ class LayerRows(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(event.rect(), theme.color(theme.ASH_1))
         painter.setClipRect(event.rect())
-        for row in self.rows:
+        seen: list[Row] = []
+        for row in self.places.rows:
             if row.top <= event.rect().bottom() and row.top + row.height >= event.rect().top():
                 self.paint_of.row(painter, row)
+                seen.append(row)
         if not self.session.effect.layers:
             painter.setPen(theme.color(theme.DIM))
             painter.drawText(QRectF(self.rect()), Qt.AlignmentFlag.AlignCenter, "No layers yet. Ctrl+L adds one.")
         if self._moving is not None:
-            rows = self.rows
+            rows = self.places.rows
             y = next((row.top for row in rows if row.first >= self._moving[1]), rows[-1].top + rows[-1].height)
             painter.setPen(QPen(theme.color(theme.EMBER), 2))
             painter.drawLine(QPointF(0, y), QPointF(self.width(), y))
         if self.drag is not None and self.drag.snapped is not None:
-            x = self.x_of(self.drag.snapped)
+            x = self.places.x_of(self.drag.snapped)
             painter.setPen(QPen(theme.color(theme.SALT), 1, Qt.PenStyle.DashLine))
             painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
-        x = self.x_of(min(self.session.phase, self.view.duration))
+        x = self.places.x_of(min(self.session.phase, self.view.duration))
         if x >= HEAD - 1:
             painter.setPen(QPen(theme.color(theme.EMBER), 1.2))
             painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
+        # Words stand over the playhead, not under it.
+        for row in seen:
+            self.paint_of.counts(painter, row)
         if self.hasFocus():
             painter.setPen(QPen(theme.color(theme.EMBER, 120)))
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -203,7 +123,7 @@ class LayerRows(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        spot, session = self.spot_at(event.position()), self.session
+        spot, session = self.places.spot_at(event.position()), self.session
         if spot.row is None:
             return
         row, layer = spot.row, session.effect.layers[spot.row.first]
@@ -211,7 +131,7 @@ class LayerRows(QWidget):
         if spot.part == "alone":
             session.toggle_alone(*ids)
         elif spot.part == "eye":
-            session.toggle_hidden(*ids)
+            session.toggle_enabled(*ids)
         elif row.is_group:
             self._press_group(row, event)
         else:
@@ -222,8 +142,19 @@ class LayerRows(QWidget):
                 self._pressed_head = (layer.id, event.position().y())
             elif spot.part == "body":
                 self._scrubbing = True
+                self._seek(event.position().x())
             else:
-                self.drag = Drag(self, layer, spot.part, spot.burst, spot.turn, event.position().x())
+                self.drag = TimeDrag(self.places, layer, spot.part, spot.burst, spot.turn, event.position().x())
+                session.begin_drag(self._given_up)
+
+    def _given_up(self) -> None:
+        """Forget what is dragged: Esc took it back."""
+        self.drag, self._moving, self._pressed_head = None, None, None
+        self.update()
+
+    def _seek(self, x: float) -> None:
+        effect = self.session.effect
+        self.session.seek(min(self.places.time_of(x), effect.duration - 0.5 / effect.step_rate))
 
     def _press_group(self, row: Row, event: QMouseEvent) -> None:
         """A group's triangle folds it; its name selects all that is in it."""
@@ -249,42 +180,37 @@ class LayerRows(QWidget):
             self.drag.move(at.x(), bool(event.modifiers() & Qt.KeyboardModifier.AltModifier))
             self.update()
         elif self._scrubbing:
-            effect = self.session.effect
-            self.session.seek(min(self.time_of(at.x()), effect.duration - 0.5 / effect.step_rate))
+            self._seek(at.x())
         elif self._pressed_head is not None:
             layer_id, start = self._pressed_head
             if abs(at.y() - start) > LANE / 2 or self._moving is not None:
-                self._moving = (layer_id, self._gap_at(at.y()))
+                if self._moving is None:
+                    self.session.begin_drag(self._given_up)
+                self._moving = (layer_id, self.places.gap_at(at.y()))
                 self.update()
         else:
-            sideways = self.spot_at(at).part in ("begin", "end", "pip")
+            sideways = self.places.spot_at(at).part in ("begin", "end", "pip")
             self.setCursor(Qt.CursorShape.SizeHorCursor if sideways else Qt.CursorShape.ArrowCursor)
-
-    def _gap_at(self, y: float) -> int:
-        """Return before which layer something dropped at a height would go."""
-        for row in self.rows:
-            if not row.is_group and y < row.top + row.height / 2:
-                return row.first
-        return len(self.session.effect.layers)
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        dragged = self.drag is not None and self.drag.moved
-        head, self._pressed_head = self._pressed_head, None
-        self.drag, self._scrubbing = None, False
-        self.session.document.end_merge()
+        drag, head = self.drag, self._pressed_head
+        self.drag, self._scrubbing, self._pressed_head = None, False, None
+        self.session.end_drag()
         if self._moving is not None:
             layer_id, to = self._moving
             self._moving = None
-            self.session.move(layer_id, to - (to > self.session.effect.index(layer_id)))
-        elif not dragged and head is not None and not event.modifiers():
+            self.session.move(layer_id, to)
+        elif drag is not None and not drag.moved and drag.part == "bar" and not event.modifiers():
+            self._seek(event.position().x())
+        elif drag is None and head is not None and not event.modifiers():
             # A click without a drag on one of several selects it alone.
             self.session.select(head[0])
         self.update()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        spot = self.spot_at(event.position())
+        spot = self.places.spot_at(event.position())
         if spot.row is None:
             return
         if spot.part == "head":
@@ -292,40 +218,46 @@ class LayerRows(QWidget):
                 self._rename_group(spot.row)
             else:
                 self.rename(spot.row.first)
-        elif spot.part == "body":
-            self.session.seek(self.time_of(event.position().x()))
 
     def rename(self, index: int) -> None:
         """Let a layer's name be typed in its head."""
         if 0 <= index < len(self.session.effect.layers):
             layer = self.session.effect.layers[index]
-            path = self.session.layer_path("name", layer.id)
-            self._type(
-                layer.name, self.name_box(index), lambda name: self.session.edit(path, name, f"Rename to {name}")
-            )
+
+            def give(name: str) -> None:
+                # By its id: it may stand elsewhere by now, or be gone.
+                if self.session.effect.index(layer.id) >= 0:
+                    self.session.edit(self.session.layer_path("name", layer.id), name, f"Rename to {name}")
+
+            self._type(layer.name, self.places.name_box(index), give)
 
     def _rename_group(self, row: Row) -> None:
         def give(name: str) -> None:
-            edits = [(self.session.layer_path("group", layer_id), name) for layer_id in row.ids]
+            here = [layer_id for layer_id in row.ids if self.session.effect.index(layer_id) >= 0]
+            edits = [(self.session.layer_path("group", layer_id), name) for layer_id in here]
             self.session.edit_many(edits, f"Rename to {name}")
 
         self._type(row.group, QRectF(24, row.top + 1, HEAD - 74, row.height - 2), give)
 
-    def _type(self, text: str, box: QRectF, give: Any) -> None:
-        """Open an editor over a name."""
-        editor = QLineEdit(text, self)
+    def _type(self, text: str, box: QRectF, give: Callable[[str], None]) -> None:
+        """Open an editor over a name; Esc leaves the name as it is."""
+        if self.editor is not None:
+            self.editor.clearFocus()
+        editor = Line(text)
+        editor.setParent(self)
         editor.setAccessibleName("Name")
         editor.setGeometry(box.toRect().adjusted(-6, 0, 40, 0))
         editor.selectAll()
 
         def done() -> None:
-            if self.editor is None:
+            if self.editor is not editor:
                 return
             self.editor = None
             name = editor.text().strip()
+            editor.hide()
+            editor.deleteLater()
             if name and name != text:
                 give(name)
-            editor.deleteLater()
             self.setFocus()
 
         editor.editingFinished.connect(done)
@@ -343,28 +275,26 @@ class LayerRows(QWidget):
             session.stretch_selection(by)
         elif by:
             session.select_next(by)
+        elif event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and not event.modifiers():
+            session.remove()
         else:
             super().keyPressEvent(event)
 
     def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
         assert event is not None
-        commands = getattr(self.window(), "commands", None)
-        if self.spot_at(QPointF(event.pos())).row is None or commands is None:
-            return
-        menu = QMenu(self)
-        for name in ("rename", "duplicate", "delete", "group", "ungroup", "up", "down", "hide", "alone"):
-            menu.addAction(commands[name])
-        menu.exec(event.globalPos())
+        spot = self.places.spot_at(QPointF(event.pos()))
+        if event.reason() != QContextMenuEvent.Reason.Mouse or spot.row is not None:
+            self.menu_wanted.emit(event.globalPos())
 
     def event(self, event: QEvent | None) -> bool:
         if isinstance(event, QHelpEvent):
-            spot = self.spot_at(QPointF(event.pos()))
+            spot = self.places.spot_at(QPointF(event.pos()))
             said = {
                 "alone": "Show this layer alone (S)",
-                "eye": "Hide or show this layer (H)",
+                "eye": "Enable or disable this layer (H); it is saved with the effect",
                 "head": "Drag to reorder, double-click to rename; Shift or Ctrl selects several",
-                "begin": "Drag to change when it begins",
-                "end": "Drag to change when it ends",
+                "begin": "Drag to change when it begins, in all selected layers",
+                "end": "Drag to change when it ends, in all selected layers",
                 "bar": "Drag to move its window, with those of all selected layers; Alt for no snapping",
                 "pip": self._burst_words(spot, self.session.effect),
             }.get(spot.part, "")

@@ -3,38 +3,39 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from typing import TYPE_CHECKING
+from collections.abc import Callable
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPen, QPixmap, QPolygonF
 
 from ...effect.effect import Layer
+from ..session.schedules import Schedules
+from ..stage.thumbnails import Thumbnails
 from ..widgets import theme
 from ..widgets.cached import CachedPixmap
 from ..widgets.curve_paint import paint_gradient
 from ..widgets.icons import paint
+from .geometry import PIP, Geometry
 from .rows import Row, burst_moments
 from .time_view import HEAD
-
-if TYPE_CHECKING:
-    from .layer_rows import LayerRows
-
-PIP = 4.5
 
 
 class RowPaint:
     """Paints rows; what stays the same from frame to frame is painted once and kept."""
 
-    def __init__(self, lanes: LayerRows) -> None:
-        self.lanes, self.session = lanes, lanes.session
+    def __init__(self, places: Geometry, thumbnails: Thumbnails, ratio: Callable[[], float]) -> None:
+        self.places, self.session, self.thumbnails = places, places.session, thumbnails
+        self.schedules = Schedules()
+        # Of the screen's pixels to the widget's.
+        self._ratio = ratio
         self._heads: defaultdict[str, CachedPixmap] = defaultdict(CachedPixmap)
         self._bodies: defaultdict[str, CachedPixmap] = defaultdict(CachedPixmap)
 
     def row(self, painter: QPainter, row: Row) -> None:
         """Paint a whole row."""
-        lanes, session = self.lanes, self.session
-        box = QRectF(0, row.top, lanes.width(), row.height)
+        places, session = self.places, self.session
+        box = QRectF(0, row.top, places.width, row.height)
         if row.is_group:
             self._group(painter, row, box)
             return
@@ -51,13 +52,19 @@ class RowPaint:
         painter.setOpacity(1.0 if shown else 0.4)
         left = QPointF(HEAD - PIP - 2, box.top())
         painter.drawPixmap(left, self._body(row, layer, chosen))
-        self._counts(painter, row, [layer.id])
         painter.setOpacity(1.0)
 
+    def counts(self, painter: QPainter, row: Row) -> None:
+        """Say how many are alive in a row, and how many births were refused."""
+        if not row.is_group:
+            self._counts(painter, row, [self.session.effect.layers[row.first].id])
+        elif row.group in self.session.folded:
+            self._counts(painter, row, list(row.ids))
+
     def _head(self, painter: QPainter, row: Row, layer: Layer, shown: bool, chosen: bool) -> None:
-        box = self.lanes.picture_box(row)
+        box = self.places.picture_box(row)
         painter.setOpacity(1.0 if shown else 0.35)
-        picture = self.lanes.thumbnails.picture(layer.id)
+        picture = self.thumbnails.picture(layer.id)
         if picture is None:
             paint_gradient(painter, box, layer.look.color)
         else:
@@ -70,7 +77,7 @@ class RowPaint:
     def _words(self, row: Row, layer: Layer, shown: bool, chosen: bool) -> QPixmap:
         """Return a head's name and switches, kept as a picture."""
         session = self.session
-        switches = (bool(session.alone) and layer.id in session.alone, layer.id in session.hidden, layer.enabled)
+        switches = (bool(session.alone) and layer.id in session.alone, layer.enabled)
         key = (layer.name, row.inside, shown, chosen, switches)
 
         def paint_words(painter: QPainter) -> None:
@@ -79,14 +86,14 @@ class RowPaint:
             painter.setOpacity(1.0 if shown else 0.35)
             painter.setFont(theme.font(12))
             painter.setPen(theme.color(theme.BRIGHT if chosen else theme.TEXT))
-            place = self.lanes.name_box(row.first)
+            place = self.places.name_box(row.first)
             name = painter.fontMetrics().elidedText(layer.name, Qt.TextElideMode.ElideRight, int(place.width()))
             painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, name)
             painter.setOpacity(1.0)
-            self._switches(painter, row, [layer.id], not layer.enabled)
+            self._switches(painter, row, [layer.id])
 
         size = QSize(HEAD, row.height)
-        return self._heads[layer.id].picture(size, self.lanes.devicePixelRatioF(), key, paint_words)
+        return self._heads[layer.id].picture(size, self._ratio(), key, paint_words)
 
     def _order(self, painter: QPainter, box: QRectF, order: int) -> None:
         """Say in the corner of the picture over which others the layer is drawn."""
@@ -98,14 +105,14 @@ class RowPaint:
         painter.setPen(theme.color(theme.TEXT))
         painter.drawText(corner, Qt.AlignmentFlag.AlignCenter, words)
 
-    def _switches(self, painter: QPainter, row: Row, ids: list[str], off: bool = False) -> None:
+    def _switches(self, painter: QPainter, row: Row, ids: list[str]) -> None:
         session = self.session
         alone = bool(session.alone) and set(ids) <= session.alone
-        hidden = off or set(ids) <= session.hidden
+        off = not any(layer.enabled for layer in session.effect.layers if layer.id in ids)
         tone = theme.color(theme.EMBER if alone else theme.DIM)
-        paint(painter, "alone", self.lanes.switch_of(row, "alone"), tone)
-        tone = theme.color(theme.DIM if hidden else theme.TEXT)
-        paint(painter, "hidden" if hidden else "eye", self.lanes.switch_of(row, "eye"), tone)
+        paint(painter, "alone", self.places.switch_of(row, "alone"), tone)
+        tone = theme.color(theme.DIM if off else theme.TEXT)
+        paint(painter, "hidden" if off else "eye", self.places.switch_of(row, "eye"), tone)
 
     def _group(self, painter: QPainter, row: Row, box: QRectF) -> None:
         painter.fillRect(box, theme.color(theme.ASH_0))
@@ -124,13 +131,11 @@ class RowPaint:
         name = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(place.width()))
         painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, name)
         self._switches(painter, row, list(row.ids))
-        ends = [self.lanes.window_ends(self.session.effect.layer(layer_id)) for layer_id in row.ids]
-        left = max(self.lanes.x_of(min(begin for begin, _ in ends)), HEAD)
-        right = min(self.lanes.x_of(max(end for _, end in ends)), float(self.lanes.width()))
+        ends = [self.places.window_ends(self.session.effect.layer(layer_id)) for layer_id in row.ids]
+        left = max(self.places.x_of(min(begin for begin, _ in ends)), HEAD)
+        right = min(self.places.x_of(max(end for _, end in ends)), float(self.places.width))
         if right > left:
             painter.fillRect(QRectF(left, y - 2, right - left, 4), theme.color(theme.ASH_3))
-        if folded:
-            self._counts(painter, row, list(row.ids))
 
     def _counts(self, painter: QPainter, row: Row, ids: list[str]) -> None:
         counts = [self.session.moment.counts.get(layer_id) for layer_id in ids]
@@ -141,56 +146,56 @@ class RowPaint:
         painter.setFont(theme.font(11))
         painter.setPen(theme.color(theme.WARN if refused else theme.DIM))
         text = f"{alive:,} alive" + (f", {refused:,} refused" if refused else "")
-        box = QRectF(HEAD, row.top, self.lanes.width() - HEAD - 18, row.height)
+        box = QRectF(HEAD, row.top, self.places.width - HEAD - 18, row.height)
         wide = painter.fontMetrics().horizontalAdvance(text) + 8
         ground = QRectF(box.right() - wide + 4, box.center().y() - 8, wide, 16)
-        painter.fillRect(ground, theme.color(theme.ASH_1, 150))
+        painter.fillRect(ground, theme.color(theme.ASH_1, 215))
         painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, text)
 
     # The body, kept as a picture
 
     def _body(self, row: Row, layer: Layer, chosen: bool) -> QPixmap:
-        lanes, session = self.lanes, self.session
+        places, session = self.places, self.session
         levels = session.moment.levels.get(layer.id)
         effect = session.effect
         loop = int(session.time / effect.duration) if effect.loop else 0
         whole = (effect.duration, effect.loop, effect.seed)
         # While it plays more is known of the past with every few steps; it is enough to see it grow now and then.
         known = None if levels is None else len(levels) // 12 if session.playing else id(levels)
-        key = (layer, chosen, lanes.view.key, known, loop, whole)
+        key = (layer, chosen, places.view.key, known, loop, whole)
 
         def paint_body(painter: QPainter) -> None:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             painter.translate(-(HEAD - PIP - 2), -row.top)
             self._paint_body(painter, row, layer, chosen, levels, loop)
 
-        size = QRectF(0, 0, lanes.width() - HEAD + PIP + 2, row.height).toRect().size()
-        return self._bodies[layer.id].picture(size, lanes.devicePixelRatioF(), key, paint_body)
+        size = QRectF(0, 0, places.width - HEAD + PIP + 2, row.height).toRect().size()
+        return self._bodies[layer.id].picture(size, self._ratio(), key, paint_body)
 
     def _paint_body(
         self, painter: QPainter, row: Row, layer: Layer, chosen: bool, levels: np.ndarray | None, loop: int
     ) -> None:
-        bar = self.lanes.bar_of(row, layer)
+        bar = self.places.bar_of(row, layer)
         painter.setPen(QPen(theme.color(theme.EMBER if chosen else theme.ASH_4, 170 if chosen else 255)))
         painter.setBrush(theme.color(theme.ASH_3, 150))
         painter.drawRoundedRect(bar, 3, 3)
-        ground = QRectF(HEAD, bar.top() + 1, self.lanes.width() - HEAD, bar.height() - 2)
+        ground = QRectF(HEAD, bar.top() + 1, self.places.width - HEAD, bar.height() - 2)
         if levels is not None:
             self._level(painter, levels, loop, ground)
         count = min(max(int(bar.width()) // 3, 2), 1200)
-        rates = self.lanes.schedules.rates(self.session.effect, layer, count)
+        rates = self.schedules.rates(self.session.effect, layer, count)
         if rates is not None:
             x = np.linspace(bar.left(), bar.right(), len(rates))
             y = bar.bottom() - 1.5 - rates * (bar.height() - 6)
             painter.setPen(QPen(theme.color(theme.EMBER, 230 if chosen else 170), 1.3))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawPolyline(QPolygonF([QPointF(a, b) for a, b in zip(x.tolist(), y.tolist())]))
-        for _, turn, moment, fires in burst_moments(layer, self.lanes.view.duration):
-            self._pip(painter, QPointF(self.lanes.x_of(moment), bar.center().y()), turn == 0, fires)
+        for _, turn, moment, fires in burst_moments(layer, self.places.view.duration):
+            self._pip(painter, QPointF(self.places.x_of(moment), bar.center().y()), turn == 0, fires)
 
     def _level(self, painter: QPainter, levels: np.ndarray, loop: int, ground: QRectF) -> None:
         """Paint the number alive as an area, and where births were refused, a line on top."""
-        duration, rate = self.lanes.view.duration, self.session.effect.step_rate
+        duration, rate = self.places.view.duration, self.session.effect.step_rate
         begin = loop * duration
         known = levels[(levels[:, 0] >= begin - 1e-9) & (levels[:, 0] <= begin + duration + 1e-9)]
         if len(known) < 3:
@@ -199,7 +204,7 @@ class RowPaint:
         if len(known) < 2:
             return
         most = max(float(levels[:, 1].max()), 1.0)
-        x = [self.lanes.x_of(time - begin) for time in known[:, 0].tolist()]
+        x = [self.places.x_of(time - begin) for time in known[:, 0].tolist()]
         y = (ground.bottom() - known[:, 1] / most * (ground.height() - 5)).tolist()
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(theme.color(theme.SALT, 46))

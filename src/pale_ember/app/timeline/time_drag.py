@@ -3,20 +3,18 @@
 from __future__ import annotations
 
 import itertools
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from ...effect.effect import Layer
+from .geometry import Geometry
 from .rows import burst_moments
-
-if TYPE_CHECKING:
-    from .layer_rows import LayerRows
 
 NEAR = 6.0
 FROM = 3.0
 _drags = itertools.count(1)
 
 
-class Drag:
+class TimeDrag:
     """One drag of a part of a lane: ``bar``, ``begin``, ``end`` or ``pip``.
 
     Attributes
@@ -27,15 +25,15 @@ class Drag:
         Whether it went far enough to be a drag at all.
     """
 
-    def __init__(self, lanes: LayerRows, layer: Layer, part: str, burst: int, turn: int, x: float) -> None:
-        self.lanes, self.session = lanes, lanes.session
+    def __init__(self, places: Geometry, layer: Layer, part: str, burst: int, turn: int, x: float) -> None:
+        self.places, self.session = places, places.session
         self.layer, self.part, self.burst, self.turn = layer, part, burst, turn
         self._start = x
         self.moved = False
         self.snapped: float | None = None
         self._merge = f"lane {next(_drags)}"
         effect = self.session.effect
-        chosen = self.session.chosen if part == "bar" else [layer.id]
+        chosen = [layer.id, *(one for one in self.session.chosen if one != layer.id)]
         self._layers = [effect.layer(layer_id) for layer_id in chosen]
         self._marks = self._moments()
 
@@ -48,7 +46,7 @@ class Drag:
             begin, length = layer.window.span(effect.duration)
             if layer.id not in moving:
                 found += [begin, begin + length]
-            if layer.id not in moving or self.part in ("begin", "end"):
+            if layer.id not in moving or (self.part in ("begin", "end") and layer.id == self.layer.id):
                 found += [moment for _, _, moment, _ in burst_moments(layer, effect.duration)]
         if self.part == "pip":
             begin, length = self.layer.window.span(effect.duration)
@@ -60,8 +58,7 @@ class Drag:
         if not self.moved and abs(x - self._start) < FROM:
             return
         self.moved = True
-        view, width = self.lanes.view, self.lanes.width()
-        by = (x - self._start) / (view.x_of(1.0, width) - view.x_of(0.0, width))
+        by = (x - self._start) / self.places.per_second
         if self.part == "pip":
             self._move_pip(by, exact)
         elif self.part == "bar":
@@ -74,8 +71,7 @@ class Drag:
         self.snapped = None
         if exact:
             return round(time, 3)
-        view, width = self.lanes.view, self.lanes.width()
-        reach = NEAR / (view.x_of(1.0, width) - view.x_of(0.0, width))
+        reach = NEAR / self.places.per_second
         near = [(abs(mark - time - gap), mark, gap) for mark in self._marks for gap in (0.0, *also)]
         far, mark, gap = min(near)
         if far <= reach:
@@ -94,29 +90,45 @@ class Drag:
             (self.session.layer_path("window.begin", layer.id), round(layer.window.begin + by, 4))
             for layer in self._layers
         ]
-        self.session.edit_many(edits, "Move window" if len(edits) == 1 else f"Move {len(edits)} windows", self._merge)
+        self.session.edit_many(edits, self._said("Move", "window"), self._merge)
 
     def _move_end(self, by: float, exact: bool) -> None:
+        """Move the same end of all selected layers' windows by as much."""
         duration = self.session.effect.duration
         begin, length = self.layer.window.span(duration)
-        end, window = begin + length, self.layer.window
-        fields: dict[str, Any]
+        edge = begin if self.part == "begin" else begin + length
+        by = self._snap(edge + by, exact) - edge
+        edits = [(self.session.layer_path("window", one.id), self._window(one, by)) for one in self._layers]
+        self.session.edit_many(edits, self._said("Change", "window"), self._merge)
+
+    def _window(self, layer: Layer, by: float) -> dict[str, Any]:
+        """Return a layer's window with one end moved."""
+        duration, window = self.session.effect.duration, layer.window
+        begin, length = window.span(duration)
+        end = begin + length
         if self.part == "begin":
-            begin = min(max(self._snap(begin + by, exact), 0.0), end - 0.001)
-            fields = {"begin": begin, "length": round(end - begin, 4) if window.length is not None else None}
-        else:
-            end = max(self._snap(end + by, exact), begin + 0.001)
-            fields = {"begin": window.begin, "length": None if end >= duration - 1e-9 else round(end - begin, 4)}
-        self.session.edit(self.session.layer_path("window", self.layer.id), fields, "Change window", self._merge)
+            begin = round(min(max(begin + by, 0.0), end - 0.001), 4)
+            return {"begin": begin, "length": round(end - begin, 4) if window.length is not None else None}
+        end = max(end + by, begin + 0.001)
+        return {"begin": window.begin, "length": None if end >= duration - 1e-9 else round(end - begin, 4)}
 
     def _move_pip(self, by: float, exact: bool) -> None:
-        """The first pip moves the burst, a later one changes the pause between turns."""
+        """The first pip moves the burst, a later one changes the pause between turns; the same in all selected layers."""
         begin, burst = self.layer.window.begin, self.layer.emit.bursts[self.burst]
         before = begin + burst.at + self.turn * burst.every
-        after = self._snap(before + by, exact) - begin - burst.at
-        path = f"emit.bursts[{self.burst}]"
-        if self.turn == 0:
-            field, value = "at", max(round(burst.at + after, 4), 0.0)
-        else:
-            field, value = "every", max(round(after / self.turn, 4), 0.001)
-        self.session.edit(self.session.layer_path(f"{path}.{field}", self.layer.id), value, "Move burst", self._merge)
+        by = self._snap(before + by, exact) - before
+        edits = []
+        for layer in self._layers:
+            if self.burst >= len(layer.emit.bursts):
+                continue
+            one = layer.emit.bursts[self.burst]
+            if self.turn == 0:
+                field, value = "at", max(round(one.at + by, 4), 0.0)
+            else:
+                field, value = "every", max(round(one.every + by / self.turn, 4), 0.001)
+            edits.append((self.session.layer_path(f"emit.bursts[{self.burst}].{field}", layer.id), value))
+        self.session.edit_many(edits, self._said("Move", "burst"), self._merge)
+
+    def _said(self, what: str, noun: str) -> str:
+        count = len(self._layers)
+        return f"{what} {noun}" if count == 1 else f"{what} {noun}s of {count} layers"

@@ -5,7 +5,9 @@ from __future__ import annotations
 from PyQt6.QtCore import QRectF
 
 # The room at the left, for names, and at the right, pixels.
-HEAD, RIGHT = 112, 10
+HEAD, RIGHT = 132, 10
+# Of the room at the left, what the numbers of a lane's scale take.
+SCALE = 34
 
 
 class AlongAxis:

@@ -3,37 +3,40 @@
 from __future__ import annotations
 
 import functools
-from collections.abc import Callable
 from typing import Any
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from ...effect.colors import HEX, to_srgb
-from ...effect.oklch import from_oklch, oklch_of, shown_oklch
+from ...effect.oklch import from_oklch, oklch_of, shown_oklch, strongest
 from . import theme
+from .controls import Line
 from .number_box import NumberBox
 from .screen_eye import ScreenEye
 
-MOST_CHROMA = 0.37
 FIELD = QSize(320, 170)
-Give = Callable[[str, str], None]
 
 
 class Picker(QDialog):
-    """Beside the work, not over it: colours are given while they are chosen, as one step; Esc gives the first again."""
+    """Beside the work, not over it. It gives colours while they are chosen, and knows nothing of what they are for."""
 
-    def __init__(self, parent: QWidget, color: str, give: Give) -> None:
+    chosen = pyqtSignal(str)
+    ended = pyqtSignal(bool)  # whether the colour is kept; else the first one counts again
+
+    def __init__(self, parent: QWidget, color: str, words: str) -> None:
         super().__init__(parent.window())
         self.setWindowTitle("Colour")
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        self.first, self.color, self._give = color, color, give
-        self._merge = f"color {id(self)}"
+        self.first, self.color = color, color
         # CachedPixmap apart from the colour: a grey has no hue of its own, but the artist's hue should stay.
         self.lightness, self.chroma, self.hue = oklch_of(color)
         column = QVBoxLayout(self)
+        self.what = QLabel(words)
+        self.what.setStyleSheet(f"color: {theme.BRIGHT}; font-weight: 600;")
+        column.addWidget(self.what)
         self.plane = Plane(self)
         self.hues = Hues(self)
         top = QHBoxLayout()
@@ -63,7 +66,7 @@ class Picker(QDialog):
                 self.boxes[name] = box
         column.addLayout(grid)
         last = QHBoxLayout()
-        self.hex = QLineEdit()
+        self.hex = Line()
         self.hex.setAccessibleName("Hex")
         self.hex.setToolTip("The colour as #rrggbb")
         self.hex.setMaximumWidth(90)
@@ -81,20 +84,45 @@ class Picker(QDialog):
         done.clicked.connect(self.accept)
         last.addWidget(done)
         column.addLayout(last)
-        self.rejected.connect(lambda: give(self.first, self._merge))
+        self.problem = QLabel()
+        self.problem.setWordWrap(True)
+        self.problem.setStyleSheet(f"color: {theme.WARN};")
+        self.problem.hide()
+        column.addWidget(self.problem)
+        self.accepted.connect(lambda: self.ended.emit(True))
+        self.rejected.connect(lambda: self.ended.emit(False))
         self._show()
+
+    def turn_to(self, color: str, words: str) -> None:
+        """Go on with another colour than the one so far."""
+        self.first = color
+        self.what.setText(words)
+        self.follow(color)
+
+    def follow(self, color: str) -> None:
+        """Show a colour that was changed elsewhere."""
+        if color != self.color:
+            self._hold(color)
+            self.color = color
+            self._show()
+
+    def accept(self) -> None:
+        """Keep the colour; what is typed as hex counts, or says why not."""
+        if self.hex.isModified() and not self._hex_typed():
+            return
+        super().accept()
 
     # Choosing
 
     def set_color(self, color: str) -> None:
-        """Choose a colour; its hue and strength stay as they were where it has none."""
-        lightness, chroma, hue = oklch_of(color)
-        self.lightness = lightness
-        if chroma > 2e-3:
-            self.chroma, self.hue = chroma, hue
-        else:
-            self.chroma = 0.0
+        """Choose a colour; its hue stays as it was where it has none."""
+        self._hold(color)
         self._take(color)
+
+    def _hold(self, color: str) -> None:
+        self.lightness, chroma, hue = oklch_of(color)
+        self.chroma = chroma if chroma > 2e-3 else 0.0
+        self.hue = hue if chroma > 2e-3 else self.hue
 
     def set_oklch(self, lightness: float, chroma: float, hue: float) -> None:
         """Choose by lightness, chroma and hue; the nearest colour that a screen has is given."""
@@ -106,7 +134,7 @@ class Picker(QDialog):
         self.color = color
         self._show()
         if changed:
-            self._give(color, self._merge)
+            self.chosen.emit(color)
 
     def _typed(self, kind: str, number: float, merge: str) -> None:
         value = {name: box.number for name, box in self.boxes.items()}
@@ -120,20 +148,28 @@ class Picker(QDialog):
         else:
             self.set_color(QColor(int(value["red"]), int(value["green"]), int(value["blue"])).name())
 
-    def _hex_typed(self) -> None:
+    def _hex_typed(self) -> bool:
+        """Take what is typed as hex; return whether it is a colour."""
         typed = self.hex.text().strip()
-        typed = typed if typed.startswith("#") else f"#{typed}"
-        if HEX.fullmatch(typed):
-            self.set_color(QColor(typed).name())
-        else:
+        whole = typed if typed.startswith("#") else f"#{typed}"
+        fits = bool(HEX.fullmatch(whole))
+        self._say("" if fits else f"“{typed[:20]}” is not a colour; type six hex digits, such as #f2b48c.")
+        if fits:
+            self.hex.setModified(False)
+            self.set_color(QColor(whole).name())
             self.hex.setText(self.color)
-            self.hex.selectAll()
+        self.hex.selectAll()
+        return fits
+
+    def _say(self, words: str) -> None:
+        self.problem.setText(words)
+        self.problem.setVisible(bool(words))
 
     def take_from_screen(self) -> None:
         """Let the artist click on a pixel of the screen."""
         self._eye = ScreenEye.over_all(self.set_color)
         if self._eye is None:
-            self.setWindowTitle("Colour: this desktop doesn't let programs see the screen")
+            self._say("This desktop doesn't let programs see the screen.")
 
     def _show(self) -> None:
         chosen = QColor(self.color)
@@ -145,7 +181,8 @@ class Picker(QDialog):
             "red": chosen.red(), "green": chosen.green(), "blue": chosen.blue(),
         }  # fmt: skip
         for name, number in numbers.items():
-            self.boxes[name].show_number(float(number))
+            # A grey has a trace of chroma from rounding, which is none.
+            self.boxes[name].show_number(round(float(number), self.boxes[name].digits))
         if not self.hex.isModified() or not self.hex.hasFocus():
             self.hex.setText(self.color)
         for part in (self.plane, self.hues, self.shown):
@@ -160,38 +197,36 @@ class Picker(QDialog):
 
 
 class Plane(QWidget):
-    """All lightnesses and strengths of one hue that a screen has."""
+    """All colours of one hue: lightness upward, and to the right their strength, as a share of what a screen has."""
 
     def __init__(self, picker: Picker) -> None:
         super().__init__()
         self.picker = picker
-        self.most = MOST_CHROMA
-        self._image: tuple[float, QImage] | None = None
+        self._image: tuple[float, float, QImage] | None = None
         self.setFixedSize(FIELD)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Lightness and chroma")
+        self.setAccessibleName("Lightness and strength")
         self.setToolTip("Lightness upward, strength of the colour to the right; arrow keys move in it")
 
     def image(self) -> QImage:
-        """Return the plane of the picker's hue, as wide as its strongest colour; what no screen has is left dark."""
-        hue = self.picker.hue
-        if self._image is None or self._image[0] != hue:
-            width, height = FIELD.width() // 2, FIELD.height() // 2
-            self.most = MOST_CHROMA
-            _, fits = self._colors(width, height, hue)
-            self.most = MOST_CHROMA * (int(np.max(np.flatnonzero(fits.any(axis=0)))) + 1.5) / width
-            linear, fits = self._colors(width, height, hue)
-            pixels = np.zeros((height, width, 4), np.uint8)
+        """Return the plane of the picker's hue, at the screen's own pixels."""
+        hue, ratio = self.picker.hue, self.devicePixelRatioF()
+        if self._image is None or self._image[:2] != (hue, ratio):
+            width, height = round(FIELD.width() * ratio), round(FIELD.height() * ratio)
+            light = (1 - (np.arange(height) + 0.5) / height)[:, None]
+            share = ((np.arange(width) + 0.5) / width)[None]
+            linear = from_oklch(light, share * strongest(light, hue), hue)
+            pixels = np.full((height, width, 4), 255, np.uint8)
             pixels[:, :, :3] = np.rint(np.clip(to_srgb(np.clip(linear, 0, 1)), 0, 1) * 255)[:, :, ::-1]
-            pixels[:, :, 3] = 255
-            pixels[~fits] = 0
-            image = QImage(pixels.tobytes(), width, height, width * 4, QImage.Format.Format_ARGB32)
-            self._image = (hue, image.copy())
-        return self._image[1]
+            image = QImage(pixels.tobytes(), width, height, width * 4, QImage.Format.Format_RGB32)
+            image.setDevicePixelRatio(ratio)
+            self._image = (hue, ratio, image.copy())
+        return self._image[2]
 
-    def _colors(self, width: int, height: int, hue: float) -> tuple[np.ndarray, np.ndarray]:
-        linear = from_oklch(np.linspace(1, 0, height)[:, None], np.linspace(0, self.most, width)[None], hue)
-        return linear, np.asarray(((linear >= -1e-3) & (linear <= 1.001)).all(axis=2))
+    @property
+    def most(self) -> float:
+        """Return the strongest chroma of the picker's lightness and hue."""
+        return max(float(strongest(self.picker.lightness, self.picker.hue)), 1e-6)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         self.mouseMoveEvent(event)
@@ -199,8 +234,8 @@ class Plane(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         x, y = event.position().x() / self.width(), event.position().y() / self.height()
-        chroma, lightness = min(max(x, 0.0), 1.0) * self.most, 1 - min(max(y, 0.0), 1.0)
-        self.picker.set_oklch(lightness, chroma, self.picker.hue)
+        lightness, hue = 1 - min(max(y, 0.0), 1.0), self.picker.hue
+        self.picker.set_oklch(lightness, min(max(x, 0.0), 1.0) * float(strongest(lightness, hue)), hue)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
@@ -210,16 +245,16 @@ class Plane(QWidget):
             super().keyPressEvent(event)
             return
         p = self.picker
-        p.set_oklch(min(max(p.lightness + step[0] * 0.01, 0), 1), min(max(p.chroma + step[1] * 0.005, 0), 0.4), p.hue)
+        share = min(max(p.chroma / self.most + step[1] * 0.01, 0.0), 1.0)
+        lightness = min(max(p.lightness + step[0] * 0.01, 0.0), 1.0)
+        p.set_oklch(lightness, share * float(strongest(lightness, p.hue)), p.hue)
 
     def paintEvent(self, event: Any) -> None:
         painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        painter.fillRect(self.rect(), theme.color(theme.ASH_0))
-        painter.drawImage(QRectF(self.rect()), self.image())
+        painter.drawImage(QPointF(0, 0), self.image())
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        _, chroma, _ = oklch_of(self.picker.color)
-        at = QPointF(chroma / self.most * self.width(), (1 - self.picker.lightness) * self.height())
+        share = min(self.picker.chroma / self.most, 1.0)
+        at = QPointF(share * self.width(), (1 - self.picker.lightness) * self.height())
         for ink, radius in ((theme.ASH_0, 6.5), (theme.BRIGHT, 5.0)):
             painter.setPen(QPen(QColor(ink), 1.6))
             painter.drawEllipse(at, radius, radius)
@@ -239,10 +274,19 @@ class Hues(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Hue")
         self.setToolTip("Hue; arrow keys turn it")
-        rows = [QColor(shown_oklch(0.74, 0.13, 360 * i / 63)) for i in range(64)]
-        self._image = QImage(1, 64, QImage.Format.Format_RGB32)
-        for i, row in enumerate(rows):
-            self._image.setPixelColor(0, i, row)
+        self._image: QImage | None = None
+
+    def image(self) -> QImage:
+        """Return all hues from top to bottom, a row for each of the screen's."""
+        high = round(self.height() * self.devicePixelRatioF())
+        if self._image is None or self._image.height() != high:
+            hues = (np.arange(high) + 0.5) / high * 360
+            chroma = np.array([float(strongest(0.74, hue)) for hue in hues[:: max(high // 60, 1)]])
+            linear = from_oklch(0.74, min(0.13, float(chroma.min())), hues)
+            pixels = np.full((high, 1, 4), 255, np.uint8)
+            pixels[:, 0, :3] = np.rint(np.clip(to_srgb(np.clip(linear, 0, 1)), 0, 1) * 255)[:, ::-1]
+            self._image = QImage(pixels.tobytes(), 1, high, 4, QImage.Format.Format_RGB32).copy()
+        return self._image
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         self.mouseMoveEvent(event)
@@ -263,7 +307,7 @@ class Hues(QWidget):
     def paintEvent(self, event: Any) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        painter.drawImage(QRectF(self.rect()), self._image)
+        painter.drawImage(QRectF(self.rect()), self.image())
         y = self.picker.hue / 360 * (self.height() - 1)
         painter.setPen(QPen(QColor(theme.BRIGHT if self.hasFocus() else theme.ASH_0), 2))
         painter.drawRect(QRectF(1, y - 2.5, self.width() - 2, 5))
@@ -285,10 +329,3 @@ class Compared(QWidget):
         painter.fillRect(0, 0, half, self.height(), QColor(self.picker.first))
         painter.fillRect(half, 0, self.width() - half, self.height(), QColor(self.picker.color))
         painter.end()
-
-
-def pick_color(parent: QWidget, color: str, give: Give) -> Picker:
-    """Open a colour picker beside the work; colours are given while they are chosen, as one step."""
-    picker = Picker(parent, color, give)
-    picker.show()
-    return picker

@@ -10,15 +10,18 @@ from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
+from .matching import score
+
 
 @dataclass(frozen=True)
 class Finding:
-    """One thing that can be found: ``words`` are searched, ``go`` is done."""
+    """One thing that can be found, with its help and other words for it; ``go`` is done."""
 
     title: str
     kind: str
     key: str
-    words: str
+    help: str
+    also: str
     go: Callable[[], Any]
 
 
@@ -48,9 +51,8 @@ class Finder(QDialog):
 
     def _search(self, text: str) -> None:
         self.list.clear()
-        words = text.lower().split()
-        rows = [f for f in self.findings if all(word in f.words for word in words)]
-        rows.sort(key=lambda f: not f.title.lower().startswith(text.lower().strip()))
+        scored = [(score(text, one.title, one.also, one.kind, one.help), one) for one in self.findings]
+        rows = [one for good, one in sorted(scored, key=lambda pair: -pair[0]) if good]
         for finding in rows[:60]:
             key = f"   {finding.key}" if finding.key else ""
             item = QListWidgetItem(f"{finding.title}   ·   {finding.kind}{key}")

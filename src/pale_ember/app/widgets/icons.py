@@ -29,8 +29,10 @@ def _pause(p: QPainter) -> None:
 
 
 def _restart(p: QPainter) -> None:
-    p.fillRect(QRectF(3, 3, 2, 10), p.pen().color())
-    p.fillPath(_lines((13, 3), (6, 8), (13, 13)), p.pen().color())
+    # Once round and back to the upright start: not a step.
+    p.drawLine(QPointF(3, 3), QPointF(3, 13))
+    p.drawPath(_lines((13, 8), (6, 8)))
+    p.drawPath(_lines((9, 4.5), (5.5, 8), (9, 11.5)))
 
 
 def _step(p: QPainter) -> None:
@@ -179,11 +181,23 @@ def _wide(p: QPainter) -> None:
     p.drawPath(_lines((11, 5), (14, 8), (11, 11)))
 
 
+def _stage(p: QPainter) -> None:
+    p.drawRect(QRectF(2.5, 3.5, 11, 9))
+    p.fillRect(QRectF(5, 6, 6, 4), p.pen().color())
+
+
+def _tracks(p: QPainter) -> None:
+    for rise, wide in ((3.0, 11.0), (6.5, 12.0), (10.0, 12.0)):
+        path = QPainterPath(QPointF(3, 13))
+        path.quadTo(4.5 + rise * 0.2, rise, wide + 1.0, rise + 0.5)
+        p.drawPath(path)
+
+
 _DRAWN: dict[str, Callable[[QPainter], None]] = {
     "play": _play, "pause": _pause, "restart": _restart, "step": _step, "back": _back, "loop": _loop, "eye": _eye,
     "hidden": _hidden, "alone": _alone, "plus": _plus, "copy": _copy, "library": _library, "bin": _bin, "open": _open, "up": _up, "down": _down,
     "menu": _menu, "undo": _undo, "redo": _redo, "frame": _frame, "burst": _burst,
-    "dice": _dice, "three": _three, "wide": _wide, "fixed": _fixed, "spread": _spread, "curve": _curve, "band": _band,
+    "stage": _stage, "tracks": _tracks, "dice": _dice, "three": _three, "wide": _wide, "fixed": _fixed, "spread": _spread, "curve": _curve, "band": _band,
 }  # fmt: skip
 
 

@@ -11,14 +11,16 @@ from PyQt6.QtCore import QEvent, QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QLineEdit, QWidget
 
-from .arithmetic import evaluate, shown
+from .arithmetic import evaluate, shown, why_not
+from .controls import is_typing
+from .escape import EscapeGuard
 
 DRAG_FROM = 3
 _strokes = itertools.count(1)
 
 
 class NumberBox(QLineEdit):
-    """Drag sideways to change, click to type, arrow keys to nudge (Shift tenfold, Ctrl a tenth).
+    """Drag sideways to change, click to type, arrow keys to nudge (Shift tenfold, Ctrl a tenth); Esc gives up.
 
     ``edited`` gives the new number and a merge key: the same through one drag or one run of nudges. ``change``
     then says the same as a change: what it makes of another number that stands in this one's place.
@@ -26,23 +28,29 @@ class NumberBox(QLineEdit):
 
     edited = pyqtSignal(float, str)
     cleared = pyqtSignal()  # emptied and left, where a field may be empty
+    refused = pyqtSignal(str)  # why what was typed counts for nothing, or less than it said; empty when that is over
 
     def __init__(
         self,
         soft: tuple[float, float] = (0.0, 1.0),
         hard: tuple[float, float] = (-1e9, 1e9),
         digits: int = 2,
+        unit: str = "",
         parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
-        self.soft, self.hard, self.digits = soft, hard, digits
+        self.soft, self.hard, self.digits, self.unit = soft, hard, digits, unit
         self.number = 0.0
         self.mixed = False
         self.change: Callable[[float], float] = lambda old: old
         self._press: tuple[QPointF, float] | None = None
         self._stroke = ""
+        self._guard = EscapeGuard()
+        self._told = False
         self.setMinimumWidth(38)
         self.setTextMargins(-2, 0, -3, 0)
+        self.setAcceptDrops(False)
+        self.setDragEnabled(False)
         # A press must not take the focus by itself: it may become a drag.
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setCursor(Qt.CursorShape.SizeHorCursor)
@@ -92,12 +100,26 @@ class NumberBox(QLineEdit):
             self.setText(self._text(number))
             self.edited.emit(number, merge)
 
+    def _say(self, words: str) -> None:
+        if words or self._told:
+            self._told = bool(words)
+            self.refused.emit(words)
+
+    # Typing
+
     def _finish(self) -> None:
         self._commit()
         self._done = True
+        # The next nudge is a step of its own.
+        self._stroke = f"focus {next(_strokes)}"
 
     def _begin(self) -> None:
         self._done = False
+        self._say("")
+
+    def settle(self) -> None:
+        """Take what is half typed."""
+        self._commit()
 
     def _commit(self) -> None:
         if not self.isModified():
@@ -105,38 +127,60 @@ class NumberBox(QLineEdit):
         if not self.text().strip():
             self.cleared.emit()
         typed = self.text()
-        found = evaluate(typed, self.number)
+        found = evaluate(typed, self.number, self.unit)
         self.setModified(False)
         if found is not None:
 
             def change(old: float) -> float:
-                again = evaluate(typed, old)
+                again = evaluate(typed, old, self.unit)
                 return old if again is None else again
 
+            self._say(self._limit(found))
             self._give(found, "", change)
+        elif typed.strip():
+            self._say(why_not(typed, self.unit))
         self.setText(self._text(self.number))
         self.selectAll()
 
+    def _limit(self, number: float) -> str:
+        """Return a sentence if a number is beyond what the field takes."""
+        low, high = self.hard
+        if number > high or number < low:
+            least = number < low
+            limit = f"{shown(low if least else high, 6)} {self.unit}".strip()
+            return f"Held at {limit}: that is the {'least' if least else 'most'} there can be."
+        return ""
+
+    def _give_up(self) -> None:
+        """Take back what is half typed."""
+        self.setModified(False)
+        self.setText(self._text(self.number))
+        self._say("")
+
+    # The mouse: a click takes the whole number, a drag drags it, in the field that has the focus too
+
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        if event.button() == Qt.MouseButton.LeftButton and not self.hasFocus():
+        if event.button() == Qt.MouseButton.LeftButton:
             number = self.number if math.isfinite(self.number) else self.soft[0]
             self._press = (event.position(), number)
             self._stroke = ""
-            return
-        super().mousePressEvent(event)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        self.mousePressEvent(event)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         if self._press is None:
-            super().mouseMoveEvent(event)
             return
         start, number = self._press
         moved = event.position().x() - start.x()
         if not self._stroke:
             if abs(moved) < DRAG_FROM:
                 return
+            self._give_up()
             self._stroke = f"drag {next(_strokes)}"
+            self._guard.begin(self._cancel_drag)
         pace = self.unit_step / (4 if self.digits == 0 else 1)
         if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
             pace *= 10
@@ -144,13 +188,27 @@ class NumberBox(QLineEdit):
             pace /= 10
         self._give(number + round(moved) * pace, self._stroke)
 
+    def _cancel_drag(self) -> None:
+        if self._press is not None:
+            number = self._press[1]
+            self._press = None
+            self._give(number, self._stroke)
+
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         pressed, self._press = self._press, None
-        if pressed is None:
-            super().mouseReleaseEvent(event)
-        elif not self._stroke:
+        self._guard.end()
+        if pressed is not None and not self._stroke:
             self.setFocus(Qt.FocusReason.MouseFocusReason)
+            self._stroke = f"focus {next(_strokes)}"
+            self._done = False
             self.selectAll()
+
+    def hideEvent(self, event: Any) -> None:
+        super().hideEvent(event)
+        self._press = None
+        self._guard.end()
+
+    # The keyboard
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
@@ -165,24 +223,22 @@ class NumberBox(QLineEdit):
             number = self.number if math.isfinite(self.number) else self.soft[0]
             self._give(number + pace, f"nudge {self._stroke}")
             self.selectAll()
-            return
-        if key == Qt.Key.Key_Escape:
-            self.setModified(False)
-            self.setText(self._text(self.number))
+        elif key == Qt.Key.Key_Escape:
+            self._give_up()
             self.clearFocus()
-            return
-        super().keyPressEvent(event)
+        else:
+            super().keyPressEvent(event)
 
     def event(self, event: QEvent | None) -> bool:
-        # Plain letters and arrows belong to the field while it has the focus, not to the window's commands.
-        if event is not None and event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride:
             letter = event.text().isalpha() or event.key() == Qt.Key.Key_Space
-            if self._done and letter:
-                return super(QLineEdit, self).event(event)
-            plain = not event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier)
-            if plain or event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            nudge = event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down)
+            nudge = nudge and not event.modifiers() & Qt.KeyboardModifier.AltModifier
+            if nudge or (is_typing(event, self.isModified()) and not (self._done and letter)):
                 event.accept()
                 return True
+            event.ignore()
+            return False
         return super().event(event)
 
     def focusInEvent(self, event: QFocusEvent | None) -> None:

@@ -4,28 +4,27 @@ from __future__ import annotations
 
 from typing import Any
 
-from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
-from PyQt6.QtWidgets import QPushButton
 
 from ...effect.colors import ColorValue
 from ...effect.values import Value
 from . import theme
-from .color_picker import pick_color
+from .controls import Button
 from .curve_paint import paint_gradient, paint_value
 
 
-class Preview(QPushButton):
+class Preview(Button):
     """A small picture of a curve or gradient; a click opens its lane."""
 
-    def __init__(self) -> None:
+    def __init__(self, name: str) -> None:
         super().__init__()
         self.value: Any = None
         self.mixed = False
         self.setMinimumWidth(40)
         self.setFixedHeight(22)
         self.setToolTip("Open its lane in the life strip")
-        self.setAccessibleName("Open lane")
+        self.setAccessibleName(f"Open the lane of {name}")
 
     def show_value(self, value: Any, mixed: bool) -> None:
         self.value, self.mixed = value, mixed
@@ -52,10 +51,8 @@ class Preview(QPushButton):
         painter.end()
 
 
-class Swatch(QPushButton):
-    """A colour; a click opens the picker."""
-
-    picked = pyqtSignal(str, str)
+class Swatch(Button):
+    """A colour; a click asks for another."""
 
     def __init__(self, name: str) -> None:
         super().__init__()
@@ -64,7 +61,6 @@ class Swatch(QPushButton):
         self.setFixedHeight(22)
         self.setMinimumWidth(30)
         self.setAccessibleName(name)
-        self.clicked.connect(self._pick)
 
     def show_color(self, color: str, mixed: bool = False) -> None:
         self.color, self.mixed = color, mixed
@@ -81,6 +77,3 @@ class Swatch(QPushButton):
             painter.setPen(theme.color(theme.DIM))
             painter.drawText(QRectF(self.rect()), Qt.AlignmentFlag.AlignCenter, "mixed")
         painter.end()
-
-    def _pick(self) -> None:
-        pick_color(self, self.color, self.picked.emit)

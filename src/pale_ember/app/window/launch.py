@@ -11,7 +11,7 @@ import traceback
 from pathlib import Path
 from types import TracebackType
 
-from PyQt6.QtCore import QObject, Qt, QTimer
+from PyQt6.QtCore import QObject, QSettings, Qt, QTimer
 from PyQt6.QtGui import QPixmap
 from PyQt6.QtWidgets import QApplication
 
@@ -24,6 +24,7 @@ from ..session.document import Document
 from ..stage.stage import png_of
 from ..widgets import theme
 from .main_window import MainWindow
+from .preferences import scale_factor
 
 SHOT_SECONDS = 20.0
 FIRST_SECONDS = 300.0
@@ -36,7 +37,7 @@ def _unexpected(kind: type[BaseException], wrong: BaseException, trace: Tracebac
     """Keep the window alive through a mistake of ours: print it, keep the work, say so."""
     traceback.print_exception(kind, wrong, trace)
     for window in _windows:
-        window.file_actions.keep()
+        window.files.keep()
         window.session.said.emit(f"Something went wrong inside Pale Ember ({kind.__name__}). Your work was autosaved.")
 
 
@@ -55,6 +56,9 @@ def launch(
         print(f"pale-ember: {problem}", file=sys.stderr)
         return 1
     QApplication.setAttribute(Qt.ApplicationAttribute.AA_ShareOpenGLContexts)
+    factor = scale_factor(QSettings("pale-ember", "pale-ember"))
+    if factor and not shot:
+        os.environ.setdefault("QT_SCALE_FACTOR", factor)
     app = QApplication(sys.argv[:1])
     app.setApplicationName("pale-ember")
     app.setApplicationDisplayName("Pale Ember")
@@ -74,7 +78,7 @@ def launch(
     if shot is None and not until:
         window.restore_layout()
         if window.notice.left is None:
-            window.file_actions.offer()
+            window.files.offer()
     status = [0]
     _end_on_signals(app, window, status)
     if until:
@@ -151,7 +155,7 @@ def _open_first(window: MainWindow, file: str | None, shot: str | None, at: floa
     elif file:
         path = Path(file)
         if path.exists() or path.suffix != ".ember":
-            window.file_actions.load(path)
+            window.files.load(path)
         else:
             session.said.emit(f"{path.name} doesn't exist yet; saving will make it.")
             session.document.path = path.absolute()

@@ -3,24 +3,23 @@
 from __future__ import annotations
 
 import time
-from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QTimer
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
+from PyQt6.QtCore import QTimer, pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QWidget
 
 from ...files.autosave import Leftover
 from ..widgets import theme
-
-if TYPE_CHECKING:
-    from .main_window import MainWindow
+from ..widgets.controls import Button
 
 
 class Notice(QWidget):
     """A line under the top bar: what went wrong, or work to bring back. It goes by itself, or when answered."""
 
-    def __init__(self, window: MainWindow) -> None:
+    restored = pyqtSignal(object)  # the Leftover that is wanted back
+    given_up = pyqtSignal(object)
+
+    def __init__(self) -> None:
         super().__init__()
-        self.main = window
         self.left: Leftover | None = None
         self.setStyleSheet(f"background: {theme.EMBER_DARK};")
         row = QHBoxLayout(self)
@@ -29,13 +28,13 @@ class Notice(QWidget):
         self.words.setWordWrap(True)
         self.words.setStyleSheet(f"color: {theme.BRIGHT};")
         row.addWidget(self.words, 1)
-        self.restore = QPushButton("Bring it back")
+        self.restore = Button("Bring it back")
         self.restore.setToolTip("Open the unsaved work")
         self.restore.clicked.connect(self._restore)
-        self.drop = QPushButton("Throw it away")
+        self.drop = Button("Throw it away")
         self.drop.setToolTip("Delete the unsaved work for good")
         self.drop.clicked.connect(self._give_up)
-        self.close_button = QPushButton("OK")
+        self.close_button = Button("OK")
         self.close_button.setToolTip("Close this line")
         self.close_button.clicked.connect(self.hide)
         for button in (self.restore, self.drop, self.close_button):
@@ -47,11 +46,11 @@ class Notice(QWidget):
 
     def _restore(self) -> None:
         if self.left is not None:
-            self.main.file_actions.restore(self.left)
+            self.restored.emit(self.left)
 
     def _give_up(self) -> None:
         if self.left is not None:
-            self.main.file_actions.give_up(self.left)
+            self.given_up.emit(self.left)
 
     def say(self, words: str) -> None:
         """Show a sentence for a while."""

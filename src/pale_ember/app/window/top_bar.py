@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QAction
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QMenu, QSizePolicy, QToolButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QSizePolicy, QWidget
 
 from ...drawing.backdrops import BACKDROPS
 from ..session.session import SPEEDS, Session
 from ..stage.stage import Stage
 from ..widgets import theme
+from ..widgets.controls import Combo, ToolButton
 from ..widgets.icons import icon
-from .commands import COMMANDS
+from .commands import Command
+from .panels import tool_button
 
 SPEED_WORDS = ("¼×", "½×", "1×", "2×")
 
@@ -22,20 +26,22 @@ MOST_NAME = 230
 class TopBar(QWidget):
     """One row over the whole window."""
 
-    def __init__(self, session: Session, stage: Stage, actions: dict[str, QAction], recent: QMenu) -> None:
+    def __init__(
+        self, session: Session, stage: Stage, actions: dict[str, QAction], rows: Sequence[Command], recent: QMenu
+    ) -> None:
         super().__init__()
-        self.session, self.stage, self.actions_by_name = session, stage, actions
+        self.session, self.stage, self.actions_by_name, self.rows = session, stage, actions, rows
         self.setFixedHeight(40)
         self.setAutoFillBackground(True)
         row = QHBoxLayout(self)
         row.setContentsMargins(8, 4, 10, 4)
         row.setSpacing(2)
-        menu_button = QToolButton()
+        menu_button = ToolButton()
         menu_button.setIcon(icon("menu"))
         menu_button.setToolTip("All commands (Alt+M)")
         menu_button.setShortcut("Alt+M")
         menu_button.setAccessibleName("Menu")
-        menu_button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        menu_button.setPopupMode(ToolButton.ToolButtonPopupMode.InstantPopup)
         menu_button.setMenu(self._menu(recent))
         row.addWidget(menu_button)
         self.name = QLabel()
@@ -46,16 +52,15 @@ class TopBar(QWidget):
         row.addWidget(self.name)
         row.addWidget(self.state)
         for name in ("undo", "redo"):
-            row.addWidget(self._button(name))
+            row.addWidget(tool_button(actions[name], (28, 28)))
         row.addStretch(1)
         for name in ("restart", "step_back", "play", "step", "loop"):
-            row.addWidget(self._button(name))
-        self.speed = QComboBox()
+            row.addWidget(tool_button(actions[name], (28, 28)))
+        self.speed = Combo()
         self.speed.addItems(SPEED_WORDS)
         self.speed.setToolTip("How fast time passes ([ slower, ] faster)")
         self.speed.setAccessibleName("Speed")
         self.speed.setFixedWidth(52)
-        self.speed.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.speed.activated.connect(lambda i: session.set_speed(SPEEDS[i]))
         row.addSpacing(6)
         row.addWidget(self.speed)
@@ -66,22 +71,22 @@ class TopBar(QWidget):
         self.time.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.time.setToolTip("The time in this loop, and the effect's duration")
         row.addWidget(self.time)
-        row.addStretch(1)
-        self.backdrop = QComboBox()
+        row.addSpacing(6)
+        self.backdrop = Combo()
         self.backdrop.addItems(list(BACKDROPS))
         self.backdrop.setToolTip("What stands behind the effect (B)")
         self.backdrop.setAccessibleName("Backdrop")
-        self.backdrop.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.backdrop.textActivated.connect(lambda word: session.edit("stage.backdrop", word, "Change backdrop"))
         row.addWidget(self.backdrop)
         row.addSpacing(8)
         self.cost = QLabel()
         self.cost.setStyleSheet(f"color: {theme.DIM};")
-        self.cost.setMinimumWidth(250)
+        # Where there is little room it says less.
+        self.cost.setMinimumWidth(60)
         self.cost.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        self.cost.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Preferred)
+        self.cost.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.cost.setToolTip("Particles alive; births refused by caps; simulation of the last step; pictures a second")
-        row.addWidget(self.cost)
+        row.addWidget(self.cost, 2)
         session.effect_changed.connect(self.refresh)
         session.clock_changed.connect(self.refresh_clock)
         self._timer = QTimer(self)
@@ -91,19 +96,11 @@ class TopBar(QWidget):
         self.refresh_clock()
         self.refresh_cost()
 
-    def _button(self, name: str) -> QToolButton:
-        button = QToolButton()
-        button.setDefaultAction(self.actions_by_name[name])
-        button.setAccessibleName(self.actions_by_name[name].text())
-        button.setFixedSize(28, 28)
-        button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        return button
-
     def _menu(self, recent: QMenu) -> QMenu:
         menu = QMenu(self)
         menu.setToolTipsVisible(True)
         groups: dict[str, QMenu] = {}
-        for command in COMMANDS:
+        for command in self.rows:
             if command.group not in groups:
                 group = menu.addMenu(command.group)
                 assert group is not None
@@ -126,12 +123,10 @@ class TopBar(QWidget):
         )
         for name, said in (("undo", document.undo_name), ("redo", document.redo_name)):
             action = self.actions_by_name[name]
-            action.setEnabled(bool(said))
             word = name.capitalize()
             action.setText(f"{word} {said[:1].lower()}{said[1:]}" if said else word)
             keys = action.shortcut().toString()
             action.setToolTip(f"{action.text()} ({keys})")
-        self.actions_by_name["loop"].setChecked(self.session.effect.loop)
         self.backdrop.setCurrentText(self.session.effect.stage.backdrop)
 
     def refresh_clock(self) -> None:
@@ -151,4 +146,6 @@ class TopBar(QWidget):
         parts.append(f"{self.session.milliseconds:.1f} ms")
         if self.session.playing:
             parts.append(f"{self.stage.frames_per_second:.0f} pictures/s")
+        while len(parts) > 1 and self.cost.fontMetrics().horizontalAdvance("   ".join(parts)) > self.cost.width():
+            parts.pop()
         self.cost.setText("   ".join(parts))

@@ -1,8 +1,8 @@
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
-from ..building import effect_with
-from .case import WindowCase
+from ...building import effect_with
+from ..case import WindowCase
 
 
 class ManyTest(WindowCase):
@@ -25,11 +25,11 @@ class ManyTest(WindowCase):
         return [layer.emit.rate.number for layer in self.session.effect.layers]
 
     def test_mixed_values_are_shown_as_mixed_and_set_for_all(self):
-        box = self.row("emit.rate")._parts[0]
+        box = self.row("emit.rate").controls[0]
         self.assertEqual((box.text(), box.placeholderText()), ("", "mixed"))
         self.set_field("emit.rate", "25")
         self.assertEqual(self.rates(), [25, 25, 7])
-        self.assertEqual(self.row("emit.rate")._parts[0].text(), "25")
+        self.assertEqual(self.row("emit.rate").controls[0].text(), "25")
         self.session.undo()
         self.assertEqual(self.rates(), [10, 40, 7])
 
@@ -38,7 +38,7 @@ class ManyTest(WindowCase):
         self.assertEqual(self.rates(), [20, 80, 7])
         self.set_field("emit.rate", "+10%")
         self.assertEqual(self.rates(), [22, 88, 7])
-        box = self.row("emit.rate")._parts[0]
+        box = self.row("emit.rate").controls[0]
         box.setFocus()
         QTest.keyClick(box, Qt.Key.Key_Up)
         before = self.rates()
@@ -47,12 +47,12 @@ class ManyTest(WindowCase):
 
     def test_mixed_forms_and_words(self):
         row = self.row("launch.speed")
-        self.assertEqual(row._shape, ("mixed",))
-        row._to_form("curve", "")
+        self.assertEqual(row.parts._shape, ("mixed",))
+        row.parts._to_form("curve", "")
         speeds = [layer.launch.speed for layer in self.session.effect.layers]
         self.assertEqual([type(one).__name__ for one in speeds], ["Curve", "Curve", "Fixed"])
-        self.assertEqual(self.row("look.blend")._parts[0].currentIndex(), -1)
-        self.row("look.blend")._parts[0].textActivated.emit("add")
+        self.assertEqual(self.row("look.blend").controls[0].currentIndex(), -1)
+        self.row("look.blend").controls[0].textActivated.emit("add")
         self.assertEqual([layer.look.blend for layer in self.session.effect.layers], ["add", "add", "alpha"])
 
     def test_a_field_is_copied_to_another_of_its_kind(self):
@@ -67,8 +67,8 @@ class ManyTest(WindowCase):
         self.assertIn("another kind", said[-1])
 
     def test_several_are_deleted_and_duplicated(self):
-        self.window.commands["duplicate"].trigger()
+        self.window.actions_by_name["duplicate"].trigger()
         self.assertEqual([layer.name for layer in self.session.effect.layers], ["a", "a 2", "b", "b 2", "c"])
         self.assertEqual(len(self.session.chosen), 2)
-        self.window.commands["delete"].trigger()
+        self.window.actions_by_name["delete"].trigger()
         self.assertEqual([layer.id for layer in self.session.effect.layers], ["a", "b", "c"])

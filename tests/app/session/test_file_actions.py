@@ -12,8 +12,8 @@ from PyQt6.QtWidgets import QApplication, QMessageBox
 from pale_ember.effect import EffectError, load_effect, save_effect
 from pale_ember.files import autosave
 
-from ..building import single
-from .case import WindowCase
+from ...building import single
+from ..case import WindowCase
 
 
 class DeskTest(WindowCase):
@@ -21,8 +21,8 @@ class DeskTest(WindowCase):
         super().setUp()
         self.path = Path(self.folder.name) / "x.ember"
         save_effect(single({"name": "first"}), self.path)
-        self.file_actions = self.window.file_actions
-        self.file_actions.load(self.path)
+        self.files = self.window.files
+        self.files.load(self.path)
         self.heard = []
         self.session.said.connect(self.heard.append)
 
@@ -47,34 +47,34 @@ class DeskTest(WindowCase):
     def test_a_file_that_another_program_changed_is_not_overwritten_without_a_word(self):
         self.session.edit("layers[0].name", "mine", "Rename")
         self.change_outside()
-        self.file_actions._look()
-        self.file_actions._look()
+        self.files._look()
+        self.files._look()
         self.assertEqual(len([words for words in self.heard if "Another program" in words]), 1)
         self.answer("Cancel")
-        self.assertFalse(self.file_actions.save())
+        self.assertFalse(self.files.save())
         self.assertEqual(self.on_disk(), "theirs")
         self.answer("Take theirs")
-        self.assertFalse(self.file_actions.save())
+        self.assertFalse(self.files.save())
         self.assertEqual(self.session.layer.name, "theirs")
         self.assertFalse(self.session.document.dirty)
         self.session.undo()
         self.assertEqual(self.session.layer.name, "mine")
         self.change_outside("others")
         self.answer("Keep mine")
-        self.assertTrue(self.file_actions.save())
+        self.assertTrue(self.files.save())
         self.assertEqual(self.on_disk(), "mine")
         # What was written here is known: nothing is asked.
         self.session.edit("layers[0].name", "mine 2", "Rename")
-        self.assertTrue(self.file_actions.save())
+        self.assertTrue(self.files.save())
         self.assertEqual(self.on_disk(), "mine 2")
 
     def test_a_file_that_is_gone_is_not_called_saved(self):
         self.assertFalse(self.session.document.dirty)
         self.path.unlink()
-        self.file_actions._look()
+        self.files._look()
         self.assertTrue(self.session.document.dirty)
         self.assertIn("isn't there any more", self.heard[-1])
-        self.assertTrue(self.file_actions.save())
+        self.assertTrue(self.files.save())
         self.assertEqual(self.on_disk(), "first")
         self.assertFalse(self.session.document.dirty)
 
@@ -91,22 +91,22 @@ class DeskTest(WindowCase):
     def test_what_is_brought_back_stays_on_disk_until_it_is_there_anew(self):
         left = self.leave_work("lost")
         with mock.patch.object(autosave, "write_whole", side_effect=EffectError("x", "the disk is full.")):
-            self.file_actions.restore(left)
+            self.files.restore(left)
             self.assertEqual(self.session.layer.name, "lost")
             self.assertTrue(left.autosave.exists())
             self.assertIn("the disk is full", self.heard[-1])
-        self.assertTrue(self.file_actions.keep())
-        self.assertEqual(autosave.Leftover(None, self.file_actions.autosave.copy_of(self.path), None, 0).effect().layers[0].name, "lost")
+        self.assertTrue(self.files.keep())
+        self.assertEqual(autosave.Leftover(None, self.files.autosave.copy_of(self.path), None, 0).effect().layers[0].name, "lost")
 
     def test_work_that_can_not_be_read_is_told_once_and_kept(self):
         left = self.leave_work("cut")
         left.autosave.write_bytes(b'{"format": "pale')
-        self.file_actions.offer()
+        self.files.offer()
         self.assertIn("can't be read", self.heard[-1])
         self.assertIn(left.autosave.name, self.heard[-1])
         self.assertTrue(left.autosave.exists())
         told = len(self.heard)
-        self.file_actions.offer()
+        self.files.offer()
         self.assertEqual(len(self.heard), told)
 
     def test_pictures_of_the_stage_go_to_regular_files_only(self):

@@ -7,8 +7,8 @@ from PyQt6.QtWidgets import QLineEdit
 from pale_ember.app.timeline.rows import LANE
 from pale_ember.app.timeline.time_view import HEAD
 
-from ..building import effect_with
-from .case import LEFT, WindowCase
+from ...building import effect_with
+from ..case import LEFT, WindowCase
 
 
 class TimelineTest(WindowCase):
@@ -17,12 +17,12 @@ class TimelineTest(WindowCase):
 
     def test_windows_are_dragged(self):
         lanes = self.window.timeline.rows
-        bar = lanes.bar_box(0)
-        second = lanes.x_of(1) - lanes.x_of(0)
+        bar = lanes.places.bar_box(0)
+        second = lanes.places.x_of(1) - lanes.places.x_of(0)
         self.drag(lanes, bar.center(), bar.center() + QPointF(second / 2, 0))
         self.assertAlmostEqual(self.session.effect.layers[0].window.begin, 1.5, delta=0.06)
         self.assertEqual(self.session.effect.layers[0].window.length, 2)
-        bar = lanes.bar_box(0)
+        bar = lanes.places.bar_box(0)
         self.drag(lanes, QPointF(bar.right(), bar.center().y()), QPointF(bar.right() - second, bar.center().y()))
         self.assertAlmostEqual(self.session.effect.layers[0].window.length, 1, delta=0.06)
         self.assertEqual(len(self.session.document.history), 3)
@@ -31,10 +31,10 @@ class TimelineTest(WindowCase):
         lanes = self.window.timeline.rows
         self.session.edit("layers[1].window", {"begin": 2, "length": 1}, "b")
         self.session.edit("layers[2].window", {"begin": 0.5, "length": 1}, "c")
-        QTest.mouseClick(lanes, LEFT, pos=lanes.name_box(0).center().toPoint())
-        QTest.mouseClick(lanes, LEFT, Qt.KeyboardModifier.ControlModifier, lanes.name_box(1).center().toPoint())
+        QTest.mouseClick(lanes, LEFT, pos=lanes.places.name_box(0).center().toPoint())
+        QTest.mouseClick(lanes, LEFT, Qt.KeyboardModifier.ControlModifier, lanes.places.name_box(1).center().toPoint())
         self.assertEqual(self.session.chosen, ["a", "b"])
-        bar, second = lanes.bar_box(0), lanes.x_of(1) - lanes.x_of(0)
+        bar, second = lanes.places.bar_box(0), lanes.places.x_of(1) - lanes.places.x_of(0)
         # 1 s goes near to 0.5 s, where c begins, and snaps to it; b keeps its way from a.
         self.drag(lanes, bar.center(), bar.center() - QPointF(second * 0.5 - 3, 0))
         begins = [layer.window.begin for layer in self.session.effect.layers]
@@ -49,10 +49,10 @@ class TimelineTest(WindowCase):
         self.session.play(False)
         bursts = [{"at": 0.5, "count": 5, "repeat": 3, "every": 0.4}]
         self.session.edit("layers[0].emit.bursts", bursts, "Bursts")
-        second = lanes.x_of(1) - lanes.x_of(0)
-        self.drag(lanes, lanes.pip_at(0, 0), lanes.pip_at(0, 0) + QPointF(second * 0.3, 0))
+        second = lanes.places.x_of(1) - lanes.places.x_of(0)
+        self.drag(lanes, lanes.places.pip_at(0, 0), lanes.places.pip_at(0, 0) + QPointF(second * 0.3, 0))
         self.assertAlmostEqual(self.session.effect.layers[0].emit.bursts[0].at, 0.8, delta=0.05)
-        self.drag(lanes, lanes.pip_at(0, 0, 2), lanes.pip_at(0, 0, 2) - QPointF(second * 0.4, 0))
+        self.drag(lanes, lanes.places.pip_at(0, 0, 2), lanes.places.pip_at(0, 0, 2) - QPointF(second * 0.4, 0))
         self.assertAlmostEqual(self.session.effect.layers[0].emit.bursts[0].every, 0.2, delta=0.05)
         self.session.edit("layers[0].emit.bursts[0].every", 0.7, "Later")
         fires = [fires for *_, fires in burst_moments(self.session.effect.layers[0], 4.0)]
@@ -60,30 +60,30 @@ class TimelineTest(WindowCase):
 
     def test_time_is_zoomed_about_the_mouse(self):
         view, lanes = self.window.timeline.view, self.window.timeline.rows
-        x = lanes.x_of(3.0)
+        x = lanes.places.x_of(3.0)
         view.zoom_at(4.0, 3.0)
-        self.assertAlmostEqual(lanes.x_of(3.0), x, places=3)
+        self.assertAlmostEqual(lanes.places.x_of(3.0), x, places=3)
         self.assertAlmostEqual(view.span, 1.0)
         view.scroll(99)
         self.assertAlmostEqual(view.start, 3.0)
-        bar = lanes.bar_box(1)
+        bar = lanes.places.bar_box(1)
         self.assertAlmostEqual(bar.right(), lanes.width() - 12, delta=1)
-        self.window.commands["zoom_all"].trigger()
+        self.window.actions_by_name["zoom_all"].trigger()
         self.assertEqual(view.key, (0.0, 4.0))
 
     def test_groups_fold_and_are_named(self):
         lanes = self.window.timeline.rows
         self.session.select("a")
-        QTest.mouseClick(lanes, LEFT, Qt.KeyboardModifier.ControlModifier, lanes.name_box(2).center().toPoint())
+        QTest.mouseClick(lanes, LEFT, Qt.KeyboardModifier.ControlModifier, lanes.places.name_box(2).center().toPoint())
         self.session.group("Fire")
         self.assertEqual([(layer.id, layer.group) for layer in self.session.effect.layers],
                          [("a", "Fire"), ("c", "Fire"), ("b", "")])  # fmt: skip
-        head = lanes.rows[0]
+        head = lanes.places.rows[0]
         self.assertEqual(head.ids, ("a", "c"))
         QTest.mouseClick(lanes, LEFT, pos=QPointF(12, head.top + 12).toPoint())
-        self.assertEqual([row.is_group for row in lanes.rows], [True, False])
-        QTest.mouseClick(lanes, LEFT, pos=lanes.switch_of(head, "eye").center().toPoint())
-        self.assertEqual(self.session.hidden, {"a", "c"})
+        self.assertEqual([row.is_group for row in lanes.places.rows], [True, False])
+        QTest.mouseClick(lanes, LEFT, pos=lanes.places.switch_of(head, "eye").center().toPoint())
+        self.assertEqual({layer.id for layer in self.session.effect.layers if not layer.enabled}, {"a", "c"})
         QTest.mouseDClick(lanes, LEFT, pos=QPointF(60, head.top + 12).toPoint())
         editor = lanes.findChild(QLineEdit)
         QTest.keyClicks(editor, "Kiln")
@@ -105,12 +105,13 @@ class TimelineTest(WindowCase):
 
     def test_heads_hide_show_alone_rename_and_reorder(self):
         lanes = self.window.timeline.rows
-        QTest.mouseClick(lanes, LEFT, pos=lanes.switch_box(1, "eye").center().toPoint())
-        self.assertEqual([self.session.is_shown(x) for x in "abc"], [True, False, True])
-        QTest.mouseClick(lanes, LEFT, pos=lanes.switch_box(2, "alone").center().toPoint())
+        QTest.mouseClick(lanes, LEFT, pos=lanes.places.switch_box(1, "eye").center().toPoint())
+        self.assertEqual([layer.enabled for layer in self.session.effect.layers], [True, False, True])
+        self.assertEqual(self.session.document.undo_name, "Disable b")
+        QTest.mouseClick(lanes, LEFT, pos=lanes.places.switch_box(2, "alone").center().toPoint())
         self.wait_for_moment()
         self.assertEqual([layer.id for layer in self.window.stage.seen().layers], ["c"])
-        QTest.mouseDClick(lanes, LEFT, pos=lanes.name_box(0).center().toPoint())
+        QTest.mouseDClick(lanes, LEFT, pos=lanes.places.name_box(0).center().toPoint())
         editor = lanes.findChild(QLineEdit)
         editor.selectAll()
         QTest.keyClicks(editor, "Sparks")

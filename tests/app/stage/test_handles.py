@@ -5,8 +5,8 @@ from PyQt6.QtTest import QTest
 from pale_ember.drawing.camera import project
 from pale_ember.effect.edit import get
 
-from ..building import effect_with
-from .case import WindowCase
+from ...building import effect_with
+from ..case import WindowCase
 
 
 class PathTest(WindowCase):
@@ -71,7 +71,7 @@ class PathTest(WindowCase):
                 self.session.undo()
 
     def test_a_dropped_mesh_is_the_birthplace_and_a_lost_one_is_said(self):
-        self.window._take_mesh("/nowhere/anvil.obj")
+        self.drop("/nowhere/anvil.obj")
         self.wait_for_moment()
         row = self.row("birthplace.mesh")
         self.wait(lambda: row.problem is not None and row.problem.isVisible())

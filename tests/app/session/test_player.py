@@ -7,12 +7,12 @@ from unittest import mock
 
 from PyQt6.QtCore import Qt
 
+from pale_ember.app.session import player as players
 from pale_ember.app.session.player import Player
-from pale_ember.app.session.session import player as players
 from pale_ember.simulation import Simulation
 
-from ..building import single
-from .case import application
+from ...building import single
+from ..case import application
 
 
 class PlayerTest(unittest.TestCase):
@@ -63,7 +63,7 @@ class PlayerTest(unittest.TestCase):
 
     def test_an_effect_that_fits_nowhere_is_said_with_its_place(self):
         huge = {"emit.cap": 4_000_000, "emit.rate": 10_000_000, "launch.lifetime": 3600}
-        from ..building import effect_with
+        from ...building import effect_with
 
         self.player.ask(effect_with({f"l{i}": huge for i in range(200)}), 1.0)
         self.player.begin()

@@ -14,7 +14,7 @@ from pale_ember.effect.effect import Camera, Effect
 from pale_ember.simulation.instances import INSTANCE
 from pale_ember.simulation.simulation import Lives
 
-from ..building import single
+from ...building import single
 
 EDITS = {
     "emit.rate": {"curve": [[0, 1], [1, 9]]},
@@ -94,13 +94,13 @@ class MeasuredTest(unittest.TestCase):
             self.assertTrue(measured.take(400))
             # The same moment is not counted twice.
             self.assertFalse(measured.take(400))
-        found = measured.of(lane)
+        found = measured.of(lane.path)
         np.testing.assert_allclose((found.age[0], found.mean[0]), (0.5 / BINS, 2.5))
         np.testing.assert_allclose(found.spread[0], np.std([1, 3, 2, 4]))
         # On screen: half a metre, four metres away, in a picture of 400 pixels.
-        size = measured.of(types.SimpleNamespace(path="layers[0].look.grow"))
+        size = measured.of("layers[0].look.grow")
         np.testing.assert_allclose(size.mean[0], 0.5 * 400 / (2 * 4 * np.tan(np.radians(20))), rtol=1e-3)
-        self.assertIsNone(measured.of(types.SimpleNamespace(path="layers[0].look.opacity")))
+        self.assertIsNone(measured.of("layers[0].look.opacity"))
 
     def test_an_edit_of_the_motion_starts_anew(self):
         layer = single({}).layers[0]
@@ -116,9 +116,9 @@ class MeasuredTest(unittest.TestCase):
         measured._told = 0.0
         session.moment = self.moment(0.2, [0.5], [2.0], 1)
         measured.take(400)
-        np.testing.assert_allclose(measured.of(lane).mean, [3.0])
+        np.testing.assert_allclose(measured.of(lane.path).mean, [3.0])
         session.strip_axis = "clock"
-        self.assertIsNone(measured.of(lane))
+        self.assertIsNone(measured.of(lane.path))
 
 
 if __name__ == "__main__":

@@ -6,12 +6,10 @@ from pathlib import Path
 from unittest import mock
 
 import numpy as np
-from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
-from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog
+from PyQt6.QtWidgets import QApplication, QInputDialog
 
-from pale_ember.app.strip.gradient_menu import ask_load, ask_save, main_colors
 from pale_ember.app.strip.lane_menu import (
     ask_keep,
     change_lines,
@@ -23,70 +21,18 @@ from pale_ember.app.strip.lane_menu import (
     set_shape,
     simplify,
 )
-from pale_ember.app.widgets.color_picker import Picker
-from pale_ember.app.widgets.screen_eye import ScreenEye
-from pale_ember.drawing.filmstrip import MARGIN
 from pale_ember.effect.curve_edits import reversed_keys
 from pale_ember.effect.curves import Key, evaluate
-from pale_ember.effect.errors import EffectError
 from pale_ember.effect.values import Band, Curve, Fixed, Spread
-from pale_ember.files.palettes import load_palette, load_strip
-from pale_ember.simulation.biography import Single
 
-from ..building import single
-from .case import LEFT, WindowCase
+from ..case import LEFT
+from .strip_case import StripCase
 
 SHIFT, CONTROL, ALT = (
     Qt.KeyboardModifier.ShiftModifier,
     Qt.KeyboardModifier.ControlModifier,
     Qt.KeyboardModifier.AltModifier,
 )
-
-
-class StripCase(WindowCase):
-    def first_effect(self):
-        return single(
-            {
-                "launch.lifetime": {"spread": [1, 2]},
-                "look.opacity": {"curve": [[0, 0], [0.2, 1], [0.6, 0.5], [1, 0]]},
-                "look.grow": {"band": [[[0, 1], [0.3, 2], [1, 1]], [[0, 2], [0.35, 3], [1, 2]]]},
-                "look.color": {"gradient": [[0, "#ffb060"], [0.5, "#804020"], [1, "#202020"]]},
-                "flight.thrust": [0, {"curve": [[0, 1], [1, 3]]}, 0],
-            }
-        )
-
-    def setUp(self):
-        super().setUp()
-        self.session.play(False)
-        self.strip, self.selection = self.window.strip, self.window.strip.selection
-
-    def lane(self, path):
-        return self.strip.lanes[path]
-
-    def held_place(self, path, index, side=0):
-        lane = self.lane(path)
-        return lane, lane.place_of((lane.path, side, index))
-
-    def pull(self, widget, start, stop, keys):
-        """Drag with keys of the keyboard held: QTest's moves carry none."""
-        kinds = QEvent.Type
-        middle = start + (stop - start) * 0.5
-        for kind, at in ((kinds.MouseButtonPress, start), (kinds.MouseMove, middle), (kinds.MouseMove, stop),
-                         (kinds.MouseButtonRelease, stop)):  # fmt: skip
-            moved = kind == kinds.MouseMove
-            down = LEFT if kind != kinds.MouseButtonRelease else Qt.MouseButton.NoButton
-            event = QMouseEvent(
-                kind, at, QPointF(widget.mapToGlobal(at.toPoint())), Qt.MouseButton.NoButton if moved else LEFT, down, keys
-            )
-            QApplication.sendEvent(widget, event)
-            QApplication.processEvents()
-
-    @property
-    def look(self):
-        return self.session.layer.look
-
-    def steps(self):
-        return len(self.session.document.history)
 
 
 class HandTest(StripCase):
@@ -254,7 +200,7 @@ class LaneEditTest(StripCase):
         QApplication.clipboard().setText("")
         paste(intensity, False)
         self.assertEqual(self.look.intensity, Fixed(1.0))
-        from pale_ember.app.session.field_clip import copy_field
+        from pale_ember.app.session.clipboard import copy_field
 
         copy_field(opacity.rule, opacity.value)
         self.assertIn("curve", json.loads(QApplication.clipboard().text())["value"])
@@ -308,7 +254,7 @@ class LaneEditTest(StripCase):
 
     def test_the_clock_and_speed_have_axes_of_their_own(self):
         self.assertNotIn("emit.rate", self.strip.lanes)
-        self.row("emit.rate")._to_form("curve", "")
+        self.row("emit.rate").parts._to_form("curve", "")
         self.assertEqual((self.strip.axis_name, list(self.strip.lanes)), ("clock", ["emit.rate"]))
         self.assertFalse(self.strip.film.isVisible())
         self.assertEqual(self.strip.axis._second_row(0.5), "2 s")
@@ -335,190 +281,3 @@ class LaneEditTest(StripCase):
         next(a for a in self.strip.lane_menu().actions() if a.text().startswith("Drag\t")).trigger()
         self.assertEqual(self.strip.axis_name, "speed")
         self.assertTrue(self.lane("flight.drag").hasFocus())
-
-
-class FilmTest(StripCase):
-    def test_frames_show_one_particle_and_follow_edits(self):
-        self.wait(lambda: bool(self.strip.film.images))
-        film = self.strip.film
-        self.assertTrue(12 <= film.count <= 24)
-        first = film.images[0].copy()
-        self.assertEqual(film.life.serial, Single(self.session.effect, self.session.layer).birth(0).serial)
-        QTest.keyClick(self.window, Qt.Key.Key_D)
-        self.wait(lambda: film.images and film.images[0] != first)
-        self.assertNotEqual(film.life.serial, 0)
-        second = film.images[0].copy()
-        self.session.edit(self.session.layer_path("look.opacity"), 0.05, "Faint")
-        self.wait(lambda: film.images and film.images[0] != second)
-        QTest.keyClick(self.window, Qt.Key.Key_D, SHIFT)
-        self.wait(lambda: len(film.images) == 3)
-        self.assertNotEqual(film.images[0], film.images[2])
-        self.session.edit(self.session.layer_path("emit.rate"), 0, "Nothing")
-        self.wait(lambda: not film.images)
-        self.assertIn("Raise its rate", film.words)
-
-    def test_hasty_frames_are_those_of_the_rest_but_for_a_few_levels(self):
-        self.wait(lambda: bool(self.strip.film.images))
-        film, stage = self.strip.film, self.window.stage
-        life = film.single.instances(film.life, (np.arange(12) + 0.5) / 12)
-        fine, quick = (
-            stage.studio.film_pixels(
-                life, self.session.camera, film.scale, (40, 48), self.session.layer.look, "black", margin, f"{margin}"
-            )
-            for margin in (MARGIN, 0)
-        )
-        off = np.abs(fine.astype(int) - quick.astype(int))[:, :, :3]
-        self.assertLess(off.mean(), 5)
-        self.assertLess(np.percentile(off, 99), 30)
-        self.assertGreater(fine.max(), 100)
-
-    def test_a_picked_particle_is_followed_while_it_plays(self):
-        self.session.seek(1.0)
-        self.wait_for_moment()
-        QTest.qWait(50)
-        stage, drawn = self.window.stage, self.session.moment.layers[0]
-        from pale_ember.drawing.camera import project
-
-        places, _ = project(self.session.camera, stage.width(), stage.height(), drawn.instances["place"])
-        # A young one that stands clear of the handles, and is still alive a while later.
-        chosen = next(i for i in np.argsort(drawn.life.age) if abs(places[i, 1] - places[-1, 1]) > 20)
-        serial, age = int(drawn.life.serial[chosen]), float(drawn.life.age[chosen])
-        QTest.mouseClick(stage, LEFT, pos=QPointF(*places[chosen]).toPoint())
-        picked = self.session.picked
-        self.assertIsNotNone(picked)
-        at = int(np.flatnonzero(drawn.life.serial == picked.birth.serial)[0])
-        self.assertLess(np.hypot(*(places[at] - places[chosen])), 3)
-        serial, age = picked.birth.serial, float(drawn.life.age[at])
-        self.assertAlmostEqual(self.session.cursor, age, places=4)
-        self.assertEqual(len(stage.marked()[1]), 1)
-        self.wait(lambda: self.strip.film.life is not None and self.strip.film.life.serial == serial)
-        self.assertAlmostEqual(self.strip.film.life.born, picked.born, places=4)
-        self.session.step(6)
-        self.wait_for_moment()
-        self.assertAlmostEqual(self.session.cursor, age + 0.1 / picked.lifetime, places=3)
-        self.session.seek(1.0)
-        self.wait_for_moment()
-        self.assertAlmostEqual(self.session.cursor, age, places=4)
-        changed = []
-        self.session.cursor_changed.connect(lambda: changed.append(self.session.picked))
-        self.session.pin_cursor(self.session.cursor)
-        # Let go by a click on the very place where the cursor is, and whoever shows it hears of it.
-        self.assertIsNone(self.session.picked)
-        self.assertIn(None, changed)
-        self.session.pick(picked)
-        QTest.mouseClick(stage, LEFT, pos=QPoint(5, 5))
-        self.assertIsNone(self.session.picked)
-
-    def test_the_cursor_is_one_for_all_and_marks_particles_of_its_age(self):
-        self.session.seek(2.0)
-        self.wait_for_moment()
-        opacity = self.lane("look.opacity")
-        QTest.mouseMove(opacity, QPointF(opacity.x_of(0.5), 20).toPoint())
-        QApplication.processEvents()
-        self.assertAlmostEqual(self.session.cursor, 0.5, delta=0.01)
-        self.assertEqual(opacity.reading(), f"{float(self.look.opacity.bounds_at([self.session.cursor])[0][0]):.2f}".rstrip("0"))
-        near, own = self.window.stage.marked()
-        ages = self.session.moment.layers[0].life.age
-        self.assertEqual(len(near), int((np.abs(ages - self.session.cursor) < 0.02).sum()))
-        self.assertEqual(len(own), 0)
-        self.drag(self.strip.axis, QPointF(self.strip.axis.x_of(0.1), 8), QPointF(self.strip.axis.x_of(0.3), 8))
-        self.assertAlmostEqual(self.session.cursor, 0.3, delta=0.01)
-        self.session.point_at(None)
-        self.assertAlmostEqual(self.session.cursor, 0.3, delta=0.01)
-
-    def test_measured_speed_stands_in_its_lane_where_a_limit_is_drawn(self):
-        self.strip.add_lane("flight.top_speed")
-        top = self.lane("flight.top_speed")
-        for moment in (0.5, 1.0, 1.5, 2.0):
-            self.session.seek(moment)
-            self.wait_for_moment()
-        self.wait(lambda: not self.strip.measured.pending)
-        measured = self.strip.measured.of(top)
-        # Set out at 1 m/s, thrust growing from 1 to 3 m/s².
-        self.assertAlmostEqual(measured.mean[0], 1.0, delta=0.15)
-        self.assertGreater(measured.mean[-1], 2.0)
-        self.strip.toggle_alone(top)
-        QApplication.processEvents()
-        QTest.mouseClick(top, LEFT, pos=QPointF(top.x_of(0.5), top.y_of(1.5)).toPoint())
-        keys = self.session.layer.flight.top_speed.keys
-        self.assertAlmostEqual(keys[1].y, 1.5, delta=0.1)
-        self.wait_for_moment()
-        self.assertLess(float(self.session.moment.layers[0].life.speed.max()), 1.65)
-
-    def test_without_opengl_the_window_says_so_and_goes_on(self):
-        with mock.patch("pale_ember.app.stage.stage.Studio", side_effect=EffectError("", "pictures can't be drawn here.")):
-            other = self.open_window(self.first_effect())
-            QTest.qWait(300)
-            self.assertEqual(other.stage.wrong, "Pictures can't be drawn here.")
-            other.session.edit("layers[0].launch.size", 2, "Size")
-            QTest.qWait(200)
-            self.assertFalse(other.strip.film.images)
-            other.shut()
-            other.hide()
-
-    def test_the_strip_takes_all_the_width_and_floats(self):
-        narrow = self.strip.width()
-        QTest.keyClick(self.window, Qt.Key.Key_E)
-        QApplication.processEvents()
-        self.assertGreater(self.strip.width(), narrow + 200)
-        self.assertEqual(self.strip.film.sizes[1], 72)
-        self.assertAlmostEqual(self.strip.film.wide, self.lane("look.grow").plot.width(), delta=1.0)
-        QTest.keyClick(self.window, Qt.Key.Key_E)
-        QApplication.processEvents()
-        self.assertTrue(self.window.docks["timeline"].isVisible())
-        self.window.docks["strip"].setFloating(True)
-        self.window.docks["strip"].resize(1200, 700)
-        QTest.qWait(100)
-        self.assertEqual(self.strip.film.count, min(int(self.strip.film.wide) // 54, 24))
-
-
-class ColourTest(StripCase):
-    def test_the_picker_keeps_to_what_a_screen_has(self):
-        color = self.lane("look.color")
-        self.selection.take((color.path, 0, 1))
-        steps = self.steps()
-        color.pick()
-        picker = self.window.findChild(Picker)
-        QTest.qWait(30)
-        QTest.mouseClick(picker.plane, LEFT, pos=QPoint(20, 30))
-        light = self.look.color.stops[1].color
-        self.assertNotEqual(light, "#804020")
-        self.type_into(picker.boxes["hue"], "250")
-        red, blue = (int(self.look.color.stops[1].color[i : i + 2], 16) for i in (1, 5))
-        self.assertGreater(blue, red)
-        self.type_into(picker.boxes["green"], "200")
-        self.assertEqual(self.look.color.stops[1].color[3:5], "c8")
-        picker.hex.selectAll()
-        QTest.keyClicks(picker.hex, "#123456")
-        QTest.keyClick(picker.hex, Qt.Key.Key_Return)
-        self.assertTrue(picker.isVisible())
-        self.assertEqual(self.look.color.stops[1].color, "#123456")
-        picker.take_from_screen()
-        eye = next(w for w in QApplication.topLevelWidgets() if isinstance(w, ScreenEye) and w.isVisible())
-        QTest.mouseClick(eye, LEFT, pos=QPoint(640, 4))
-        self.assertEqual(self.look.color.stops[1].color, eye.image.pixelColor(640, 4).name())
-        QTest.keyClick(picker, Qt.Key.Key_Escape)
-        # All of it was one step, and Esc takes it back.
-        self.assertEqual(self.look.color.stops[1].color, "#804020")
-        self.assertLessEqual(self.steps(), steps + 1)
-
-    def test_gradients_from_files_and_to_files(self):
-        color, folder = self.lane("look.color"), self.folder.name
-        for ending, kinds in ((".gpl", "GIMP palettes (*.gpl)"), (".png", "PNG pictures (*.png)")):
-            with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(f"{folder}/a{ending}", "")):
-                ask_save(color, kinds, ending)
-        first = self.look.color
-        for load, file in ((load_palette, "a.gpl"), (load_strip, "a.png"), (main_colors, "a.png")):
-            with mock.patch.object(QFileDialog, "getOpenFileName", return_value=(f"{folder}/{file}", "")):
-                ask_load(color, "", load)
-            if load is load_palette:
-                self.assertEqual([s.color for s in self.look.color.stops], [s.color for s in first.stops])
-            self.assertGreaterEqual(len(self.look.color.stops), 3)
-        said = []
-        self.session.said.connect(said.append)
-        Path(f"{folder}/bad.gpl").write_text("no palette")
-        before = self.session.effect
-        with mock.patch.object(QFileDialog, "getOpenFileName", return_value=(f"{folder}/bad.gpl", "")):
-            ask_load(color, "", load_palette)
-        self.assertIn("GIMP Palette", said[-1])
-        self.assertIs(self.session.effect, before)

@@ -1,4 +1,4 @@
-"""A single field's value on the clipboard, as JSON."""
+"""The system's clipboard: what is copied is written as in the file, so that it goes into other windows and editors too."""
 
 from __future__ import annotations
 
@@ -10,18 +10,31 @@ from PyQt6.QtWidgets import QApplication
 from ...effect.errors import EffectError
 from ...effect.fields import Rule
 from ...effect.reading import read_field
-from ...effect.storage import _data as field_data
+from ...effect.snippets import FIELD
+from ...effect.storage import field_data
 
-MARK = "pale-ember/field"
 NONE = "there is no field on the clipboard; copy one from its menu."
+MOST_TEXT = 64 << 20
+
+
+def clipboard_text() -> str:
+    """Return the text on the clipboard."""
+    clipboard = QApplication.clipboard()
+    text = clipboard.text() if clipboard is not None else ""
+    return text if len(text) <= MOST_TEXT else ""
+
+
+def put_text(text: str) -> None:
+    """Put a text on the clipboard."""
+    clipboard = QApplication.clipboard()
+    if clipboard is not None:
+        clipboard.setText(text)
 
 
 def copy_field(rule: Rule, value: Any) -> None:
     """Put a field's value on the clipboard."""
-    clipboard = QApplication.clipboard()
-    if clipboard is not None:
-        data = {"format": MARK, "label": rule.label, "kind": rule.kind, "value": field_data(value, None)}
-        clipboard.setText(json.dumps(data, ensure_ascii=False))
+    data = {"format": FIELD, "label": rule.label, "kind": rule.kind, "value": field_data(value, None)}
+    put_text(json.dumps(data, ensure_ascii=False))
 
 
 def pasted_field(rule: Rule) -> Any:
@@ -34,10 +47,9 @@ def pasted_field(rule: Rule) -> Any:
     EffectError
         If there is none, or it doesn't fit the field.
     """
-    clipboard = QApplication.clipboard()
     try:
-        data = json.loads(clipboard.text() if clipboard is not None else "")
-        if data["format"] != MARK:
+        data = json.loads(clipboard_text())
+        if data["format"] != FIELD:
             raise ValueError
         label, kind, value = str(data["label"])[:60], data["kind"], data["value"]
     except (ValueError, KeyError, TypeError, RecursionError):

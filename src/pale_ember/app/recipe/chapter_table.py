@@ -1,0 +1,53 @@
+"""Which fields stand in which chapter."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ...effect.chapters import Flight, Launch, Look
+from ...effect.effect import Camera, Effect, Layer, Stage
+from ...effect.fields import Rule
+from ...effect.part import Part
+from ...effect.source import Birthplace, Burst, Emit, PathKey, Place, Window
+
+
+@dataclass(frozen=True)
+class Section:
+    """Fields of one model under a heading; ``at`` is its path, in the layer or in the effect."""
+
+    title: str
+    at: str
+    model: type[Part]
+    in_layer: bool = True
+    only: tuple[str, ...] = ()
+
+    @property
+    def is_list(self) -> bool:
+        """Return whether a layer has any number of these parts."""
+        return self.model in (Burst, PathKey)
+
+    def fields(self) -> list[tuple[str, str, Rule]]:
+        """Return name, path and rule of each field that is shown."""
+        return [
+            (name, f"{self.at}.{name}".lstrip("."), rule)
+            for name, rule in self.model.rules().items()
+            if name != "id" and (not self.only or name in self.only)
+        ]
+
+
+CHAPTERS: dict[str, tuple[Section, ...]] = {
+    "Emit": (Section("", "emit", Emit), Section("Bursts", "emit.bursts", Burst), Section("Window", "window", Window)),
+    "Birthplace": (
+        Section("", "birthplace", Birthplace),
+        Section("Place", "place", Place),
+        Section("Path", "path", PathKey),
+    ),
+    "Launch": (Section("", "launch", Launch),),
+    "Flight": (Section("", "flight", Flight),),
+    "Look": (Section("", "look", Look), Section("Layer", "", Layer, only=("name", "group", "enabled"))),
+    "Effect": (
+        Section("", "", Effect, False, ("name", "duration", "loop", "repeat", "warm_up", "seed", "step_rate", "notes")),
+        Section("Stage", "stage", Stage, False),
+        Section("Camera", "stage.camera", Camera, False),
+    ),
+}

@@ -1,0 +1,381 @@
+"""The controls of one field: made for the form that its value has, and filled with what the effect has now."""
+
+from __future__ import annotations
+
+import dataclasses
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any, Protocol
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
+
+from ...effect.colors import ColorSpread, ColorValue, Flat
+from ...effect.fields import Rule
+from ...effect.forms import FORMS, form_of, to_color_form, to_form
+from ...effect.source import SHIPPED_MESHES
+from ...effect.values import Fixed, Spread, Value, Vec3Value
+from ...simulation.meshes import ENDINGS
+from ..session.session import Session
+from ..widgets import theme
+from ..widgets.controls import Check, Combo, Line, Notes, ToolButton
+from ..widgets.icons import icon
+from ..widgets.number_box import NumberBox
+from ..widgets.swatch import Preview, Swatch
+from .wishes import Wishes
+
+UNIT_WIDTH = 32
+FORM_WIDTH = 24
+MIXED = ("mixed",)
+
+
+class Row(Protocol):
+    """What the controls need of the row that they stand in."""
+
+    session: Session
+    rule: Rule
+    wishes: Wishes
+
+    def path(self) -> str: ...
+    @property
+    def value(self) -> Any: ...
+    def edit(self, value: Any, merge: str = "", part: str = "", said: str = "Change {}") -> bool: ...
+    def edit_each(self, new: Callable[[Any], Any], merge: str = "", part: str = "", said: str = "Change {}") -> bool: ...
+    def turn_each(self, turn: Callable[[Any], Any], form: str, part: str) -> bool: ...
+    def pick_color(self, side: int, name: str) -> None: ...
+    def say_refused(self, words: str) -> None: ...
+
+
+class FieldParts(QVBoxLayout):
+    """The lines of controls of one field; ``controls`` are those that take the focus, in order."""
+
+    def __init__(self, row: Row) -> None:
+        super().__init__()
+        self.row = row
+        self.setContentsMargins(0, 0, 0, 0)
+        self.setSpacing(2)
+        self.controls: list[Any] = []
+        self._shape: tuple[str, ...] = ()
+
+    def show(self, values: list[Any]) -> bool:
+        """Show what the field holds in each selected layer; return whether other controls were needed for it."""
+        shapes = {self._shape_of(one) for one in values}
+        shape = shapes.pop() if len(shapes) == 1 else MIXED
+        new = shape != self._shape
+        if new:
+            self._shape = shape
+            self._clear()
+            if shape == MIXED:
+                self._build_mixed()
+            else:
+                self._build(values[0])
+        self._fill(values)
+        return new
+
+    def _shape_of(self, value: Any) -> tuple[str, ...]:
+        if isinstance(value, Vec3Value):
+            return tuple(form_of(part) + part.along for part in value)
+        return (form_of(value) + value.along,) if isinstance(value, Value | ColorValue) else (self.row.rule.kind,)
+
+    # Building
+
+    def _clear(self) -> None:
+        self.controls = []
+        while (item := self.takeAt(0)) is not None:
+            if (widget := item.widget()) is not None:
+                widget.hide()
+                widget.deleteLater()
+
+    def _build(self, value: Any) -> None:
+        if isinstance(value, Vec3Value):
+            for axis, part in enumerate(value):
+                at = f"[{axis}]"
+                self._line(self._value_parts(part, at, "XYZ"[axis]), "XYZ"[axis], self._form_button(at))
+        elif isinstance(value, Value):
+            self._line(self._value_parts(value, "", ""), "", self._form_button(""))
+        elif isinstance(value, ColorValue):
+            self._line(self._color_parts(value), "", self._form_button(""))
+        else:
+            self._line(getattr(self, f"_{self.row.rule.kind}_parts")(), "", None)
+
+    def _build_mixed(self) -> None:
+        """Build a line for layers that hold values of different forms: what is set there is set for all."""
+        kind = self.row.rule.kind
+        if kind == "vec3_value":
+            word = QLabel("mixed")
+            word.setStyleSheet(f"color: {theme.DIM};")
+            self._line([word], "", None)
+        elif kind == "color_value":
+            self._line([self._swatch("", 0)], "", self._form_button(""))
+        else:
+            box = self._number("", lambda old, x: Fixed(x), _middle)
+            self._line([box], "", self._form_button(""))
+
+    def _line(self, parts: list[QWidget], axis: str, forms: QWidget | None) -> None:
+        holder = QWidget()
+        line = QHBoxLayout(holder)
+        line.setContentsMargins(0, 0, 0, 0)
+        line.setSpacing(3)
+        if axis:
+            letter = QLabel(axis)
+            letter.setStyleSheet(f"color: {theme.DIM};")
+            letter.setFixedWidth(9)
+            line.addWidget(letter)
+        for part in parts:
+            line.addWidget(part, 1)
+        if self.row.rule.kind != "text":
+            unit = QLabel(self.row.rule.unit)
+            unit.setFixedWidth(UNIT_WIDTH)
+            unit.setStyleSheet(f"color: {theme.DIM};")
+            line.addWidget(unit)
+        if forms is not None:
+            line.addWidget(forms)
+        elif len(parts) == 1 and self.row.rule.kind != "text":
+            line.addSpacing(FORM_WIDTH + 3)
+        self.addWidget(holder)
+
+    def _number(
+        self, name: str, put: Callable[[Any, float], Any], take: Callable[[Any], float], part: str = ""
+    ) -> NumberBox:
+        """Return a box for a number in a value: ``take`` gets it from there, ``put`` gives the value with another."""
+        row, rule = self.row, self.row.rule
+        box = NumberBox(rule.soft, rule.hard, rule.digits, rule.unit)
+        box.setAccessibleName(f"{rule.label} {name}".strip())
+        box.setToolTip(f"{rule.help}\nDrag sideways, click to type, or nudge with the arrow keys.")
+
+        def edited(_: float, merge: str) -> None:
+            # A field that is rebuilt loses the focus, and what is half typed in it means the value that is gone.
+            if self._shape in (MIXED, self._shape_of(row.value)):
+                row.edit_each(lambda old: put(old, box.change(take(old))), merge, part)
+
+        box.edited.connect(edited)
+        box.refused.connect(row.say_refused)
+        self.controls.append(box)
+        return box
+
+    def _value_parts(self, value: Value, part: str, axis: str) -> list[QWidget]:
+        if isinstance(value, Fixed):
+            return [self._number(axis, lambda old, x: Fixed(x), _middle, part)]
+        if isinstance(value, Spread):
+            # The other end gives way, so that low stays before high.
+            return [
+                self._number(f"{axis} low", lambda old, x: Spread(x, max(x, old.high)), lambda old: old.low, part),
+                self._number(f"{axis} high", lambda old, x: Spread(min(old.low, x), x), lambda old: old.high, part),
+            ]
+        return [self._preview(part, axis)]
+
+    def _color_parts(self, value: ColorValue) -> list[QWidget]:
+        if isinstance(value, Flat):
+            return [self._swatch("", 0)]
+        if isinstance(value, ColorSpread):
+            return [self._swatch("low", 0), self._swatch("high", 1)]
+        return [self._preview("", "")]
+
+    def _swatch(self, name: str, side: int) -> Swatch:
+        swatch = Swatch(f"{self.row.rule.label} {name}".strip())
+        swatch.clicked.connect(lambda: self.row.pick_color(side, name))
+        self.controls.append(swatch)
+        return swatch
+
+    def _preview(self, part: str, axis: str) -> Preview:
+        preview = Preview(f"{self.row.rule.label} {axis}".strip())
+        preview.clicked.connect(lambda: self.row.wishes.lane.emit(self.row.path() + part))
+        self.controls.append(preview)
+        return preview
+
+    def _form_button(self, part: str) -> ToolButton:
+        row, rule = self.row, self.row.rule
+        button = ToolButton()
+        button.setFixedSize(FORM_WIDTH, 22)
+        button.setPopupMode(ToolButton.ToolButtonPopupMode.InstantPopup)
+        axis = f" {'XYZ'[int(part[1])]}" if part else ""
+        button.setAccessibleName(f"{rule.label}{axis} form")
+        menu = QMenu(button)
+        for form in FORMS:
+            action = menu.addAction(icon(form), form.capitalize())
+            assert action is not None
+            action.triggered.connect(lambda _, form=form: self._to_form(form, part))
+        button.setMenu(menu)
+        now = row.value
+        now = list(now)[int(part[1])] if part else now
+        if now.along and len(rule.along) > 1 and self._shape != MIXED:
+            menu.addSeparator()
+            for along in rule.along:
+                action = menu.addAction(f"Along {along}")
+                assert action is not None
+                action.setCheckable(True)
+                action.setChecked(along == now.along)
+                action.triggered.connect(lambda _, along=along: self._to_along(along, part))
+        button.setIcon(icon(form_of(now)))
+        button.setToolTip(f"{form_of(now).capitalize()}: choose fixed, spread, curve or band")
+        self.controls.append(button)
+        return button
+
+    def _to_form(self, form: str, part: str) -> None:
+        along = self.row.rule.along[0]
+
+        def turn(now: Any) -> Any:
+            return to_form(now, form, along) if isinstance(now, Value) else to_color_form(now, form, along)
+
+        if self.row.turn_each(turn, form, part) and form in ("curve", "band"):
+            self.row.wishes.lane.emit(self.row.path() + part)
+
+    def _to_along(self, along: str, part: str) -> None:
+        self.row.edit_each(lambda now: dataclasses.replace(now, along=along), "", part, f"{{}} along {along}")
+
+    # One of these for each kind of rule that is no Value
+
+    def _number_parts(self) -> list[QWidget]:
+        start = self.row.rule.soft[0]
+        box = self._number("", lambda old, x: x, lambda old: start if old is None else old)
+        if self.row.rule.optional:
+            box.cleared.connect(lambda: self.row.edit(None))
+            box.setPlaceholderText("to the end")
+        return [box]
+
+    def _integer_parts(self) -> list[QWidget]:
+        if self.row.rule.label == "Step rate":
+            return [self._combo(("30", "60", "120"), int)]
+        return [self._number("", lambda old, x: int(x), float)]
+
+    def _vec3_parts(self) -> list[QWidget]:
+        def box(axis: int) -> NumberBox:
+            return self._number(
+                "xyz"[axis],
+                lambda old, x: [x if i == axis else one for i, one in enumerate(old)],
+                lambda old: float(old[axis]),
+            )
+
+        return [box(axis) for axis in range(3)]
+
+    def _flag_parts(self) -> list[QWidget]:
+        box = Check()
+        box.setAccessibleName(self.row.rule.label)
+        box.setToolTip(self.row.rule.help)
+        box.clicked.connect(lambda on: self.row.edit(bool(on)))
+        self.controls.append(box)
+        return [box]
+
+    def _choice_parts(self) -> list[QWidget]:
+        return [self._combo(tuple(str(one) for one in self.row.rule.choices), str)]
+
+    def _combo(self, words: tuple[str, ...], kind: Callable[[str], Any]) -> Combo:
+        box = Combo()
+        box.addItems(words)
+        box.setAccessibleName(self.row.rule.label)
+        box.setToolTip(self.row.rule.help)
+        box.textActivated.connect(lambda word: self.row.edit(kind(box.currentData() or word)))
+        self.controls.append(box)
+        return box
+
+    def _mesh_parts(self) -> list[QWidget]:
+        box = self._combo(SHIPPED_MESHES, str)
+        browse = ToolButton()
+        browse.setIcon(icon("open"))
+        browse.setFixedSize(FORM_WIDTH, 22)
+        browse.setAccessibleName("Open a mesh")
+        browse.setToolTip("Choose a mesh file: OBJ, glTF, GLB, STL or PLY; one may also be dropped on the window")
+        browse.clicked.connect(self._browse_mesh)
+        self.controls.append(browse)
+        return [box, browse]
+
+    def _browse_mesh(self) -> None:
+        endings = " ".join(f"*{ending}" for ending in ENDINGS)
+        name, _ = QFileDialog.getOpenFileName(self.controls[-1], "Choose a mesh", "", f"Meshes ({endings})")
+        if name:
+            self.row.edit(name)
+
+    def _text_parts(self) -> list[QWidget]:
+        rule = self.row.rule
+        box: Line | Notes
+        if rule.lines > 1:
+            box = notes = Notes()
+            notes.setFixedHeight(notes.fontMetrics().lineSpacing() * rule.lines + 14)
+            notes.left.connect(lambda: notes.half_typed and self.row.edit(notes.toPlainText()))
+        else:
+            box = line = Line()
+            line.editingFinished.connect(lambda: line.isModified() and self.row.edit(line.text()))
+        box.setAccessibleName(rule.label)
+        box.setToolTip(rule.help)
+        self.controls.append(box)
+        return [box]
+
+    # Filling
+
+    def _fill(self, values: list[Any]) -> None:
+        if self._shape == MIXED:
+            contents, mixed = [_any_content(values[0])], [True]
+        else:
+            all_contents = [_contents(value) for value in values]
+            contents = all_contents[0]
+            mixed = [any(other[i] != content for other in all_contents) for i, content in enumerate(contents)]
+        shown = [part for part in self.controls if not isinstance(part, ToolButton)]
+        for part, content, differs in zip(shown, contents, mixed, strict=False):
+            if isinstance(part, NumberBox):
+                part.show_number(float(content), differs and len(values) > 1)
+            elif isinstance(part, Swatch):
+                part.show_color(content, differs)
+            elif isinstance(part, Preview):
+                part.show_value(content, differs)
+            elif isinstance(part, Check):
+                part.setTristate(differs)
+                part.setCheckState(_check_state(bool(content), differs))
+            elif isinstance(part, Combo):
+                self._fill_combo(part, str(content), differs)
+            elif isinstance(part, Notes):
+                if not (part.hasFocus() and part.half_typed) and part.toPlainText() != ("" if differs else content):
+                    part.setPlainText("" if differs else str(content))
+                    part.set_typed(False)
+                part.setPlaceholderText("mixed" if differs else "")
+            elif isinstance(part, Line) and not (part.hasFocus() and part.isModified()):
+                part.setPlaceholderText("mixed" if differs else "")
+                if part.text() != ("" if differs else str(content)):
+                    part.setText("" if differs else str(content))
+                    part.setCursorPosition(0)
+                part.setModified(False)
+
+    def _fill_combo(self, box: Combo, word: str, differs: bool) -> None:
+        box.setPlaceholderText("mixed")
+        if differs:
+            box.setCurrentIndex(-1)
+            return
+        if self.row.rule.kind == "mesh":
+            # A file is called by its name; the whole path is in the tooltip.
+            while box.count() > len(SHIPPED_MESHES):
+                box.removeItem(len(SHIPPED_MESHES))
+            box.setToolTip(self.row.rule.help if word in SHIPPED_MESHES else word)
+            if word not in SHIPPED_MESHES:
+                box.addItem(Path(word).name or "none", word)
+                box.setCurrentIndex(len(SHIPPED_MESHES))
+                return
+        box.setCurrentText(word)
+
+
+def _contents(value: Any) -> list[Any]:
+    if isinstance(value, Vec3Value):
+        return [content for part in value for content in _contents(part)]
+    if isinstance(value, Fixed):
+        return [value.number]
+    if isinstance(value, Flat):
+        return [value.color]
+    if isinstance(value, Spread | ColorSpread):
+        return [value.low, value.high]
+    if isinstance(value, tuple):
+        return list(value)
+    return [float("nan") if value is None else value]
+
+
+def _middle(value: Value) -> float:
+    """Return a number that stands for a value of any form: the middle of what it takes at the start."""
+    low, high = value.bounds_at([0.0])
+    return float(low[0] + high[0]) / 2
+
+
+def _any_content(value: Any) -> Any:
+    return _middle(value) if isinstance(value, Value) else "#ffffff"
+
+
+def _check_state(on: bool, mixed: bool) -> Qt.CheckState:
+    if mixed:
+        return Qt.CheckState.PartiallyChecked
+    return Qt.CheckState.Checked if on else Qt.CheckState.Unchecked

@@ -1,0 +1,151 @@
+"""The fields of one chapter: what is in use as rows, what isn't as a quiet line of words for each group."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout, QWidget
+
+from ...effect.edit import get
+from ...effect.source import Burst
+from ..session.session import Session
+from ..widgets import theme
+from .chapter_table import Section
+from .field_row import FieldRow
+from .part_list import Bursts, PartList
+from .path_keys import PathKeys
+from .quiet_line import QuietLine
+from .wishes import Wishes
+
+
+def counts(session: Session, at: str, row: FieldRow) -> bool:
+    """Return whether a field counts for the layer, given the field beside it that rules it."""
+    if row.rule.only is None:
+        return True
+    beside, words = row.rule.only
+    return get(session.effect, session.layer_path(at.rpartition(".")[0] + "." + beside)) in words
+
+
+class Group:
+    """The fields of a section that are put away together: heading, rows, and the words of those at rest."""
+
+    def __init__(self, name: str, column: QVBoxLayout, opened: Callable[[str], None]) -> None:
+        self.name = name
+        self.rows: dict[str, FieldRow] = {}
+        self.heading = QLabel(name.capitalize())
+        self.heading.setStyleSheet(f"color: {theme.DIM}; padding: 7px 0 0 18px;")
+        self.line = QuietLine(name)
+        self.line.opened.connect(opened)
+        self.body = QVBoxLayout()
+        self.body.setSpacing(1)
+        self.body.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(self.heading)
+        column.addLayout(self.body)
+        column.addWidget(self.line)
+
+    def add(self, at: str, row: FieldRow) -> None:
+        self.rows[at] = row
+        self.body.addWidget(row)
+
+
+class Page(QScrollArea):
+    """The fields of one chapter."""
+
+    opened = pyqtSignal()
+
+    def __init__(self, session: Session, wishes: Wishes, sections: tuple[Section, ...]) -> None:
+        super().__init__()
+        self.session = session
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.setWidgetResizable(True)
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.rows: dict[str, FieldRow] = {}
+        self.sections = sections
+        self.in_layer = sections[0].in_layer
+        self.lists: dict[str, PartList] = {}
+        self.groups: list[Group] = []
+        # What the artist opened stays in view until another layer is selected.
+        self._open: set[str] = set()
+        self._open_for = ""
+        holder = QWidget()
+        self.setWidget(holder)
+        column = QVBoxLayout(holder)
+        column.setContentsMargins(2, 6, 8, 10)
+        column.setSpacing(1)
+        for section in sections:
+            if section.title:
+                heading = QLabel(section.title)
+                heading.setStyleSheet(f"color: {theme.DIM}; font-weight: 600; padding: 10px 0 2px 18px;")
+                column.addWidget(heading)
+            if section.is_list:
+                kind = Bursts if section.model is Burst else PathKeys
+                self.lists[section.at] = kind(session, wishes)
+                column.addWidget(self.lists[section.at])
+            else:
+                self._add_fields(section, wishes, column)
+        column.addStretch(1)
+
+    def _add_fields(self, section: Section, wishes: Wishes, column: QVBoxLayout) -> None:
+        session, groups = self.session, dict[str, Group]()
+        for name, at, rule in section.fields():
+            where = (lambda at=at: session.layer_path(at)) if section.in_layer else (lambda at=at: at)
+            row = FieldRow(session, wishes, rule, where, section.model.default_of(name), section.in_layer)
+            self.rows[at] = row
+            if not rule.group:
+                column.addWidget(row)
+        for _, at, rule in section.fields():
+            if rule.group:
+                if rule.group not in groups:
+                    groups[rule.group] = Group(rule.group, column, self.open_field)
+                groups[rule.group].add(at, self.rows[at])
+        self.groups += groups.values()
+
+    def open_field(self, at: str) -> None:
+        """Show the row of a field that was put away, and give it the focus."""
+        self._open.add(at)
+        needs = self.rows[at].rule.needs
+        if needs:
+            self._open.add(f"{at.rpartition('.')[0]}.{needs}".lstrip("."))
+        self.refresh()
+        self.opened.emit()
+        self.rows[at].focus()
+
+    def refresh(self) -> None:
+        """Show what the effect has now."""
+        here = not self.in_layer or self.session.layer is not None
+        widget = self.widget()
+        assert widget is not None
+        widget.setVisible(here)
+        if not here:
+            return
+        if self._open_for != self.session.selected:
+            self._open, self._open_for = set(), self.session.selected
+        grouped = {at for group in self.groups for at in group.rows}
+        for at, row in self.rows.items():
+            if at not in grouped:
+                self._show(row, counts(self.session, at, row))
+        for group in self.groups:
+            self._refresh_group(group)
+        for parts in self.lists.values():
+            parts.refresh()
+
+    def _refresh_group(self, group: Group) -> None:
+        words, some = [], False
+        for at, row in group.rows.items():
+            counted = counts(self.session, at, row)
+            needs = row.rule.needs and self.rows[f"{at.rpartition('.')[0]}.{row.rule.needs}".lstrip(".")]
+            able = not needs or needs.in_use or row.in_use
+            shown = counted and (row.in_use or at in self._open or bool(needs and needs.in_use))
+            self._show(row, shown)
+            some |= shown
+            if counted and able and not shown:
+                words.append((at, row.rule.label, row.rule.help))
+        group.heading.setVisible(some)
+        group.line.show_words(words, some)
+
+    def _show(self, row: FieldRow, shown: bool) -> None:
+        row.setVisible(shown)
+        if shown:
+            row.refresh()

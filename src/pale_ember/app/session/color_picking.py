@@ -1,0 +1,140 @@
+"""The one colour picker, bound to places in the effect: it follows them, and closes when they go."""
+
+from __future__ import annotations
+
+import dataclasses
+import itertools
+from dataclasses import dataclass
+from typing import Any
+
+from PyQt6.QtCore import QObject
+from PyQt6.QtWidgets import QWidget
+
+from ...effect.colors import ColorSpread, Flat, Gradient, GradientBand, Stop
+from ...effect.edit import get
+from ...effect.effect import Effect
+from ...effect.errors import EffectError
+from ...effect.forms import sides_of
+from ..widgets.color_picker import Picker
+from .session import Session
+
+_picks = itertools.count(1)
+
+
+@dataclass(frozen=True)
+class ColorPlace:
+    """Where a colour stands: in a layer's field, on its low (0) or high (1) side, as its stop of that number or whole."""
+
+    layer_id: str
+    path: str
+    side: int = 0
+    stop: int = -1
+
+    def value(self, effect: Effect) -> Any:
+        """Return what the field holds; None without the layer."""
+        at = effect.index(self.layer_id)
+        if at < 0:
+            return None
+        try:
+            return get(effect, f"layers[{at}].{self.path}")
+        except EffectError:
+            return None
+
+    def color(self, effect: Effect) -> str | None:
+        """Return the colour there; None if there is none any more."""
+        value = self.value(effect)
+        if self.stop >= 0:
+            sides = sides_of(value) if isinstance(value, Gradient | GradientBand) else []
+            if self.side < len(sides) and self.stop < len(sides[self.side]):
+                return str(sides[self.side][self.stop].color)
+            return None
+        if isinstance(value, Flat):
+            return value.color if self.side == 0 else None
+        if isinstance(value, ColorSpread):
+            return (value.low, value.high)[self.side]
+        return None
+
+    def with_color(self, effect: Effect, color: str) -> Any:
+        """Return the field's value with another colour there."""
+        value = self.value(effect)
+        if self.stop >= 0:
+            sides = [list(side) for side in sides_of(value)]
+            sides[self.side][self.stop] = Stop(sides[self.side][self.stop].x, color)
+            if isinstance(value, Gradient):
+                return Gradient(tuple(sides[0]), value.along)
+            return GradientBand(tuple(sides[0]), tuple(sides[1]), value.along)
+        if isinstance(value, Flat):
+            return Flat(color)
+        return dataclasses.replace(value, **{("low", "high")[self.side]: color})
+
+
+class ColorPicking(QObject):
+    """Opens the picker for places in the effect; there is never more than one."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.session = session
+        self.picker: Picker | None = None
+        self.places: tuple[ColorPlace, ...] = ()
+        self._merge, self._name = "", ""
+        session.effect_changed.connect(self._follow)
+
+    def open(self, parent: QWidget, places: tuple[ColorPlace, ...], words: str) -> Picker | None:
+        """Let a colour be chosen for all of some places; the first gives the one to begin with. ``words`` name them."""
+        color = next((found for place in places if (found := place.color(self.session.effect)) is not None), None)
+        if color is None:
+            return None
+        self.session.document.end_merge()
+        self.places, self._merge, self._name = places, f"color {next(_picks)}", f"Choose {words[:1].lower()}{words[1:]}"
+        if self.picker is not None:
+            self.picker.turn_to(color, words)
+        else:
+            self.picker = Picker(parent, color, words)
+            self.picker.chosen.connect(self._give)
+            self.picker.ended.connect(self._end)
+        self.picker.show()
+        self.picker.raise_()
+        self.picker.activateWindow()
+        return self.picker
+
+    def is_on_stops(self) -> bool:
+        """Return whether the picker is open for stops of a gradient."""
+        return self.picker is not None and bool(self.places) and self.places[0].stop >= 0
+
+    def close(self) -> None:
+        """Close the picker; what was chosen stays."""
+        picker, self.picker = self.picker, None
+        self.places = ()
+        if picker is not None:
+            picker.blockSignals(True)
+            picker.close()
+
+    def _give(self, color: str) -> None:
+        session = self.session
+        effect, edits = session.effect, []
+        # Several stops of one field are given one after the other.
+        for place in self.places:
+            if place.color(effect) is None:
+                continue
+            path = session.layer_path(place.path, place.layer_id)
+            value = place.with_color(effect, color)
+            edits.append((path, value))
+            effect = effect.edit(path, value)
+        if edits:
+            session.edit_many(edits, self._name, self._merge)
+
+    def _follow(self) -> None:
+        if self.picker is None:
+            return
+        colors = [place.color(self.session.effect) for place in self.places]
+        if all(color is None for color in colors):
+            self.close()
+        else:
+            self.picker.follow(next(color for color in colors if color is not None))
+
+    def _end(self, kept: bool) -> None:
+        picker = self.picker
+        if picker is not None and not kept:
+            self._give(picker.first)
+        self.session.document.end_merge()
+        self.picker, self.places = None, ()

@@ -1,0 +1,133 @@
+"""Moving pictures of layers to start from: each a second of it, simulated in a thread and drawn frame by frame."""
+
+from __future__ import annotations
+
+import threading
+from collections import deque
+from collections.abc import Sequence
+
+from PyQt6.QtCore import QObject, QSize, QTimer, pyqtSignal
+from PyQt6.QtGui import QIcon, QPixmap
+
+from ...drawing import Moment, moment_of
+from ...drawing.camera import framed
+from ...drawing.moment import bounds
+from ...effect.effect import Camera
+from ...effect.errors import EffectError
+from ...files.library import Start
+from ...simulation import Simulation
+from ...simulation.warm import prepare
+from ..widgets import theme
+from .stage import Stage
+
+FRAMES, FRAME_MS = 12, 90
+
+
+class MovingPictures(QObject):
+    """Draws what is shown, and then turns the pictures over."""
+
+    turned = pyqtSignal(int, QIcon)  # the number of what is shown, and its picture now
+    _lived = pyqtSignal(str, object, object)  # the key of a start, its camera, its moments
+
+    def __init__(self, stage: Stage, size: QSize, parent: QObject) -> None:
+        super().__init__(parent)
+        self.stage, self.size = stage, size
+        self._starts: list[Start] = []
+        self._known: dict[str, list[QIcon]] = {}
+        self._waiting: deque[tuple[str, Camera, Moment]] = deque()
+        self._round = 0
+        self._frame = 0
+        self._lived.connect(self._take)
+        self._work = QTimer(self)
+        self._work.timeout.connect(self._draw_next)
+        self._motion = QTimer(self)
+        self._motion.timeout.connect(self._turn_over)
+
+    def show(self, found: Sequence[Start]) -> None:
+        """Show pictures of these; those that are known already at once."""
+        self._starts = list(found)
+        self._waiting.clear()
+        self._round += 1
+        wanted = [start for start in found if len(self._known.get(_key(start), ())) < FRAMES]
+        for start in wanted:
+            self._known.pop(_key(start), None)
+        threading.Thread(target=self._live, args=(wanted, self._round), name="pictures", daemon=True).start()
+        self._work.start(2)
+        self._motion.start(FRAME_MS)
+
+    def pictures_of(self, start: Start) -> list[QIcon]:
+        """Return the pictures of a start that are drawn so far."""
+        return self._known.get(_key(start), [])
+
+    def rest(self) -> None:
+        """Draw nothing until shown again."""
+        self._round += 1
+        self._work.stop()
+        self._motion.stop()
+
+    def _live(self, wanted: list[Start], number: int) -> None:
+        """Simulate; off the interface's thread, as the first start compiles what this needs."""
+        for start in wanted:
+            try:
+                prepare(lambda *_: None, start.effect)
+                sim = Simulation(start.effect, threads=1)
+                begin = 0.05 if start.layer.emit.bursts else 1.5
+                sim.seek(begin + 0.5)
+                camera, box = start.effect.stage.camera, bounds(moment_of(sim))
+                # Weather is seen from inside, all else as a whole.
+                if box is not None and not start.layer.birthplace.around_camera:
+                    camera = framed(camera, *box)
+                    camera = camera.model_copy(update={"distance": camera.distance * 0.6})
+                moments = []
+                for frame in range(FRAMES):
+                    if number != self._round:
+                        return
+                    sim.seek(begin + frame / FRAMES)
+                    moments.append(moment_of(sim))
+                self._lived.emit(_key(start), camera, moments)
+            except (EffectError, RuntimeError):
+                # It can't be simulated, or the window is gone by now.
+                continue
+
+    def _take(self, key: str, camera: Camera, moments: list[Moment]) -> None:
+        self._waiting.extend((key, camera, moment) for moment in moments)
+
+    def _draw_next(self) -> None:
+        """Draw one more frame."""
+        if not self._waiting or not self.stage.isVisible():
+            return
+        key, camera, moment = self._waiting.popleft()
+        ratio = self.stage.devicePixelRatioF()
+        size = (round(self.size.width() * ratio), round(self.size.height() * ratio))
+        picture = QPixmap.fromImage(self.stage.picture_of(moment, size, camera, use="moving picture"))
+        picture.setDevicePixelRatio(ratio)
+        icons = self._known.setdefault(key, [])
+        icons.append(plain_icon(picture))
+        number = next((i for i, start in enumerate(self._starts) if _key(start) == key), -1)
+        if len(icons) == 1 and number >= 0:
+            self.turned.emit(number, icons[0])
+
+    def _turn_over(self) -> None:
+        self._frame += 1
+        for number, start in enumerate(self._starts):
+            icons = self._known.get(_key(start))
+            if icons:
+                self.turned.emit(number, icons[self._frame % len(icons)])
+
+
+def _key(start: Start) -> str:
+    return str(start.path)
+
+
+def plain_icon(picture: QPixmap) -> QIcon:
+    """Return an icon that looks the same when it is selected."""
+    found = QIcon(picture)
+    found.addPixmap(picture, QIcon.Mode.Selected)
+    return found
+
+
+def blank_icon(size: QSize) -> QIcon:
+    """Return a dark picture, for what isn't drawn yet."""
+    picture = QPixmap(size)
+    picture.fill(theme.color(theme.ASH_0))
+    return plain_icon(picture)

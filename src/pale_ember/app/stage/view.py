@@ -1,0 +1,22 @@
+"""What the things on the stage need to know of it."""
+
+from __future__ import annotations
+
+from typing import Protocol
+
+from PyQt6.QtCore import Qt
+
+from ..session.session import Session
+
+
+class StageView(Protocol):
+    """The stage as its overlay and its handles see it."""
+
+    session: Session
+    show_wire: bool
+
+    def width(self) -> int: ...
+    def height(self) -> int: ...
+    def hasFocus(self) -> bool: ...
+    def setCursor(self, shape: Qt.CursorShape) -> None: ...
+    def touch_up(self) -> None: ...

@@ -1,0 +1,194 @@
+"""What is dropped on the window: effects, meshes, palettes and pictures; where it lands says what it means."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from PyQt6.QtCore import QEvent, QMimeData, QObject, QPoint, QPointF, QRectF, Qt
+from PyQt6.QtGui import QDropEvent, QPainter
+from PyQt6.QtWidgets import QWidget
+
+from ...effect.colors import ColorValue, Gradient, Stops
+from ...effect.edit import get
+from ...effect.effect import Layer
+from ...effect.errors import EffectError
+from ...effect.storage import load_effect
+from ...files.palettes import load_palette
+from ...simulation.meshes import ENDINGS
+from ..recipe.field_row import FieldRow
+from ..strip.color_lane import ColorLane
+from ..strip.gradient_menu import main_colors
+from ..widgets import theme
+from .workplace import Workplace
+
+EFFECTS, PALETTES = (".ember",), (".gpl",)
+PICTURES = (".png", ".jpg", ".jpeg", ".webp", ".bmp", ".tif", ".tiff")
+
+
+@dataclass(frozen=True)
+class Landing:
+    """What a drop at a place would do: in words, and the deed; none where it can't be taken."""
+
+    words: str
+    do: Callable[[], None] | None = None
+
+
+class DropHint(QWidget):
+    """Says over the window what a drop here would do."""
+
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        self.words, self.good = "", True
+        self.hide()
+
+    def say(self, words: str, good: bool, at: QPoint) -> None:
+        self.words, self.good = words, good
+        parent = self.parentWidget()
+        assert parent is not None
+        wide = self.fontMetrics().horizontalAdvance(words) + 28
+        x = min(max(at.x() - wide // 2, 6), parent.width() - wide - 6)
+        y = at.y() + 24 if at.y() + 60 < parent.height() else at.y() - 48
+        self.setGeometry(x, y, wide, 30)
+        self.raise_()
+        self.show()
+        self.update()
+
+    def paintEvent(self, event: object) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(theme.color(theme.EMBER if self.good else theme.ASH_4))
+        painter.setBrush(theme.color(theme.ASH_0, 240))
+        painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4)
+        painter.setPen(theme.color(theme.BRIGHT if self.good else theme.DIM))
+        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, self.words)
+        painter.end()
+
+
+class Drops(QObject):
+    """Takes drops for the whole window."""
+
+    def __init__(self, window: QWidget, place: Workplace) -> None:
+        super().__init__(window)
+        self.window, self.place = window, place
+        self.hint = DropHint(window)
+        window.setAcceptDrops(True)
+        window.installEventFilter(self)
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        if isinstance(event, QDropEvent) and watched is self.window:
+            landing = self.landing(event.mimeData(), event.position())
+            if event.type() == QEvent.Type.Drop:
+                self.hint.hide()
+                event.acceptProposedAction()
+                if landing is not None and landing.do is not None:
+                    landing.do()
+                elif landing is not None:
+                    self.place.session.said.emit(f"Nothing was taken. {landing.words}.")
+                return True
+            if landing is None:
+                event.ignore()
+            else:
+                self.hint.say(landing.words, landing.do is not None, event.position().toPoint())
+                event.acceptProposedAction()
+            return True
+        if event is not None and event.type() == QEvent.Type.DragLeave and watched is self.window:
+            self.hint.hide()
+        return False
+
+    def landing(self, mime: QMimeData | None, at: QPointF) -> Landing | None:
+        """Return what a drop at a place of the window would do; None if it holds no file."""
+        files = [url.toLocalFile() for url in mime.urls()] if mime is not None else []
+        files = [file for file in files if file]
+        if not files:
+            return None
+        file = files[0]
+        name, ending = Path(file).name, Path(file).suffix.lower()
+        under = self.window.childAt(at.toPoint())
+        if ending in EFFECTS:
+            return self._effect(file, name, under)
+        if ending in ENDINGS:
+            return self._mesh(file, name, self._layer(under, at))
+        if ending in (*PALETTES, *PICTURES):
+            take = load_palette if ending in PALETTES else main_colors
+            return self._colors(file, name, take, under, at)
+        return Landing(f"{name} is no effect, mesh, palette or picture")
+
+    def _layer(self, under: QWidget | None, at: QPointF) -> Layer | None:
+        """Return the layer that is meant: the one under the mouse in the timeline, else the selected one."""
+        rows = self.place.timeline.rows
+        if under is rows:
+            spot = rows.places.spot_at(QPointF(rows.mapFrom(self.window, at.toPoint())))
+            if spot.row is not None and not spot.row.is_group:
+                return self.place.session.effect.layers[spot.row.first]
+        return self.place.session.layer
+
+    def _effect(self, file: str, name: str, under: QWidget | None) -> Landing:
+        timeline = self.place.timeline
+        if under is not None and (under is timeline or timeline.isAncestorOf(under)):
+            return Landing(f"Add the layers of {name}", lambda: self._add_layers(file))
+
+        def load() -> None:
+            if self.place.files.may_leave():
+                self.place.files.load(Path(file))
+
+        return Landing(f"Open {name}", load)
+
+    def _add_layers(self, file: str) -> None:
+        try:
+            layers = load_effect(file).layers
+        except EffectError as wrong:
+            self.place.session.said.emit(f"{Path(file).name} can't be read. {wrong}")
+            return
+        self.place.session.add_many(layers, f"Add the layers of {Path(file).name}")
+
+    def _mesh(self, file: str, name: str, layer: Layer | None) -> Landing:
+        if layer is None:
+            return Landing("Add a layer first; then a mesh can be its birthplace")
+        return Landing(f"Let {layer.name} be born on {name}", lambda: self._be_born_on(file, layer))
+
+    def _be_born_on(self, file: str, layer: Layer) -> None:
+        """Let a layer's particles be born on a mesh."""
+        session, place = self.place.session, layer.birthplace
+        aim = "outward" if place.kind != "mesh" and place.aim == "axis" else place.aim
+        changed = {"birthplace.kind": "mesh", "birthplace.mesh": file, "birthplace.aim": aim}
+        session.select(layer.id)
+        edits = [(session.layer_path(path, layer.id), value) for path, value in changed.items()]
+        if session.edit_many(edits, "Be born on a mesh"):
+            self.place.recipe.go_to("birthplace.mesh")
+
+    def _colors(
+        self, file: str, name: str, take: Callable[[str], Stops], under: QWidget | None, at: QPointF
+    ) -> Landing:
+        """The colours go to the colour field or lane under the mouse, else to the layer's colour along life."""
+        layer = self._layer(under, at)
+        if layer is None:
+            return Landing("Add a layer first; then it can take colours")
+        path, label = "look.color", "Colour"
+        widget = under
+        while widget is not None:
+            if isinstance(widget, ColorLane):
+                path, label = widget.path.partition("].")[2], widget.rule.label
+            elif isinstance(widget, FieldRow) and widget.rule.kind == "color_value":
+                path, label = widget.path().partition("].")[2], widget.rule.label
+            widget = widget.parentWidget()
+        return Landing(
+            f"Take the colours of {name} for {label.lower()} of {layer.name}",
+            lambda: self._take_colors(file, take, layer, path, label),
+        )
+
+    def _take_colors(self, file: str, take: Callable[[str], Stops], layer: Layer, path: str, label: str) -> None:
+        session = self.place.session
+        try:
+            stops = take(file)
+        except EffectError as wrong:
+            session.said.emit(f"Nothing taken. {wrong}")
+            return
+        whole = session.layer_path(path, layer.id)
+        now = get(session.effect, whole)
+        assert isinstance(now, ColorValue)
+        along = now.along or ("clock" if path.endswith("tint") else "life")
+        session.select(layer.id)
+        session.edit(whole, Gradient(stops, along), f"{label} from {Path(file).name}")

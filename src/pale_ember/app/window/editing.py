@@ -1,0 +1,154 @@
+"""What commands do that depends on where the focus is: copying, pasting, adding parts, giving up."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtWidgets import QInputDialog
+
+from ...effect.errors import EffectError
+from ...effect.snippets import keys_text, layers_text, parse_keys, parse_layers, snippet_kind
+from ...files.library import keep_layer
+from ..session.clipboard import clipboard_text, copy_field, pasted_field, put_text
+from ..strip.lane import Lane
+from ..strip.lane_menu import open_lane_menu
+from ..widgets.along_axis import HEAD
+from .workplace import Workplace
+
+
+def copy(w: Workplace) -> None:
+    """Copy the held keys, the lane or field in focus, or the selected layers, as the file's JSON."""
+    session, lane, row = w.session, w.strip.lane_in_focus(), w.recipe.row_in_focus()
+    if lane is not None and w.strip.selection.held:
+        put_text(keys_text(w.strip.selection.runs()))
+        count = len(w.strip.selection.held)
+        session.said.emit(f"{count} key{'' if count == 1 else 's'} copied.")
+    elif lane is not None:
+        copy_field(lane.rule, lane.value)
+        session.said.emit(f"{lane.rule.label} is copied.")
+    elif row is not None:
+        row.copy()
+    else:
+        chosen = [session.effect.layer(layer_id) for layer_id in session.chosen]
+        put_text(layers_text(chosen))
+        session.said.emit(f"{chosen[0].name if len(chosen) == 1 else f'{len(chosen)} layers'} copied.")
+
+
+def cut(w: Workplace) -> None:
+    """Copy, and delete what was copied; a field is only copied."""
+    lane = w.strip.lane_in_focus()
+    copy(w)
+    if lane is not None and w.strip.selection.held:
+        w.strip.selection.delete()
+    elif lane is None and w.recipe.row_in_focus() is None:
+        w.session.remove()
+
+
+def paste(w: Workplace) -> None:
+    """Paste what is on the clipboard where it fits."""
+    session, text = w.session, clipboard_text()
+    kind, lane, row = snippet_kind(text), w.strip.lane_in_focus(), w.recipe.row_in_focus()
+    try:
+        if kind in ("layers", "effect"):
+            layers = parse_layers(text)
+            said = layers[0].name if len(layers) == 1 else f"{len(layers)} layers"
+            session.add_many(layers, f"Paste {said}")
+        elif kind == "keys":
+            _paste_keys(w, lane, text)
+        elif kind == "chapter":
+            w.clip.paste()
+        elif kind == "field" and lane is not None:
+            session.edit_chosen([(lane.path, pasted_field(lane.rule))], f"Paste {lane.rule.label.lower()}")
+        elif kind == "field" and row is not None:
+            row.paste()
+        elif kind == "field":
+            session.said.emit("A field is on the clipboard. Click into the field or lane that it is for, then paste.")
+        else:
+            session.said.emit("There is nothing of an effect on the clipboard. Ctrl+C copies layers, keys or a field.")
+    except EffectError as wrong:
+        session.said.emit(f"Not pasted. {wrong.reason[:1].upper()}{wrong.reason[1:]}")
+
+
+def _paste_keys(w: Workplace, lane: Lane | None, text: str) -> None:
+    if lane is None:
+        w.session.said.emit("Keys are on the clipboard. Click on the lane that they are for, then paste.")
+        return
+    at = w.session.cursor if w.session.cursor_shown else None
+    if not w.strip.selection.paste(parse_keys(text), lane, at):
+        w.session.said.emit("These keys don't fit here: only a curve takes keys, and only a gradient stops.")
+
+
+def with_field(w: Workplace, what: str) -> None:
+    """Copy or paste the field that has the focus."""
+    row = w.recipe.row_in_focus()
+    if row is None:
+        w.session.said.emit("No field has the focus; click into one first.")
+    elif what == "copy":
+        row.copy()
+    else:
+        row.paste()
+
+
+def find_field(w: Workplace) -> None:
+    """Give the focus to the line that finds fields."""
+    w.panels.show("recipe")
+    w.recipe.search.setFocus(Qt.FocusReason.ShortcutFocusReason)
+    w.recipe.search.selectAll()
+
+
+def show_chapter(w: Workplace, index: int) -> None:
+    w.panels.show("recipe")
+    w.recipe.show_chapter(index)
+
+
+def add_part(w: Workplace, chapter: str, at: str) -> None:
+    """Add a burst or a path key to the selected layers and show it."""
+    page = w.recipe.chapters[chapter]
+    show_chapter(w, list(w.recipe.chapters).index(chapter))
+    page.lists[at].add_part()
+    page.ensureWidgetVisible(page.lists[at])
+
+
+def give_up(w: Workplace) -> None:
+    """Let go of what is held, the nearest first."""
+    session = w.session
+    if session.is_late and session.moment_number > 0 and not session.playing:
+        session.stop_on_the_way()
+    elif w.strip.selection.held:
+        w.strip.selection.let_go()
+    elif session.picked is not None:
+        session.pick(None)
+    elif w.panels.stage_alone:
+        w.toggle_stage_alone()
+
+
+def keep_in_library(w: Workplace) -> None:
+    layer = w.session.layer
+    if layer is not None:
+        try:
+            path = keep_layer(layer, w.session.effect)
+            w.session.said.emit(f"{layer.name} is in the library now, as {path}.")
+        except EffectError as wrong:
+            w.session.said.emit(f"Not kept. {wrong}")
+
+
+def ask_group(w: Workplace) -> None:
+    """Ask for the group of the selected layers."""
+    layer = w.session.layer
+    if layer is not None:
+        text = layer.group or "Group"
+        name, taken = QInputDialog.getText(w.timeline.window(), "Group layers", "Name of the group:", text=text)
+        if taken:
+            w.session.group(name.strip())
+
+
+def open_lane_list(w: Workplace) -> None:
+    """Open the list of properties that may have a lane."""
+    menu = w.strip.lane_menu()
+    menu.popup(w.strip.mapToGlobal(w.strip.rect().topRight()) - QPoint(menu.sizeHint().width(), 0))
+
+
+def open_menu_of_lane(w: Workplace) -> None:
+    """Open the menu of the lane that has the focus, or of the first one."""
+    lane = w.strip.lane_in_focus() or next(iter(w.strip.lanes.values()), None)
+    if lane is not None:
+        open_lane_menu(lane, lane.mapToGlobal(QPoint(HEAD, lane.height() // 2)))

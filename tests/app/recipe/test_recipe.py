@@ -1,0 +1,82 @@
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
+
+from pale_ember.app.recipe.sentence import pieces, sentence
+from pale_ember.demo import kiln_mouth
+
+from ...building import single
+from ..case import WindowCase
+
+SHIFT = Qt.KeyboardModifier.ShiftModifier
+
+
+class RecipeTest(WindowCase):
+    def first_effect(self):
+        return kiln_mouth()
+
+    def shown(self):
+        return [entry.row.rule.label for entry in self.window.recipe.found.shown if entry.row.isVisible()]
+
+    def test_search_and_changed_only_go_over_all_chapters(self):
+        recipe = self.window.recipe
+        QTest.keyClick(self.window, Qt.Key.Key_F, Qt.KeyboardModifier.ControlModifier)
+        QTest.keyClicks(recipe.search, "speed")
+        self.assertIn("Speed", self.shown())
+        self.assertIn("Top speed", self.shown())
+        self.assertNotIn("Rate", self.shown())
+        recipe.search.setText("no such thing")
+        self.assertTrue(recipe.found.none.isVisible())
+        recipe.search.clear()
+        self.window.actions_by_name["changed"].trigger()
+        self.assertIn("Swirl", (self.session.select("embers"), self.shown())[1])
+        self.assertNotIn("Orbit", self.shown())
+        row = next(entry.row for entry in recipe.found.shown if entry.at == "flight.eddy")
+        self.type_into(row.controls[0], "2")
+        self.assertEqual(self.session.layer.flight.eddy, 2)
+        QTest.keyClick(self.window, Qt.Key.Key_2)
+        self.assertFalse(recipe.only_changed.isChecked())
+
+    def test_each_link_of_the_sentence_leads_to_its_field(self):
+        for layer in kiln_mouth().layers:
+            self.session.select(layer.id)
+            for piece in pieces(layer):
+                if piece.path and piece.path != "emit.bursts":
+                    self.window.recipe.summary.linkActivated.emit(piece.path)
+                    page = self.window.recipe.pages.currentWidget()
+                    self.assertTrue(page.rows[piece.path].isVisible(), piece)
+
+    def test_sentences_leave_out_what_is_at_its_default(self):
+        plain = single(
+            {"launch.speed": {"spread": [-1, 2]}, "flight.gravity": -0.5, "emit.rate": 0, "emit.bursts": [{"count": 9}]}
+        )
+        words = sentence(plain.layers[0])
+        self.assertEqual(
+            words,
+            "A burst of 9 born at a point, setting out at −1 to 2 m/s. They rise with 0.5× gravity. "
+            "They cover what is behind.",
+        )
+
+    def test_a_chapter_is_copied_to_another_layer_and_reset(self):
+        self.session.select("embers")
+        self.window.actions_by_name["chapter_4"].trigger()
+        self.window.actions_by_name["copy_chapter"].trigger()
+        flight = self.session.layer.flight
+        self.session.select("core")
+        steps = len(self.session.document.history)
+        self.window.actions_by_name["paste_chapter"].trigger()
+        self.assertEqual(self.session.layer.flight, flight)
+        self.window.actions_by_name["reset_chapter"].trigger()
+        self.assertEqual(self.session.layer.flight, type(flight)())
+        self.assertEqual(len(self.session.document.history), steps + 2)
+        QApplication.clipboard().setText("something else")
+        self.window.actions_by_name["paste_chapter"].trigger()
+        self.assertIn("no chapter", self.window.notice.words.text())
+
+    def test_the_axis_of_a_curve_is_chosen(self):
+        self.session.select("embers")
+        row = self.row("flight.turbulence")
+        button = next(b for b in row.findChildren(type(row.mark)) if b.menu())
+        next(action for action in button.menu().actions() if action.text() == "Along speed").trigger()
+        self.assertEqual(self.session.layer.flight.turbulence.along, "speed")

@@ -1,0 +1,52 @@
+import os
+from pathlib import Path
+from unittest import mock
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+
+from ..case import LEFT, WindowCase
+
+SHIFT = Qt.KeyboardModifier.ShiftModifier
+
+
+class LibraryTest(WindowCase):
+    def setUp(self):
+        super().setUp()
+        patch = mock.patch.dict(os.environ, {"PALE_EMBER_LAYERS": f"{self.folder.name}/layers"})
+        patch.start()
+        self.addCleanup(patch.stop)
+
+    def test_a_shipped_layer_is_added_and_an_own_one_kept_and_deleted(self):
+        view = self.window.open_library()
+        names = [start.name for start in view.found]
+        for name in ("Flame", "Smoke", "Spark", "Ember", "Mist", "Rain", "Snow", "Dust", "Debris", "Flash", "Ring"):
+            self.assertIn(name, names)
+        self.wait(lambda: all(len(view.moving.pictures_of(start)) == 12 for start in view.found), 90)
+        for start in view.found:
+            image = view.moving.pictures_of(start)[6].pixmap(150, 96).toImage()
+            shades = {image.pixel(x, y) for x in range(0, 150, 2) for y in range(0, 96, 2)}
+            self.assertGreater(len(shades), 20, f"{start.name} is not to be seen")
+        view.list.setCurrentRow(names.index("Flame"))
+        self.assertFalse(view.forget.isEnabled())
+        QTest.keyClick(view.list, Qt.Key.Key_Return)
+        self.assertEqual([layer.name for layer in self.session.effect.layers], ["Flame"])
+        self.wait(lambda: self.session.moment.alive > 5)
+        self.session.edit("layers[0].name", "My Flame", "Rename")
+        self.window.actions_by_name["keep_layer"].trigger()
+        view = self.window.open_library()
+        self.assertTrue(view.found[-1].own)
+        self.assertEqual(view.found[-1].layer, self.session.layer)
+        view.list.setCurrentRow(len(view.found) - 1)
+        QTest.mouseClick(view.forget, LEFT)
+        self.assertFalse(any(start.own for start in view.found))
+        view.reject()
+
+    def test_a_broken_file_in_the_library_is_said_and_left_out(self):
+        folder = Path(self.folder.name) / "layers"
+        folder.mkdir()
+        (folder / "bad.ember").write_text("{")
+        view = self.window.open_library()
+        self.assertEqual(len(view.found), 11)
+        self.assertIn("bad.ember", self.window.notice.words.text())
+        view.reject()

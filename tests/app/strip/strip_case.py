@@ -1,0 +1,54 @@
+"""A window with a layer that has curves of every kind, its life strip in view."""
+
+from PyQt6.QtCore import QEvent, QPointF, Qt
+from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtWidgets import QApplication
+
+from ...building import single
+from ..case import LEFT, WindowCase
+
+
+class StripCase(WindowCase):
+    def first_effect(self):
+        return single(
+            {
+                "launch.lifetime": {"spread": [1, 2]},
+                "look.opacity": {"curve": [[0, 0], [0.2, 1], [0.6, 0.5], [1, 0]]},
+                "look.grow": {"band": [[[0, 1], [0.3, 2], [1, 1]], [[0, 2], [0.35, 3], [1, 2]]]},
+                "look.color": {"gradient": [[0, "#ffb060"], [0.5, "#804020"], [1, "#202020"]]},
+                "flight.thrust": [0, {"curve": [[0, 1], [1, 3]]}, 0],
+            }
+        )
+
+    def setUp(self):
+        super().setUp()
+        self.session.play(False)
+        self.strip, self.selection = self.window.strip, self.window.strip.selection
+
+    def lane(self, path):
+        return self.strip.lanes[path]
+
+    def held_place(self, path, index, side=0):
+        lane = self.lane(path)
+        return lane, lane.place_of((lane.path, side, index))
+
+    def pull(self, widget, start, stop, keys):
+        """Drag with keys of the keyboard held: QTest's moves carry none."""
+        kinds = QEvent.Type
+        middle = start + (stop - start) * 0.5
+        for kind, at in ((kinds.MouseButtonPress, start), (kinds.MouseMove, middle), (kinds.MouseMove, stop),
+                         (kinds.MouseButtonRelease, stop)):  # fmt: skip
+            moved = kind == kinds.MouseMove
+            down = LEFT if kind != kinds.MouseButtonRelease else Qt.MouseButton.NoButton
+            event = QMouseEvent(
+                kind, at, QPointF(widget.mapToGlobal(at.toPoint())), Qt.MouseButton.NoButton if moved else LEFT, down, keys
+            )
+            QApplication.sendEvent(widget, event)
+            QApplication.processEvents()
+
+    @property
+    def look(self):
+        return self.session.layer.look
+
+    def steps(self):
+        return len(self.session.document.history)
