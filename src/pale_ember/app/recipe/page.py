@@ -112,6 +112,15 @@ class Page(QScrollArea):
         self.opened.emit()
         self.rows[at].focus()
 
+    def bring_into_view(self, widget: QWidget) -> None:
+        """Scroll to a row, once it has its place."""
+        holder = self.widget()
+        layout = holder.layout() if holder is not None else None
+        if holder is not None and layout is not None:
+            layout.activate()
+            holder.adjustSize()
+        self.ensureWidgetVisible(widget)
+
     def refresh(self) -> None:
         """Show what the effect has now."""
         here = not self.in_layer or self.session.layer is not None

@@ -178,8 +178,7 @@ class Recipe(QWidget):
                 row = page.rows[path]
                 if row.isHidden():
                     page.open_field(path)
-                QApplication.processEvents()  # the row needs its place before it can be brought into view
-                page.ensureWidgetVisible(row)
+                page.bring_into_view(row)
                 row.focus()
                 return
             at = path.partition("[")[0]
@@ -187,7 +186,7 @@ class Recipe(QWidget):
                 self.show_chapter(index)
                 if "[" in path:
                     page.lists[at].open_part(int(path.partition("[")[2].partition("]")[0]))
-                page.ensureWidgetVisible(page.lists[at])
+                page.bring_into_view(page.lists[at])
                 return
 
     def show_chapter(self, index: int) -> None:

@@ -51,6 +51,7 @@ class Overlay(QWidget):
         self._late.setInterval(100)
         self._late.timeout.connect(self.update)
         self._waiting_since = 0.0
+        self.framed = False
         # Whether a word on the preparation is due is known only after a while.
         QTimer.singleShot(round(PATIENCE * 1100), self.update)
         self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
@@ -71,7 +72,7 @@ class Overlay(QWidget):
             painter.drawPixmap(0, 0, self._wires())
         self._paint_marks(painter)
         self._paint_words(painter)
-        if self.stage.hasFocus():
+        if self.framed and self.stage.hasFocus():
             painter.setPen(QPen(theme.color(theme.EMBER), 1))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5))

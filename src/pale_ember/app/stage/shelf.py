@@ -10,15 +10,18 @@ from PyQt6.QtGui import QIcon, QPainter
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from ...demo import layers_folder
+from ...effect.effect import Effect
 from ...files.library import Start, starts
+from ..session.new_layer import new_layer
 from ..session.session import Session
 from ..widgets import theme
 from ..widgets.controls import Button, ToolButton
 from .moving_pictures import MovingPictures, blank_icon
 from .stage import Stage
 
-PICTURE = QSize(150, 92)
+PICTURE = QSize(190, 116)
 MOST_RECENT = 5
+PLAIN = "Plain layer"
 
 
 class Shelf(QWidget):
@@ -67,6 +70,7 @@ class Shelf(QWidget):
         column.addStretch(1)
         session.effect_changed.connect(self.refresh)
         self.paths: tuple[str, ...] = ()
+        self.recent_title.hide()
         self.hide()
 
     _titles: list[QLabel]
@@ -112,14 +116,19 @@ class Shelf(QWidget):
 
     def _fill(self) -> None:
         self.found, wrong = starts(layers_folder())
+        plain = Effect(layers=(new_layer(Effect()).model_copy(update={"id": "plain"}),))
+        self.found.append(Start(PLAIN, plain, Path(PLAIN), False))
         for tile in self.tiles:
             tile.deleteLater()
         self.tiles = []
         for start in self.found:
-            tile = self._tile(start.name, blank_icon(PICTURE), f"Add {start.name}")
-            tile.clicked.connect(lambda _, start=start: self.chosen.emit(start))
-        plain = self._tile("Plain layer", blank_icon(PICTURE), "Soft dots that rise: a layer to build from (Ctrl+L)")
-        plain.clicked.connect(self.blank_wanted)
+            is_plain = start.name == PLAIN
+            tip = "Soft dots that rise: a layer to build from (Ctrl+L)" if is_plain else f"Add {start.name}"
+            tile = self._tile(start.name, blank_icon(PICTURE), tip)
+            if is_plain:
+                tile.clicked.connect(self.blank_wanted)
+            else:
+                tile.clicked.connect(lambda _, start=start: self.chosen.emit(start))
         self._lay_out()
         self.moving.show(self.found)
         for words in wrong[:1]:

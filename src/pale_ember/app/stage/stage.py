@@ -312,6 +312,8 @@ class Stage(QWidget):
 
     def focusInEvent(self, event: Any) -> None:
         super().focusInEvent(event)
+        # Who came with the mouse knows where they are.
+        self.overlay.framed = event.reason() != Qt.FocusReason.MouseFocusReason
         self.overlay.update()
 
     def focusOutEvent(self, event: Any) -> None:

@@ -8,6 +8,7 @@ from PyQt6.QtCore import QEvent, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QWheelEvent
 from PyQt6.QtWidgets import (
     QAbstractButton,
+    QApplication,
     QCheckBox,
     QComboBox,
     QLabel,

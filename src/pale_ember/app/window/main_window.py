@@ -70,6 +70,7 @@ class MainWindow(QMainWindow):
         self.preferences.apply(self.session, self.files, self.actions_by_name, COMMANDS)
         self.setMinimumSize(*SMALLEST)
         self._connect()
+        self.stage.setFocus(Qt.FocusReason.MouseFocusReason)
         self._content()
         self._title()
         self._enable()
