@@ -3,10 +3,9 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
-from pale_ember.app.recipe.sentence import pieces, sentence
+from pale_ember.app.recipe.sentence import pieces
 from pale_ember.demo import kiln_mouth
 
-from ...building import single
 from ..case import WindowCase
 
 SHIFT = Qt.KeyboardModifier.ShiftModifier
@@ -46,17 +45,6 @@ class RecipeTest(WindowCase):
                     self.window.recipe.summary.linkActivated.emit(piece.path)
                     page = self.window.recipe.pages.currentWidget()
                     self.assertTrue(page.rows[piece.path].isVisible(), piece)
-
-    def test_sentences_leave_out_what_is_at_its_default(self):
-        plain = single(
-            {"launch.speed": {"spread": [-1, 2]}, "flight.gravity": -0.5, "emit.rate": 0, "emit.bursts": [{"count": 9}]}
-        )
-        words = sentence(plain.layers[0])
-        self.assertEqual(
-            words,
-            "A burst of 9 born at a point, setting out at −1 to 2 m/s. They rise with 0.5× gravity. "
-            "They cover what is behind.",
-        )
 
     def test_a_chapter_is_copied_to_another_layer_and_reset(self):
         self.session.select("embers")

@@ -5,7 +5,6 @@ import unittest
 
 import numpy as np
 
-from pale_ember.app.recipe.sentence import sentence
 from pale_ember.app.strip.lane_list import ALWAYS, choices, lanes_of, property_of
 from pale_ember.app.strip.measured import BINS, Measured
 from pale_ember.drawing.moment import DrawnLayer, Moment
@@ -63,9 +62,6 @@ class LaneListTest(unittest.TestCase):
             ("place.position", ""),
         ):
             self.assertEqual(property_of(self.layer, path), found)
-
-    def test_a_start_at_rest_is_said_so(self):
-        self.assertIn("starting at rest", sentence(single({"launch.speed": 0}).layers[0]))
 
 
 class MeasuredTest(unittest.TestCase):

@@ -5,9 +5,10 @@ from __future__ import annotations
 from pathlib import Path
 from typing import NamedTuple
 
+from ...effect.colors import Flat
 from ...effect.effect import Layer
 from ...effect.source import SHIPPED_MESHES
-from ...effect.values import Band, Curve, Fixed, Spread, Value
+from ...effect.values import Band, Curve, Fixed, Spread, Value, Vec3Value
 from ..widgets.arithmetic import shown
 
 
@@ -16,6 +17,9 @@ class Piece(NamedTuple):
 
     words: str
     path: str = ""
+
+
+NOTHING = Piece("Nothing is born", "emit.rate")
 
 
 def amount(value: Value, unit: str = "", digits: int = 2, sign: int = 1) -> str:
@@ -38,7 +42,11 @@ def amount(value: Value, unit: str = "", digits: int = 2, sign: int = 1) -> str:
 
 def pieces(layer: Layer) -> list[Piece]:
     """Return the sentences in pieces; what is at its default and says nothing is left out."""
-    found = [*_births(layer), *_launch(layer), Piece(".")]
+    births = _births(layer)
+    if births == [NOTHING]:
+        # What nothing has, nothing shows.
+        return [NOTHING, Piece(". Raise its rate, or add a burst.")]
+    found = [*births, *_window(layer), *_launch(layer), Piece(".")]
     flight = _flight(layer)
     if flight:
         found += [Piece(" They "), *_listed(flight), Piece(".")]
@@ -67,23 +75,8 @@ def _births(layer: Layer) -> list[Piece]:
             Piece(words if found else words[0].upper() + words[1:], "emit.bursts")
         ]
     if not found:
-        return [Piece("Nothing is born", "emit.rate")]
-    size, tall = shown(place.radius, 2), shown(place.height, 2)
-    across = " × ".join(shown(e, 2) for e in place.extents)
-    where = {
-        "point": "at a point",
-        "ball": f"in a ball of {size} m",
-        "dome": f"in a dome of {size} m",
-        "box": f"in a box of {across} m",
-        "cone": f"in a cone of {size} m",
-        "cylinder": f"in a cylinder of {size} m, {tall} m high",
-        "ring": f"in a ring of {size} m",
-        "line": f"along a line of {shown(place.extents[0], 2)} m",
-        "mesh": f"on the mesh {place.mesh if place.mesh in SHIPPED_MESHES else Path(place.mesh).stem}",
-    }[place.kind]
-    if place.fill != "volume" and place.kind not in ("point", "line", "mesh"):
-        where = where.replace("in ", {"skin": "on the skin of ", "rim": "on the rim of "}[place.fill], 1)
-    found += [Piece(" born "), Piece(where, "birthplace.kind")]
+        return [NOTHING]
+    found += [Piece(" born "), *_where(layer)]
     if place.around_camera and place.kind == "box":
         found += [Piece(" that "), Piece("goes with the camera", "birthplace.around_camera")]
     if place.glitter and place.kind != "point":
@@ -91,6 +84,38 @@ def _births(layer: Layer) -> list[Piece]:
     if layer.path:
         keys = len(layer.path)
         found += [Piece(" on a "), Piece(f"path of {keys} key{'' if keys == 1 else 's'}", "path")]
+    return found
+
+
+def _where(layer: Layer) -> list[Piece]:
+    """Return the shape that particles are born in, each of its sizes leading to its own field."""
+    place = layer.birthplace
+    kind, size = place.kind, Piece(f"{shown(place.radius, 2)} m", "birthplace.radius")
+    if kind == "point":
+        return [Piece("at a point", "birthplace.kind")]
+    if kind == "line":
+        return [Piece("along a line", "birthplace.kind"), Piece(" of "), Piece(f"{shown(place.extents[0], 2)} m", "birthplace.extents")]
+    if kind == "mesh":
+        mesh = place.mesh if place.mesh in SHIPPED_MESHES else Path(place.mesh).stem
+        return [Piece("on the mesh ", "birthplace.kind"), Piece(mesh, "birthplace.mesh")]
+    found = [Piece({"skin": "on the skin", "rim": "on the rim"}[place.fill], "birthplace.fill"), Piece(" of ")] if place.fill != "volume" else []
+    found.append(Piece(f"{'' if found else 'in '}a {kind}", "birthplace.kind"))
+    if kind == "box":
+        across = " × ".join(shown(e, 2) for e in place.extents)
+        return [*found, Piece(" of "), Piece(f"{across} m", "birthplace.extents")]
+    found += [Piece(" of "), size]
+    if kind in ("cone", "cylinder"):
+        found += [Piece(", "), Piece(f"{shown(place.height, 2)} m high", "birthplace.height")]
+    return found
+
+
+def _window(layer: Layer) -> list[Piece]:
+    begin, length = layer.window.begin, layer.window.length
+    if not begin and length is None:
+        return []
+    found = [Piece(", "), Piece(f"from {shown(begin, 2)} s", "window.begin")]
+    if length is not None:
+        found += [Piece(" "), Piece(f"for {shown(length, 2)} s", "window.length")]
     return found
 
 
@@ -102,7 +127,10 @@ def _launch(layer: Layer) -> list[Piece]:
         found.append(Piece(words, "birthplace.aim"))
     if place.fan:
         found += [Piece(", fanned by "), Piece(f"{shown(place.fan, 1)}°", "birthplace.fan")]
+    if place.scatter:
+        found += [Piece(", scattered by "), Piece(f"{shown(place.scatter * 100, 0)} %", "birthplace.scatter")]
     rules = type(launch).default_of
+    pushed = any(part != Fixed(0.0) for part in launch.push)
     for name, before, unit in (
         ("speed", ", setting out at ", "m/s"),
         ("size", ", ", "m tall"),
@@ -110,12 +138,28 @@ def _launch(layer: Layer) -> list[Piece]:
     ):
         value = getattr(launch, name)
         if name == "speed" and value == Fixed(0.0):
-            found += [Piece(", starting "), Piece("at rest", "launch.speed")]
+            if pushed:
+                found += [Piece(", "), Piece("pushed off", "launch.push")]
+                found += [Piece(f" {way}") for way in [_way(launch.push)] if way]
+            else:
+                found += [Piece(", starting "), Piece("at rest", "launch.speed")]
         elif value != rules(name):
             found += [Piece(before), Piece(amount(value, unit, 3 if name == "size" else 2), f"launch.{name}")]
+    if pushed and launch.speed != Fixed(0.0):
+        found += [Piece(", "), Piece("pushed off as well", "launch.push")]
+    if launch.aspect != Fixed(1.0):
+        found += [Piece(", "), Piece(f"{amount(launch.aspect, '×')} as wide as tall", "launch.aspect")]
     if launch.carry != Fixed(0.0) and layer.path:
         found += [Piece(", taking along "), Piece(f"{amount(launch.carry)} of its motion", "launch.carry")]
     return found
+
+
+def _way(push: Vec3Value) -> str:
+    """Return in words which way a push goes that goes one way only: up, down or sideways."""
+    up = push.y.bounds_at([0.0])
+    if any(part != Fixed(0.0) for part in (push.x, push.z)):
+        return ""
+    return "upward" if float(up[0][0]) >= 0 else "downward" if float(up[1][0]) <= 0 else ""
 
 
 def _flight(layer: Layer) -> list[list[Piece]]:
@@ -134,7 +178,10 @@ def _flight(layer: Layer) -> list[list[Piece]]:
         add("gravity", "fall with " if pull > 0 else "rise with ", "× gravity", 1 if pull > 0 else -1)
     add("drag", "are slowed by ", "/s of drag")
     if flight.drag != Fixed(0.0):
-        add("wind", "drift with ", "× the wind")
+        if flight.wind == Fixed(1.0):
+            found.append([Piece("drift "), Piece("with the wind", "flight.wind")])
+        else:
+            add("wind", "drift with ", "× the wind")
     if any(part != Fixed(0.0) for part in flight.thrust):
         found.append([Piece("are "), Piece("pushed along", "flight.thrust")])
     if any(part != Fixed(0.0) for part in flight.drift):
@@ -155,10 +202,30 @@ def _look(layer: Layer) -> list[list[Piece]]:
     found = []
     if look.grow != Fixed(1.0):
         found.append([Piece("grow through "), Piece(amount(look.grow, "×"), "look.grow")])
+    if look.tint != Flat("#ffffff"):
+        found.append([Piece("are "), Piece("each of a tint", "look.tint")])
+    if look.opacity != Fixed(1.0):
+        found.append([Piece(_opaque(look.opacity), "look.opacity")])
     if look.intensity != Fixed(1.0):
         found.append([Piece("shine with "), Piece(amount(look.intensity, "×"), "look.intensity")])
     blend = "add their light" if look.blend == "add" else "cover what is behind"
     return [*found, [Piece(blend, "look.blend")]]
+
+
+def _opaque(value: Value) -> str:
+    """Return in words how much a particle hides as its life goes on."""
+    low, high = (side.tolist() for side in value.bounds_at(_AGES))
+    most, least = max(high), min(low)
+    if value.along == "life" and high[-1] < FADED < most:
+        words = "fade in and out" if high[0] < FADED else "fade out"
+        return words if most > 0.995 else f"{words} under {shown(most * 100, 0)} %"
+    ends = [shown(end * 100, 0) for end in (least, most)]
+    return f"are {ends[0]} % opaque" if ends[0] == ends[1] else f"are {ends[0]}–{ends[1]} % opaque"
+
+
+# Less opaque than this is gone.
+FADED = 0.005
+_AGES = [i / 64 for i in range(65)]
 
 
 def _listed(rows: list[list[Piece]]) -> list[Piece]:

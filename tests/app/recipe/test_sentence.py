@@ -1,0 +1,95 @@
+"""The sentences as text: of each demo layer, and of each field of a layer."""
+
+import unittest
+from pathlib import Path
+
+from pale_ember.app.recipe.sentence import pieces, sentence
+from pale_ember.demo import NAMES, demo
+from pale_ember.effect.edit import get
+from pale_ember.effect.errors import EffectError
+
+from ...building import single
+
+# What says nothing by itself: it is a matter of place, order or names, or belongs to another field that does.
+QUIET = {
+    "id", "name", "group", "enabled", "place.position", "place.rotation", "place.scale", "emit.cap", "birthplace.arc",
+    "birthplace.tube", "birthplace.angle", "birthplace.mesh_scale", "launch.angle", "flight.eddy", "flight.churn",
+    "flight.octaves", "flight.speed_range", "look.color", "look.sort", "look.order",
+}  # fmt: skip
+# What counts only where something else is there.
+WITH = {
+    "emit.per_metre": {"path": [{}, {"at": 1}]}, "launch.carry": {"path": [{}, {"at": 1}]},
+    "flight.follow": {"path": [{}, {"at": 1}]}, "flight.wind": {"flight.drag": 1},
+    "birthplace.radius": {"birthplace.kind": "ball"}, "birthplace.height": {"birthplace.kind": "cylinder"},
+    "birthplace.extents": {"birthplace.kind": "box"}, "birthplace.mesh": {"birthplace.kind": "mesh"},
+    "birthplace.fill": {"birthplace.kind": "ball"}, "birthplace.around_camera": {"birthplace.kind": "box"},
+    "birthplace.glitter": {"birthplace.kind": "ball"},
+}  # fmt: skip
+
+
+def other(rule, now):
+    """Return a value that isn't the one that a field has."""
+    made = {
+        "value": lambda: rule.soft[1] * 0.5 + 0.25, "vec3_value": lambda: [0, 2, 0], "color_value": lambda: "#806040",
+        "number": lambda: rule.soft[1] * 0.75, "integer": lambda: 3, "vec3": lambda: [1.5, 2.5, 3.5],
+        "flag": lambda: not now, "choice": lambda: next(str(one) for one in rule.choices if one != now),
+        "mesh": lambda: "torus", "text": lambda: "x",
+    }  # fmt: skip
+    return made[rule.kind]()
+
+
+class SentenceTest(unittest.TestCase):
+    def test_the_sentences_of_the_demos(self):
+        told = [f"{layer.name}: {sentence(layer)}" for name in NAMES for layer in demo(name).layers]
+        expected = (Path(__file__).parent / "sentences.txt").read_text(encoding="utf-8").splitlines()
+        self.assertEqual(told, expected)
+
+    def test_each_field_that_is_changed_is_told_and_its_words_lead_to_it(self):
+        silent = []
+        for chapter in ("", "place", "window", "emit", "birthplace", "launch", "flight", "look"):
+            layer = single({}).layers[0]
+            rules = type(getattr(layer, chapter) if chapter else layer).rules()
+            for name, rule in rules.items():
+                at = f"{chapter}.{name}".lstrip(".")
+                before = single(WITH.get(at, {}))
+                after = before.edit(f"layers[0].{at}", other(rule, get(before, f"layers[0].{at}")))
+                if sentence(before.layers[0]) == sentence(after.layers[0]):
+                    silent.append(at)
+                else:
+                    self.assertIn(at, {"window.begin", *(piece.path for piece in pieces(after.layers[0]))}, at)
+        self.assertEqual(set(silent), QUIET)
+
+    def test_every_link_leads_to_a_field(self):
+        for name in NAMES:
+            effect = demo(name)
+            for i, layer in enumerate(effect.layers):
+                for piece in pieces(layer):
+                    if piece.path:
+                        try:
+                            get(effect, f"layers[{i}].{piece.path}")
+                        except EffectError:
+                            self.fail(piece)
+
+    def test_at_rest_is_what_has_neither_speed_nor_push(self):
+        self.assertIn("starting at rest", sentence(single({"launch.speed": 0}).layers[0]))
+        pushed = sentence(single({"launch.speed": 0, "launch.push": [0, -9, 0]}).layers[0])
+        self.assertNotIn("at rest", pushed)
+        self.assertIn("pushed off downward", pushed)
+
+    def test_what_emits_nothing_has_no_way_of_facing_and_no_look(self):
+        words = sentence(single({"emit.rate": 0, "birthplace.aim": "outward", "look.blend": "add"}).layers[0])
+        self.assertEqual(words, "Nothing is born. Raise its rate, or add a burst.")
+
+    def test_what_is_at_its_default_is_left_out(self):
+        plain = single(
+            {"launch.speed": {"spread": [-1, 2]}, "flight.gravity": -0.5, "emit.rate": 0, "emit.bursts": [{"count": 9}]}
+        )
+        self.assertEqual(
+            sentence(plain.layers[0]),
+            "A burst of 9 born at a point, setting out at −1 to 2 m/s. They rise with 0.5× gravity. "
+            "They cover what is behind.",
+        )
+
+
+if __name__ == "__main__":
+    unittest.main()
