@@ -77,6 +77,7 @@ class ColorPicking(QObject):
         self.picker: Picker | None = None
         self.places: tuple[ColorPlace, ...] = ()
         self._merge, self._name = "", ""
+        self._document = session.document
         session.effect_changed.connect(self._follow)
 
     def open(self, parent: QWidget, places: tuple[ColorPlace, ...], words: str) -> Picker | None:
@@ -85,6 +86,7 @@ class ColorPicking(QObject):
         if color is None:
             return None
         self.session.document.end_merge()
+        self._document = self.session.document
         self.places, self._merge, self._name = places, f"color {next(_picks)}", f"Choose {words[:1].lower()}{words[1:]}"
         if self.picker is not None:
             self.picker.turn_to(color, words)
@@ -127,7 +129,7 @@ class ColorPicking(QObject):
         if self.picker is None:
             return
         colors = [place.color(self.session.effect) for place in self.places]
-        if all(color is None for color in colors):
+        if self.session.document is not self._document or all(color is None for color in colors):
             self.close()
         else:
             self.picker.follow(next(color for color in colors if color is not None))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from typing import Any
 
@@ -37,10 +38,12 @@ class Sprites:
         ctx.blend_equation = moderngl.FUNC_ADD
         _, _, back = axes_of(camera)
         whole = packed(projection @ view)
-        for layer in sorted(moment.layers, key=lambda drawn: drawn.look.order):
-            rows = in_order(gathered(layer, camera.target), back)
-            if len(rows) == 0:
-                continue
+        ordered = sorted(moment.layers, key=lambda drawn: drawn.look.order)
+        drawn = [(layer, in_order(gathered(layer, camera.target), back)) for layer in ordered]
+        for _, run in itertools.groupby((one for one in drawn if len(one[1])), key=_alike):
+            # Neighbours that are drawn alike are drawn at once: many small draws cost more than one.
+            layers, parts = zip(*run, strict=True)
+            layer, rows = layers[0], parts[0] if len(parts) == 1 else np.concatenate(parts)
             blend = BLENDS[layer.look.blend]
             ctx.blend_func = blend.source, blend.target
             small = are_small(rows, view, projection, height)
@@ -93,6 +96,12 @@ class Sprites:
     def release(self) -> None:
         """Give back all that it holds on the GPU."""
         self._release()
+
+
+def _alike(drawn: tuple[DrawnLayer, NDArray[np.void]]) -> tuple[Any, ...]:
+    """Return all that the drawing of a layer depends on besides its instances."""
+    layer, rows = drawn
+    return layer.look.blend, rows.dtype, tuple(sorted(layer.fixed.items()))
 
 
 def _layout(kind: np.dtype[np.void], program: Any, points: bool) -> tuple[str, ...]:
