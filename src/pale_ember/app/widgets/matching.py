@@ -29,7 +29,8 @@ def score(typed: str, title: str, also: str = "", around: str = "", help: str = 
         elif title.startswith(word):
             best = 100
         else:
-            best = max(best, _among(word, title) * 70, _among(word, also.lower()) * 50)
+            # Of the other words, the first is the one that is most meant.
+            best = max(best, _among(word, title) * 70, _among(word, also.lower()) * 50, also.lower().startswith(word) * 60)
             best = max(best, _among(word, around.lower()) * 30, _among(word, help.lower()) * 15)
             if not best and len(word) >= _LEAST_INSIDE:
                 best = 12 if word in title else 6 if word in also.lower() else 4 if word in help.lower() else 0

@@ -111,7 +111,9 @@ def add_part(w: Workplace, chapter: str, at: str) -> None:
 def give_up(w: Workplace) -> None:
     """Let go of what is held, the nearest first."""
     session = w.session
-    if session.is_late and session.moment_number > 0 and not session.playing:
+    if w.picking.picker is not None:
+        w.picking.picker.reject()
+    elif session.is_late and session.moment_number > 0 and not session.playing:
         session.stop_on_the_way()
     elif w.strip.selection.held:
         w.strip.selection.let_go()

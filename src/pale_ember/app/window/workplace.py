@@ -6,6 +6,7 @@ from typing import Any, Protocol
 
 from ..recipe.chapter_clip import ChapterClip
 from ..recipe.recipe import Recipe
+from ..session.color_picking import ColorPicking
 from ..session.file_actions import FileActions
 from ..session.session import Session
 from ..stage.stage import Stage
@@ -25,6 +26,7 @@ class Workplace(Protocol):
     recipe: Recipe
     clip: ChapterClip
     panels: Panels
+    picking: ColorPicking
 
     def close(self) -> bool: ...
     def open_finder(self) -> Any: ...

@@ -1,0 +1,369 @@
+"""Layers in the timeline and by commands: alone, several at once, the clipboard, undo of deletions, renaming, offsets."""
+
+import itertools
+import json
+from pathlib import Path
+from unittest import mock
+
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QLineEdit
+
+from pale_ember.app.timeline.rows import LANE
+from pale_ember.effect import effect_text, load_effect
+from pale_ember.effect.values import Fixed
+
+from ...building import effect_with
+from ..case import LEFT, WindowCase
+
+CTRL, SHIFT, ALT, NONE = (
+    Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.AltModifier,
+    Qt.KeyboardModifier.NoModifier,
+)  # fmt: skip
+
+
+class LayersTest(WindowCase):
+    def first_effect(self):
+        window = {"begin": 1, "length": 2}
+        return effect_with({
+            "a": {"emit.rate": 10, "window": window, "emit.bursts": [{"at": 0.5}]},
+            "b": {"emit.rate": 40, "window": window, "emit.bursts": [{"at": 1}]},
+            "c": {"emit.rate": 7}, "d": {},
+        })  # fmt: skip
+
+    def setUp(self):
+        super().setUp()
+        self.window.stage.setUpdatesEnabled(False)
+        self.rows = self.window.timeline.rows
+        self.places = self.rows.places
+
+    def ids(self):
+        return [layer.id for layer in self.session.effect.layers]
+
+    def layer(self, at):
+        return self.session.effect.layers[at]
+
+    def choose(self, *ids):
+        self.session.select(ids[0])
+        for one in ids[1:]:
+            self.session.select(one, "also")
+
+    def act(self, name):
+        self.window.actions_by_name[name].trigger()
+
+    # Alone
+
+    def test_alone_on_a_layer_that_goes_shows_all_again(self):
+        self.choose("b")
+        self.act("alone")
+        self.assertEqual([self.session.is_shown(x) for x in "abcd"], [False, True, False, False])
+        self.act("delete")
+        self.assertTrue(all(self.session.is_shown(x) for x in "acd"))
+        self.act("add")
+        fresh = self.session.selected
+        self.act("alone")
+        self.session.undo()
+        self.assertNotIn(fresh, self.ids())
+        self.assertTrue(all(self.session.is_shown(x) for x in self.ids()))
+
+    def test_no_layer_is_born_unseen(self):
+        self.choose("a")
+        self.act("alone")
+        self.act("add")
+        self.assertTrue(self.session.is_shown(self.session.selected))
+        self.assertFalse(self.session.is_shown("c"))
+
+    # Several at once
+
+    def test_several_are_moved_together_by_key_and_by_mouse(self):
+        self.choose("a", "b")
+        QTest.keyClick(self.window, Qt.Key.Key_Down, ALT)
+        self.assertEqual(self.ids(), ["c", "a", "b", "d"])
+        QTest.keyClick(self.window, Qt.Key.Key_Up, ALT)
+        self.assertEqual(self.ids(), ["a", "b", "c", "d"])
+        self.drag(self.rows, QPointF(60, LANE * 0.5), QPointF(60, LANE * 3.9))
+        self.assertEqual(self.ids(), ["c", "d", "a", "b"])
+        self.assertEqual(self.session.document.undo_name, "Move 2 layers")
+
+    def test_both_ends_of_all_windows_are_dragged(self):
+        self.choose("a", "b")
+        bar, second = self.places.bar_box(0), self.places.per_second
+        self.drag(self.rows, QPointF(bar.right(), bar.center().y()), QPointF(bar.right() + second * 0.5, bar.center().y()))
+        self.assertEqual([self.layer(i).window.length for i in (0, 1)], [2.5, 2.5])
+        bar = self.places.bar_box(1)
+        self.drag(self.rows, QPointF(bar.left(), bar.center().y()), QPointF(bar.left() - second * 0.5, bar.center().y()))
+        self.assertEqual([self.layer(i).window.begin for i in (0, 1)], [0.5, 0.5])
+        self.assertEqual(self.layer(2).window.begin, 0)
+
+    def test_bursts_are_moved_added_and_deleted_in_all(self):
+        self.session.play(False)
+        self.choose("a", "b")
+        pip = self.places.pip_at(0, 0)
+        self.drag(self.rows, pip, pip + QPointF(self.places.per_second * 0.25, 0))
+        self.assertEqual([self.layer(i).emit.bursts[0].at for i in (0, 1)], [0.75, 1.25])
+        self.act("burst")
+        self.assertEqual([len(self.layer(i).emit.bursts) for i in range(4)], [2, 2, 0, 0])
+        self.window.recipe.chapters["Emit"].lists["emit.bursts"].delete(0)
+        self.assertEqual([len(self.layer(i).emit.bursts) for i in range(4)], [1, 1, 0, 0])
+
+    def test_fields_and_chapters_are_reset_and_lanes_edited_in_all(self):
+        self.choose("a", "b")
+        QTest.mouseClick(self.row("emit.rate").mark, LEFT)
+        self.assertEqual([self.layer(i).emit.rate for i in range(3)], [Fixed(20), Fixed(20), Fixed(7)])
+        lane = self.window.strip.lanes["look.opacity"]
+        QTest.mouseClick(lane, LEFT, pos=QPointF(lane.x_of(0.5), lane.y_of(1.0)).toPoint())
+        self.drag(lane, QPointF(lane.x_of(0.5), lane.y_of(1.0)), QPointF(lane.x_of(0.5), lane.y_of(0.4)))
+        opacity = [self.layer(i).look.opacity for i in range(3)]
+        self.assertEqual(opacity[0], opacity[1])
+        self.assertEqual(len(opacity[0].keys), 3)
+        self.assertEqual(opacity[2], Fixed(1))
+        self.act("chapter_1")
+        self.act("reset_chapter")
+        self.assertEqual([len(self.layer(i).emit.bursts) for i in (0, 1)], [0, 0])
+        self.assertEqual([self.layer(i).window.begin for i in (0, 1)], [0, 0])
+
+    # Chapters as a whole
+
+    def test_each_chapter_is_copied_pasted_and_reset_whatever_it_holds(self):
+        self.session.edit("layers[0].path", [{}, {"at": 1, "position": [1, 0, 0]}], "Path")
+        self.session.edit("layers[0].place.scale", 2, "Scale")
+        self.session.edit("layers[0].look.order", 4, "Order")
+        self.session.edit("layers[0].group", "Fire", "Group")
+        for chapter, parts in (("1", ("emit", "window")), ("2", ("birthplace", "place", "path")), ("3", ("launch",)),
+                               ("4", ("flight",)), ("5", ("look", "group", "enabled"))):  # fmt: skip
+            self.choose("a")
+            self.act(f"chapter_{chapter}")
+            self.act("copy_chapter")
+            json.loads(QApplication.clipboard().text())
+            self.choose("d")
+            self.act("paste_chapter")
+            for part in parts:
+                self.assertEqual(getattr(self.layer(3), part), getattr(self.layer(0), part), part)
+            steps = self.session.document.index
+            self.act("reset_chapter")
+            plain = type(self.layer(3))(id="x")
+            for part in parts:
+                self.assertEqual(getattr(self.layer(3), part), getattr(plain, part), part)
+            self.assertLessEqual(self.session.document.index, steps + 1)
+
+    # The clipboard
+
+    def test_layers_are_copied_cut_and_pasted_as_the_files_own_json(self):
+        self.choose("a", "c")
+        self.rows.setFocus()
+        QTest.keyClick(self.rows, Qt.Key.Key_C, CTRL)
+        text = QApplication.clipboard().text()
+        self.assertEqual([one["id"] for one in json.loads(text)["layers"]], ["a", "c"])
+        self.assertIn('"rate": 10', text)
+        QTest.keyClick(self.rows, Qt.Key.Key_V, CTRL)
+        self.assertEqual([layer.name for layer in self.session.effect.layers], ["a", "b", "c", "a 2", "c 2", "d"])
+        self.assertEqual(len(set(self.ids())), 6)
+        self.assertEqual(self.session.effect.layers[3].emit, self.session.effect.layers[0].emit)
+        QTest.keyClick(self.rows, Qt.Key.Key_X, CTRL)
+        self.assertEqual(self.ids(), ["a", "b", "c", "d"])
+        other = self.open_window(effect_with({"z": {}}))
+        other.actions_by_name["paste"].trigger()
+        self.assertEqual([layer.name for layer in other.session.effect.layers], ["z", "a 2", "c 2"])
+        other.shut()
+        other.hide()
+        # A whole file's text gives its layers; what is broken is said.
+        QApplication.clipboard().setText(effect_text(effect_with({"y": {"emit.rate": 3}})))
+        self.act("paste")
+        self.assertIn("y", [layer.name for layer in self.session.effect.layers])
+        before, said = self.session.effect, []
+        self.session.said.connect(said.append)
+        for text in ('{"format": "pale-ember/layers", "layers": [{"emit": {"rat": 1}}]}', "hello", '{"format": "pale-ember/keys"}'):
+            QApplication.clipboard().setText(text)
+            self.act("paste")
+            self.assertIs(self.session.effect, before)
+        self.assertEqual(len(said), 3)
+        self.assertIn("rat", said[0])
+
+    def test_delete_deletes_layers_only_where_they_have_the_focus(self):
+        self.choose("b")
+        self.window.stage.setFocus()
+        QTest.keyClick(self.window.stage, Qt.Key.Key_Delete)
+        self.assertEqual(len(self.ids()), 4)
+        self.rows.setFocus()
+        QTest.keyClick(self.rows, Qt.Key.Key_Delete)
+        self.assertEqual(self.ids(), ["a", "c", "d"])
+
+    def test_keys_are_copied_into_another_lane_and_another_layer(self):
+        strip = self.window.strip
+        self.session.edit("layers[0].look.opacity", {"curve": [[0, 0], [0.2, 0.8], [1, 0]]}, "Curve")
+        lane = strip.lanes["look.opacity"]
+        lane.setFocus()
+        strip.selection.take_all(lane.all_keys())
+        QTest.keyClick(lane, Qt.Key.Key_C, CTRL)
+        rows = json.loads(QApplication.clipboard().text())["lines"]
+        self.assertEqual(rows[0]["path"], "look.opacity")
+        self.choose("b")
+        self.session.edit("layers[1].look.grow", {"curve": [[0, 1], [0.5, 2], [1, 3]]}, "Curve")
+        lane = strip.lanes["look.grow"]
+        lane.setFocus()
+        QTest.keyClick(lane, Qt.Key.Key_V, CTRL)
+        keys = self.layer(1).look.grow.keys
+        self.assertEqual([(key.x, key.y) for key in keys], [(0, 0), (0.2, 0.8), (0.5, 2), (1, 0)])
+        self.assertEqual(len(strip.selection.held), 3)
+        QTest.keyClick(lane, Qt.Key.Key_X, CTRL)
+        self.assertEqual([(key.x, key.y) for key in self.layer(1).look.grow.keys], [(0.5, 2)])
+
+    def test_a_field_or_a_lane_is_copied_by_the_same_keys(self):
+        row = self.row("emit.rate")
+        row.controls[1].setFocus()
+        QTest.keyClick(row.controls[1], Qt.Key.Key_C, CTRL)
+        self.choose("d")
+        row = self.row("emit.rate")
+        row.controls[1].setFocus()
+        QTest.keyClick(row.controls[1], Qt.Key.Key_V, CTRL)
+        self.assertEqual(self.layer(3).emit.rate, Fixed(10))
+        lane = self.window.strip.lanes["look.opacity"]
+        self.session.edit("layers[3].look.opacity", 0.4, "Opacity")
+        lane = self.window.strip.lanes["look.opacity"]
+        lane.setFocus()
+        QTest.keyClick(lane, Qt.Key.Key_C, CTRL)
+        self.choose("c")
+        lane = self.window.strip.lanes["look.opacity"]
+        lane.setFocus()
+        QTest.keyClick(lane, Qt.Key.Key_V, CTRL)
+        self.assertEqual(self.layer(2).look.opacity, Fixed(0.4))
+
+    # Undo, renaming, seeking
+
+    def test_undo_of_a_deletion_selects_what_was_selected(self):
+        self.choose("b", "c")
+        self.act("delete")
+        self.assertEqual(self.ids(), ["a", "d"])
+        self.act("undo")
+        self.assertEqual(self.session.chosen, ["b", "c"])
+        self.act("redo")
+        self.assertEqual(self.ids(), ["a", "d"])
+
+    def test_escape_leaves_a_name_and_a_drag_as_they_were(self):
+        self.rows.rename(0)
+        editor = self.rows.findChild(QLineEdit)
+        QTest.keyClicks(editor, "Sparks")
+        QTest.keyClick(editor, Qt.Key.Key_Escape)
+        self.assertEqual(self.layer(0).name, "a")
+        self.assertIsNone(self.rows.editor)
+        before, steps = self.session.effect, len(self.session.document.history)
+        bar = self.places.bar_box(0).center().toPoint()
+        QTest.mousePress(self.rows, LEFT, NONE, bar)
+        for x in (10, 30, 50):
+            QTest.mouseMove(self.rows, bar + QPointF(x, 0).toPoint())
+        self.assertIsNot(self.session.effect, before)
+        QTest.keyClick(self.window.stage, Qt.Key.Key_Escape)
+        self.assertIs(self.session.effect, before)
+        QTest.mouseRelease(self.rows, LEFT, NONE, bar)
+        self.assertEqual(len(self.session.document.history), steps)
+        lane = self.window.strip.lanes["look.opacity"]
+        self.session.edit("layers[0].look.opacity", {"curve": [[0, 0], [0.5, 1], [1, 0]]}, "Curve")
+        before = self.session.effect
+        key = lane.place_of((lane.path, 0, 1)).toPoint()
+        QTest.mousePress(lane, LEFT, NONE, key)
+        for x in (10, 30, 50):
+            QTest.mouseMove(lane, key + QPointF(x, 5).toPoint())
+        self.assertIsNot(self.session.effect, before)
+        QTest.keyClick(lane, Qt.Key.Key_Escape)
+        self.assertIs(self.session.effect, before)
+        QTest.mouseMove(lane, key + QPointF(70, 5).toPoint())
+        QTest.mouseRelease(lane, LEFT, NONE, key)
+        self.assertIs(self.session.effect, before)
+        self.assertFalse(self.session.hasty)
+
+    def test_a_layer_that_is_deleted_while_it_is_renamed_is_gone_without_a_word(self):
+        self.rows.rename(1)
+        editor = self.rows.findChild(QLineEdit)
+        QTest.keyClicks(editor, "Sparks")
+        self.session.select("b")
+        self.session.remove()
+        QTest.keyClick(editor, Qt.Key.Key_Return)
+        self.assertEqual(self.ids(), ["a", "c", "d"])
+
+    def test_a_click_on_a_lanes_body_or_bar_seeks(self):
+        self.session.play(False)
+        for time in (0.5, 2.5):
+            at = QPointF(self.places.x_of(time), self.places.bar_box(0).center().y()).toPoint()
+            QTest.mouseClick(self.rows, LEFT, pos=at)
+            self.assertAlmostEqual(self.session.time, time, delta=0.03)
+
+    def test_an_effect_without_a_loop_ends_and_begins_again_only_when_played(self):
+        for i in range(4):
+            self.session.edit(f"layers[{i}].launch.lifetime", 0.1, "Short")
+        self.session.edit("duration", 0.3, "Short")
+        self.session.edit("loop", False, "Once")
+        self.session.seek(0.0)
+        self.session.play(True)
+        self.wait(lambda: not self.session.playing)
+        self.assertGreater(self.session.time, 0.3)
+        stood = self.session.time
+        QTest.qWait(300)
+        self.assertEqual(self.session.time, stood)
+        self.act("play")
+        self.assertTrue(self.session.playing)
+        self.assertLess(self.session.time, 0.3)
+
+    def test_path_keys_added_while_playing_stand_apart(self):
+        self.choose("a")
+        self.session.play(True)
+        for _ in range(5):
+            self.act("path_key")
+            QTest.qWait(15)
+        ats = [key.at for key in self.layer(0).path]
+        self.assertEqual(len(ats), 5)
+        self.assertTrue(all(b - a > 0.03 for a, b in itertools.pairwise(ats)), ats)
+        self.assertFalse(self.session.playing, "time stands still, so that the key can be put where it belongs")
+
+    # Enabled, refused births, offsets
+
+    def test_the_eye_is_saved_and_undone(self):
+        QTest.mouseClick(self.rows, LEFT, pos=self.places.switch_box(2, "eye").center().toPoint())
+        path = f"{self.folder.name}/x.ember"
+        self.window.files._write(Path(path))
+        self.assertEqual([layer.enabled for layer in load_effect(path).layers], [True, True, False, True])
+        self.session.undo()
+        self.assertTrue(self.layer(2).enabled)
+
+    def test_refused_births_are_said_on_the_lane_and_beside_cap_with_a_mend(self):
+        self.choose("d")
+        self.session.edit("layers[3].emit", {"rate": 500, "cap": 50}, "Many")
+        self.wait(lambda: self.session.moment.counts.get("d", {}).get("refused", 0) > 0)
+        row = self.row("emit.cap")
+        self.wait(lambda: row.problem is not None and row.problem.isVisible())
+        self.assertIn("births are refused", row.problem.text().lower())
+        painted = []
+        with mock.patch("PyQt6.QtGui.QPainter.drawText", lambda painter, *args: painted.append(args[-1])):
+            self.rows.repaint()
+        self.assertTrue(any("refused" in str(text) for text in painted))
+        row.problem.linkActivated.emit("mend")
+        cap = self.layer(3).emit.cap
+        self.session.seek(0.0)
+        self.session.play(True)
+        self.wait(lambda: self.session.time > 3.0)
+        self.wait_for_moment()
+        self.assertEqual(self.session.moment.counts["d"]["refused"], 0)
+        self.assertLess(cap, 1200)
+
+    def test_duplicates_with_an_offset_stand_in_a_ring(self):
+        self.choose("d")
+        self.session.edit("layers[3].place.position", [2, 0, 0], "Place")
+        steps = len(self.session.document.history)
+        dialog = self.window.open_offset()
+        self.type_into(dialog.count, "5")
+        self.type_into(dialog.turn_boxes[1], "60")
+        self.assertEqual(len(self.ids()), 9)
+        dialog.accept()
+        places = [layer.place for layer in self.session.effect.layers[3:]]
+        for place in places:
+            x, y, z = place.position
+            self.assertAlmostEqual((x * x + z * z) ** 0.5, 2, places=4)
+            self.assertAlmostEqual(y, 0, places=5)
+        self.assertAlmostEqual(places[3].position[0], -2, places=4)
+        self.assertEqual(len(self.session.document.history), steps + 1)
+        self.session.undo()
+        dialog = self.window.open_offset()
+        dialog.axes.setCurrentIndex(1)
+        self.type_into(dialog.move_boxes[0], "1")
+        dialog.reject()
+        self.assertEqual((len(self.ids()), len(self.session.document.history)), (4, steps))
+        self.assertEqual(self.session.chosen, ["d"])
