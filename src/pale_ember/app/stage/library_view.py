@@ -63,6 +63,7 @@ class LibraryView(QDialog):
         self.moving = MovingPictures(stage, PICTURE, self)
         self.moving.turned.connect(self._show_picture)
         self._fill()
+        self.list.setFocus()
 
     def _fill(self) -> None:
         self.found, wrong = starts(layers_folder())

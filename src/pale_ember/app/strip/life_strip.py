@@ -65,6 +65,7 @@ class LifeStrip(QWidget):
         column.addWidget(self.axis)
         self.area = QScrollArea()
         self.area.setWidgetResizable(True)
+        self.area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.area.setFrameShape(QFrame.Shape.NoFrame)
         self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.holder = QWidget()

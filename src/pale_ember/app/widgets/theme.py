@@ -114,4 +114,5 @@ QListWidget::item {{ padding: 4px 8px; }}
 QCheckBox::indicator {{ width: 13px; height: 13px; border: 1px solid {ASH_4}; border-radius: 3px; background: {ASH_2}; }}
 QCheckBox::indicator:checked {{ background: {EMBER}; border-color: {EMBER}; image: url(ICONS/tick.svg); }}
 QCheckBox:focus {{ color: {EMBER}; }}
+QCheckBox::indicator:focus {{ border: 2px solid {BRIGHT}; }}
 """
