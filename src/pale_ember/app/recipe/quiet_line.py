@@ -27,9 +27,9 @@ class QuietLine(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setMouseTracking(True)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
-        policy = QSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        policy.setHeightForWidth(True)
-        self.setSizePolicy(policy)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self._headed = False
+        self.setFixedHeight(HIGH)
 
     def show_words(self, words: list[tuple[str, str, str]], headed: bool) -> None:
         """Show words for fields: path, label and help of each; ``headed`` where the title stands above already."""
@@ -38,10 +38,8 @@ class QuietLine(QWidget):
             self.words, self._headed = words, headed
             self._chosen = min(self._chosen, max(len(words) - 1, 0))
             self.setAccessibleName(f"More of {self.title}: {', '.join(label for _, label, _ in words)}")
-            self.updateGeometry()
+            self._fit()
             self.update()
-
-    _headed = False
 
     def boxes(self) -> list[QRectF]:
         """Return the place of each word."""
@@ -55,18 +53,17 @@ class QuietLine(QWidget):
             x += wide + GAP
         return found
 
-    def heightForWidth(self, width: int) -> int:
+    def _fit(self) -> None:
+        """Take the height that the words need."""
         boxes = self.boxes()
-        return int(boxes[-1].bottom()) + 2 if boxes else 0
+        self.setFixedHeight(int(boxes[-1].bottom()) + 2 if boxes else HIGH)
 
     def sizeHint(self) -> QSize:
-        return QSize(200, max(self.heightForWidth(self.width()), HIGH))
-
-    minimumSizeHint = sizeHint
+        return QSize(200, self.height())
 
     def resizeEvent(self, event: Any) -> None:
         super().resizeEvent(event)
-        self.setFixedHeight(max(self.heightForWidth(self.width()), HIGH))
+        self._fit()
 
     def _at(self, at: QPointF) -> int:
         return next((i for i, box in enumerate(self.boxes()) if box.adjusted(-GAP / 2, 0, GAP / 2, 0).contains(at)), -1)

@@ -94,7 +94,7 @@ class LifeStrip(QWidget):
         session.shown_changed.connect(self.film.refresh)
         session.cursor_changed.connect(self._cursor)
         self.selection.changed.connect(self._keys)
-        self.setMinimumSize(400, 150)
+        self.setMinimumSize(300, 150)
         self.refresh()
 
     @property

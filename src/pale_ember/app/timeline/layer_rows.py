@@ -73,7 +73,7 @@ class LayerRows(QWidget):
             self.update(0, row.top, HEAD, row.height)
 
     def sizeHint(self) -> QSize:
-        return QSize(HEAD + 120, self.places.height)
+        return QSize(HEAD + 100, self.places.height)
 
     minimumSizeHint = sizeHint
 

@@ -39,7 +39,7 @@ class Timeline(QWidget):
         scroll.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
         column.addWidget(self.ruler)
         column.addWidget(scroll, 1)
-        self.setMinimumSize(HEAD + 120, RULER + 2 * LANE)
+        self.setMinimumSize(HEAD + 100, RULER + 2 * LANE)
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         """Zoom with Ctrl, move along time with Shift or a sideways wheel."""

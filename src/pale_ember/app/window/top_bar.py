@@ -137,6 +137,10 @@ class TopBar(QWidget):
         if session.speed in SPEEDS:
             self.speed.setCurrentIndex(SPEEDS.index(session.speed))
 
+    def resizeEvent(self, event: object) -> None:
+        super().resizeEvent(event)  # type: ignore[arg-type]
+        self.refresh_cost()
+
     def refresh_cost(self) -> None:
         moment = self.session.moment
         refused = sum(count["refused"] for count in moment.counts.values())
