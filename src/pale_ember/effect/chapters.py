@@ -159,7 +159,7 @@ class Flight(Part):
         unit="m/s²",
         hard=(-1e5, 1e5),
         soft=(-10, 10),
-        group="round the centre",
+        group="centre",
         also="attract gravity point radial force",
     )
     swirl: Value = f.value(
@@ -170,7 +170,7 @@ class Flight(Part):
         unit="m/s²",
         hard=(-1e5, 1e5),
         soft=(-10, 10),
-        group="round the centre",
+        group="centre",
         also="vortex rotate spin whirl",
     )
     orbit: Value = f.value(
@@ -182,7 +182,7 @@ class Flight(Part):
         hard=(-36_000, 36_000),
         soft=(-360, 360),
         digits=0,
-        group="round the centre",
+        group="centre",
         also="rotate circle revolve vortex",
     )
     turbulence: Value = f.value(

@@ -312,8 +312,9 @@ class Stage(QWidget):
 
     def focusInEvent(self, event: Any) -> None:
         super().focusInEvent(event)
-        # Who came with the mouse knows where they are.
-        self.overlay.framed = event.reason() != Qt.FocusReason.MouseFocusReason
+        # Who came with the mouse knows where they are; a window that comes back changes nothing.
+        if event.reason() != Qt.FocusReason.ActiveWindowFocusReason:
+            self.overlay.framed = event.reason() != Qt.FocusReason.MouseFocusReason
         self.overlay.update()
 
     def focusOutEvent(self, event: Any) -> None:

@@ -124,7 +124,7 @@ class Axis(QWidget, AlongAxis):
             share, x = i / steps, self.x_of(i / steps)
             for row, words in ((0, {0: first, steps: last}.get(i, f"{share:g}")), (1, self._second_row(share))):
                 wide = metrics.horizontalAdvance(words)
-                left = min(max(x - wide / 2, HEAD), self.plot.right() + RIGHT - wide - 2)
+                left = min(max(x - wide / 2, HEAD + 3), self.plot.right() + RIGHT - wide - 2)
                 painter.setPen(theme.color(theme.TEXT if row == 0 else theme.DIM))
                 painter.drawText(QPointF(left, 12.0 + 13.0 * row), words)
             painter.setPen(QPen(theme.color(theme.ASH_4)))

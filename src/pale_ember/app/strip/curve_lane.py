@@ -34,6 +34,8 @@ class CurveLane(Lane):
     def __init__(self, *args: Any) -> None:
         super().__init__(*args)
         self._held_range: tuple[float, float] | None = None
+        # The range without the room above and below, which is what the scale says.
+        self._ends = (0.0, 1.0)
         self._tangent: tuple[Held, bool] | None = None
         extra = {"look.grow": "Dotted: the mean size on screen of the particles seen lately.",
                  "flight.pace": "Dotted, in blue: the mean speed of the particles seen lately, as they go along their way.",
@@ -57,6 +59,7 @@ class CurveLane(Lane):
         measured = self.strip.measured.of(self.path)
         if measured is not None and measured.same_unit:
             top = max(top, measured.top)
+        self._ends = (bottom, top)
         room = (top - bottom) * 0.06
         self._held_range = (bottom - (room if bottom < 0 else 0.0), top + room)
         return self._held_range
@@ -220,9 +223,10 @@ class CurveLane(Lane):
         painter.setPen(theme.color(theme.DIM))
         inside = self.plot.adjusted(9, 0, -4, 0)
         # Beside the curve, not under it.
-        beside = QRectF(HEAD - SCALE - 4, self.plot.top(), SCALE, self.plot.height())
-        for level, where in ((top, Qt.AlignmentFlag.AlignTop), (bottom, Qt.AlignmentFlag.AlignBottom)):
-            painter.drawText(beside, Qt.AlignmentFlag.AlignRight | where, _short(level))
+        for level in self._ends:
+            y = min(max(self.y_of(level) - 6, self.plot.top() - 3), self.plot.bottom() - 9)
+            beside = QRectF(HEAD - SCALE - 5, y, SCALE, 12)
+            painter.drawText(beside, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, _short(level))
         if self.is_vector:
             for axis, name in enumerate("XYZ"):
                 box = QRectF(inside.right() - 20 * (3 - axis), inside.top(), 20, 12)

@@ -169,6 +169,7 @@ class Panels(QObject):
             wide = SLIM if folded and beside else 16_777_215
             high = TITLE if folded and not beside else 16_777_215
             dock.setMaximumSize(wide, high)
+            dock.setMinimumSize(SLIM if folded else 0, TITLE if folded else 0)
         self.changed.emit()
 
     def show(self, name: str) -> None:
@@ -181,10 +182,16 @@ class Panels(QObject):
 
     def toggle_fold(self, name: str) -> None:
         """Fold a panel to its title, or unfold it."""
+        below = [self.docks[one] for one in ("timeline", "strip") if one not in self.folded and self.docks[one].isVisible()]
+        high = max((dock.height() for dock in below), default=int(self.window.height() * 0.45))
         self.folded ^= {name}
         self.refresh()
         if name not in self.folded:
             self.arrange()
+        # What stays open keeps its height.
+        still = [self.docks[one] for one in ("timeline", "strip") if one not in self.folded and self.docks[one].isVisible()]
+        if still:
+            self.window.resizeDocks(still, [high] * len(still), Qt.Orientation.Vertical)
 
     def widen(self, name: str) -> None:
         """Give a panel the whole width below the stage, and more height; or let the other back in."""

@@ -1,0 +1,112 @@
+"""Where particles go, and a simulation that takes long."""
+
+import numpy as np
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+
+from pale_ember.app.stage.handles import handles_of
+from pale_ember.effect.rotations import matrix_of
+
+from ...building import effect_with
+from ..case import WindowCase
+
+
+class TracksTest(WindowCase):
+    def first_effect(self):
+        straight = {"launch.speed": 2, "launch.lifetime": {"spread": [0.5, 1.0]}, "emit.rate": 100, "flight.gravity": 0}
+        return effect_with({"a": straight, "b": {**straight, "birthplace.aim": "random", "launch.lifetime": 0.5}})
+
+    def tracks(self):
+        tracks = self.window.stage.tracks
+        self.wait_for_moment()
+        self.wait(lambda: bool(tracks.lines) and not tracks.at_work)
+        return tracks
+
+    def test_tracks_go_as_far_as_particles_do_and_follow_edits(self):
+        self.session.play(False)
+        QTest.keyClick(self.window, Qt.Key.Key_R)
+        tracks = self.tracks()
+        self.assertEqual(len(tracks.lines), 48)
+        reach = [line[-1][1] for line in tracks.lines]
+        self.assertTrue(all(0.9 < y <= 2.01 for y in reach), reach)
+        self.assertGreater(np.ptp(reach), 0.5)
+        number = tracks.number
+        self.session.edit("layers[0].launch.speed", 4, "Faster")
+        self.wait(lambda: tracks.number > number and not tracks.at_work)
+        self.assertGreater(max(line[-1][1] for line in tracks.lines), 3.0)
+        # What is only looks changes no track.
+        number = tracks.number
+        self.session.edit("layers[0].look.opacity", 0.5, "Fainter")
+        self.wait_for_moment()
+        self.assertEqual(tracks.number, number)
+        self.session.select("b")
+        tracks = self.tracks()
+        ends = np.array([line[-1] for line in tracks.lines])
+        np.testing.assert_allclose(np.linalg.norm(ends, axis=1), 1.0, atol=0.04)
+        self.assertTrue((ends[:, 1] < -0.2).any() and (ends[:, 1] > 0.2).any())
+        QTest.keyClick(self.window, Qt.Key.Key_R)
+        self.assertEqual(tracks.lines, [])
+
+    def test_tracks_are_drawn_over_the_stage(self):
+        self.session.play(False)
+        self.session.seek(0.0)
+        self.wait_for_moment()
+        overlay = self.window.stage.overlay
+        before = overlay.grab().toImage()
+        self.window.actions_by_name["tracks"].trigger()
+        self.tracks()
+        self.assertNotEqual(overlay.grab().toImage(), before)
+
+    def test_a_long_simulation_says_how_far_it_is_and_can_be_stopped(self):
+        heavy = {"rate": 60_000, "cap": 200_000}
+        self.session.play(False)
+        self.session.edit("duration", 600, "Long")
+        self.session.edit("layers[0].launch.lifetime", 3, "Long")
+        self.session.edit("layers[0].flight.turbulence", 2, "Stirred")
+        self.session.edit("layers[0].emit", heavy, "Heavy")
+        self.session.edit("layers[0].flight.drag", {"curve": [[0, 0], [1, 1]], "along": "clock"}, "Clock")
+        self.wait_for_moment()
+        self.session.seek(40.0)
+        self.assertTrue(self.session.is_late)
+        overlay = self.window.stage.overlay
+        self.wait(lambda: overlay.repaint() or overlay._late_by() is not None, 20)
+        first = self.session.way()
+        self.wait(lambda: self.session.way() > first, 20)
+        QTest.keyClick(self.window, Qt.Key.Key_Escape)
+        self.wait(lambda: not self.session.is_late, 30)
+        self.assertLess(self.session.moment.time, 40.0)
+        self.assertAlmostEqual(self.session.moment.time, self.session.time, delta=0.02)
+
+
+class TurnTest(WindowCase):
+    def first_effect(self):
+        return effect_with({"a": {"place.rotation": [0, 30, 0], "place.position": [0.5, 0.2, 0]}})
+
+    def test_a_layer_is_turned_about_each_axis_in_the_stage(self):
+        stage = self.window.stage
+        self.session.play(False)
+        self.wait_for_moment()
+        for axis in range(3):
+            handle = next(h for h in stage.handle_drag.handles() if h.label == f"Turn {'xyz'[axis]}")
+            centre = np.array(self.session.layer.place.position)
+            arm = handle.place - centre
+            angle = np.radians(40.0)
+            goal = centre + np.cos(angle) * arm + np.sin(angle) * np.cross(handle.along, arm)
+            places = [stage.handle_drag._pixels([handle._replace(place=at)])[0] for at in (handle.place, goal)]
+            before = matrix_of(self.session.layer.place.rotation)
+            self.drag(stage, places[0], places[1])
+            turned = matrix_of(self.session.layer.place.rotation) @ before.T
+            about = np.array([turned[2, 1] - turned[1, 2], turned[0, 2] - turned[2, 0], turned[1, 0] - turned[0, 1]])
+            degrees = np.degrees(np.arccos(np.clip((np.trace(turned) - 1) / 2, -1, 1)))
+            self.assertAlmostEqual(degrees, 40.0, delta=4.0)
+            np.testing.assert_allclose(about / np.linalg.norm(about), np.eye(3)[axis], atol=0.02)
+            self.session.undo()
+
+    def test_handles_go_along_the_layers_own_axes_on_demand(self):
+        ways = [h.along for h in self.window.stage.handle_drag.handles() if h.look == "arm"]
+        np.testing.assert_allclose(ways, np.eye(3), atol=1e-9)
+        QTest.keyClick(self.window, Qt.Key.Key_X)
+        ways = [h.along for h in self.window.stage.handle_drag.handles() if h.look == "arm"]
+        np.testing.assert_allclose(np.array(ways).T, matrix_of((0, 30, 0)), atol=1e-9)
+        layer = self.session.layer
+        self.assertEqual(len(handles_of(layer, 0.0, self.session.camera, 0, "layer")), len(self.window.stage.handle_drag.handles()))
