@@ -76,13 +76,15 @@ class PanelsTest(WindowCase):
         self.assertTrue(self.window.top_bar.isVisible())
 
     def test_panels_fold_to_their_titles_and_give_the_room_to_others(self):
-        strip = self.window.strip.width()
+        strip, high = self.window.strip.width(), self.window.strip.height()
         bar = self.panels.bars["timeline"]
         QTest.mouseClick(bar, LEFT, pos=QPoint(10, 13))
         QApplication.processEvents()
         self.assertFalse(self.window.timeline.isVisible())
         self.assertEqual(self.panels.docks["timeline"].width(), 26)
+        QTest.qWait(60)
         self.assertGreater(self.window.strip.width(), strip + 200)
+        self.assertAlmostEqual(self.window.strip.height(), high, delta=8)
         stage = self.window.stage.height()
         self.window.actions_by_name["fold_strip"].trigger()
         QApplication.processEvents()

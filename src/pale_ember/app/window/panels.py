@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from PyQt6.QtCore import QByteArray, QObject, QPointF, QRectF, QSettings, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QByteArray, QObject, QPointF, QRectF, QSettings, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QAction, QMouseEvent, QPainter, QPolygonF
-from PyQt6.QtWidgets import QDockWidget, QHBoxLayout, QMainWindow, QWidget
+from PyQt6.QtWidgets import QDockWidget, QHBoxLayout, QMainWindow, QVBoxLayout, QWidget
 
 from ..widgets import theme
 from ..widgets.controls import ToolButton
@@ -145,7 +145,12 @@ class Panels(QObject):
         bar = TitleBar(panel.title, buttons)
         bar.fold_wanted.connect(lambda: self.toggle_fold(panel.name))
         dock.setTitleBarWidget(bar)
-        dock.setWidget(self.widgets[panel.name])
+        # Folded, the widget goes and its holder stays: it sets the panel no limits.
+        holder = QWidget()
+        column = QVBoxLayout(holder)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(self.widgets[panel.name])
+        dock.setWidget(holder)
         self.window.addDockWidget(panel.area, dock)
         self.docks[panel.name], self.bars[panel.name] = dock, bar
 
@@ -188,7 +193,10 @@ class Panels(QObject):
         self.refresh()
         if name not in self.folded:
             self.arrange()
-        # What stays open keeps its height.
+        # What stays open keeps its height, once the window has laid out what folded.
+        QTimer.singleShot(0, lambda: self._give_height(high))
+
+    def _give_height(self, high: int) -> None:
         still = [self.docks[one] for one in ("timeline", "strip") if one not in self.folded and self.docks[one].isVisible()]
         if still:
             self.window.resizeDocks(still, [high] * len(still), Qt.Orientation.Vertical)
