@@ -7,7 +7,6 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any, Protocol
 
-from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
 from ...effect.colors import ColorSpread, ColorValue, Flat
@@ -22,6 +21,7 @@ from ..widgets.controls import Check, Combo, Line, Notes, ToolButton
 from ..widgets.icons import icon
 from ..widgets.number_box import NumberBox
 from ..widgets.swatch import Preview, Swatch
+from .contents import any_content, check_state, contents_of, middle_of
 from .wishes import Wishes
 
 UNIT_WIDTH = 32
@@ -108,7 +108,7 @@ class FieldParts(QVBoxLayout):
         elif kind == "color_value":
             self._line([self._swatch("", 0)], "", self._form_button(""))
         else:
-            box = self._number("", lambda old, x: Fixed(x), _middle)
+            box = self._number("", lambda old, x: Fixed(x), middle_of)
             self._line([box], "", self._form_button(""))
 
     def _line(self, parts: list[QWidget], axis: str, forms: QWidget | None) -> None:
@@ -155,7 +155,7 @@ class FieldParts(QVBoxLayout):
 
     def _value_parts(self, value: Value, part: str, axis: str) -> list[QWidget]:
         if isinstance(value, Fixed):
-            return [self._number(axis, lambda old, x: Fixed(x), _middle, part)]
+            return [self._number(axis, lambda old, x: Fixed(x), middle_of, part)]
         if isinstance(value, Spread):
             # The other end gives way, so that low stays before high.
             return [
@@ -304,9 +304,9 @@ class FieldParts(QVBoxLayout):
 
     def _fill(self, values: list[Any]) -> None:
         if self._shape == MIXED:
-            contents, mixed = [_any_content(values[0])], [True]
+            contents, mixed = [any_content(values[0])], [True]
         else:
-            all_contents = [_contents(value) for value in values]
+            all_contents = [contents_of(value) for value in values]
             contents = all_contents[0]
             mixed = [any(other[i] != content for other in all_contents) for i, content in enumerate(contents)]
         shown = [part for part in self.controls if not isinstance(part, ToolButton)]
@@ -319,7 +319,7 @@ class FieldParts(QVBoxLayout):
                 part.show_value(content, differs)
             elif isinstance(part, Check):
                 part.setTristate(differs)
-                part.setCheckState(_check_state(bool(content), differs))
+                part.setCheckState(check_state(bool(content), differs))
             elif isinstance(part, Combo):
                 self._fill_combo(part, str(content), differs)
             elif isinstance(part, Notes):
@@ -349,33 +349,3 @@ class FieldParts(QVBoxLayout):
                 box.setCurrentIndex(len(SHIPPED_MESHES))
                 return
         box.setCurrentText(word)
-
-
-def _contents(value: Any) -> list[Any]:
-    if isinstance(value, Vec3Value):
-        return [content for part in value for content in _contents(part)]
-    if isinstance(value, Fixed):
-        return [value.number]
-    if isinstance(value, Flat):
-        return [value.color]
-    if isinstance(value, Spread | ColorSpread):
-        return [value.low, value.high]
-    if isinstance(value, tuple):
-        return list(value)
-    return [float("nan") if value is None else value]
-
-
-def _middle(value: Value) -> float:
-    """Return a number that stands for a value of any form: the middle of what it takes at the start."""
-    low, high = value.bounds_at([0.0])
-    return float(low[0] + high[0]) / 2
-
-
-def _any_content(value: Any) -> Any:
-    return _middle(value) if isinstance(value, Value) else "#ffffff"
-
-
-def _check_state(on: bool, mixed: bool) -> Qt.CheckState:
-    if mixed:
-        return Qt.CheckState.PartiallyChecked
-    return Qt.CheckState.Checked if on else Qt.CheckState.Unchecked

@@ -8,7 +8,8 @@ from PyQt6.QtCore import QPointF
 
 from ...drawing.camera import project
 from ...drawing.moment import Moment, gathered
-from ..session.session import Picked, Session
+from ..session.selecting import Picked
+from ..session.session import Session
 
 # How near to a particle's middle a click must be, pixels.
 PICK = 16.0

@@ -5,10 +5,8 @@ from __future__ import annotations
 import time
 from typing import Any
 
-import numpy as np
-from numpy.typing import NDArray
-from PyQt6.QtCore import QBuffer, QIODevice, QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPixmap, QWheelEvent
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
 from ...drawing.filmstrip import MARGIN
@@ -23,6 +21,7 @@ from ..session.session import Session
 from ..widgets import theme
 from .camera_moves import CameraMoves
 from .handle_drag import HandleDrag
+from .images import as_image, blank_image
 from .overlay import Overlay
 from .particle_tracks import ParticleTracks
 from .picking import particle_at
@@ -191,7 +190,7 @@ class Stage(QWidget):
     ) -> QImage:  # fmt: skip
         """Return a moment as a picture of its own, by the stage's own studio; a dark one where nothing can be drawn."""
         if not self._can_draw():
-            return _blank(size)
+            return blank_image(size)
         return as_image(self.studio.pixels(moment, size, camera, backdrop, grid, use)).copy()
 
     def small_picture_of(self, moment: Moment, size: tuple[int, int], camera: Camera, backdrop: Backdrop) -> QImage:
@@ -327,26 +326,3 @@ class Stage(QWidget):
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         assert event is not None
         self.moves.zoom(ZOOM_NOTCH ** (event.angleDelta().y() / 120.0))
-
-
-def _blank(size: tuple[int, int]) -> QImage:
-    image = QImage(*size, QImage.Format.Format_RGB32)
-    image.fill(theme.color(theme.ASH_0))
-    return image
-
-
-def png_of(image: QImage | QPixmap) -> bytes:
-    """Return a picture as the bytes of a PNG."""
-    data = QBuffer()
-    data.open(QIODevice.OpenModeFlag.WriteOnly)
-    image.save(data, "PNG")
-    return data.data().data()
-
-
-def as_image(pixels: NDArray[np.uint8]) -> QImage:
-    """Return pixels from the upper left, blue first, as an image in the same memory."""
-    height, width = pixels.shape[:2]
-    image = QImage(pixels.data, width, height, width * 4, QImage.Format.Format_RGB32)  # type: ignore[call-overload]
-    # The memory lives as long as the image.
-    image.pixels = pixels
-    return image

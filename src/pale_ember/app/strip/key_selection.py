@@ -13,7 +13,6 @@ from ...effect.curve_edits import moved, room, scaled, with_ease
 from ...effect.curves import Key
 from ...effect.edit import get
 from ...effect.fields import Rule
-from ...effect.snippets import KeyRun
 from ..session.session import Session
 from .tracks import Track, TrackId, tracks_of, with_points
 
@@ -186,9 +185,9 @@ class KeySelection(QObject):
         """Return changed keys as what they came from: stops with their colours, or keys within their field's limits."""
         if isinstance(points[0], Stop):
             return [Stop(key.x, stop.color) for key, stop in zip(keys, points, strict=True)]
-        return self._limited(track_id[0], keys, chosen)
+        return self.limited(track_id[0], keys, chosen)
 
-    def _limited(self, path: str, keys: Any, chosen: Iterable[int]) -> Any:
+    def limited(self, path: str, keys: Any, chosen: Iterable[int]) -> Any:
         """Return keys of which the chosen stay within what their field allows, in round numbers."""
         lane = self.lane_of(path)
         low, high = lane.rule.hard if lane is not None else (-1e9, 1e9)
@@ -257,7 +256,7 @@ class KeySelection(QObject):
                 if y is not None and isinstance(point, Key):
                     points[i] = point._replace(y=y(point.y))
             if not isinstance(points[0], Stop):
-                points = list(self._limited(track_id[0], points, chosen))
+                points = list(self.limited(track_id[0], points, chosen))
             changes[track_id] = points
         self.give(changes, self._name("Set"), merge)
 
@@ -294,55 +293,6 @@ class KeySelection(QObject):
                 ]  # fmt: skip
         if changes:
             self.give(changes, "Colour of stop", merge)
-
-    def runs(self) -> list[KeyRun]:
-        """Return the held keys and stops as they are copied."""
-        tracks = self.tracks()
-        return [
-            KeyRun(path.partition("].")[2], side, tuple(tracks[path, side].points[i] for i in sorted(chosen)))
-            for (path, side), chosen in sorted(self.by_track().items())
-        ]
-
-    def paste(self, runs: list[KeyRun], lane: LaneLike, at: float | None) -> bool:
-        """Put copied keys among those of their lanes; those of one line go into the lane in focus, whichever it is.
-
-        Parameters
-        ----------
-        at : float or None
-            Where the first of them comes to stand; None for where it was.
-        """
-        tracks = self.tracks()
-        first = min(point.x for run in runs for point in run.points)
-        last = max(point.x for run in runs for point in run.points)
-        by = 0.0 if at is None else min(at - first, 1.0 - last)
-        changes: dict[TrackId, Any] = {}
-        fresh: set[Held] = set()
-        for run in runs:
-            home = self.session.layer_path(run.path)
-            here = (home, run.side) if len(runs) > 1 else self._line_for(lane, run.side)
-            track = tracks.get(here)
-            if track is None or type(track.points[0]) is not type(run.points[0]):
-                continue
-            points = [point._replace(x=round(point.x + by, 6)) for point in run.points]
-            places = {round(point.x, 4) for point in points}
-            kept = [point for point in track.points if round(point.x, 4) not in places]
-            merged = sorted([*kept, *points], key=lambda point: point.x)
-            new = [i for i, point in enumerate(merged) if any(point is one for one in points)]
-            if not isinstance(merged[0], Stop):
-                merged = list(self._limited(here[0], merged, new))
-            changes[here] = tuple(merged)
-            fresh |= {(*here, i) for i in new}
-        if not changes or not self.give(changes, "Paste keys"):
-            return False
-        self.take_all(fresh)
-        return True
-
-    def _line_for(self, lane: LaneLike, side: int) -> TrackId:
-        """Return the line of a lane that keys of one line are pasted into: the held one, or its first."""
-        if self.main is not None and self.lane_of(self.main[0]) is lane:
-            return self.main[:2]
-        lines = [track.id for track in tracks_of(lane.path, lane.value)]
-        return next((one for one in lines if one[1] == side), lines[0] if lines else (lane.path, 0))
 
     def delete(self) -> None:
         """Delete the held keys; of each line one stays."""

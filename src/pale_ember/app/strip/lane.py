@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF
+from PyQt6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QWidget
 
 from ...effect.edit import get
@@ -17,10 +17,10 @@ from ..widgets.along_axis import HEAD, RIGHT, SCALE, AlongAxis
 from ..widgets.cached import CachedPixmap
 from .host import Host
 from .key_selection import CATCH, Held, KeySelection
+from .lane_frame import FOLDED, paint_frame
 from .tracks import tracks_of
 
 GRAB = 7
-FOLDED = 19
 LEAST = 40
 
 
@@ -300,7 +300,7 @@ class Lane(QWidget, AlongAxis):
         painter.end()
 
     def _paint_still(self, painter: QPainter) -> None:
-        self.paint_frame(painter)
+        paint_frame(painter, self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self.paint_lines(painter)
 
@@ -321,29 +321,6 @@ class Lane(QWidget, AlongAxis):
         painter.setPen(theme.color(theme.EMBER if self.session.cursor_shown else theme.DIM))
         said = painter.fontMetrics().elidedText(self.reading(), Qt.TextElideMode.ElideRight, HEAD - SCALE - 20)
         painter.drawText(QRectF(18, 20, HEAD - SCALE - 18, 15), Qt.AlignmentFlag.AlignVCenter, said)
-
-    def paint_frame(self, painter: QPainter) -> None:
-        painter.fillRect(self.rect(), theme.color(theme.ASH_1))
-        painter.fillRect(self.plot, theme.color(theme.ASH_0))
-        painter.setPen(QPen(theme.color(theme.ASH_2)))
-        for i in range(1, 10):
-            x = self.x_of(i / 10)
-            painter.drawLine(QPointF(x, self.plot.top()), QPointF(x, self.plot.bottom()))
-        if self.hasFocus():
-            painter.fillRect(QRectF(0, 3, 2, self.height() - 6), theme.color(theme.EMBER))
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        middle = FOLDED / 2 if self.folded else 13.0
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(theme.color(theme.DIM))
-        opened = [QPointF(6, middle - 2), QPointF(13, middle - 2), QPointF(9.5, middle + 2.5)]
-        shut = [QPointF(7.5, middle - 3.5), QPointF(12, middle), QPointF(7.5, middle + 3.5)]
-        painter.drawPolygon(QPolygonF(shut if self.folded else opened))
-        painter.setFont(theme.font(12))
-        painter.setPen(theme.color(theme.BRIGHT if self.hasFocus() else theme.TEXT))
-        many = len(self.session.chosen)
-        label = self.rule.label if many < 2 else f"{self.rule.label} ×{many}"
-        words = painter.fontMetrics().elidedText(label, Qt.TextElideMode.ElideRight, HEAD - SCALE - 20)
-        painter.drawText(QRectF(18, middle - 8, HEAD - SCALE - 18, 16), Qt.AlignmentFlag.AlignVCenter, words)
 
     def paint_cursor(self, painter: QPainter) -> None:
         """Draw the age cursor, and the line that a dragged key was caught by, over the lane's whole height."""

@@ -6,28 +6,28 @@ import functools
 import json
 from typing import Any
 
-from PyQt6.QtCore import QPoint, QPointF, QRect, QRectF, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QPainter, QPen
+from PyQt6.QtCore import QPoint, QPointF, QRect, Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QLabel, QMenu, QScrollArea, QVBoxLayout, QWidget
 
 from ...effect.colors import Stop
 from ...effect.edit import get
-from ..recipe.sentence import amount
 from ..session.color_picking import ColorPlace
 from ..session.session import Session
 from ..stage.stage import Stage
 from ..widgets import theme
 from .axis import Axis
+from .band import Band
 from .color_lane import ColorLane
 from .curve_lane import CurveLane
 from .exact import Exact
 from .film import Film
 from .key_selection import Held, KeySelection
 from .lane import Lane
-from .lane_list import AXES, choices, lanes_of, property_of
+from .lane_list import AXES, lanes_of, property_of
+from .lane_list_menu import fill_lane_list
 from .lane_menu import open_lane_menu
 from .measured import EVERY, Measured
-from .tracks import axis_of, parts_of
+from .tracks import axis_of
 
 NOTHING = {
     "life": "Select a layer to shape its life.",
@@ -311,24 +311,7 @@ class LifeStrip(QWidget):
     def lane_menu(self) -> QMenu:
         """Return the list of all properties that may run along the axis, with what the layer has in each now."""
         menu = QMenu(self)
-        layer = self.session.layer
-        chapter = ""
-        for choice in choices(layer, self.axis_name) if layer is not None else []:
-            first = choice.path.partition(".")[0]
-            if first != chapter:
-                chapter = first
-                menu.addSection(first.capitalize())
-            value = get(self.session.effect, self.session.layer_path(choice.path))
-            words = choice.rule.label
-            if choice.rule.kind != "color_value":
-                now = ", ".join(amount(part, digits=2) for _, part in parts_of("", value))
-                words = f"{words}\t{now}{choice.rule.unit if choice.rule.unit == '×' else ' ' + choice.rule.unit}"
-            action = menu.addAction(words)
-            assert action is not None
-            action.setCheckable(True)
-            action.setChecked(choice.path in self.lanes)
-            action.setToolTip(choice.rule.help)
-            action.triggered.connect(lambda _, path=choice.path: self.show_lane(self.session.layer_path(path)))
+        fill_lane_list(menu, self.session, self.axis_name, self.lanes, self.show_lane)
         return menu
 
     def toggle_fold(self, lane: Lane) -> None:
@@ -383,24 +366,3 @@ class LifeStrip(QWidget):
     def end_box(self) -> None:
         self._box = None
         self.band.hide()
-
-
-class Band(QWidget):
-    """The box that is dragged over keys."""
-
-    def __init__(self, parent: QWidget) -> None:
-        super().__init__(parent)
-        self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
-        self.hide()
-
-    def show_box(self, box: QRect) -> None:
-        self.setGeometry(box.adjusted(0, 0, 1, 1))
-        self.raise_()
-        self.show()
-
-    def paintEvent(self, event: Any) -> None:
-        painter = QPainter(self)
-        painter.setPen(QPen(theme.color(theme.EMBER), 1))
-        painter.setBrush(theme.color(theme.EMBER, 28))
-        painter.drawRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5))
-        painter.end()

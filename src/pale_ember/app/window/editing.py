@@ -9,6 +9,7 @@ from ...effect.errors import EffectError
 from ...effect.snippets import keys_text, layers_text, parse_keys, parse_layers, snippet_kind
 from ...files.library import keep_layer
 from ..session.clipboard import clipboard_text, copy_field, pasted_field, put_text
+from ..strip.key_clip import held_runs, paste_runs
 from ..strip.lane import Lane
 from ..strip.lane_menu import open_lane_menu
 from ..widgets.along_axis import HEAD
@@ -19,7 +20,7 @@ def copy(w: Workplace) -> None:
     """Copy the held keys, the lane or field in focus, or the selected layers, as the file's JSON."""
     session, lane, row = w.session, w.strip.lane_in_focus(), w.recipe.row_in_focus()
     if lane is not None and w.strip.selection.held:
-        put_text(keys_text(w.strip.selection.runs()))
+        put_text(keys_text(held_runs(w.strip.selection)))
         count = len(w.strip.selection.held)
         session.said.emit(f"{count} key{'' if count == 1 else 's'} copied.")
     elif lane is not None:
@@ -73,7 +74,7 @@ def _paste_keys(w: Workplace, lane: Lane | None, text: str) -> None:
         w.session.said.emit("Keys are on the clipboard. Click on the lane that they are for, then paste.")
         return
     at = w.session.cursor if w.session.cursor_shown else None
-    if not w.strip.selection.paste(parse_keys(text), lane, at):
+    if not paste_runs(w.strip.selection, parse_keys(text), lane, at):
         w.session.said.emit("These keys don't fit here: only a curve takes keys, and only a gradient stops.")
 
 

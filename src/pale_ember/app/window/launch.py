@@ -21,7 +21,7 @@ from ...effect.errors import EffectError
 from ...effect.storage import load_effect
 from ...effect.whole_files import write_whole
 from ..session.document import Document
-from ..stage.stage import png_of
+from ..stage.images import png_of
 from ..widgets import theme
 from .main_window import MainWindow
 from .preferences import scale_factor

@@ -17,9 +17,10 @@ from ..recipe.recipe import Recipe
 from ..session.color_picking import ColorPicking
 from ..session.file_actions import FileActions
 from ..session.session import Session
+from ..stage.images import png_of
 from ..stage.library_view import LibraryView
 from ..stage.shelf import Shelf
-from ..stage.stage import Stage, png_of
+from ..stage.stage import Stage
 from ..stage.thumbnails import Thumbnails
 from ..strip.life_strip import LifeStrip
 from ..timeline.timeline import Timeline
