@@ -24,8 +24,7 @@ from ..widgets.swatch import Preview, Swatch
 from .contents import any_content, check_state, contents_of, middle_of
 from .wishes import Wishes
 
-UNIT_WIDTH = 32
-FORM_WIDTH = 24
+UNIT_WIDTH, FORM_WIDTH = 32, 24
 MIXED = ("mixed",)
 
 
@@ -309,8 +308,8 @@ class FieldParts(QVBoxLayout):
             all_contents = [contents_of(value) for value in values]
             contents = all_contents[0]
             mixed = [any(other[i] != content for other in all_contents) for i, content in enumerate(contents)]
-        shown = [part for part in self.controls if not isinstance(part, ToolButton)]
-        for part, content, differs in zip(shown, contents, mixed, strict=False):
+        fields = [part for part in self.controls if not isinstance(part, ToolButton)]
+        for part, content, differs in zip(fields, contents, mixed, strict=False):
             if isinstance(part, NumberBox):
                 part.show_number(float(content), differs and len(values) > 1)
             elif isinstance(part, Swatch):

@@ -6,8 +6,9 @@ import functools
 import json
 from typing import Any
 
-from PyQt6.QtCore import QPoint, QPointF, QRect, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QPointF, Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QLabel, QMenu, QScrollArea, QVBoxLayout, QWidget
+from superqt.utils import QSignalThrottler
 
 from ...effect.colors import Stop
 from ...effect.edit import get
@@ -21,7 +22,7 @@ from .color_lane import ColorLane
 from .curve_lane import CurveLane
 from .exact import Exact
 from .film import Film
-from .key_selection import Held, KeySelection
+from .key_selection import KeySelection
 from .lane import Lane
 from .lane_list import AXES, lanes_of, property_of
 from .lane_list_menu import fill_lane_list
@@ -54,7 +55,6 @@ class LifeStrip(QWidget):
         self.alone = ""
         self.seed = 0
         self._shape: tuple[Any, ...] = ()
-        self._box: tuple[QPoint, set[Held]] | None = None
         self.setAccessibleName("Life strip")
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -88,9 +88,10 @@ class LifeStrip(QWidget):
         session.effect_changed.connect(self.refresh)
         session.selection_changed.connect(self.refresh)
         session.moment_changed.connect(self._measure)
-        self._tell_later = QTimer(self)
-        self._tell_later.setSingleShot(True)
-        self._tell_later.timeout.connect(self._tell)
+        # What was gathered last is told even if no more moments come that would bring it along.
+        self._tell_later = QSignalThrottler(parent=self)
+        self._tell_later.setTimeout(round(EVERY * 1000))
+        self._tell_later.triggered.connect(self._tell)
         session.shown_changed.connect(self.film.refresh)
         session.cursor_changed.connect(self._cursor)
         self.selection.changed.connect(self._keys)
@@ -238,11 +239,10 @@ class LifeStrip(QWidget):
         if self.session.hasty or not self.isVisible() or not wanted:
             return
         if self.measured.take(self.stage.height()):
-            self._tell_later.stop()
             for lane in wanted:
                 lane.update()
-        elif self.measured.pending and not self._tell_later.isActive():
-            self._tell_later.start(round(EVERY * 1000))
+        elif self.measured.pending:
+            self._tell_later.throttle()
 
     def _tell(self) -> None:
         """Show what was gathered last, if no more moments come that would bring it along."""
@@ -343,26 +343,13 @@ class LifeStrip(QWidget):
     # A box over keys
 
     def begin_box(self, lane: Lane, at: QPointF, also: bool) -> None:
-        self._box = (lane.mapTo(self.holder, at.toPoint()), set(self.selection.held) if also else set())
-        self.selection.take_all(self._box[1])
+        self.band.begin(lane.mapTo(self.holder, at.toPoint()), set(self.selection.held) if also else set())
+        self.selection.take_all(self.band.before)
 
     def drag_box(self, lane: Lane, at: QPointF) -> None:
         """Hold all keys inside the box, in all lanes."""
-        if self._box is None:
-            return
-        start, before = self._box
-        here = lane.mapTo(self.holder, at.toPoint())
-        box = QRect(start, here).normalized()
-        self.band.show_box(box)
-        inside = set(before)
-        for other in self.lanes.values():
-            if other.isVisible() and not other.folded:
-                for held in other.all_keys():
-                    place = other.mapTo(self.holder, other.place_of(held).toPoint())
-                    if box.contains(place):
-                        inside.add(held)
-        self.selection.take_all(inside)
+        self.band.drag(lane.mapTo(self.holder, at.toPoint()))
+        self.selection.take_all(self.band.holding(self.lanes.values()))
 
     def end_box(self) -> None:
-        self._box = None
         self.band.hide()
