@@ -7,7 +7,7 @@ from pathlib import Path
 from unittest import mock
 
 from PyQt6.QtCore import QTimer
-from PyQt6.QtWidgets import QApplication, QMessageBox
+from PyQt6.QtWidgets import QApplication, QFileDialog, QMessageBox
 
 from pale_ember.effect import EffectError, load_effect, save_effect
 from pale_ember.files import autosave
@@ -67,6 +67,25 @@ class DeskTest(WindowCase):
         self.session.edit("layers[0].name", "mine 2", "Rename")
         self.assertTrue(self.files.save())
         self.assertEqual(self.on_disk(), "mine 2")
+
+    def test_save_as_asks_about_the_name_that_is_really_written(self):
+        other = Path(self.folder.name) / "other.ember"
+        save_effect(single({"name": "precious"}), other)
+        self.session.edit("layers[0].name", "mine", "Rename")
+        with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(other.with_suffix("")), "")) as dialog:
+            self.answer("Cancel")
+            self.assertFalse(self.files.save_as())
+            self.assertIn("other.ember is there already", self.asked)
+            self.assertEqual(load_effect(other).layers[0].name, "precious")
+            # Qt's own question would be about the name without the ending.
+            self.assertIn(QFileDialog.Option.DontConfirmOverwrite, dialog.call_args.kwargs.values())
+            self.answer("Replace")
+            self.assertTrue(self.files.save_as())
+        self.assertEqual(load_effect(other).layers[0].name, "mine")
+        for typed, written in (("v1.2", "v1.2.ember"), ("B.EMBER", "B.EMBER")):
+            with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(f"{self.folder.name}/{typed}", "")):
+                self.assertTrue(self.files.save_as())
+            self.assertTrue((Path(self.folder.name) / written).exists(), written)
 
     def test_a_file_that_is_gone_is_not_called_saved(self):
         self.assertFalse(self.session.document.dirty)
