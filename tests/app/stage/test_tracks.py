@@ -102,6 +102,32 @@ class TurnTest(WindowCase):
             np.testing.assert_allclose(about / np.linalg.norm(about), np.eye(3)[axis], atol=0.02)
             self.session.undo()
 
+    def test_several_selected_layers_are_moved_and_turned_alike_and_get_one_birthplace(self):
+        more = effect_with({"b": {"place.position": [-1, 0, 1], "birthplace.kind": "ball"}}).layers
+        self.session.apply(self.session.effect.edit("layers", (*self.session.effect.layers, *more)), "More")
+        self.session.edit("layers[0].birthplace.kind", "ball", "Ball")
+        self.session.play(False)
+        self.session.select("a")
+        self.session.select("b", "also")
+        stage, drag = self.window.stage, self.window.stage.handle_drag
+        before = [layer.place for layer in self.session.effect.layers]
+        for label, goal in (("Place x", 0.4), ("Radius", 0.7), ("Turn y", None)):
+            handle = next(h for h in drag.handles() if h.label == label)
+            centre = np.array(self.session.layer.place.position)
+            to = handle.place + handle.along * (goal or 0.0)
+            if goal is None:
+                to = centre + np.cross(handle.along, handle.place - centre)
+            places = [drag._pixels([handle._replace(place=at)])[0] for at in (handle.place, to)]
+            self.drag(stage, places[0], places[1])
+        a, b = self.session.effect.layers
+        moved = [np.array(one.place.position) - np.array(old.position) for one, old in zip((a, b), before, strict=True)]
+        np.testing.assert_allclose(moved[0], moved[1], atol=1e-5)
+        self.assertAlmostEqual(moved[0][0], 0.4, delta=0.05)
+        self.assertEqual(a.birthplace.radius, b.birthplace.radius)
+        turns = [matrix_of(one.place.rotation) @ matrix_of(old.rotation).T for one, old in zip((a, b), before, strict=True)]
+        np.testing.assert_allclose(turns[0], turns[1], atol=1e-4)
+        self.assertGreater(np.degrees(np.arccos((np.trace(turns[0]) - 1) / 2)), 60)
+
     def test_handles_go_along_the_layers_own_axes_on_demand(self):
         ways = [h.along for h in self.window.stage.handle_drag.handles() if h.look == "arm"]
         np.testing.assert_allclose(ways, np.eye(3), atol=1e-9)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import math
+from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
@@ -11,6 +12,8 @@ from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from ...drawing.camera import project
 from ...effect.edit import get
+from ...effect.rotations import angles_of, matrix_of
+from ...effect.source import Place
 from ..session.session import Session
 from ..widgets import theme
 from ..widgets.arithmetic import shown
@@ -31,6 +34,8 @@ class HandleDrag:
         self.key_chosen = False
         self._grab = np.zeros(3)
         self._merge = ""
+        # Where the selected layers stood when the drag began.
+        self._began: dict[str, Place] | None = None
 
     def handles(self) -> list[Handle]:
         """Return the handles that are shown now."""
@@ -81,6 +86,7 @@ class HandleDrag:
         place = dragged_to(handle, self.session.camera, self._size, where.x(), where.y())
         self.held, self._merge = handle, f"handle {next(_drags)}"
         self._grab = handle.place - place if place is not None else np.zeros(3)
+        self._began = {layer_id: self.session.effect.layer(layer_id).place for layer_id in self.session.chosen}
         self.session.begin_drag(self._given_up)
         return True
 
@@ -106,8 +112,27 @@ class HandleDrag:
         else:
             value = tuple(round(x, 6) for x in value) if isinstance(value, tuple) else round(value, 6)
             value = value if exact else tidy(value, metres)
-        self.session.edit(self.session.layer_path(handle.path), value, f"Drag {handle.label.lower()}", self._merge)
+        self.session.edit_many(self._edits(handle, value), f"Drag {handle.label.lower()}", self._merge)
         self.stage.touch_up()
+
+    def _edits(self, handle: Handle, value: Any) -> list[tuple[str, Any]]:
+        """Return what a drag means for each selected layer: places go and turn as far, sizes become the same."""
+        session = self.session
+        edits = [(session.layer_path(handle.path), value)]
+        if handle.number >= 0 or self._began is None:
+            return edits
+        first = self._began.get(session.selected)
+        for layer_id, place in self._began.items():
+            if layer_id == session.selected or first is None:
+                continue
+            theirs: Any = value
+            if handle.path == "place.position":
+                theirs = tuple(round(a + b - c, 6) for a, b, c in zip(place.position, value, first.position, strict=True))
+            elif handle.path == "place.rotation":
+                turn = matrix_of(value) @ matrix_of(first.rotation).T
+                theirs = tuple(round(angle, 3) for angle in angles_of(turn @ matrix_of(place.rotation)))
+            edits.append((session.layer_path(handle.path, layer_id), theirs))
+        return edits
 
     def release(self) -> None:
         if self.held is not None:

@@ -129,7 +129,8 @@ class Overlay(QWidget):
         assert layer is not None
         # The layer's own clock counts only where it moves.
         clock = session.clock_of_layer() if layer.path else 0.0
-        key = (layer.place, layer.path, layer.birthplace, session.camera, clock,
+        others = tuple((one.place, one.birthplace) for one in map(session.effect.layer, session.chosen_others))
+        key = (layer.place, layer.path, layer.birthplace, others, session.camera, clock,
                grip.held, grip.under, grip.key_chosen, session.path_key, session.handle_axes)  # fmt: skip
         return self._kept.picture(self.size(), self.devicePixelRatioF(), key, self._paint_wires)
 
@@ -137,6 +138,10 @@ class Overlay(QWidget):
         layer = self.stage.session.layer
         assert layer is not None
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(theme.color(theme.DIM, 150), 1.0))
+        for other in self.stage.session.chosen_others:
+            shape = self.stage.session.effect.layer(other)
+            self._lines(painter, birthplace_wire(shape, self.stage.session.clock_of_layer()))
         painter.setPen(QPen(theme.color(theme.EMBER, 150), 1.2))
         self._lines(painter, birthplace_wire(layer, self.stage.session.clock_of_layer()))
         if layer.path:
