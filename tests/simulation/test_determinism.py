@@ -206,5 +206,36 @@ class DeterminismTest(unittest.TestCase):
             sim.seek(float("nan"))
 
 
+class DisabledTest(unittest.TestCase):
+    def test_a_layer_that_was_disabled_for_a_while_goes_on_where_it_stood(self):
+        effect = effect_with({"a": {"emit.rate": 200, "flight.turbulence": 1}, "b": {"emit.rate": 50}})
+        off = effect.edit("layers[0].enabled", False)
+        sim, fresh = Simulation(effect), Simulation(effect)
+        sim.seek(2.0)
+        run = sim._runs["a"]
+        sim.adopt(off)
+        sim.seek(2.2)
+        with self.assertRaises(EffectError):
+            sim.effect.layer("none")
+        self.assertNotIn("a", sim._runs)
+        self.assertEqual(run.step, 120, "it stands still meanwhile")
+        # Looks may change while it rests.
+        again = effect.edit("layers[0].look.opacity", 0.5)
+        sim.adopt(again)
+        self.assertIs(sim._runs["a"], run)
+        sim.seek(2.5)
+        fresh.adopt(again)
+        fresh.seek(2.5)
+        for name in ("serial", "position", "velocity", "opacity"):
+            np.testing.assert_array_equal(getattr(sim.particles("a"), name), getattr(fresh.particles("a"), name))
+        # One that goes elsewhere begins anew, and one that is gone is let go.
+        sim.adopt(off)
+        sim.adopt(effect.edit("layers[0].launch.speed", 3))
+        self.assertIsNot(sim._runs["a"], run)
+        sim.adopt(off)
+        sim.adopt(off.edit("layers", off.layers[1:]))
+        self.assertEqual(sim._resting, {})
+
+
 if __name__ == "__main__":
     unittest.main()

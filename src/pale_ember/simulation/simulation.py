@@ -118,6 +118,8 @@ class Simulation:
         self._threads = ThreadPool(threads)
         self._budget = Budget()
         self._runs: dict[str, LayerRun] = {}
+        # Of layers that are disabled: they stand still, and go on from there.
+        self._resting: dict[str, LayerRun] = {}
         self._take(effect)
         self._go()
 
@@ -266,11 +268,15 @@ class Simulation:
 
     def _take(self, effect: Effect) -> None:
         runs: dict[str, LayerRun] = {}
+        resting: dict[str, LayerRun] = {}
         kept = list(self._budget.pasts)
+        known = {**self._resting, **self._runs}
         for i, layer in enumerate(effect.layers):
+            old = known.get(layer.id)
             if not layer.enabled:
+                if old is not None and old.key == dependence.motion(effect, layer):
+                    resting[layer.id] = old
                 continue
-            old = self._runs.get(layer.id)
             if old is not None and old.key == dependence.motion(effect, layer):
                 if old.look_key != dependence.appearance(effect, layer):
                     old.set_appearance(effect, layer)
@@ -285,10 +291,10 @@ class Simulation:
         if large is not None:
             self._budget.pasts = kept
             raise large
-        for layer_id, old in self._runs.items():
-            if runs.get(layer_id) is not old:
+        for layer_id, old in known.items():
+            if runs.get(layer_id) is not old and resting.get(layer_id) is not old:
                 old.past.clear()
-        self._runs = runs
+        self._runs, self._resting = runs, resting
 
     def _go(self, stopped: Callable[[], bool] | None = None, hurry: bool = False) -> bool:
         runs = [run for run in self._runs.values() if run.step != self._step]

@@ -314,6 +314,33 @@ class LayersTest(WindowCase):
         self.assertTrue(all(b - a > 0.03 for a, b in itertools.pairwise(ats)), ats)
         self.assertFalse(self.session.playing, "time stands still, so that the key can be put where it belongs")
 
+    def test_more_layers_than_there_may_be_are_refused_in_a_sentence(self):
+        said = []
+        self.session.said.connect(said.append)
+        self.session.edit("layers", [{"id": f"l{i}", "emit": {"rate": 0}} for i in range(256)], "Many")
+        before = self.session.effect
+        for name in ("add", "duplicate"):
+            self.act(name)
+        self.session.add_many(before.layers[:2], "Paste")
+        self.assertIs(self.session.effect, before)
+        self.assertEqual(len(said), 3)
+        self.assertIn("256", said[0])
+
+    def test_a_field_on_the_clipboard_is_pasted_into_the_field_with_the_focus_not_into_its_text(self):
+        self.row("emit.rate").copy()
+        self.choose("d")
+        box = self.row("emit.rate").controls[0]
+        box.setFocus()
+        QTest.keyClick(box, Qt.Key.Key_V, CTRL)
+        self.assertEqual(self.layer(3).emit.rate, Fixed(10))
+        QApplication.clipboard().setText("33")
+        box = self.row("emit.rate").controls[0]
+        box.setFocus()
+        box.selectAll()
+        QTest.keyClick(box, Qt.Key.Key_V, CTRL)
+        QTest.keyClick(box, Qt.Key.Key_Return)
+        self.assertEqual(self.layer(3).emit.rate, Fixed(33))
+
     # Enabled, refused births, offsets
 
     def test_the_eye_is_saved_and_undone(self):

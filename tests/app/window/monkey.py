@@ -220,7 +220,7 @@ def main() -> int:
         monkey.run(monkey.done + count // 10)
         grown.append(memory())
     undone = monkey.undo_all()
-    print(f"seed {seed}: {monkey.done} events, {len(monkey.errors)} errors, undone {undone}, MB {[round(one) for one in grown]}")
+    print(f"seed {seed}: {monkey.done} events, {len(monkey.errors)} errors, undone {undone}, MB {[round(one) for one in grown]}, widgets {len(QApplication.allWidgets())}")
     for one in dict.fromkeys(monkey.errors):
         print(one)
     sys.stdout.flush()

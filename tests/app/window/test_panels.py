@@ -38,6 +38,19 @@ class EmptyTest(WindowCase):
         self.assertTrue(shelf.isVisible())
         self.assertEqual(self.visible(), set())
 
+    def test_the_effects_own_fields_can_be_asked_for_all_the_same(self):
+        QTest.keyClick(self.window, Qt.Key.Key_6)
+        self.assertEqual(self.visible(), {"recipe"})
+        self.set_field("duration", "7")
+        self.assertEqual(self.visible(), {"recipe"}, "an edit doesn't send it away")
+        notes = self.row("notes").controls[0]
+        notes.setFocus()
+        QTest.keyClicks(notes, "half typed")
+        self.answer("Cancel")
+        self.window.close()
+        self.assertTrue(self.window.isVisible())
+        self.assertEqual(self.session.effect.notes, "half typed")
+
     def test_recent_files_and_demos_are_a_click_away(self):
         path = f"{self.folder.name}/kiln.ember"
         save_effect(kiln_mouth(), path)

@@ -219,6 +219,7 @@ class FieldRow(QWidget):
     def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
         assert event is not None
         menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         for words, act in (("Copy field", self.copy), ("Paste field", self.paste), ("Reset field", self.reset)):
             action = menu.addAction(words)
             assert action is not None

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from ...effect.effect import Effect, Layer
+from ...effect.errors import EffectError
 from ...effect.layers import (
     Step,
     add_layer,
@@ -27,21 +28,32 @@ class LayerActions(Selecting):
     def add(self, layer: Layer) -> None:
         """Add a layer behind the selected one and select it."""
         at = self.effect.index(self.selected) + 1 if self.selected else None
-        self._arranged(add_layer(self.effect, layer, at), f"Add {layer.name}")
+        self._arrange(lambda: add_layer(self.effect, layer, at), f"Add {layer.name}")
 
     def duplicate(self) -> None:
         """Copy the selected layers, each right behind itself; the copies are selected."""
         if self.layer is None:
             return
-        chosen, effect = self.chosen, self.effect
-        for layer_id in chosen:
-            effect = duplicate_layer(effect, layer_id)
-        self._arranged(effect, f"Duplicate {self._said(chosen)}")
+        chosen = self.chosen
+
+        def copied() -> Effect:
+            effect = self.effect
+            for layer_id in chosen:
+                effect = duplicate_layer(effect, layer_id)
+            return effect
+
+        self._arrange(copied, f"Duplicate {self._said(chosen)}")
 
     def _said(self, ids: list[str]) -> str:
         return self.effect.layer(ids[0]).name if len(ids) == 1 else f"{len(ids)} layers"
 
-    def _arranged(self, effect: Effect, name: str) -> None:
+    def _arrange(self, make: Callable[[], Effect], name: str) -> None:
+        """Take an effect with more layers, and select those; that there are too many is said."""
+        try:
+            effect = make()
+        except EffectError as wrong:
+            self.said.emit(wrong.reason[:1].upper() + wrong.reason[1:])
+            return
         before = {layer.id for layer in self.effect.layers}
         fresh = [layer.id for layer in effect.layers if layer.id not in before]
         if self.alone:
@@ -91,17 +103,22 @@ class LayerActions(Selecting):
     def add_many(self, layers: Sequence[Layer], name: str) -> None:
         """Add layers behind the selected one, as one step, and select them."""
         at = self.effect.index(self.chosen[-1]) + 1 if self.chosen else len(self.effect.layers)
-        effect = self.effect
-        for i, layer in enumerate(layers):
-            effect = add_layer(effect, layer, at + i)
+
+        def added() -> Effect:
+            effect = self.effect
+            for i, layer in enumerate(layers):
+                effect = add_layer(effect, layer, at + i)
+            return effect
+
         if layers:
-            self._arranged(effect, name)
+            self._arrange(added, name)
 
     def repeat_stepped(self, count: int, step: Step) -> None:
         """Add copies of the selected layers, each one step further than the one before."""
         chosen = self.chosen
         if chosen and count > 0:
-            self._arranged(duplicate_stepped(self.effect, chosen, count, step), f"Duplicate {self._said(chosen)} with an offset")
+            name = f"Duplicate {self._said(chosen)} with an offset"
+            self._arrange(lambda: duplicate_stepped(self.effect, chosen, count, step), name)
 
     def group(self, name: str) -> None:
         """Put the selected layers into a group; an empty name takes them out of theirs."""

@@ -96,8 +96,10 @@ class Overlay(QWidget):
             self._say(painter, "", f"Simulating up to {session.time:.1f} s. Esc stops on the way.")
             self._bar(painter, way)
         elif session.moment_number > 0 and session.effect.layers and session.moment.alive == 0:
-            if not any(layer.enabled for layer in session.effect.layers):
-                self._say(painter, "", "All layers are disabled; H, or a layer's eye, enables them.")
+            shown = [layer for layer in session.effect.layers if session.is_shown(layer.id)]
+            if not any(layer.enabled for layer in shown):
+                who = "All layers are" if len(shown) > 1 else f"{shown[0].name} is" if shown else "Nothing is"
+                self._say(painter, "", f"{who} disabled; H, or the eye in the timeline, enables it again.")
             elif not session.playing:
                 self._say(painter, "", f"No particle is alive at {session.phase:.2f} s.")
 

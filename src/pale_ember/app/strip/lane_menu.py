@@ -6,7 +6,7 @@ import functools
 from collections.abc import Callable
 from typing import Any
 
-from PyQt6.QtCore import QPoint
+from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QInputDialog, QMenu
 
 from ...effect.colors import Stop
@@ -36,6 +36,7 @@ def open_lane_menu(lane: Lane, at: QPoint) -> QMenu:
 def lane_menu(lane: Lane) -> QMenu:
     """Return a lane's menu."""
     menu = QMenu(lane)
+    menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
     menu.setToolTipsVisible(True)
     strip = lane.strip
     is_color = lane.rule.kind == "color_value"

@@ -311,6 +311,7 @@ class LifeStrip(QWidget):
     def lane_menu(self) -> QMenu:
         """Return the list of all properties that may run along the axis, with what the layer has in each now."""
         menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         fill_lane_list(menu, self.session, self.axis_name, self.lanes, self.show_lane)
         return menu
 

@@ -9,7 +9,7 @@ from typing import Any
 
 from PyQt6.QtCore import QEvent, QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent
-from PyQt6.QtWidgets import QLineEdit, QWidget
+from PyQt6.QtWidgets import QApplication, QLineEdit, QWidget
 
 from .arithmetic import evaluate, shown, why_not
 from .controls import is_typing
@@ -234,7 +234,8 @@ class NumberBox(QLineEdit):
             letter = event.text().isalpha() or event.key() == Qt.Key.Key_Space
             nudge = event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down)
             nudge = nudge and not event.modifiers() & Qt.KeyboardModifier.AltModifier
-            if nudge or (is_typing(event, self.isModified()) and not (self._done and letter)):
+            pastes = event.key() == Qt.Key.Key_V and not self.isModified() and _holds_more_than_text()
+            if nudge or (not pastes and is_typing(event, self.isModified()) and not (self._done and letter)):
                 event.accept()
                 return True
             event.ignore()
@@ -253,3 +254,9 @@ class NumberBox(QLineEdit):
         self.deselect()
         self.setCursor(Qt.CursorShape.SizeHorCursor)
         super().focusOutEvent(event)
+
+
+def _holds_more_than_text() -> bool:
+    """Return whether what is on the clipboard is a field or more, which is not for a number's text."""
+    clipboard = QApplication.clipboard()
+    return clipboard is not None and '"pale-ember/' in clipboard.text()[:200]

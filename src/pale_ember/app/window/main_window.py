@@ -24,6 +24,7 @@ from ..stage.stage import Stage
 from ..stage.thumbnails import Thumbnails
 from ..strip.life_strip import LifeStrip
 from ..timeline.timeline import Timeline
+from ..widgets.controls import settle
 from ..widgets.finder import Finder
 from .command_rows import COMMANDS, DEMOS
 from .commands import make_actions, refresh_actions
@@ -159,6 +160,7 @@ class MainWindow(QMainWindow):
 
     def _open_layer_menu(self, at: QPoint) -> None:
         menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         for name in LAYER_MENU:
             menu.addAction(self.actions_by_name[name])
         menu.popup(at)
@@ -218,6 +220,7 @@ class MainWindow(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         assert event is not None
+        settle()
         if not self.files.may_leave():
             event.ignore()
             return
@@ -233,6 +236,7 @@ class MainWindow(QMainWindow):
         self.picking.close()
         self.shelf.moving.rest()
         if keep_work:
+            settle()
             self.files.keep()
         else:
             self.files.autosave.clear()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from ...effect.layers import Step
@@ -24,11 +25,12 @@ class OffsetDialog(QDialog):
         super().__init__(parent)
         self.session = session
         self.setWindowTitle("Duplicate with an offset")
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self._before, self._selected, self._others = session.effect, session.selected, set(session.others)
         column = QVBoxLayout(self)
         form = QFormLayout()
         column.addLayout(form)
-        self.count = self._box("Copies", (1, 20), (1, 200), 0, "")
+        self.count = self._box("Copies", (1, 20), (1, 100), 0, "")
         self.count.show_number(5)
         form.addRow("Copies", self.count)
         self.move_boxes = [self._box(f"Move {axis}", (-5, 5), (-1e5, 1e5), 2, "m") for axis in "XYZ"]

@@ -124,6 +124,8 @@ class Panels(QObject):
         self.stage_alone = False
         # With an empty effect there is nothing to show in them.
         self.empty = False
+        # What was asked for all the same.
+        self._asked_for: set[str] = set()
         self._first: QByteArray | None = None
         for panel in PANELS:
             self._make(panel, actions)
@@ -157,7 +159,9 @@ class Panels(QObject):
     # What is in view
 
     def _wanted(self, name: str) -> bool:
-        if self.empty or self.stage_alone:
+        if self.empty:
+            return name in self._asked_for
+        if self.stage_alone:
             return False
         return not self.wide or name in ("recipe", self.wide)
 
@@ -179,7 +183,9 @@ class Panels(QObject):
 
     def show(self, name: str) -> None:
         """Bring a panel into view, whatever keeps it away."""
-        self.stage_alone, self.empty = False, False
+        self.stage_alone = False
+        if self.empty:
+            self._asked_for.add(name)
         self.folded.discard(name)
         if self.wide and name not in ("recipe", self.wide):
             self.wide = ""
@@ -222,6 +228,7 @@ class Panels(QObject):
         """Put the panels away while the effect is empty."""
         if empty != self.empty:
             self.empty = empty
+            self._asked_for.clear()
             self.refresh()
             if not empty and not self.stage_alone:
                 self.arrange()
