@@ -27,6 +27,7 @@ class MovingPictures(QObject):
     """Draws what is shown, and then turns the pictures over."""
 
     turned = pyqtSignal(int, QIcon)  # the number of what is shown, and its picture now
+    preparing = pyqtSignal(int, int, str)  # kernels done, in all, what comes next; nothing when all are ready
     _lived = pyqtSignal(str, object, object)  # the key of a start, its camera, its moments
 
     def __init__(self, stage: Stage, size: QSize, parent: QObject) -> None:
@@ -69,7 +70,7 @@ class MovingPictures(QObject):
         """Simulate; off the interface's thread, as the first start compiles what this needs."""
         for start in wanted:
             try:
-                prepare(lambda *_: None, start.effect)
+                prepare(self.preparing.emit, start.effect)
                 sim = Simulation(start.effect, threads=1)
                 begin = 0.05 if start.layer.emit.bursts else 1.5
                 sim.seek(begin + 0.5)

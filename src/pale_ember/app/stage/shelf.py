@@ -22,6 +22,7 @@ from .stage import Stage
 PICTURE = QSize(190, 116)
 MOST_RECENT = 5
 PLAIN = "Plain layer"
+SAID = "A click adds it to the empty effect. Everything in it can be changed, and taken back."
 
 
 class Shelf(QWidget):
@@ -40,6 +41,7 @@ class Shelf(QWidget):
         self.setAccessibleName("Shelf")
         self.moving = MovingPictures(stage, PICTURE, self)
         self.moving.turned.connect(self._picture)
+        self.moving.preparing.connect(self._prepare)
         self.area = QScrollArea(self)
         self.area.setWidgetResizable(True)
         self.area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -51,9 +53,9 @@ class Shelf(QWidget):
         title = QLabel("Start with something that moves")
         title.setStyleSheet(f"font-size: 17px; font-weight: 600; color: {theme.BRIGHT};")
         column.addWidget(title)
-        said = QLabel("A click adds it to the empty effect. Everything in it can be changed, and taken back.")
-        said.setStyleSheet(f"color: {theme.DIM};")
-        column.addWidget(said)
+        self.said = QLabel(SAID)
+        self.said.setStyleSheet(f"color: {theme.DIM};")
+        column.addWidget(self.said)
         column.addSpacing(6)
         self.grid = QGridLayout()
         self.grid.setSpacing(8)
@@ -72,6 +74,11 @@ class Shelf(QWidget):
         self.paths: tuple[str, ...] = ()
         self.recent_title.hide()
         self.hide()
+
+    def _prepare(self, done: int, total: int, what: str) -> None:
+        """Say what keeps the pictures at the first start on a machine."""
+        words = f"Compiling {what} for this machine, {done + 1} of {total}: once, about half a minute. Then they move."
+        self.said.setText(words if what else SAID)
 
     _titles: list[QLabel]
 
