@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-import functools
 import math
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..effect.effect import Layer
-from ..effect.errors import EffectError
 from ..effect.path import evaluate_path
-from ..simulation.meshes import mesh_faces
+from ..simulation.meshes import known_faces
 from ..simulation.path import pose_at
 
 Lines = list[NDArray[np.float64]]
@@ -39,14 +37,10 @@ def path_line(layer: Layer, points: int = 240) -> NDArray[np.float64]:
     return rest.centre + rest.scale * evaluate_path(layer.path, clocks)[:, :3] @ rest.rotation.T
 
 
-@functools.lru_cache(maxsize=8)
 def _mesh_edges(mesh: str, most: int = 600) -> tuple[NDArray[np.float64], ...]:
-    """Return some of a mesh's faces as closed lines."""
-    try:
-        faces = mesh_faces(mesh)
-    except EffectError:
-        return ()
-    some = faces[:: max(1, len(faces) // most)]
+    """Return some of a mesh's faces as closed lines; none before it was read for the simulation."""
+    faces = known_faces(mesh)
+    some = () if faces is None else faces[:: max(1, len(faces) // most)]
     return tuple(face[[0, 1, 2, 0]] for face in some)
 
 

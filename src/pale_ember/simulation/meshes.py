@@ -50,7 +50,21 @@ def mesh_faces(mesh: str) -> Corners:
     except (OSError, ValueError) as wrong:
         said = (getattr(wrong, "strerror", None) or "it is no path").lower()
         raise EffectError("birthplace.mesh", f"“{_shown(mesh)}” can't be read: {said}; choose the file anew.") from None
-    return _from_file(os.path.abspath(mesh), changed, about.st_size)
+    found = _from_file(os.path.abspath(mesh), changed, about.st_size)
+    _last_read[mesh] = found
+    while len(_last_read) > _MOST_READ:
+        del _last_read[next(iter(_last_read))]
+    return found
+
+
+# What was read of each file lately, for those who can't wait for a disk.
+_last_read: dict[str, Corners] = {}
+_MOST_READ = 16
+
+
+def known_faces(mesh: str) -> Corners | None:
+    """Return the corners of a mesh that is shipped or was read already; None for one that must be read first."""
+    return _shipped(mesh) if mesh in SHIPPED_MESHES else _last_read.get(mesh)
 
 
 @functools.lru_cache(maxsize=16)

@@ -1,9 +1,14 @@
+import threading
+import time
+from unittest import mock
+
 import numpy as np
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
 
 from pale_ember.drawing.camera import project
 from pale_ember.effect.edit import get
+from pale_ember.simulation import meshes
 
 from ...building import effect_with
 from ..case import WindowCase
@@ -69,6 +74,28 @@ class PathTest(WindowCase):
                 now = grip._pixels(handles)[at]
                 self.assertLess((now - QPointF(*goal[0])).manhattanLength(), 14 if label != "Arc" else 60, label)
                 self.session.undo()
+
+    def test_a_mesh_is_read_off_the_windows_thread(self):
+        path = f"{self.folder.name}/tent.obj"
+        with open(path, "w", encoding="ascii") as file:
+            file.write("v 0 0 0\nv 3 0 0\nv 0 1 0\nf 1 2 3\n")
+        readers, old = [], meshes.read_regular
+
+        def slow(*args):
+            readers.append(threading.current_thread().name)
+            time.sleep(0.4)
+            return old(*args)
+
+        with mock.patch.object(meshes, "read_regular", slow):
+            self.drop(path)
+            for _ in range(5):
+                QTest.qWait(10)
+            self.assertFalse(self.window.strip.film.images, "nobody else reads it meanwhile")
+            self.wait_for_moment()
+            self.wait(lambda: bool(self.window.strip.film.images))
+        self.assertEqual(set(readers), {"player"})
+        handle = next(h for h in self.window.stage.handle_drag.handles() if h.label == "Mesh scale")
+        self.assertAlmostEqual(handle.place[0] - self.session.layer.place.position[0], 3.0, places=4)
 
     def test_a_dropped_mesh_is_the_birthplace_and_a_lost_one_is_said(self):
         self.drop("/nowhere/anvil.obj")

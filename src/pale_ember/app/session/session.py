@@ -10,6 +10,7 @@ from PyQt6.QtCore import Qt, QTimer
 
 from ...drawing import Moment
 from ...effect.effect import Camera, Effect
+from ...simulation.meshes import known_faces
 from .document import Document
 from .layer_actions import LayerActions
 from .player import Player
@@ -133,6 +134,14 @@ class Session(LayerActions):
     def is_late(self) -> bool:
         """Return whether the moment that is wanted isn't there yet."""
         return self.moment_number < self.asked_number
+
+    @property
+    def waits_for_mesh(self) -> bool:
+        """Return whether the selected layer's mesh is being read for the simulation; nobody should read it meanwhile."""
+        layer = self.layer
+        if layer is None or layer.birthplace.kind != "mesh" or not self.is_late:
+            return False
+        return known_faces(layer.birthplace.mesh) is None
 
     def way(self) -> float:
         """Return how far the simulation is on its way to the moment that is wanted, 0…1."""

@@ -11,10 +11,9 @@ from numpy.typing import NDArray
 
 from ...drawing.camera import axes_of, eye_of
 from ...effect.effect import Camera, Layer
-from ...effect.errors import EffectError
 from ...effect.rotations import angles_of, matrix_of
 from ...effect.source import ROUND
-from ...simulation.meshes import mesh_faces
+from ...simulation.meshes import known_faces
 from ...simulation.path import Pose, pose_at
 
 Point = NDArray[np.float64]
@@ -172,10 +171,8 @@ def _sizes(layer: Layer, pose: Pose) -> list[Handle]:
 
 
 def _mesh_reach(mesh: str) -> float:
-    try:
-        return max(float(mesh_faces(mesh)[:, :, 0].max()), 1e-3)
-    except EffectError:
-        return 0.5
+    faces = known_faces(mesh)
+    return 0.5 if faces is None else max(float(faces[:, :, 0].max()), 1e-3)
 
 
 def _with(triple: tuple[float, float, float], axis: int, value: float) -> tuple[float, ...]:

@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QWidget
 
 from ...drawing.camera import project
 from ...drawing.wires import Lines, birthplace_wire, path_line
+from ...simulation.meshes import known_faces
 from ..widgets import theme
 from ..widgets.cached import CachedPixmap
 from .handle_drag import HandleDrag
@@ -131,8 +132,9 @@ class Overlay(QWidget):
         assert layer is not None
         # The layer's own clock counts only where it moves.
         clock = session.clock_of_layer() if layer.path else 0.0
+        known = layer.birthplace.kind != "mesh" or known_faces(layer.birthplace.mesh) is not None
         others = tuple((one.place, one.birthplace) for one in map(session.effect.layer, session.chosen_others))
-        key = (layer.place, layer.path, layer.birthplace, others, session.camera, clock,
+        key = (layer.place, layer.path, layer.birthplace, known, others, session.camera, clock,
                grip.held, grip.under, grip.key_chosen, session.path_key, session.handle_axes)  # fmt: skip
         return self._kept.picture(self.size(), self.devicePixelRatioF(), key, self._paint_wires)
 

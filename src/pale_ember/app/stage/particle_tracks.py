@@ -69,7 +69,7 @@ class ParticleTracks(QObject):
         """Begin anew if the layer's particles go elsewhere now."""
         session, layer = self.session, self.session.layer
         # The first start compiles what this needs, in the simulation's thread.
-        if not self.on or session.moment_number == 0:
+        if not self.on or session.moment_number == 0 or session.waits_for_mesh:
             return
         of = None if layer is None else (layer.id, dependence.motion(session.effect, layer), dependence.births(session.effect, layer))
         if of == self._of:

@@ -115,6 +115,11 @@ class Film(QWidget, AlongAxis):
         # The first start compiles what this needs, in the simulation's thread.
         if not self.isVisible() or session.moment_number == 0:
             return
+        if session.waits_for_mesh:
+            self.images, self.words = [], "Reading the mesh …"
+            self._drawn = ()
+            self.update()
+            return
         frame, effect = self._frame_size(), session.effect
         flight = look = None
         if layer is not None:
