@@ -6,6 +6,7 @@ python -m tests ROOM …     some rooms or modules, in one process, such as ``ef
 
 from __future__ import annotations
 
+import faulthandler
 import json
 import os
 import subprocess
@@ -52,6 +53,8 @@ def main() -> int:
     os.environ.setdefault("PALE_EMBER_STATE", f"{home}/state")
     os.environ.setdefault("XDG_CONFIG_HOME", f"{home}/config")
     if given and given[0] == "--part":
+        # What hangs says where, before whoever waits for it loses patience.
+        faulthandler.dump_traceback_later(1100, exit=True)
         # Qt's threads and GL drivers may be slow to go; all has been counted by then.
         os._exit(run(tuple(given[2:]), given[1]))
     if given:

@@ -42,6 +42,16 @@ class LibraryTest(WindowCase):
         self.assertFalse(any(start.own for start in view.found))
         view.reject()
 
+    def test_it_is_closed_at_any_moment_while_its_pictures_are_made(self):
+        # A thread that told a deleted window of its work once brought the program down.
+        for pause in (0, 3, 8, 15, 30, 60, 5, 1):
+            view = self.window.open_library()
+            QTest.qWait(pause)
+            view.reject()
+            QTest.qWait(2)
+        QTest.qWait(300)
+        self.assertTrue(self.window.isVisible())
+
     def test_a_broken_file_in_the_library_is_said_and_left_out(self):
         folder = Path(self.folder.name) / "layers"
         folder.mkdir()

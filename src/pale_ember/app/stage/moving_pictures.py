@@ -5,6 +5,7 @@ from __future__ import annotations
 import threading
 from collections import deque
 from collections.abc import Sequence
+from queue import SimpleQueue
 
 from PyQt6.QtCore import QObject, QSize, QTimer, pyqtSignal
 from PyQt6.QtGui import QIcon, QPixmap
@@ -23,12 +24,16 @@ from .stage import Stage
 FRAMES, FRAME_MS = 12, 90
 
 
+# From the thread: how far the compiling is, or a start's key, camera and moments.
+Progress = tuple[int, int, str]
+Lived = tuple[str, Camera, list[Moment]]
+
+
 class MovingPictures(QObject):
     """Draws what is shown, and then turns the pictures over."""
 
     turned = pyqtSignal(int, QIcon)  # the number of what is shown, and its picture now
     preparing = pyqtSignal(int, int, str)  # kernels done, in all, what comes next; nothing when all are ready
-    _lived = pyqtSignal(str, object, object)  # the key of a start, its camera, its moments
 
     def __init__(self, stage: Stage, size: QSize, parent: QObject) -> None:
         super().__init__(parent)
@@ -36,9 +41,10 @@ class MovingPictures(QObject):
         self._starts: list[Start] = []
         self._known: dict[str, list[QIcon]] = {}
         self._waiting: deque[tuple[str, Camera, Moment]] = deque()
-        self._round = 0
+        # The thread outlives this object now and then, so it knows nothing of it: it fills a queue until it is told to end.
+        self._found: SimpleQueue[Progress | Lived] = SimpleQueue()
+        self._ended = threading.Event()
         self._frame = 0
-        self._lived.connect(self._take)
         self._work = QTimer(self)
         self._work.timeout.connect(self._draw_next)
         self._motion = QTimer(self)
@@ -46,55 +52,40 @@ class MovingPictures(QObject):
 
     def show(self, found: Sequence[Start]) -> None:
         """Show pictures of these; those that are known already at once."""
+        self._end_thread()
         self._starts = list(found)
         self._waiting.clear()
-        self._round += 1
         wanted = [start for start in found if len(self._known.get(_key(start), ())) < FRAMES]
         for start in wanted:
             self._known.pop(_key(start), None)
-        threading.Thread(target=self._live, args=(wanted, self._round), name="pictures", daemon=True).start()
+        self._found, self._ended = SimpleQueue(), threading.Event()
+        self.destroyed.connect(self._ended.set)
+        threading.Thread(target=_live, args=(wanted, self._found, self._ended), name="pictures", daemon=True).start()
         self._work.start(2)
         self._motion.start(FRAME_MS)
+
+    def rest(self) -> None:
+        """Draw nothing until shown again."""
+        self._end_thread()
+        self._work.stop()
+        self._motion.stop()
+
+    def _end_thread(self) -> None:
+        self._ended.set()
 
     def pictures_of(self, start: Start) -> list[QIcon]:
         """Return the pictures of a start that are drawn so far."""
         return self._known.get(_key(start), [])
 
-    def rest(self) -> None:
-        """Draw nothing until shown again."""
-        self._round += 1
-        self._work.stop()
-        self._motion.stop()
-
-    def _live(self, wanted: list[Start], number: int) -> None:
-        """Simulate; off the interface's thread, as the first start compiles what this needs."""
-        for start in wanted:
-            try:
-                prepare(self.preparing.emit, start.effect)
-                sim = Simulation(start.effect, threads=1)
-                begin = 0.05 if start.layer.emit.bursts else 1.5
-                sim.seek(begin + 0.5)
-                camera, box = start.effect.stage.camera, bounds(moment_of(sim))
-                # Weather is seen from inside, all else as a whole.
-                if box is not None and not start.layer.birthplace.around_camera:
-                    camera = framed(camera, *box)
-                    camera = camera.model_copy(update={"distance": camera.distance * 0.6})
-                moments = []
-                for frame in range(FRAMES):
-                    if number != self._round:
-                        return
-                    sim.seek(begin + frame / FRAMES)
-                    moments.append(moment_of(sim))
-                self._lived.emit(_key(start), camera, moments)
-            except (EffectError, RuntimeError):
-                # It can't be simulated, or the window is gone by now.
-                continue
-
-    def _take(self, key: str, camera: Camera, moments: list[Moment]) -> None:
-        self._waiting.extend((key, camera, moment) for moment in moments)
-
     def _draw_next(self) -> None:
-        """Draw one more frame."""
+        """Draw one more frame of what the thread has found."""
+        while not self._found.empty():
+            found = self._found.get()
+            if isinstance(found[0], int):
+                self.preparing.emit(*found)
+            else:
+                key, camera, moments = found
+                self._waiting.extend((key, camera, moment) for moment in moments)  # type: ignore[misc, union-attr]
         if not self._waiting or not self.stage.isVisible():
             return
         key, camera, moment = self._waiting.popleft()
@@ -114,6 +105,34 @@ class MovingPictures(QObject):
             icons = self._known.get(_key(start))
             if icons:
                 self.turned.emit(number, icons[self._frame % len(icons)])
+
+
+def _live(wanted: list[Start], found: SimpleQueue[Progress | Lived], ended: threading.Event) -> None:
+    """Simulate a second of each start; off the interface's thread, as the first start compiles what this needs."""
+
+    def told(done: int, total: int, what: str) -> None:
+        found.put((done, total, what))
+
+    for start in wanted:
+        try:
+            prepare(told, start.effect)
+            sim = Simulation(start.effect, threads=1)
+            begin = 0.05 if start.layer.emit.bursts else 1.5
+            sim.seek(begin + 0.5)
+            camera, box = start.effect.stage.camera, bounds(moment_of(sim))
+            # Weather is seen from inside, all else as a whole.
+            if box is not None and not start.layer.birthplace.around_camera:
+                camera = framed(camera, *box)
+                camera = camera.model_copy(update={"distance": camera.distance * 0.6})
+            moments = []
+            for frame in range(FRAMES):
+                if ended.is_set():
+                    return
+                sim.seek(begin + frame / FRAMES)
+                moments.append(moment_of(sim))
+            found.put((_key(start), camera, moments))
+        except EffectError:
+            continue  # it can't be simulated; its picture stays dark
 
 
 def _key(start: Start) -> str:
