@@ -27,6 +27,10 @@ from pale_ember.simulation.meshes import mesh_faces
 from ..building import single
 
 
+# Whoever runs the tests in the background has switched Ctrl+C off; the children are to heed it.
+HEEDING = ("env", "--default-signal=INT")
+
+
 class FolderCase(unittest.TestCase):
     def setUp(self):
         folder = tempfile.TemporaryDirectory()
@@ -230,11 +234,17 @@ class CommandTest(FolderCase):
     def test_commands_end_by_a_sentence(self):
         save_effect(single({"emit.rate": 100}), self.folder / "a.ember")
         for number, status in ((signal.SIGINT, 130), (signal.SIGTERM, 143)):
-            command = [sys.executable, "-m", "pale_ember.cli", "stats", str(self.folder / "a.ember"), "--until", "36000"]
-            with subprocess.Popen(command, stderr=subprocess.PIPE, stdout=subprocess.DEVNULL, text=True) as process:
+            command = [*HEEDING, sys.executable, "-m", "pale_ember.cli", "stats", str(self.folder / "a.ember"), "--until", "36000"]
+            pipe = subprocess.PIPE
+            with subprocess.Popen(command, stderr=pipe, stdout=subprocess.DEVNULL, text=True) as process:
+                self.addCleanup(process.kill)
                 time.sleep(4.0)
                 process.send_signal(number)
-                said = process.communicate(timeout=20)[1]
+                try:
+                    said = process.communicate(timeout=20)[1]
+                except subprocess.TimeoutExpired:
+                    process.kill()
+                    raise
             self.assertEqual((process.returncode, said), (status, "pale-ember: stopped.\n"))
 
     def test_without_a_display_the_window_says_so_and_a_picture_needs_none(self):
@@ -263,7 +273,7 @@ class CommandTest(FolderCase):
         )
         for number, status in ((signal.SIGINT, 130), (signal.SIGTERM, 143)):
             env = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
-            command = [sys.executable, "-c", code.replace("sys.argv[1]", repr(str(file))), "pale"]
+            command = [*HEEDING, sys.executable, "-c", code.replace("sys.argv[1]", repr(str(file))), "pale"]
             with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True, env=env) as process:
                 self.assertEqual(process.stdout.readline(), "up\n")
                 time.sleep(1.5)

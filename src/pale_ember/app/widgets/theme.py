@@ -109,7 +109,16 @@ QScrollBar::handle {{ background: {ASH_3}; border-radius: 3px; min-height: 24px;
 QScrollBar::handle:hover {{ background: {ASH_4}; }}
 QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{ background: none; border: none; }}
 QScrollArea {{ border: none; background: transparent; }}
-QListWidget {{ background: {ASH_2}; border: 1px solid {ASH_4}; outline: none; }}
+QListWidget, QTreeWidget {{ background: {ASH_2}; border: 1px solid {ASH_4}; outline: none; }}
+QListWidget:focus, QTreeWidget:focus {{ border-color: {EMBER}; }}
+QTreeWidget::item {{ padding: 2px 2px; }}
+QTreeWidget::item:selected {{ background: {EMBER_DARK}; color: {BRIGHT}; }}
+QHeaderView::section {{ background: {ASH_1}; color: {DIM}; border: none; padding: 3px 6px; }}
+QTabWidget::pane {{ border: 1px solid {ASH_3}; background: {ASH_1}; }}
+QTabBar::tab {{ background: {ASH_0}; color: {DIM}; border: 1px solid {ASH_3}; padding: 4px 14px; }}
+QTabBar::tab:selected {{ background: {ASH_1}; color: {BRIGHT}; border-bottom-color: {ASH_1}; }}
+QTabBar:focus {{ color: {EMBER}; }}
+QDialogButtonBox {{ dialogbuttonbox-buttons-have-icons: 0; }}
 QListWidget::item {{ padding: 4px 8px; }}
 QCheckBox::indicator {{ width: 13px; height: 13px; border: 1px solid {ASH_4}; border-radius: 3px; background: {ASH_2}; }}
 QCheckBox::indicator:checked {{ background: {EMBER}; border-color: {EMBER}; image: url(ICONS/tick.svg); }}

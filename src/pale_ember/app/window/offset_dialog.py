@@ -55,6 +55,8 @@ class OffsetDialog(QDialog):
         buttons.accepted.connect(self.accept)
         buttons.rejected.connect(self.reject)
         column.addWidget(buttons)
+        for box in (*self.move_boxes, *self.turn_boxes, *self.centre_boxes):
+            box.show_number(0.0)
         # A ring about the middle is what is wanted most; it shows what the numbers do.
         self.turn_boxes[1].show_number(60)
         self.rejected.connect(self._take_back)
