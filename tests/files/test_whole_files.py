@@ -26,7 +26,6 @@ from pale_ember.simulation.meshes import mesh_faces
 
 from ..building import single
 
-
 # Whoever runs the tests in the background has switched Ctrl+C off; the children are to heed it.
 HEEDING = ("env", "--default-signal=INT")
 
