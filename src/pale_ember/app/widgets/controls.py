@@ -146,22 +146,33 @@ def is_typing(event: QKeyEvent, half_typed: bool) -> bool:
     )  # fmt: skip
 
 
-class Line(QLineEdit):
+class Typing:
+    """Takes the keys that belong to its text, and leaves all others to the window's commands."""
+
+    @property
+    def half_typed(self) -> bool:
+        """Return whether something is typed that doesn't count yet."""
+        return bool(self.isModified())  # type: ignore[attr-defined]
+
+    def keeps(self, event: QKeyEvent) -> bool:
+        """Return whether a key is the text's own."""
+        return is_typing(event, self.half_typed)
+
+    def event(self, event: QEvent | None) -> bool:
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride:
+            kept = self.keeps(event)
+            event.setAccepted(kept)
+            return kept
+        return super().event(event)  # type: ignore[misc, no-any-return]
+
+
+class Line(Typing, QLineEdit):
     """A line of text. Esc gives back what it held; files that are dropped on it go to the window."""
 
     def __init__(self, text: str = "") -> None:
         super().__init__(text)
         self.setAcceptDrops(False)
         self._before = text
-
-    def event(self, event: QEvent | None) -> bool:
-        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride:
-            if is_typing(event, self.isModified()):
-                event.accept()
-                return True
-            event.ignore()
-            return False
-        return super().event(event)
 
     def focusInEvent(self, event: QFocusEvent | None) -> None:
         super().focusInEvent(event)
@@ -199,7 +210,7 @@ class Settles(Protocol):
     def settle(self) -> None: ...
 
 
-class Notes(QPlainTextEdit):
+class Notes(Typing, QPlainTextEdit):
     """Several lines of text. Tab goes on to the next field; Esc gives back what it held."""
 
     left = pyqtSignal()
@@ -219,15 +230,6 @@ class Notes(QPlainTextEdit):
         document = self.document()
         assert document is not None
         document.setModified(typed)
-
-    def event(self, event: QEvent | None) -> bool:
-        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride:
-            if is_typing(event, self.half_typed):
-                event.accept()
-                return True
-            event.ignore()
-            return False
-        return super().event(event)
 
     def focusInEvent(self, event: QFocusEvent | None) -> None:
         super().focusInEvent(event)

@@ -7,19 +7,19 @@ import math
 from collections.abc import Callable
 from typing import Any
 
-from PyQt6.QtCore import QEvent, QPointF, Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QApplication, QLineEdit, QWidget
 
 from .arithmetic import evaluate, shown, why_not
-from .controls import is_typing
+from .controls import Typing
 from .escape import EscapeGuard
 
 DRAG_FROM = 3
 _strokes = itertools.count(1)
 
 
-class NumberBox(QLineEdit):
+class NumberBox(Typing, QLineEdit):
     """Drag sideways to change, click to type, arrow keys to nudge (Shift tenfold, Ctrl a tenth); Esc gives up.
 
     ``edited`` gives the new number and a merge key: the same through one drag or one run of nudges. ``change``
@@ -229,18 +229,14 @@ class NumberBox(QLineEdit):
         else:
             super().keyPressEvent(event)
 
-    def event(self, event: QEvent | None) -> bool:
-        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride:
-            letter = event.text().isalpha() or event.key() == Qt.Key.Key_Space
-            nudge = event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down)
-            nudge = nudge and not event.modifiers() & Qt.KeyboardModifier.AltModifier
-            pastes = event.key() == Qt.Key.Key_V and not self.isModified() and _holds_more_than_text()
-            if nudge or (not pastes and is_typing(event, self.isModified()) and not (self._done and letter)):
-                event.accept()
-                return True
-            event.ignore()
-            return False
-        return super().event(event)
+    def keeps(self, event: QKeyEvent) -> bool:
+        """Return whether a key is the number's own: what types it, and what nudges it."""
+        letter = event.text().isalpha() or event.key() == Qt.Key.Key_Space
+        nudge = event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down)
+        pastes = event.key() == Qt.Key.Key_V and not self.half_typed and _holds_more_than_text()
+        if nudge and not event.modifiers() & Qt.KeyboardModifier.AltModifier:
+            return True
+        return not pastes and super().keeps(event) and not (self._done and letter)
 
     def focusInEvent(self, event: QFocusEvent | None) -> None:
         super().focusInEvent(event)
