@@ -57,6 +57,17 @@ class TracksTest(WindowCase):
         self.tracks()
         self.assertNotEqual(overlay.grab().toImage(), before)
 
+    def test_what_plays_in_time_is_never_said_to_be_late(self):
+        self.session.play(True)
+        overlay, late = self.window.stage.overlay, []
+        self.wait(lambda: self.session.moment_number > 3)
+        for _ in range(60):
+            QTest.qWait(15)
+            # As it is right after a wish, which is when pictures are mostly painted.
+            self.session.ask()
+            late.append(overlay._late_by())
+        self.assertEqual(set(late), {None})
+
     def test_a_long_simulation_says_how_far_it_is_and_can_be_stopped(self):
         heavy = {"rate": 60_000, "cap": 200_000}
         self.session.play(False)

@@ -64,8 +64,9 @@ class FieldRow(QWidget):
         self.mark.setAccessibleName(f"Reset {rule.label.lower()}")
         row.addWidget(self.mark, 0, Qt.AlignmentFlag.AlignTop)
         self.label = LabelOf(rule.label)
-        self.label.setFixedWidth(LABEL_WIDTH)
-        row.addWidget(self.label)
+        self.label.setFixedSize(LABEL_WIDTH, 22)
+        # Beside the first of several lines.
+        row.addWidget(self.label, 0, Qt.AlignmentFlag.AlignTop)
         self.parts = FieldParts(self)
         row.addLayout(self.parts, 1)
         default_text = f"{field_data(default, rule)} {rule.unit}".strip()

@@ -30,6 +30,7 @@ class Session(LayerActions):
         # While a key is dragged, pictures hurry.
         self.hasty = False
         self.speed = 1.0
+        self._late_since = 0.0
         self.camera: Camera = effect.stage.camera
         self.moment_number = 0
         self.asked_number = 0
@@ -127,6 +128,8 @@ class Session(LayerActions):
         self.ask()
 
     def ask(self) -> None:
+        if not self.is_late:
+            self._late_since = time.monotonic()
         unseen = frozenset(layer.id for layer in self.effect.layers if not self.is_shown(layer.id))
         self.asked_number = self.player.ask(self.effect, self.time, unseen, self.selected)
 
@@ -134,6 +137,11 @@ class Session(LayerActions):
     def is_late(self) -> bool:
         """Return whether the moment that is wanted isn't there yet."""
         return self.moment_number < self.asked_number
+
+    @property
+    def late_for(self) -> float:
+        """Return for how long nothing has come of what is wanted, s."""
+        return time.monotonic() - self._late_since if self.is_late else 0.0
 
     @property
     def waits_for_mesh(self) -> bool:
@@ -160,6 +168,7 @@ class Session(LayerActions):
     def _take_moment(self, moment: Moment, number: int, taken: float) -> None:
         self.moment = moment
         self.moment_number = number
+        self._late_since = time.monotonic()
         self.milliseconds = taken
         self.moment_changed.emit()
         if self.picked is not None:

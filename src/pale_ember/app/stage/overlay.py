@@ -51,7 +51,6 @@ class Overlay(QWidget):
         self._late = QTimer(self)
         self._late.setInterval(100)
         self._late.timeout.connect(self.update)
-        self._waiting_since = 0.0
         self.framed = False
         # Whether a word on the preparation is due is known only after a while.
         QTimer.singleShot(round(PATIENCE * 1100), self.update)
@@ -107,17 +106,12 @@ class Overlay(QWidget):
     def _late_by(self) -> float | None:
         """Return how far a simulation that takes long has come, 0…1; None if none does."""
         session = self.stage.session
-        if session.moment_number >= session.asked_number:
-            self._waiting_since = 0.0
+        if not session.is_late:
             self._late.stop()
             return None
-        now = time.monotonic()
-        if self._waiting_since == 0.0:
-            self._waiting_since = now
+        if not self._late.isActive():
             self._late.start()
-        if now - self._waiting_since < LATE or session.preparing[2]:
-            return None
-        return session.way()
+        return None if session.late_for < LATE or session.preparing[2] else session.way()
 
     def _bar(self, painter: QPainter, share: float) -> None:
         bar = QRectF(self.width() / 2 - 120, self.height() / 2 + 28, 240, 4)
