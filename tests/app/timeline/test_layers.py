@@ -111,7 +111,10 @@ class LayersTest(WindowCase):
         QTest.mouseClick(self.row("emit.rate").mark, LEFT)
         self.assertEqual([self.layer(i).emit.rate for i in range(3)], [Fixed(20), Fixed(20), Fixed(7)])
         lane = self.window.strip.lanes["look.opacity"]
+        self.session.edit("layers[1].look.opacity", 0.25, "Fainter")
+        self.assertTrue(lane.is_mixed)
         QTest.mouseClick(lane, LEFT, pos=QPointF(lane.x_of(0.5), lane.y_of(1.0)).toPoint())
+        self.assertFalse(lane.is_mixed)
         self.drag(lane, QPointF(lane.x_of(0.5), lane.y_of(1.0)), QPointF(lane.x_of(0.5), lane.y_of(0.4)))
         opacity = [self.layer(i).look.opacity for i in range(3)]
         self.assertEqual(opacity[0], opacity[1])
@@ -240,6 +243,11 @@ class LayersTest(WindowCase):
         self.assertEqual(self.ids(), ["a", "d"])
 
     def test_escape_leaves_a_name_and_a_drag_as_they_were(self):
+        line = self.row("name").controls[0]
+        line.setFocus()
+        QTest.keyClicks(line, "Other")
+        QTest.keyClick(line, Qt.Key.Key_Escape)
+        self.assertEqual((self.session.layer.name, line.text()), ("a", "a"))
         self.rows.rename(0)
         editor = self.rows.findChild(QLineEdit)
         QTest.keyClicks(editor, "Sparks")

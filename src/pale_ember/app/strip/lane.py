@@ -18,6 +18,7 @@ from ..widgets.cached import CachedPixmap
 from .host import Host
 from .key_selection import CATCH, Held, KeySelection
 from .lane_frame import FOLDED, paint_frame
+from .mixed import Mixed
 from .tracks import tracks_of
 
 GRAB = 7
@@ -39,6 +40,7 @@ class Lane(QWidget, AlongAxis):
         self._plot, self._plot_of = QRectF(), (0, 0, False)
         self._value: Any = None
         self._value_of: Any = None
+        self._mixed = Mixed(strip.session)
         self._still = CachedPixmap()
         self._press: tuple[QPointF, str] | None = None
         self.setMouseTracking(True)
@@ -60,6 +62,11 @@ class Lane(QWidget, AlongAxis):
                 # Its layer is gone, and so will the lane be in a moment.
                 pass
         return self._value
+
+    @property
+    def is_mixed(self) -> bool:
+        """Return whether another selected layer has something else here; an edit gives all the same."""
+        return self._mixed.at(self.path, self.value)
 
     @property
     def plot(self) -> QRectF:
@@ -319,7 +326,8 @@ class Lane(QWidget, AlongAxis):
             return
         painter.setFont(theme.font(11))
         painter.setPen(theme.color(theme.EMBER if self.session.cursor_shown else theme.DIM))
-        said = painter.fontMetrics().elidedText(self.reading(), Qt.TextElideMode.ElideRight, HEAD - SCALE - 20)
+        reading = f"mixed · {self.reading()}" if self.is_mixed else self.reading()
+        said = painter.fontMetrics().elidedText(reading, Qt.TextElideMode.ElideRight, HEAD - SCALE - 20)
         painter.drawText(QRectF(18, 20, HEAD - SCALE - 18, 15), Qt.AlignmentFlag.AlignVCenter, said)
 
     def paint_cursor(self, painter: QPainter) -> None:

@@ -24,17 +24,11 @@ from .exact import Exact
 from .film import Film
 from .key_selection import KeySelection
 from .lane import Lane
-from .lane_list import AXES, lanes_of, property_of
+from .lane_list import AXES, NOTHING, lanes_of, property_of
 from .lane_list_menu import fill_lane_list
 from .lane_menu import open_lane_menu
 from .measured import EVERY, Measured
 from .tracks import axis_of
-
-NOTHING = {
-    "life": "Select a layer to shape its life.",
-    "clock": "Nothing of this layer follows the clock yet. Add a lane with +, then click on its line.",
-    "speed": "Nothing of this layer follows the speed yet. Add a lane with +, then click on its line.",
-}
 
 
 class LifeStrip(QWidget):
