@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import functools
 from dataclasses import dataclass
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout, QWidget
 
+from ...effect.edit import get
+from ...effect.errors import EffectError
+from ...effect.fields import Rule
 from ..session.session import Session
 from ..widgets import theme
 from ..widgets.matching import score
@@ -16,18 +19,24 @@ from .field_row import FieldRow
 from .page import counts
 from .wishes import Wishes
 
-MOST_SHOWN = 40
+MOST_SHOWN = 80
 
 
-@dataclass
+@dataclass(eq=False)
 class Entry:
-    """One field that can be found: its path, its row, and where it belongs."""
+    """One field that can be found: its path, its rule, where it belongs, and its row once it was shown."""
 
     at: str
-    row: FieldRow
+    name: str
+    rule: Rule
     section: Section
     where: str
-    heading: QLabel
+    made: tuple[FieldRow, QLabel] | None = None
+
+    @property
+    def row(self) -> FieldRow:
+        assert self.made is not None
+        return self.made[0]
 
 
 class Found(QScrollArea):
@@ -57,9 +66,9 @@ class Found(QScrollArea):
         self._order: list[Entry] = []
 
     def _build(self) -> None:
-        """Make a row for each field, for those of each burst and path key too."""
+        """List each field, those of each burst and path key too; their rows are made when they are first shown."""
         for entry in self.entries:
-            for widget in (entry.row, entry.heading):
+            for widget in entry.made or ():
                 self.column.removeWidget(widget)
                 widget.hide()
                 widget.deleteLater()
@@ -70,24 +79,34 @@ class Found(QScrollArea):
                 where = f"{chapter} · {section.title}" if section.title else chapter
                 if not section.is_list:
                     for name, at, rule in section.fields():
-                        self._add(at, section, name, rule, where)
+                        self.entries.append(Entry(at, name, rule, section, where))
                     continue
                 count = 0 if layer is None else len(layer.emit.bursts if section.at == "emit.bursts" else layer.path)
                 noun = "Burst" if section.at == "emit.bursts" else "Path key"
                 for i in range(count):
                     for name, rule in section.model.rules().items():
-                        self._add(f"{section.at}[{i}].{name}", section, name, rule, f"{noun} {i + 1}")
+                        self.entries.append(Entry(f"{section.at}[{i}].{name}", name, rule, section, f"{noun} {i + 1}"))
 
-    def _add(self, at: str, section: Section, name: str, rule: object, where: str) -> None:
-        session = self.session
-        path: Callable[[], str] = (lambda: session.layer_path(at)) if section.in_layer else (lambda: at)
-        default = section.model.default_of(name)
-        row = FieldRow(session, self.wishes, rule, path, default, section.in_layer)  # type: ignore[arg-type]
-        heading = QLabel(where)
+    def _path(self, entry: Entry) -> str:
+        return self.session.layer_path(entry.at) if entry.section.in_layer else entry.at
+
+    def _make(self, entry: Entry) -> tuple[FieldRow, QLabel]:
+        default, in_layer = entry.section.model.default_of(entry.name), entry.section.in_layer
+        row = FieldRow(self.session, self.wishes, entry.rule, functools.partial(self._path, entry), default, in_layer)
+        heading = QLabel(entry.where)
         heading.setStyleSheet(f"color: {theme.DIM}; font-weight: 600; padding: 8px 0 2px 18px;")
-        row.hide()
-        heading.hide()
-        self.entries.append(Entry(at, row, section, where, heading))
+        return row, heading
+
+    def _in_use(self, entry: Entry) -> bool:
+        """Return whether one of the selected layers has a field away from its default."""
+        default = entry.section.model.default_of(entry.name)
+        for layer_id in self.session.chosen_first:
+            try:
+                if get(self.session.effect, self.session.layer_path(entry.at, layer_id)) != default:
+                    return True
+            except EffectError:
+                continue  # a burst or key that the layer doesn't have
+        return False
 
     def refresh(self) -> None:
         """Show the rows that are looked for and count for this layer."""
@@ -100,18 +119,19 @@ class Found(QScrollArea):
         if wanted != self._order:
             self._order = wanted
             for entry in self.entries:
-                for widget in (entry.heading, entry.row):
+                for widget in entry.made or ():
                     self.column.removeWidget(widget)
                     widget.hide()
             where = ""
-            for at, entry in enumerate(wanted):
+            for entry in wanted:
+                entry.made = entry.made or self._make(entry)
+                row, heading = entry.made
                 if entry.where != where:
-                    self.column.insertWidget(self.column.count() - 2, entry.heading)
-                    entry.heading.show()
+                    self.column.insertWidget(self.column.count() - 2, heading)
+                    heading.show()
                 where = entry.where
-                self.column.insertWidget(self.column.count() - 2, entry.row)
-                entry.row.show()
-                assert at < MOST_SHOWN
+                self.column.insertWidget(self.column.count() - 2, row)
+                row.show()
         for entry in wanted:
             entry.row.refresh()
         self.shown = wanted
@@ -124,13 +144,13 @@ class Found(QScrollArea):
                 if self.session.layer is None:
                     continue
                 is_list = entry.section.is_list
-                if not is_list and not counts(self.session, entry.at, entry.row):
+                if not is_list and not counts(self.session, entry.at, entry.rule):
                     continue
             elif self.only_changed:
                 continue
-            rule = entry.row.rule
+            rule = entry.rule
             good = score(self.typed, rule.label, rule.also, f"{entry.where} {rule.group}", rule.help)
-            if good and not (self.only_changed and not entry.row.in_use):
+            if good and not (self.only_changed and not self._in_use(entry)):
                 scored.append((-good, number, entry))
         # Several words for one place stand together under its name only where they are as good.
         return [entry for _, _, entry in sorted(scored, key=lambda one: one[:2])[:MOST_SHOWN]]

@@ -8,6 +8,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from ...effect.edit import get
+from ...effect.fields import Rule
 from ...effect.source import Burst
 from ..session.session import Session
 from ..widgets import theme
@@ -19,11 +20,11 @@ from .quiet_line import QuietLine
 from .wishes import Wishes
 
 
-def counts(session: Session, at: str, row: FieldRow) -> bool:
+def counts(session: Session, at: str, rule: Rule) -> bool:
     """Return whether a field counts for the layer, given the field beside it that rules it."""
-    if row.rule.only is None:
+    if rule.only is None:
         return True
-    beside, words = row.rule.only
+    beside, words = rule.only
     return get(session.effect, session.layer_path(at.rpartition(".")[0] + "." + beside)) in words
 
 
@@ -134,7 +135,7 @@ class Page(QScrollArea):
         grouped = {at for group in self.groups for at in group.rows}
         for at, row in self.rows.items():
             if at not in grouped:
-                self._show(row, counts(self.session, at, row))
+                self._show(row, counts(self.session, at, row.rule))
         for group in self.groups:
             self._refresh_group(group)
         for parts in self.lists.values():
@@ -143,7 +144,7 @@ class Page(QScrollArea):
     def _refresh_group(self, group: Group) -> None:
         words, some = [], False
         for at, row in group.rows.items():
-            counted = counts(self.session, at, row)
+            counted = counts(self.session, at, row.rule)
             needs = row.rule.needs and self.rows[f"{at.rpartition('.')[0]}.{row.rule.needs}".lstrip(".")]
             able = not needs or needs.in_use or row.in_use
             shown = counted and (row.in_use or at in self._open or bool(needs and needs.in_use))
