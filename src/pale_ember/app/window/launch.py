@@ -50,7 +50,7 @@ def launch(
     select: str | None = None,
     until: str = "",
 ) -> int:
-    """Open the window and run until it is closed; return the exit status."""
+    """Open the window, run until it is closed, and end the process; return the exit status where no window opens."""
     problem = display_problem(bool(shot))
     if problem:
         print(f"pale-ember: {problem}", file=sys.stderr)
@@ -86,7 +86,12 @@ def launch(
     elif shot is not None:
         _Shot(app, window, Path(shot), at, status).inputs = (file,) if file else ()
     result = app.exec()
-    return status[0] or result
+    window.files.settings.sync()
+    sys.stdout.flush()
+    sys.stderr.flush()
+    # All that is to be kept is on disk. Taken down at the interpreter's end, Qt's and the driver's objects go in no
+    # order, and now and then one asks another that is gone.
+    os._exit(status[0] or result)
 
 
 def display_problem(for_picture: bool = False) -> str:
