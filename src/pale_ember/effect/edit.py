@@ -39,6 +39,11 @@ def written(steps: list[Step]) -> str:
     return "".join(f"[{s}]" if isinstance(s, int) else f".{s}" for s in steps).lstrip(".")
 
 
+def inside_layer(path: str) -> str:
+    """Return the path inside its layer of what a whole path leads to; empty if that is in no layer."""
+    return path.partition("].")[2]
+
+
 def get(effect: Effect, path: str) -> Any:
     """Return the part of an effect at a path: a model, a Value, a number."""
     found: Any = effect

@@ -22,6 +22,11 @@ class EffectError(ValueError):
         self.place = place
         self.reason = reason
 
+    @property
+    def sentence(self) -> str:
+        """Return the reason as a sentence that stands alone."""
+        return self.reason[:1].upper() + self.reason[1:]
+
 
 def shown(raw: object, longest: int = 40) -> str:
     """Return a short one-line picture of a wrong value, for use in a sentence."""

@@ -38,21 +38,21 @@ def memory() -> int:
 
 def most_alive(effect: Effect) -> list[int]:
     """Return for each layer a number that its living particles don't exceed."""
-    found = []
-    for layer in effect.layers:
-        if not layer.enabled:
-            found.append(0)
-            continue
-        longest = longest_life(bake(layer, effect.seed, effect.stage.gravity)) + 2.0 / effect.step_rate
-        found.append(int(min(layer.emit.cap, Schedule(effect, layer).most_within(longest))))
-    return found
+    return [
+        int(min(layer.emit.cap, _uncapped(effect, layer))) if layer.enabled else 0 for layer in effect.layers
+    ]
+
+
+def _uncapped(effect: Effect, layer: Layer) -> float:
+    """Return how many particles of a layer would be alive at most without a cap."""
+    longest = longest_life(bake(layer, effect.seed, effect.stage.gravity)) + 2.0 / effect.step_rate
+    return float(Schedule(effect, layer).most_within(longest))
 
 
 def needed_cap(effect: Effect, index: int) -> int:
     """Return a cap at which a layer refuses no birth, as far as a cap may go."""
     layer = effect.layers[index]
-    longest = longest_life(bake(layer, effect.seed, effect.stage.gravity)) + 2.0 / effect.step_rate
-    needed = float(Schedule(effect, layer).most_within(longest))
+    needed = _uncapped(effect, layer)
     most = type(layer.emit).rules()["cap"].hard[1]
     # Round, so that it can be read, and never below.
     step = 10 ** max(len(str(int(needed))) - 2, 0)

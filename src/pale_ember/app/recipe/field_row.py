@@ -11,7 +11,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QContextMenuEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
-from ...effect.edit import get
+from ...effect.edit import get, inside_layer
 from ...effect.errors import EffectError
 from ...effect.fields import Rule
 from ...effect.storage import field_data
@@ -92,7 +92,7 @@ class FieldRow(QWidget):
         path = self.path()
         if not self.in_layer or not self.session.others:
             return [path]
-        rest = path.partition("].")[2]
+        rest = inside_layer(path)
         return [path] + [self.session.layer_path(rest, other) for other in self.session.chosen_others]
 
     def values(self) -> list[Any]:
@@ -200,13 +200,13 @@ class FieldRow(QWidget):
             except EffectError:
                 continue
             layer_id = self.session.layer_of(path)
-            place = (layer_id, path.partition("].")[2] + part)
+            place = (layer_id, inside_layer(path) + part)
             edits.append((path + part, self.session.forms.turned(place, now, form, functools.partial(turn, now))))
         return self.session.edit_many(edits, f"{self.rule.label} to {form}")
 
     def pick_color(self, side: int, name: str) -> None:
         """Ask for another colour of the field, in all selected layers."""
-        rest = self.path().partition("].")[2]
+        rest = inside_layer(self.path())
         places = tuple(ColorPlace(layer_id, rest, side) for layer_id in self.session.chosen_first)
         layer = self.session.layer
         many = len(places)
@@ -237,6 +237,6 @@ class FieldRow(QWidget):
         try:
             value = pasted_field(self.rule)
         except EffectError as wrong:
-            self.session.said.emit(wrong.reason[:1].upper() + wrong.reason[1:])
+            self.session.said.emit(wrong.sentence)
             return
         self.edit(value, said="Paste {}")

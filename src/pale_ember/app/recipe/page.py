@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from ...effect.edit import get
@@ -20,12 +20,17 @@ from .quiet_line import QuietLine
 from .wishes import Wishes
 
 
+def beside(at: str, name: str) -> str:
+    """Return the path of the field of a name that stands beside another."""
+    return f"{at.rpartition('.')[0]}.{name}".lstrip(".")
+
+
 def counts(session: Session, at: str, rule: Rule) -> bool:
     """Return whether a field counts for the layer, given the field beside it that rules it."""
     if rule.only is None:
         return True
-    beside, words = rule.only
-    return get(session.effect, session.layer_path(at.rpartition(".")[0] + "." + beside)) in words
+    ruling, words = rule.only
+    return get(session.effect, session.layer_path(beside(at, ruling))) in words
 
 
 class Group:
@@ -52,8 +57,6 @@ class Group:
 
 class Page(QScrollArea):
     """The fields of one chapter."""
-
-    opened = pyqtSignal()
 
     def __init__(self, session: Session, wishes: Wishes, sections: tuple[Section, ...]) -> None:
         super().__init__()
@@ -108,9 +111,8 @@ class Page(QScrollArea):
         self._open.add(at)
         needs = self.rows[at].rule.needs
         if needs:
-            self._open.add(f"{at.rpartition('.')[0]}.{needs}".lstrip("."))
+            self._open.add(beside(at, needs))
         self.refresh()
-        self.opened.emit()
         self.rows[at].focus()
 
     def bring_into_view(self, widget: QWidget) -> None:
@@ -145,7 +147,7 @@ class Page(QScrollArea):
         words, some = [], False
         for at, row in group.rows.items():
             counted = counts(self.session, at, row.rule)
-            needs = row.rule.needs and self.rows[f"{at.rpartition('.')[0]}.{row.rule.needs}".lstrip(".")]
+            needs = row.rule.needs and self.rows[beside(at, row.rule.needs)]
             able = not needs or needs.in_use or row.in_use
             shown = counted and (row.in_use or at in self._open or bool(needs and needs.in_use))
             self._show(row, shown)

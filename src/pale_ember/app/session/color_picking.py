@@ -113,17 +113,13 @@ class ColorPicking(QObject):
 
     def _give(self, color: str) -> None:
         session = self.session
-        effect, edits = session.effect, []
+        effect = session.effect
         # Several stops of one field are given one after the other.
         for place in self.places:
-            if place.color(effect) is None:
-                continue
-            path = session.layer_path(place.path, place.layer_id)
-            value = place.with_color(effect, color)
-            edits.append((path, value))
-            effect = effect.edit(path, value)
-        if edits:
-            session.edit_many(edits, self._name, self._merge)
+            if place.color(effect) is not None:
+                path = session.layer_path(place.path, place.layer_id)
+                effect = effect.edit(path, place.with_color(effect, color))
+        session.apply(effect, self._name, self._merge)
 
     def _follow(self) -> None:
         if self.picker is None:

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Callable
 from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from ...effect.edit import inside_layer
 from ...effect.effect import Effect, Layer
 from ...effect.errors import EffectError
 from ..widgets.escape import EscapeGuard
@@ -87,41 +89,36 @@ class Editing(QObject):
 
     def edit(self, path: str, value: Any, name: str, merge: str = "") -> bool:
         """Change one value; a refusal is said, not raised. Return whether it was taken."""
-        try:
-            effect = self.effect.edit(path, value)
-        except EffectError as wrong:
-            self.said.emit(wrong.reason[:1].upper() + wrong.reason[1:])
-            return False
-        self.apply(effect, name, merge)
-        return True
+        return self.edit_many([(path, value)], name, merge)
 
     def edit_many(self, edits: list[tuple[str, Any]], name: str, merge: str = "") -> bool:
         """Change several values as one step, all or none; a refusal is said. Return whether they were taken."""
-        effect = self.effect
-        try:
-            for path, value in edits:
-                effect = effect.edit(path, value)
-        except EffectError as wrong:
-            self.said.emit(wrong.reason[:1].upper() + wrong.reason[1:])
-            return False
-        self.apply(effect, name, merge)
-        return True
+        return self._edit(edits, [], name, merge)
 
     def edit_chosen(self, edits: list[tuple[str, Any]], name: str, merge: str = "") -> bool:
         """Change values of the selected layer as one step; the others that are selected get the same.
 
         A burst or key that another layer doesn't have is left out there.
         """
-        every = list(edits)
-        for other in self.chosen_others:
+        also = [
+            (self.layer_path(inside_layer(path), other), value) for other in self.chosen_others for path, value in edits
+        ]
+        return self._edit(edits, also, name, merge)
+
+    def _edit(self, edits: list[tuple[str, Any]], also: list[tuple[str, Any]], name: str, merge: str) -> bool:
+        """Make all edits or none, and those of ``also`` that can be made."""
+        effect = self.effect
+        try:
             for path, value in edits:
-                there = self.layer_path(path.partition("].")[2], other)
-                try:
-                    self.effect.edit(there, value)
-                except EffectError:
-                    continue
-                every.append((there, value))
-        return self.edit_many(every, name, merge)
+                effect = effect.edit(path, value)
+        except EffectError as wrong:
+            self.said.emit(wrong.sentence)
+            return False
+        for path, value in also:
+            with contextlib.suppress(EffectError):
+                effect = effect.edit(path, value)
+        self.apply(effect, name, merge)
+        return True
 
     def apply(self, effect: Effect, name: str, merge: str = "") -> None:
         """Take an edited effect."""
@@ -152,9 +149,12 @@ class Editing(QObject):
     def redo(self) -> None:
         self._go_back_or_on(self.document.redo)
 
+    @property
+    def _selection(self) -> tuple[str, frozenset[str], int]:
+        return self.selected, frozenset(self.others), self.path_key
+
     def _remember_selection(self) -> None:
-        entry = self.document.history[self.document.index]
-        entry.selection = (self.selected, frozenset(self.others), self.path_key)
+        self.document.history[self.document.index].selection = self._selection
 
     def _go_back_or_on(self, go: Callable[[], bool]) -> None:
         """Go to the state before or behind, and select what was selected when it was left."""
@@ -164,12 +164,12 @@ class Editing(QObject):
             return
         kept = self.document.history[self.document.index].selection
         here = {layer.id for layer in self.effect.layers}
-        before = (self.selected, frozenset(self.others), self.path_key)
+        before = self._selection
         # Where the layer in view goes on, the artist's own selection does.
         if kept is not None and (self.selected not in here or kept[0] in here - there):
             self.selected, self.others, self.path_key = kept[0], set(kept[1]) & here, kept[2]
         self.effect_is_another()
-        if (self.selected, frozenset(self.others), self.path_key) != before:
+        if self._selection != before:
             self.selection_changed.emit()
 
     def effect_is_another(self) -> None:

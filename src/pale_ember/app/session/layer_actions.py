@@ -52,7 +52,7 @@ class LayerActions(Selecting):
         try:
             effect = make()
         except EffectError as wrong:
-            self.said.emit(wrong.reason[:1].upper() + wrong.reason[1:])
+            self.said.emit(wrong.sentence)
             return
         before = {layer.id for layer in self.effect.layers}
         fresh = [layer.id for layer in effect.layers if layer.id not in before]

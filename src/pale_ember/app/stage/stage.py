@@ -116,7 +116,7 @@ class Stage(QWidget):
             try:
                 self._studio = Studio(blue_first=True)
             except EffectError as problem:
-                self.wrong = problem.reason[:1].upper() + problem.reason[1:]
+                self.wrong = problem.sentence
         return self._studio is not None
 
     def paintEvent(self, event: Any) -> None:

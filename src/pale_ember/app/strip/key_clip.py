@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from ...effect.colors import Stop
+from ...effect.edit import inside_layer
 from ...effect.snippets import KeyRun
 from .key_selection import Held, KeySelection, LaneLike
 from .tracks import TrackId, tracks_of
@@ -14,7 +15,7 @@ def held_runs(keys: KeySelection) -> list[KeyRun]:
     """Return the held keys and stops as they are copied."""
     tracks = keys.tracks()
     return [
-        KeyRun(path.partition("].")[2], side, tuple(tracks[path, side].points[i] for i in sorted(chosen)))
+        KeyRun(inside_layer(path), side, tuple(tracks[path, side].points[i] for i in sorted(chosen)))
         for (path, side), chosen in sorted(keys.by_track().items())
     ]
 

@@ -13,6 +13,7 @@ from ...effect.colors import Stop
 from ...effect.curve_edits import fitted, flipped, reversed_keys, simplified, smoothed, there_and_back
 from ...effect.curve_shapes import SHAPES, in_range, to_unit, value_span
 from ...effect.curves import EASES, Keys
+from ...effect.edit import inside_layer
 from ...effect.errors import EffectError
 from ...effect.fields import Rule
 from ...effect.forms import sides_of, to_color_form, to_form
@@ -225,7 +226,7 @@ def set_form(lane: Lane, form: str) -> None:
     axis, edits = lane.strip.axis_name, []
     for path, part in parts_of(lane.path, lane.value):
         turn = to_color_form if lane.rule.kind == "color_value" else to_form
-        place = (lane.session.selected, path.partition("].")[2])
+        place = (lane.session.selected, inside_layer(path))
         edits.append((path, lane.session.forms.turned(place, part, form, functools.partial(turn, part, form, axis))))
     lane.selection.let_go()
     lane.session.edit_chosen(edits, f"Change form of {lane.rule.label.lower()}")
@@ -243,7 +244,7 @@ def paste(lane: Lane, shape_only: bool) -> None:
     try:
         lane.session.edit_chosen([(lane.path, pasted_field(lane.rule))], f"Paste {lane.rule.label.lower()}")
     except EffectError as wrong:
-        lane.session.said.emit(f"Not pasted. {wrong.reason[:1].upper()}{wrong.reason[1:]}")
+        lane.session.said.emit(f"Not pasted. {wrong.sentence}")
 
 
 def _copied_keys() -> Keys | None:

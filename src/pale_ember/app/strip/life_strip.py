@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QFrame, QLabel, QMenu, QScrollArea, QVBoxLayout, QWi
 from superqt.utils import QSignalThrottler
 
 from ...effect.colors import Stop
-from ...effect.edit import get
+from ...effect.edit import get, inside_layer
 from ..session.color_picking import ColorPlace
 from ..session.session import Session
 from ..stage.stage import Stage
@@ -118,7 +118,7 @@ class LifeStrip(QWidget):
             lane = self.selection.lane_of(path)
             if isinstance(point, Stop) and lane is not None:
                 lanes[lane.rule.label] = lane
-                rest = path.partition("].")[2]
+                rest = inside_layer(path)
                 places += [ColorPlace(layer_id, rest, side, index) for layer_id in self.session.chosen_first]
         if places:
             layer = self.session.layer
@@ -248,7 +248,7 @@ class LifeStrip(QWidget):
     def show_lane(self, path: str) -> None:
         """Bring the lane of a Value into view, on its own axis, and give it the focus; ``path`` is the whole one."""
         layer = self.session.layer
-        rest = property_of(layer, path.partition("].")[2]) if layer is not None else ""
+        rest = property_of(layer, inside_layer(path)) if layer is not None else ""
         if not rest:
             return
         self.show_axis(axis_of(get(self.session.effect, self.session.layer_path(rest))) or self.axis_name)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from ...effect.edit import get
+from ...effect.edit import get, inside_layer
 from ...effect.errors import EffectError
 from ..session.session import Session
 
@@ -21,7 +21,7 @@ class Mixed:
         session = self.session
         effect, others = session.effect, tuple(session.chosen_others)
         if self._known is None or self._known[0] is not effect or self._known[1] != others:
-            rest = path.partition("].")[2]
+            rest = inside_layer(path)
             self._known = (effect, others, any(self._differs(rest, other, value) for other in others))
         return self._known[2]
 

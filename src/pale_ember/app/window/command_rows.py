@@ -42,10 +42,6 @@ def _toggle_axes(w: Workplace) -> None:
     session.shown_changed.emit()
 
 
-def _playing(w: Workplace) -> bool:
-    return w.session.playing
-
-
 _FILE = (
     Command("new", "File", "New effect", "Ctrl+N", "Start a blank effect", lambda w: w.files.new()),
     Command("open", "File", "Open …", "Ctrl+O", "Open an effect from a file", lambda w: w.files.open()),

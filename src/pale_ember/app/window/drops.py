@@ -11,7 +11,7 @@ from PyQt6.QtGui import QDropEvent, QPainter
 from PyQt6.QtWidgets import QWidget
 
 from ...effect.colors import ColorValue, Gradient, Stops
-from ...effect.edit import get
+from ...effect.edit import get, inside_layer
 from ...effect.effect import Layer
 from ...effect.errors import EffectError
 from ...effect.storage import load_effect
@@ -170,9 +170,9 @@ class Drops(QObject):
         widget = under
         while widget is not None:
             if isinstance(widget, ColorLane):
-                path, label = widget.path.partition("].")[2], widget.rule.label
+                path, label = inside_layer(widget.path), widget.rule.label
             elif isinstance(widget, FieldRow) and widget.rule.kind == "color_value":
-                path, label = widget.path().partition("].")[2], widget.rule.label
+                path, label = inside_layer(widget.path()), widget.rule.label
             widget = widget.parentWidget()
         return Landing(
             f"Take the colours of {name} for {label.lower()} of {layer.name}",

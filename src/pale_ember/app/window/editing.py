@@ -66,7 +66,7 @@ def paste(w: Workplace) -> None:
         else:
             session.said.emit("There is nothing of an effect on the clipboard. Ctrl+C copies layers, keys or a field.")
     except EffectError as wrong:
-        session.said.emit(f"Not pasted. {wrong.reason[:1].upper()}{wrong.reason[1:]}")
+        session.said.emit(f"Not pasted. {wrong.sentence}")
 
 
 def _paste_keys(w: Workplace, lane: Lane | None, text: str) -> None:

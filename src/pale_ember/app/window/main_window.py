@@ -8,6 +8,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QCloseEvent
 from PyQt6.QtWidgets import QFileDialog, QMainWindow, QMenu, QVBoxLayout, QWidget
 
+from ...effect.edit import inside_layer
 from ...effect.effect import Effect
 from ...effect.errors import EffectError
 from ...effect.whole_files import write_whole
@@ -151,7 +152,7 @@ class MainWindow(QMainWindow):
     def _stops_changed(self) -> None:
         """Let a picker that is open for stops go on with those that are held now."""
         if self.picking.is_on_stops() and not self.strip.selection.dragging:
-            held = {(path.partition("].")[2], side, at) for path, side, at in self.strip.selection.held}
+            held = {(inside_layer(path), side, at) for path, side, at in self.strip.selection.held}
             if held != {(place.path, place.side, place.stop) for place in self.picking.places}:
                 if any(hasattr(point, "color") for _, point in self.strip.selection.points()):
                     self.strip.pick_stops()
