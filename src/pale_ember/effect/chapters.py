@@ -51,7 +51,7 @@ class Launch(Part):
         hard=(-100, 100),
         soft=(0, 1),
         group="at the start",
-        also="inherit velocity emitter moving",
+        also="emitter moving motion inherit",
     )
     size: Value = f.value(
         0.2,
@@ -285,7 +285,7 @@ class Look(Part):
         unit="×",
         hard=(0, 1e5),
         soft=(0, 3),
-        also="size scale over life bigger",
+        also="size bigger scale shrink",
     )
     tint: ColorValue = f.color_value(
         "#ffffff",

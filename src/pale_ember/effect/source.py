@@ -263,7 +263,7 @@ class Birthplace(Part):
         soft=(0, 90),
         digits=1,
         group="aiming",
-        also="cone spread angle",
+        also="cone wide angle",
     )
     scatter: float = f.number(
         0.0,

@@ -41,6 +41,8 @@ class EmptyTest(WindowCase):
     def test_the_effects_own_fields_can_be_asked_for_all_the_same(self):
         QTest.keyClick(self.window, Qt.Key.Key_6)
         self.assertEqual(self.visible(), {"recipe"})
+        QApplication.processEvents()
+        self.assertEqual(self.window.shelf.geometry(), self.window.stage.rect(), "the shelf keeps to the stage")
         self.set_field("duration", "7")
         self.assertEqual(self.visible(), {"recipe"}, "an edit doesn't send it away")
         notes = self.row("notes").controls[0]
@@ -87,6 +89,19 @@ class PanelsTest(WindowCase):
         QApplication.processEvents()
         self.assertEqual(self.window.stage.size(), before)
         self.assertTrue(self.window.top_bar.isVisible())
+
+    def test_whatever_ends_the_stage_alone_brings_the_top_bar_back(self):
+        for end in ("chapter_3", "field", "layout", "stage_alone"):
+            self.window.actions_by_name["stage_alone"].trigger()
+            self.assertTrue(self.window.slim_bar.isVisible() and not self.window.top_bar.isVisible(), end)
+            self.window.actions_by_name[end].trigger()
+            self.assertTrue(self.window.top_bar.isVisible() and not self.window.slim_bar.isVisible(), end)
+            self.assertTrue(self.window.recipe.isVisible(), end)
+
+    def test_an_edit_looks_at_no_file_and_no_setting(self):
+        with mock.patch.object(type(self.window.files), "recent", side_effect=AssertionError("read for an edit")):
+            self.session.edit("layers[0].launch.size", 0.4, "Size")
+        self.assertEqual(self.session.layer.launch.size.number, 0.4)
 
     def test_panels_fold_to_their_titles_and_give_the_room_to_others(self):
         strip, high = self.window.strip.width(), self.window.strip.height()

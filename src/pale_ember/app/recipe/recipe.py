@@ -208,12 +208,15 @@ class Recipe(QWidget):
         self.pages.setCurrentIndex(index)
         self.refresh()
 
+    def row_of(self, widget: QWidget | None) -> FieldRow | None:
+        """Return the row of the field that a widget belongs to; None if it is in none of the recipe's."""
+        while widget is not None and not isinstance(widget, FieldRow):
+            widget = widget.parentWidget()
+        return widget if widget is not None and self.isAncestorOf(widget) else None
+
     def row_in_focus(self) -> FieldRow | None:
         """Return the row of the field that has the focus."""
-        row = QApplication.focusWidget()
-        while row is not None and not isinstance(row, FieldRow):
-            row = row.parentWidget()
-        return row if row is not None and self.isAncestorOf(row) else None
+        return self.row_of(QApplication.focusWidget())
 
     # Showing
 

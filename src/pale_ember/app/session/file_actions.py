@@ -19,6 +19,7 @@ from .session import Session
 AUTOSAVE_SECONDS = 30
 MOST_RECENT = 10
 ENDING = ".ember"
+Role = QMessageBox.ButtonRole
 
 
 Stamp = tuple[int, int, int]
@@ -65,17 +66,19 @@ class FileActions(QObject):
         """Ask about unsaved changes; return whether the document may be left."""
         if not self.session.document.dirty:
             return True
+        words = f"“{self.session.document.title}” has changes that aren't saved."
+        answer = self._ask("Unsaved changes", words, {"Save": Role.AcceptRole, "Don't save": Role.DestructiveRole}, "Save")
+        return self.save() if answer == "Save" else answer == "Don't save"
+
+    def _ask(self, title: str, words: str, answers: dict[str, Role], usual: str = "Cancel") -> str:
+        """Ask a question and return the words of the answer, which may also be Cancel."""
         box = QMessageBox(self.window)
-        box.setWindowTitle("Unsaved changes")
-        box.setText(f"“{self.session.document.title}” has changes that aren't saved.")
-        save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
-        drop = box.addButton("Don't save", QMessageBox.ButtonRole.DestructiveRole)
-        box.addButton("Cancel", QMessageBox.ButtonRole.RejectRole)
-        box.setDefaultButton(save)
+        box.setWindowTitle(title)
+        box.setText(words)
+        buttons = {box.addButton(one, role): one for one, role in {**answers, "Cancel": Role.RejectRole}.items()}
+        box.setDefaultButton(next(button for button, one in buttons.items() if one == usual))
         box.exec()
-        if box.clickedButton() is save:
-            return self.save()
-        return box.clickedButton() is drop
+        return next((one for button, one in buttons.items() if button is box.clickedButton()), "Cancel")
 
     def show(self, effect: Effect, path: Path | None) -> None:
         """Make an effect the open document."""
@@ -139,13 +142,8 @@ class FileActions(QObject):
         return self._write(path)
 
     def _may_replace(self, path: Path) -> bool:
-        box = QMessageBox(self.window)
-        box.setWindowTitle("Replace the file?")
-        box.setText(f"{path.name} is there already. Saving replaces what is in it.")
-        replace = box.addButton("Replace", QMessageBox.ButtonRole.DestructiveRole)
-        box.setDefaultButton(box.addButton("Cancel", QMessageBox.ButtonRole.RejectRole))
-        box.exec()
-        return box.clickedButton() is replace
+        words = f"{path.name} is there already. Saving replaces what is in it."
+        return self._ask("Replace the file?", words, {"Replace": Role.DestructiveRole}) == "Replace"
 
     def _look(self) -> None:
         """Say, once, what other programs did to the file."""
@@ -167,19 +165,14 @@ class FileActions(QObject):
         now = stamp_of(path)
         if path != self.session.document.path or self._stamp is None or now in (self._stamp, GONE):
             return True
-        box = QMessageBox(self.window)
-        box.setWindowTitle("Changed on disk")
-        box.setText(f"Another program changed {path.name} since it was opened here.")
-        mine = box.addButton("Keep mine", QMessageBox.ButtonRole.DestructiveRole)
-        theirs = box.addButton("Take theirs", QMessageBox.ButtonRole.AcceptRole)
-        other = box.addButton("Save as …", QMessageBox.ButtonRole.ActionRole)
-        box.setDefaultButton(box.addButton("Cancel", QMessageBox.ButtonRole.RejectRole))
-        box.exec()
-        if box.clickedButton() is theirs:
+        words = f"Another program changed {path.name} since it was opened here."
+        answers = {"Keep mine": Role.DestructiveRole, "Take theirs": Role.AcceptRole, "Save as …": Role.ActionRole}
+        answer = self._ask("Changed on disk", words, answers)
+        if answer == "Take theirs":
             self.take_theirs(path)
-        elif box.clickedButton() is other:
+        elif answer == "Save as …":
             self.save_as()
-        return box.clickedButton() is mine
+        return answer == "Keep mine"
 
     def take_theirs(self, path: Path) -> None:
         """Take what is in the file now as the newest state; one's own is the one before."""

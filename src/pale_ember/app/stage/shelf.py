@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtCore import QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QObject, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QIcon, QPainter
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
@@ -70,7 +70,7 @@ class Shelf(QWidget):
         self.recent = self._row("Recent files", column)
         self.recent_title = self._titles[-1]
         column.addStretch(1)
-        session.effect_changed.connect(self.refresh)
+        stage.installEventFilter(self)
         self.paths: tuple[str, ...] = ()
         self.recent_title.hide()
         self.hide()
@@ -162,6 +162,12 @@ class Shelf(QWidget):
     def _picture(self, number: int, icon: QIcon) -> None:
         if number < len(self.tiles):
             self.tiles[number].setIcon(icon)
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        """Cover the whole stage, whatever gives it another size."""
+        if watched is self.stage and event is not None and event.type() == QEvent.Type.Resize:
+            self.setGeometry(self.stage.rect())
+        return False
 
     def resizeEvent(self, event: Any) -> None:
         super().resizeEvent(event)

@@ -17,7 +17,6 @@ from ...effect.errors import EffectError
 from ...effect.storage import load_effect
 from ...files.palettes import load_palette
 from ...simulation.meshes import ENDINGS
-from ..recipe.field_row import FieldRow
 from ..strip.color_lane import ColorLane
 from ..strip.gradient_menu import main_colors
 from ..widgets import theme
@@ -166,14 +165,11 @@ class Drops(QObject):
         layer = self._layer(under, at)
         if layer is None:
             return Landing("Add a layer first; then it can take colours")
-        path, label = "look.color", "Colour"
-        widget = under
-        while widget is not None:
-            if isinstance(widget, ColorLane):
-                path, label = inside_layer(widget.path), widget.rule.label
-            elif isinstance(widget, FieldRow) and widget.rule.kind == "color_value":
-                path, label = inside_layer(widget.path()), widget.rule.label
-            widget = widget.parentWidget()
+        path, label, row = "look.color", "Colour", self.place.recipe.row_of(under)
+        if isinstance(under, ColorLane):
+            path, label = inside_layer(under.path), under.rule.label
+        elif row is not None and row.rule.kind == "color_value":
+            path, label = inside_layer(row.path()), row.rule.label
         return Landing(
             f"Take the colours of {name} for {label.lower()} of {layer.name}",
             lambda: self._take_colors(file, take, layer, path, label),

@@ -101,6 +101,7 @@ class MainWindow(QMainWindow):
         ):  # fmt: skip
             signal.connect(self._enable)
         self.recipe.only_changed.toggled.connect(self._enable)
+        self.panels.changed.connect(self._bars)
 
     def _head(self) -> QWidget:
         head = QWidget()
@@ -132,13 +133,17 @@ class MainWindow(QMainWindow):
 
     def _content(self) -> None:
         """Show the shelf in place of panels without content."""
-        self.panels.set_empty(not self.session.effect.layers)
-        self.shelf.show_recent(self.files.recent())
+        empty = not self.session.effect.layers
+        self.panels.set_empty(empty)
+        if empty:
+            # Settings and files are looked at for the shelf alone, not with every edit.
+            self.shelf.show_recent(self.files.recent())
         self.shelf.refresh()
 
-    def resizeEvent(self, event: Any) -> None:
-        super().resizeEvent(event)
-        self.shelf.setGeometry(self.stage.rect())
+    def _bars(self) -> None:
+        """Show the slim bar in place of the top bar while the stage is alone, however it came to be so."""
+        self.top_bar.setVisible(not self.panels.stage_alone)
+        self.slim_bar.setVisible(self.panels.stage_alone)
 
     # What parts of the window ask of others
 
@@ -178,10 +183,7 @@ class MainWindow(QMainWindow):
 
     def toggle_stage_alone(self) -> None:
         """Leave the stage alone with a slim bar, or bring all back."""
-        alone = not self.panels.stage_alone
-        self.top_bar.setVisible(not alone)
-        self.slim_bar.setVisible(alone)
-        self.panels.set_stage_alone(alone)
+        self.panels.set_stage_alone(not self.panels.stage_alone)
 
     def open_library(self) -> LibraryView:
         view = LibraryView(self.session, self.stage, self)

@@ -55,10 +55,7 @@ def measure_panels(effect: Effect, frames: int = 60) -> dict[str, float]:
     spent: dict[str, float] = {"panels": 0.0, "thumbnail": 0.0, "pictures": 0.0}
     undo = [_timed(kind, name, spent, "panels") for kind, name in WORK]
     undo.append(_timed(Stage, "small_picture_of", spent, "thumbnail", "pictures"))
-    window = MainWindow(effect)
-    window.resize(1280, 800)
-    window.show()
-    window.arrange()
+    window = _opened(effect)
     try:
         _until(app, lambda: window.session.moment_number > 3, 120.0)
         rows: list[float] = []
@@ -84,10 +81,7 @@ def measure_play(effect: Effect, seconds: float = 6.0) -> dict[str, float]:
         the picture's size, at the end.
     """
     app = QApplication.instance() or _application()
-    window = MainWindow(effect)
-    window.resize(1280, 800)
-    window.show()
-    window.arrange()
+    window = _opened(effect)
     try:
         _until(app, lambda: window.session.moment_number > 3, 120.0)
         _until(app, lambda: False, 2.0)
@@ -120,10 +114,7 @@ def measure_drag(effect: Effect, path: str, moves: int = 40) -> dict[str, float]
         ``drag_ms`` and ``drag_most_ms``: median and longest; ``alive``: how many particles there are.
     """
     app = QApplication.instance() or _application()
-    window = MainWindow(effect)
-    window.resize(1280, 800)
-    window.show()
-    window.arrange()
+    window = _opened(effect)
     session, stage = window.session, window.stage
     try:
         _until(app, lambda: session.moment_number > 0, 200.0)
@@ -154,6 +145,15 @@ def measure_drag(effect: Effect, path: str, moves: int = 40) -> dict[str, float]
     finally:
         window.shut()
         window.hide()
+
+
+def _opened(effect: Effect) -> MainWindow:
+    """Return the real window on an effect, at 1280x800."""
+    window = MainWindow(effect)
+    window.resize(1280, 800)
+    window.show()
+    window.arrange()
+    return window
 
 
 def _mouse(widget: QWidget, kind: QEvent.Type, at: QPointF) -> None:

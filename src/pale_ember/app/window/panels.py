@@ -193,8 +193,7 @@ class Panels(QObject):
 
     def toggle_fold(self, name: str) -> None:
         """Fold a panel to its title, or unfold it."""
-        below = [self.docks[one] for one in ("timeline", "strip") if one not in self.folded and self.docks[one].isVisible()]
-        high = max((dock.height() for dock in below), default=int(self.window.height() * 0.45))
+        high = max((dock.height() for dock in self._open_below()), default=int(self.window.height() * 0.45))
         self.folded ^= {name}
         self.refresh()
         if name not in self.folded:
@@ -203,9 +202,17 @@ class Panels(QObject):
         QTimer.singleShot(0, lambda: self._give_height(high))
 
     def _give_height(self, high: int) -> None:
-        still = [self.docks[one] for one in ("timeline", "strip") if one not in self.folded and self.docks[one].isVisible()]
+        still = self._open_below()
         if still:
             self.window.resizeDocks(still, [high] * len(still), Qt.Orientation.Vertical)
+
+    def _open_below(self) -> list[QDockWidget]:
+        """Return the panels below the stage that are open."""
+        return [
+            self.docks[name]
+            for name in ("timeline", "strip")
+            if name not in self.folded and self.docks[name].isVisible()
+        ]
 
     def widen(self, name: str) -> None:
         """Give a panel the whole width below the stage, and more height; or let the other back in."""
