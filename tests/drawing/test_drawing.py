@@ -18,7 +18,7 @@ from pale_ember.drawing.moment import bounds, in_order
 from pale_ember.drawing.pace import MEMORY, PATIENCE, SHARES, Pace
 from pale_ember.drawing.wires import birthplace_wire
 from pale_ember.effect import Camera, EffectError, save_effect
-from pale_ember.effect.chapters import Look
+from pale_ember.effect.look import Look
 from pale_ember.effect.colors import to_linear, to_srgb
 from pale_ember.simulation import Simulation
 from pale_ember.simulation.instances import INSTANCE, instance_type

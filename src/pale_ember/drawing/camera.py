@@ -7,7 +7,7 @@ import math
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from ..effect.effect import Camera
+from ..effect.stage import Camera
 
 Floats = NDArray[np.float64]
 

@@ -8,8 +8,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..effect.chapters import Look
-from ..effect.effect import Camera
+from ..effect.look import Look
+from ..effect.stage import Camera
 from ..effect.kinds import Backdrop, Sort
 from ..simulation.instances import field_of
 from .camera import axes_of

@@ -9,8 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from ..effect.chapters import Look
-from ..effect.effect import Camera
+from ..effect.look import Look
+from ..effect.stage import Camera
 from ..effect.errors import EffectError
 from ..effect.kinds import Backdrop
 from .filmstrip import MARGIN, Rows, draw_filmstrip

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from ..effect.chapters import Look
+from ..effect.look import Look
 from ..effect.effect import Effect, Layer
 from ..effect.errors import EffectError
 from ..effect.kinds import Sort

@@ -6,7 +6,7 @@ from typing import Any, NamedTuple
 
 import moderngl
 
-from ..effect.effect import Camera
+from ..effect.stage import Camera
 from ..effect.kinds import Backdrop
 from .backdrops import BACKDROPS
 from .camera import projection_matrix, view_matrix

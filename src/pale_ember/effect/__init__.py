@@ -1,7 +1,8 @@
 """What an effect is: frozen models, values, curves, colours, edits, files, schema."""
 
 from .edit import get, parse_path
-from .effect import Camera, Effect, Layer, Stage, new_id
+from .effect import Effect, Layer, new_id
+from .stage import Camera, Stage
 from .errors import EffectError
 from .storage import effect_text, load_effect, parse_effect, save_effect
 

@@ -1,10 +1,8 @@
-"""What becomes of a particle: launch, flight and look."""
+"""What becomes of a particle: launch and flight."""
 
 from __future__ import annotations
 
 from . import fields as f
-from .colors import ColorValue
-from .kinds import Blend, Sort
 from .part import Part
 from .values import Spread, Value, Vec3Value
 
@@ -271,77 +269,4 @@ class Flight(Part):
         digits=0,
         group="turning",
         also="rotate rotation turn angular",
-    )
-
-
-class Look(Part):
-    """How a particle is drawn, as a soft dot that faces the camera."""
-
-    grow: Value = f.value(
-        1.0,
-        "Grow",
-        "Multiplies the size as life goes on.",
-        along="life clock speed",
-        unit="×",
-        hard=(0, 1e5),
-        soft=(0, 3),
-        also="size bigger scale shrink",
-    )
-    tint: ColorValue = f.color_value(
-        "#ffffff",
-        "Tint",
-        "A colour given at birth, multiplied with the colour along life.",
-        along="clock",
-        group="light",
-        also="color colour hue random",
-    )
-    color: ColorValue = f.color_value(
-        "#ffffff",
-        "Colour",
-        "The colour as life goes on.",
-        along="life clock speed",
-        also="color colour hue gradient tint",
-    )
-    opacity: Value = f.value(
-        1.0,
-        "Opacity",
-        "How much of what is behind it hides; for added light, how much light it gives.",
-        along="life clock speed",
-        hard=(0, 1),
-        soft=(0, 1),
-        also="alpha fade transparency transparent visible",
-    )
-    intensity: Value = f.value(
-        1.0,
-        "Intensity",
-        "Multiplies its light; above 1 it glows.",
-        along="life clock speed",
-        unit="×",
-        hard=(0, 1e5),
-        soft=(0, 8),
-        group="light",
-        also="bright brightness glow emissive emission hdr bloom",
-    )
-    blend: Blend = f.choice(
-        Blend.ALPHA,
-        "Blend",
-        "Alpha covers what is behind; add puts its light on top of it.",
-        also="additive alpha mode",
-    )
-    sort: Sort = f.choice(
-        Sort.FAR,
-        "Sort",
-        "Which particles are drawn first, inside this layer.",
-        only=("blend", (Blend.ALPHA,)),
-        group="drawing",
-        also="order depth back front",
-    )
-    order: int = f.integer(
-        0,
-        "Order",
-        "Layers of a higher order are drawn over lower ones; equal ones in the order of the timeline.",
-        hard=(-1000, 1000),
-        soft=(-10, 10),
-        group="drawing",
-        also="layer depth priority front behind",
     )

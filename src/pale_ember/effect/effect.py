@@ -10,104 +10,19 @@ from pydantic import field_validator, model_validator
 from pydantic_core import PydanticCustomError
 
 from . import fields as f
-from .chapters import Flight, Launch, Look
+from .chapters import Flight, Launch
 from .errors import EffectError, shown
-from .kinds import Backdrop
+from .look import Look
 from .part import Part, few
-from .source import MOST_PATH_KEYS, Birthplace, Emit, PathKey, Place, Triple, Window
+from .source import MOST_PATH_KEYS, Birthplace, Emit, PathKey, Place, Window
+from .stage import Stage
+from .textures import MOST_TEXTURES, Texture
 
 FORMAT = "pale-ember/effect"
-VERSION = 1
+VERSION = 2
 MOST_LAYERS = 256
 ID = re.compile(r"[a-z0-9][a-z0-9-]{0,39}")
 ID_LETTERS = "abcdefghjkmnpqrstuvwxyz23456789"
-
-
-class Camera(Part):
-    """From where the stage is seen when the effect is opened, and rendered."""
-
-    target: Triple = f.vec3(
-        (0.0, 0.8, 0.0), "Target", "The point that is looked at.", unit="m", soft=(-5, 5), also="look at centre"
-    )
-    distance: float = f.number(
-        4.0,
-        "Distance",
-        "How far the eye is from the target.",
-        unit="m",
-        hard=(0.01, 100_000),
-        soft=(1, 30),
-        also="zoom far",
-    )
-    yaw: float = f.number(
-        25.0, "Yaw", "The eye's turn round the target.", unit="°", soft=(-180, 180), digits=0, also="turn orbit rotate"
-    )
-    pitch: float = f.number(
-        10.0,
-        "Pitch",
-        "The eye's height over the target.",
-        unit="°",
-        hard=(-90, 90),
-        soft=(-90, 90),
-        digits=0,
-        also="tilt height rotate",
-    )
-    view: float = f.number(
-        40.0,
-        "View angle",
-        "How wide the camera sees, from top to bottom.",
-        unit="°",
-        hard=(1, 150),
-        soft=(15, 90),
-        digits=0,
-        also="fov field of view lens angle",
-    )
-
-
-class Stage(Part):
-    """What surrounds the effect."""
-
-    wind: Triple = f.vec3(
-        (0.0, 0.0, 0.0),
-        "Wind",
-        "The air's own motion, for layers that take it.",
-        unit="m/s",
-        hard=(-1000, 1000),
-        soft=(-10, 10),
-        also="breeze air blow",
-    )
-    gust: float = f.number(
-        0.0,
-        "Gusts",
-        "How far the wind swells and drops, as a share of itself.",
-        hard=(0, 10),
-        soft=(0, 1),
-        group="gusts",
-        also="wind turbulence variation",
-    )
-    gust_period: float = f.number(
-        3.0,
-        "Gust period",
-        "How long a gust takes to come and go.",
-        unit="s",
-        hard=(0.01, 3600),
-        soft=(0.5, 10),
-        group="gusts",
-        also="wind time frequency",
-        needs="gust",
-    )
-    gravity: float = f.number(
-        9.81,
-        "Gravity",
-        "How fast things fall, for layers that take it.",
-        unit="m/s²",
-        hard=(-1000, 1000),
-        soft=(0, 20),
-        also="fall weight",
-    )
-    backdrop: Backdrop = f.choice(
-        Backdrop.NIGHT, "Backdrop", "What stands behind the effect.", also="background night day sky"
-    )
-    camera: Camera = Camera()
 
 
 class Layer(Part):
@@ -200,6 +115,7 @@ class Effect(Part):
     )
     stage: Stage = Stage()
     layers: tuple[Layer, ...] = ()
+    textures: tuple[Texture, ...] = ()
 
     @field_validator("step_rate")
     @classmethod
@@ -212,6 +128,26 @@ class Effect(Part):
     @classmethod
     def _layers_are_few(cls, raw: object) -> object:
         return few(raw, MOST_LAYERS, "layers")
+
+    @field_validator("textures", mode="before")
+    @classmethod
+    def _textures_are_few(cls, raw: object) -> object:
+        return few(raw, MOST_TEXTURES, "textures")
+
+    @model_validator(mode="after")
+    def _textures_have_own_names(self) -> Effect:
+        seen: dict[str, int] = {}
+        for i, texture in enumerate(self.textures):
+            if not texture.name or texture.name in seen:
+                first = seen.get(texture.name, 0)
+                reason = (
+                    f"“{texture.name}” is the name of textures[{first}] too; give one of them another."
+                    if texture.name
+                    else "this texture has no name; give it one that no other texture has."
+                )
+                raise PydanticCustomError("name", "{reason}", {"reason": reason, "place": f".textures[{i}].name"})
+            seen[texture.name] = i
+        return self
 
     @model_validator(mode="after")
     def _layers_have_own_ids(self) -> Effect:
@@ -259,6 +195,10 @@ class Effect(Part):
         raise EffectError(
             name, f"no layer has this name or id; there are {', '.join(x.name for x in self.layers) or 'none'}."
         )
+
+    def texture(self, name: str) -> Texture | None:
+        """Return the texture of a name; None if there is none."""
+        return next((texture for texture in self.textures if texture.name == name), None)
 
     def index(self, layer_id: str) -> int:
         """Return the index of a layer; -1 if there is none of that id."""

@@ -12,7 +12,7 @@ from typing import Any
 
 from pydantic import Field
 
-from .colors import Flat
+from .colors import Flat, Stop
 from .values import Fixed, Value, Vec3Value
 
 HUGE = 1e9
@@ -24,7 +24,9 @@ class Rule:
 
     Attributes
     ----------
-    kind : {"value", "vec3_value", "color_value", "number", "integer", "vec3", "flag", "choice", "mesh", "text"}
+    kind : str
+        ``value``, ``vec3_value``, ``color_value``, ``number``, ``integer``, ``vec2``, ``vec3``, ``color``, ``stops``, ``flag``,
+        ``choice``, ``mesh``, ``texture``, ``picture`` or ``text``.
     hard : (float, float)
         Limits that are refused when passed, both ends allowed.
     soft : (float, float)
@@ -98,6 +100,31 @@ def integer(default: int, label: str, help: str, **more: Any) -> Any:
 def vec3(default: tuple[float, float, float], label: str, help: str, **more: Any) -> Any:
     """Declare three plain numbers."""
     return _field(default, Rule("vec3", label, help, **more))
+
+
+def vec2(default: tuple[float, float], label: str, help: str, **more: Any) -> Any:
+    """Declare two plain numbers."""
+    return _field(default, Rule("vec2", label, help, **more))
+
+
+def color(default: str, label: str, help: str, **more: Any) -> Any:
+    """Declare a plain colour."""
+    return _field(default, Rule("color", label, help, **more))
+
+
+def stops(default: tuple[Stop, ...], label: str, help: str, **more: Any) -> Any:
+    """Declare a plain gradient."""
+    return _field(default, Rule("stops", label, help, **more))
+
+
+def texture(default: str, label: str, help: str, **more: Any) -> Any:
+    """Declare the name of one of the effect's textures."""
+    return _field(default, Rule("texture", label, help, **more))
+
+
+def picture(default: str, label: str, help: str, **more: Any) -> Any:
+    """Declare a picture file."""
+    return _field(default, Rule("picture", label, help, **more))
 
 
 def flag(default: bool, label: str, help: str, **more: Any) -> Any:

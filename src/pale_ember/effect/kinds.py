@@ -49,6 +49,9 @@ class Blend(StrEnum):
 
     ALPHA = "alpha"
     ADD = "add"
+    MIX = "mix"
+    MULTIPLY = "multiply"
+    CUTOUT = "cutout"
 
 
 class Sort(StrEnum):
@@ -66,8 +69,11 @@ class Backdrop(StrEnum):
     NIGHT = "night"
     DUSK = "dusk"
     OVERCAST = "overcast"
-    DAY = "day"
+    NOON = "noon"
+    GREY = "grey"
     BLACK = "black"
+    CHECKER = "checker"
+    PICTURE = "picture"
 
 
 class Along(StrEnum):
@@ -76,3 +82,65 @@ class Along(StrEnum):
     LIFE = "life"
     CLOCK = "clock"
     SPEED = "speed"
+
+
+class Facing(StrEnum):
+    """Which way a particle's picture is turned."""
+
+    CAMERA = "camera"
+    STREAK = "streak"
+    UPRIGHT = "upright"
+    FLAT = "flat"
+    TRAVEL = "travel"
+
+
+class Channel(StrEnum):
+    """Which part of a picture is read: all of it, or one of the masks packed in it."""
+
+    ALL = "all"
+    RED = "red"
+    GREEN = "green"
+    BLUE = "blue"
+    ALPHA = "alpha"
+
+
+class FrameEnd(StrEnum):
+    """What comes behind the last frame of a sheet."""
+
+    AROUND = "around"
+    HOLD = "hold"
+
+
+class Cover(StrEnum):
+    """How a picture's colours and its alpha belong together."""
+
+    STRAIGHT = "straight"
+    PREMULTIPLIED = "premultiplied"
+
+
+class PropKind(StrEnum):
+    """The shape of a prop."""
+
+    BOX = "box"
+    BALL = "ball"
+    CYLINDER = "cylinder"
+    MESH = "mesh"
+
+
+class StepBlend(StrEnum):
+    """How what a step makes is put over what the steps before it made."""
+
+    REPLACE = "replace"
+    ADD = "add"
+    SUBTRACT = "subtract"
+    MULTIPLY = "multiply"
+    MOST = "most"
+    LEAST = "least"
+
+
+class Burning(StrEnum):
+    """What a flow step simulates."""
+
+    FLAME = "flame"
+    PUFF = "puff"
+    RING = "ring"

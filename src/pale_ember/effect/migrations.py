@@ -9,7 +9,15 @@ from .effect import FORMAT, VERSION
 from .errors import EffectError, shown
 
 # From version n to n + 1. Each takes the file's data and returns it changed.
-MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
+MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: lambda data: _noon(data)}
+
+
+def _noon(data: dict[str, Any]) -> dict[str, Any]:
+    """The backdrop of daylight is called noon; an effect of version 1 looked through its floor."""
+    stage = data.get("stage")
+    if isinstance(stage, dict) and stage.get("backdrop") == "day":
+        data = {**data, "stage": {**stage, "backdrop": "noon"}}
+    return data
 
 
 def migrated(

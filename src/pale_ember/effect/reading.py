@@ -88,6 +88,12 @@ def _triple(raw: Any, place: str) -> list[Any]:
     return list(raw)
 
 
+def _vec2(raw: Any, rule: Rule, place: str) -> tuple[float, ...]:
+    if not isinstance(raw, list | tuple) or len(raw) != 2:
+        raise EffectError(place, f"this must be a list of two, [x, y], not {shown(raw)}.")
+    return tuple(read_number(part, rule, f"{place}[{i}]") for i, part in enumerate(raw))
+
+
 def _vec3(raw: Any, rule: Rule, place: str) -> tuple[float, ...]:
     return tuple(read_number(part, rule, f"{place}[{i}]") for i, part in enumerate(_triple(raw, place)))
 
@@ -204,6 +210,8 @@ def _stops(raw: Any, place: str) -> Stops:
     found = []
     for i, part in enumerate(raw):
         here = f"{place}[{i}]"
+        if isinstance(part, Stop):
+            part = (part.x, part.color)
         if not isinstance(part, list | tuple) or len(part) != 2:
             raise EffectError(here, f"a stop is [x, colour], not {shown(part)}.")
         found.append(Stop(read_number(part[0], _SHARE, f"{here}[0]"), _color(part[1], f"{here}[1]")))
@@ -276,8 +284,13 @@ _READERS: dict[str, Any] = {
     "number": read_number,
     "integer": _integer,
     "vec3": _vec3,
+    "vec2": _vec2,
+    "color": lambda raw, rule, place: _color(raw, place),
+    "stops": lambda raw, rule, place: _stops(raw, place),
     "flag": _flag,
     "choice": _choice,
     "mesh": _text,
+    "texture": _text,
+    "picture": _text,
     "text": _text,
 }

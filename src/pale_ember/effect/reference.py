@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from .chapters import Flight, Launch, Look
-from .effect import Camera, Effect, Layer, Stage
+from .effect import Effect, Layer
+from .stage import Camera, Stage
 from .fields import HUGE, Rule
 from .part import Part
 from .source import Birthplace, Burst, Emit, PathKey, Place, Window

@@ -10,7 +10,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from .colors import ColorValue
+from .colors import ColorValue, Stop
 from .effect import Effect
 from .errors import EffectError, shown
 from .fields import Rule
@@ -22,7 +22,7 @@ from .source import SHIPPED_MESHES
 from .values import Value, Vec3Value
 from .whole_files import read_regular, write_whole
 
-ALWAYS = {"format", "version", "name", "id"}
+ALWAYS = {"format", "version", "name", "id", "step"}
 LARGEST = 64 << 20
 WIDTH = 100
 
@@ -49,6 +49,8 @@ def field_data(now: Any, rule: Rule | None) -> Any:
         if isinstance(data, dict) and rule and data.get("along") == rule.along[0]:
             del data["along"]
         return data
+    if isinstance(now, Stop):
+        return [plain(now.x), now.color]
     if isinstance(now, tuple):
         return [field_data(part, rule) for part in now]
     return plain(now) if isinstance(now, float) else now

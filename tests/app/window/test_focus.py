@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QAbstractButton, QApplication, QComboBox, QFileDialo
 
 from pale_ember.demo import kiln_mouth
 from pale_ember.effect import load_effect
-from pale_ember.effect.effect import Camera
+from pale_ember.effect.stage import Camera
 
 from ..case import WindowCase
 

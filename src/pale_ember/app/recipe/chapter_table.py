@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ...effect.chapters import Flight, Launch, Look
-from ...effect.effect import Camera, Effect, Layer, Stage
+from ...effect.chapters import Flight, Launch
+from ...effect.look import Look
+from ...effect.effect import Effect, Layer
+from ...effect.stage import Camera, Stage
 from ...effect.fields import Rule
 from ...effect.part import Part
 from ...effect.source import Birthplace, Burst, Emit, PathKey, Place, Window

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from ...effect.chapters import Launch, Look
+from ...effect.chapters import Launch
+from ...effect.look import Look
 from ...effect.curves import Key
 from ...effect.effect import Effect, Layer
 from ...effect.layers import free_name

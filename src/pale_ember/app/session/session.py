@@ -9,7 +9,8 @@ from typing import Any
 from PyQt6.QtCore import Qt, QTimer
 
 from ...drawing import Moment
-from ...effect.effect import Camera, Effect
+from ...effect.effect import Effect
+from ...effect.stage import Camera
 from ...simulation.meshes import known_faces
 from .document import Document
 from .layer_actions import LayerActions

@@ -10,7 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...drawing.camera import axes_of, eye_of
-from ...effect.effect import Camera, Layer
+from ...effect.effect import Layer
+from ...effect.stage import Camera
 from ...effect.rotations import angles_of, matrix_of
 from ...effect.source import ROUND
 from ...simulation.meshes import known_faces

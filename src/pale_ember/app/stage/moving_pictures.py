@@ -13,7 +13,7 @@ from PyQt6.QtGui import QIcon, QPixmap
 from ...drawing import Moment, moment_of
 from ...drawing.camera import framed
 from ...drawing.moment import bounds
-from ...effect.effect import Camera
+from ...effect.stage import Camera
 from ...effect.errors import EffectError
 from ...files.library import Start
 from ...simulation import Simulation

@@ -13,8 +13,8 @@ from ...drawing.filmstrip import MARGIN
 from ...drawing.headless import Studio
 from ...drawing.moment import Moment
 from ...drawing.pace import DRAGGED, MOVING, Pace
-from ...effect.chapters import Look
-from ...effect.effect import Camera
+from ...effect.look import Look
+from ...effect.stage import Camera
 from ...effect.errors import EffectError
 from ...effect.kinds import Backdrop
 from ..session.session import Session

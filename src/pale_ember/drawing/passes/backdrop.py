@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from ...effect.colors import hex_to_linear
-from ...effect.effect import Camera
+from ...effect.stage import Camera
 from ..backdrops import BackdropColors
 from ..camera import eye_of, packed
 from ..programs import Programs

@@ -10,7 +10,7 @@ import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
-from ...effect.effect import Camera
+from ...effect.stage import Camera
 from ...simulation.instances import ALWAYS, NAMES, PLAIN
 from ..blends import BLENDS
 from ..camera import axes_of, packed

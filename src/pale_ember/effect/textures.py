@@ -1,0 +1,99 @@
+"""The textures of an effect: each a picture file, or a build that makes one."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from pydantic import ValidationError, field_validator, model_validator
+from pydantic_core import PydanticCustomError
+
+from . import fields as f
+from .build_steps import STEPS, Step
+from .errors import nearest, shown
+from .kinds import Cover
+from .part import Part, few
+from .refusals import refusal
+
+MOST_TEXTURES, MOST_STEPS, MOST_FRAMES = 128, 64, 256
+# All pixels of a build's frames together.
+MOST_PIXELS = 1 << 24
+
+
+class Build(Part):
+    """How a texture is made: steps, one upon the other."""
+
+    size: int = f.integer(128, "Size", "The width and height of a frame.", unit="px", hard=(4, 1024), soft=(32, 512), also="resolution pixels")
+    seed: int = f.integer(0, "Seed", "Another seed, other dice in all steps.", hard=(0, 1_000_000), soft=(0, 100))
+    steps: tuple[Step, ...] = ()
+
+    @field_validator("steps", mode="before")
+    @classmethod
+    def _steps_by_name(cls, raw: object) -> object:
+        few(raw, MOST_STEPS, "steps")
+        if not isinstance(raw, list | tuple):
+            return raw
+        return tuple(_step(one, i) for i, one in enumerate(raw))
+
+
+def _refused(place: str, reason: str) -> PydanticCustomError:
+    return PydanticCustomError("step", "{reason}", {"reason": reason, "place": place})
+
+
+def _step(raw: Any, index: int) -> Step:
+    if isinstance(raw, Step):
+        return raw
+    if not isinstance(raw, Mapping) or not isinstance(raw.get("step"), str):
+        raise _refused(f"[{index}]", f"a step is an object with a “step”, such as “dot”, not {shown(raw)}.")
+    kind = STEPS.get(raw["step"])
+    if kind is None:
+        raise _refused(f"[{index}].step", f"“{shown(raw['step']).strip(chr(39))}” is no step; {nearest(raw['step'], STEPS)}")
+    try:
+        return kind.model_validate(raw)
+    except ValidationError as wrong:
+        first = refusal(wrong, "", kind)
+        raise _refused(f"[{index}].{first.place}" if first.place != "file" else f"[{index}]", first.reason) from None
+
+
+class Texture(Part):
+    """A picture that particles wear, or a sheet of frames."""
+
+    name: str = f.text("", "Name", "What layers call it by.", also="title label")
+    file: str = f.picture("", "File", "A picture file; where there is none, the build makes it.", also="image browse open path")
+    data: bool = f.flag(False, "Data", "Plain numbers, such as masks and noise, instead of colours.", also="linear srgb mask normal")
+    cover: Cover = f.choice(Cover.STRAIGHT, "Cover", "Whether colours are multiplied by alpha already.", also="alpha premultiplied straight")
+    columns: int = f.integer(1, "Columns", "Frames across the sheet.", hard=(1, 64), soft=(1, 16), group="sheet", also="sheet layout grid tiles")
+    rows: int = f.integer(1, "Rows", "Frames down the sheet.", hard=(1, 64), soft=(1, 16), group="sheet", also="sheet layout grid tiles")
+    frames: int = f.integer(
+        0, "Frames", "How many of them count, from the upper left; 0 means all. Of a build, how many it makes.",
+        hard=(0, MOST_FRAMES), soft=(0, 64), group="sheet", also="sheet count length",
+    )  # fmt: skip
+    smooth: bool = f.flag(True, "Smooth", "Softens between its pixels.", group="reading", also="filter nearest pixel linear")
+    wrap: bool = f.flag(False, "Wrap", "Goes on at the other side, as noise and tiles do.", group="reading", also="repeat tile clamp")
+    normals: str = f.texture("", "Normals", "Another texture of the effect: its normal map.", group="beside", also="normal map light bump")
+    motion: str = f.texture(
+        "", "Motion", "Another texture of the effect: in red and green, where each point goes until the next frame.", group="beside",
+        also="motion vectors flow map optical",
+    )  # fmt: skip
+    motion_reach: float = f.number(
+        0.1, "Motion reach", "How far the motion map's full strength goes, as a share of a frame.", hard=(0, 10), soft=(0, 0.5), group="beside",
+        needs="motion", also="motion vectors scale strength",
+    )  # fmt: skip
+    build: Build | None = None
+
+    @model_validator(mode="after")
+    def _fits(self) -> Texture:
+        if self.file == "" and self.build is not None and self.count * self.build.size**2 > MOST_PIXELS:
+            reason = (
+                f"{self.count} frames of {self.build.size} pixels are too many; together they may have {MOST_PIXELS:,} pixels."
+            )
+            raise PydanticCustomError("large", "{reason}", {"reason": reason, "place": ".build.size"})
+        return self
+
+    @property
+    def count(self) -> int:
+        """Return how many frames it has."""
+        if self.file == "" and self.build is not None:
+            return max(self.frames, 1)
+        whole = min(self.columns * self.rows, MOST_FRAMES)
+        return min(self.frames, whole) if self.frames else whole

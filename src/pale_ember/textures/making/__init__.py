@@ -1,0 +1,1 @@
+"""Builds to pictures: the steps, and what they are made of."""

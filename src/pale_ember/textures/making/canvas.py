@@ -1,0 +1,106 @@
+"""What a build's steps work on: one frame of it, and where on the sheet it stands."""
+
+from __future__ import annotations
+
+import functools
+import math
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ...effect.kinds import Channel
+from ...effect.values import Value
+
+Floats = NDArray[np.float32]
+
+
+@functools.lru_cache(maxsize=8)
+def grid(size: int) -> tuple[Floats, Floats]:
+    """Return x to the right and y upwards of each pixel, −1…1; row 0 is the top one."""
+    at = ((np.arange(size, dtype=np.float32) + 0.5) / np.float32(size / 2) - 1).astype(np.float32)
+    x, y = np.meshgrid(at, -at)
+    return x, y
+
+
+def dice(*parts: int) -> float:
+    """Return a number in [0, 1) that depends on whole numbers alone."""
+    h = 0x9E3779B9
+    for part in parts:
+        h = (h ^ (part & 0xFFFFFFFF)) * 0x7FEB352D & 0xFFFFFFFF
+        h = (h ^ (h >> 15)) * 0x846CA68B & 0xFFFFFFFF
+        h ^= h >> 16
+    return h / 4294967296.0
+
+
+@dataclass
+class Canvas:
+    """One frame as the steps so far have made it.
+
+    Attributes
+    ----------
+    light : (size, size) float32, 0…1
+    color : (size, size, 3) float32 or None
+        Linear light.
+    heat : (size, size) float32 or None
+        Of a flow.
+    normals : (size, size, 3) float32 or None
+        Unit vectors: right, up, towards the eye.
+    motion : (size, size, 2) float32 or None
+        Where each point goes until the next frame, in frames, right and up.
+    packed : dict
+        Channels that were filled.
+    """
+
+    size: int
+    frame: int
+    frames: int
+    seed: int
+    light: Floats
+    color: Floats | None = None
+    heat: Floats | None = None
+    normals: Floats | None = None
+    motion: Floats | None = None
+    packed: dict[Channel, Floats] = field(default_factory=dict)
+
+    @property
+    def share(self) -> float:
+        """Return where the frame stands on the sheet, 0…1."""
+        return self.frame / max(self.frames - 1, 1)
+
+    def number(self, value: Value) -> float:
+        """Return a step's number in this frame; what is drawn is drawn anew for each frame."""
+        low, high = (float(end[0]) for end in value.bounds_at([self.share]))
+        return low + (high - low) * (dice(self.seed, self.frame, 97) if high != low else 0.0)
+
+
+def smoothstep(low: float, high: float, x: Floats) -> Floats:
+    """Return a soft step from 0 at ``low`` to 1 at ``high``."""
+    t = np.clip((x - np.float32(low)) / np.float32(max(high - low, 1e-6)), 0.0, 1.0).astype(np.float32)
+    return t * t * (3 - 2 * t)  # type: ignore[no-any-return]
+
+
+def fall_off(far: Floats, softness: float) -> Floats:
+    """Return 1 inside and 0 beyond a distance of 1, softly."""
+    inner = 1.0 - max(min(softness, 1.0), 0.0)
+    soft = np.clip((1.0 - far) / np.float32(max(1.0 - inner, 0.02)), 0.0, 1.0).astype(np.float32)
+    return soft * soft * (3 - 2 * soft)  # type: ignore[no-any-return]
+
+
+def sampled(picture: Floats, x: Floats, y: Floats) -> Floats:
+    """Return a picture's values at pixel places, softly, going around at its borders; (h, w) or (h, w, n)."""
+    high, wide = picture.shape[:2]
+    x0, y0 = np.floor(x), np.floor(y)
+    fx, fy = (x - x0).astype(np.float32), (y - y0).astype(np.float32)
+    a, c = x0.astype(np.int64) % wide, y0.astype(np.int64) % high
+    b, d = (a + 1) % wide, (c + 1) % high
+    if picture.ndim == 3:
+        fx, fy = fx[..., None], fy[..., None]
+    top = picture[c, a] + (picture[c, b] - picture[c, a]) * fx
+    low = picture[d, a] + (picture[d, b] - picture[d, a]) * fx
+    return top + (low - top) * fy  # type: ignore[no-any-return]
+
+
+def pi_share(degrees: float) -> tuple[float, float]:
+    """Return cosine and sine of an angle in degrees."""
+    return math.cos(math.radians(degrees)), math.sin(math.radians(degrees))

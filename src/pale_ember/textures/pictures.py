@@ -1,0 +1,38 @@
+"""The pictures of a texture as numbers: what builds make and files hold."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float32]
+
+
+@dataclass(frozen=True)
+class Pictures:
+    """Frames of one texture; row 0 is the top one.
+
+    Attributes
+    ----------
+    pixels : (frames, height, width, 4) float32
+        Straight red, green, blue and alpha: colours in linear light, or plain numbers.
+    normals : (frames, height, width, 3) float32 or None
+        Unit vectors: right, up, towards the eye.
+    motion : (frames, height, width, 2) float32 or None
+        Where each point goes until the next frame, in frames, right and up.
+    """
+
+    pixels: Floats
+    normals: Floats | None = None
+    motion: Floats | None = None
+
+    @property
+    def frames(self) -> int:
+        return self.pixels.shape[0]
+
+    @property
+    def size(self) -> tuple[int, int]:
+        """Return width and height of a frame, pixels."""
+        return self.pixels.shape[2], self.pixels.shape[1]
