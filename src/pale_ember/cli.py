@@ -74,6 +74,7 @@ def parser() -> argparse.ArgumentParser:
     render.add_argument("--no-grid", action="store_true", help="leave the floor's grid out")
     render.add_argument("-o", "--output", required=True, metavar="PNG")
 
+    render.add_argument("--any-picture", action="store_true", help="read textures outside the effect's folder too")
     strip = commands.add_parser("filmstrip", help="draw one particle's life into a PNG, without a window")
     strip.add_argument("file")
     strip.add_argument("--layer", default="", metavar="LAYER", help="name or id (the first)")
@@ -195,10 +196,33 @@ def _render(chosen: argparse.Namespace) -> int:
     effect = load_effect(chosen.file)
     status = _tell_findings(effect, chosen)
     backdrop = Backdrop(chosen.backdrop) if chosen.backdrop else None
+    textures, worse = _textures(effect, chosen)
     render_file(
-        effect, chosen.time, chosen.size, chosen.output, backdrop, not chosen.no_grid, chosen.clear, (chosen.file,)
-    )
-    return status
+        effect, chosen.time, chosen.size, chosen.output, backdrop, not chosen.no_grid, chosen.clear,
+        (chosen.file, *_files_of(effect)), textures,
+    )  # fmt: skip
+    return max(status, worse)
+
+
+def _files_of(effect: Effect) -> list[str]:
+    """Return the picture files that an effect reads."""
+    named = [*(texture.file for texture in effect.textures), effect.stage.picture]
+    return [file for file in named if file]
+
+
+def _textures(effect: Effect, chosen: argparse.Namespace) -> tuple[dict[str, Any], int]:
+    """Return an effect's textures, saying what is wrong with others, and the exit status."""
+    from pathlib import Path
+
+    from .files.chosen_pictures import trusted_from
+    from .files.textures import textures_of
+
+    folder = Path(os.path.abspath(chosen.file)).parent
+    anywhere = getattr(chosen, "any_picture", False)
+    found, wrongs = textures_of(effect, folder, (lambda path: True) if anywhere else trusted_from(folder))
+    for wrong in wrongs:
+        _end(f"{chosen.file}: {wrong}", PROBLEMS)
+    return found, PROBLEMS if wrongs else GOOD
 
 
 def _filmstrip(chosen: argparse.Namespace) -> int:
@@ -209,11 +233,12 @@ def _filmstrip(chosen: argparse.Namespace) -> int:
         raise EffectError("scale", f"{chosen.scale:g} pixels for a metre can't be drawn; give 0.001 to 1000000.")
     effect = load_effect(chosen.file)
     status = _tell_findings(effect, chosen)
+    textures, worse = _textures(effect, chosen)
     filmstrip_file(
         effect, chosen.layer, chosen.output, particle=chosen.particle, frames=chosen.frames,
-        size=chosen.size, scale=chosen.scale, inputs=(chosen.file,),
+        size=chosen.size, scale=chosen.scale, inputs=(chosen.file, *_files_of(effect)), textures=textures,
     )  # fmt: skip
-    return status
+    return max(status, worse)
 
 
 def _stats(chosen: argparse.Namespace) -> int:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from typing import Any
 
 import numpy as np
@@ -10,12 +11,14 @@ from numpy.typing import NDArray
 
 from ..effect.look import Look
 from ..effect.stage import Camera
-from ..effect.kinds import Backdrop, Sort
+from ..effect.kinds import Backdrop, Facing, Sort
 from ..simulation.instances import field_of
+from ..textures.prepared import Prepared
 from .camera import axes_of
 from .moment import DrawnLayer, Moment
 from .passes.develop import Developing
 from .renderer import Layout, Renderer
+from .setting import Setting
 
 Rows = NDArray[np.void]
 # Pixels at least between a picture and its cell's edge: glow reaches about so far. Cells are whole numbers of
@@ -37,8 +40,10 @@ def frame_camera(camera: Camera, scale: float, height: int) -> Camera:
     return camera.model_copy(update={"distance": min(max(distance, 0.01), 100_000.0)})
 
 
-def fitting_scale(rows: Rows, width: int, height: int) -> float:
-    """Return the pixels for a metre at which the largest of some instances just fits into a frame, turned or not."""
+def fitting_scale(rows: Rows, width: int, height: int, look: Look | None = None, camera: Camera | None = None) -> float:
+    """Return the pixels for a metre at which the largest of some instances just fits into a frame, turned or drawn out."""
+    if look is not None and camera is not None and look.facing == Facing.STREAK and "way" in (rows.dtype.names or ()):
+        return _streak_scale(rows, width, height, look, camera)
     wide, tall = rows["size"].astype(np.float64).T
     angle = field_of(rows, "angle").astype(np.float64)
     across = np.abs(wide * np.cos(angle)) + np.abs(tall * np.sin(angle))
@@ -46,6 +51,17 @@ def fitting_scale(rows: Rows, width: int, height: int) -> float:
     most_across = float(np.max(across, initial=1e-4, where=np.isfinite(across)))
     most_above = float(np.max(above, initial=1e-4, where=np.isfinite(above)))
     return min(width / most_across, height / most_above)
+
+
+def _streak_scale(rows: Rows, width: int, height: int, look: Look, camera: Camera) -> float:
+    way = rows["way"].astype(np.float64)
+    span = np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-9)
+    way *= np.clip(span, look.streak_least, max(look.streak_most, look.streak_least)) / span
+    right, up, _ = axes_of(camera)
+    size = rows["size"].max(axis=1)
+    # The head stands in the middle of its frame.
+    across, above = 2 * np.abs(way @ right) + size, 2 * np.abs(way @ up) + size
+    return min(width / max(float(across.max(initial=0.0)), 1e-4), height / max(float(above.max(initial=0.0)), 1e-4))
 
 
 def in_a_row(rows: Rows, camera: Camera, pitch: float) -> Rows:
@@ -66,9 +82,11 @@ def draw_filmstrip(
     scale: float,
     size: tuple[int, int],
     look: Look,
-    backdrop: Backdrop,
+    setting: Setting | Backdrop,
     how: Developing | None = None,
     margin: int = MARGIN,
+    wears: Mapping[str, Prepared] | None = None,
+    draft: bool = False,
 ) -> None:
     """Draw instances side by side, each in the middle of its frame.
 
@@ -85,7 +103,7 @@ def draw_filmstrip(
         Pixels for a metre.
     size : (int, int)
         Of one frame, pixels; even numbers keep the particle on the same place of its pixels as in its cell.
-    look, backdrop
+    look, setting
         The layer's look, and what is behind.
     margin : int
         0 draws frames right beside each other, in half the time and less; neighbours then shine into each other.
@@ -94,5 +112,5 @@ def draw_filmstrip(
     layout = Layout(*size, cell_width, cell_height, len(rows))
     seen = frame_camera(camera, scale, cell_height)
     placed = in_a_row(rows, seen, cell_width / scale)
-    moment = Moment(0.0, (DrawnLayer("", placed, look.model_copy(update={"sort": Sort.NONE})),))
-    renderer.draw_frames(target, moment, seen, backdrop, layout, how)
+    moment = Moment(0.0, (DrawnLayer("", placed, look.model_copy(update={"sort": Sort.NONE}), wears=wears or {}),))
+    renderer.draw_frames(target, moment, seen, setting, layout, how, draft)

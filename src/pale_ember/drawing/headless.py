@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 import moderngl
@@ -13,12 +14,16 @@ from ..effect.look import Look
 from ..effect.stage import Camera
 from ..effect.errors import EffectError
 from ..effect.kinds import Backdrop
+from ..textures.prepared import Prepared
 from .filmstrip import MARGIN, Rows, draw_filmstrip
 from .moment import Moment
 from .passes.develop import Developing
+from .passes.overdraw import Overdraw, overdraw_of, show_heat
 from .programs import Programs
 from .renderer import Renderer
+from .setting import Setting, as_setting
 from .targets import release
+from .texture_store import TextureStore
 
 LARGEST = 8192
 
@@ -44,6 +49,7 @@ class Studio:
         self._pixels: dict[str, NDArray[np.uint8]] = {}
         with self.ctx:
             self._programs = Programs(self.ctx)
+            self.store = TextureStore(self.ctx)
             renderer = self.ctx.info["GL_RENDERER"]
         # Mesa's renderers that need no graphics card.
         self.is_software = any(name in renderer for name in ("llvmpipe", "softpipe", "swrast"))
@@ -61,13 +67,14 @@ class Studio:
                 renderer.release()
             release(*self._targets.values())
             self._renderers, self._targets = {}, {}
+            self.store.release()
             self._programs.release()
         self.ctx.release()
 
     def _renderer(self, use: str) -> Renderer:
         """Return the renderer of a use: each keeps targets of its own size. The context must be current."""
         if use not in self._renderers:
-            self._renderers[use] = Renderer(self.ctx, self._programs)
+            self._renderers[use] = Renderer(self.ctx, self._programs, self.store)
         return self._renderers[use]
 
     def _target(self, use: str, size: tuple[int, int]) -> Any:
@@ -84,14 +91,14 @@ class Studio:
         return pixels
 
     def pixels(
-        self, moment: Moment, size: tuple[int, int], camera: Camera, backdrop: Backdrop | None, grid: bool = True,
-        use: str = "",
+        self, moment: Moment, size: tuple[int, int], camera: Camera, setting: Setting | Backdrop | None, grid: bool = True,
+        use: str = "", draft: bool = False,
     ) -> NDArray[np.uint8]:  # fmt: skip
         """Return a moment as pixels from the upper left, shape (height, width, 4).
 
         Parameters
         ----------
-        backdrop : Backdrop or None
+        setting : Setting, Backdrop or None
             None draws the effect on nothing: premultiplied, and clear where nothing is.
         use : str
             Names what it is for; pictures of one use should have one size, and the next one takes the place of the
@@ -106,35 +113,53 @@ class Studio:
             raise EffectError("size", f"{size[0]}x{size[1]} can't be drawn; each side may have 1 to {LARGEST} pixels.")
         with self.ctx:
             target = self._target(use, size)
-            self._renderer(use).draw(target, size, moment, camera, backdrop, grid, self._how)
+            self._renderer(use).draw(target, size, moment, camera, setting, grid, self._how, draft)
             return self._read(use)
 
+    def overdraw(
+        self, moment: Moment, size: tuple[int, int], camera: Camera, setting: Setting, selected: str = ""
+    ) -> tuple[NDArray[np.uint8], Overdraw, Overdraw]:
+        """Return the heat of layers over each pixel as pixels from the upper left, and the figures of all and of one layer."""
+        with self.ctx:
+            renderer, target = self._renderer("overdraw"), self._target("overdraw", size)
+            one = Moment(moment.time, tuple(layer for layer in moment.layers if layer.id == selected))
+            of_one = overdraw_of(renderer.count(size, one, camera, setting))
+            counts = renderer.count(size, moment, camera, setting)
+            of_all = overdraw_of(counts)
+            target.use()
+            self.ctx.viewport = (0, 0, *size)
+            show_heat(self._programs, counts.color_attachments[0], self._how)
+            return self._read("overdraw"), of_all, of_one
+
     def film_pixels(
-        self, rows: Rows, camera: Camera, scale: float, size: tuple[int, int], look: Look, backdrop: Backdrop,
-        margin: int = MARGIN, use: str = "film",
+        self, rows: Rows, camera: Camera, scale: float, size: tuple[int, int], look: Look, setting: Setting | Backdrop,
+        margin: int = MARGIN, use: str = "film", wears: Mapping[str, Prepared] | None = None, draft: bool = False,
     ) -> NDArray[np.uint8]:  # fmt: skip
         """Return instances side by side as pixels from the upper left; see :func:`~.filmstrip.draw_filmstrip`."""
         whole = (size[0] * len(rows), size[1])
         with self.ctx:
             target = self._target(use, whole)
-            draw_filmstrip(self._renderer(use), target, rows, camera, scale, size, look, backdrop, self._how, margin)
+            draw_filmstrip(
+                self._renderer(use), target, rows, camera, scale, size, look, setting, self._how, margin, wears, draft
+            )
             return self._read(use)
 
     def picture(
-        self, moment: Moment, size: tuple[int, int], camera: Camera, backdrop: Backdrop | None, grid: bool = True
+        self, moment: Moment, size: tuple[int, int], camera: Camera, setting: Setting | Backdrop | None, grid: bool = True
     ) -> Image.Image:
         """Return a moment as an RGB image, or on nothing as an RGBA one; see :meth:`pixels`."""
-        pixels = self.pixels(moment, size, camera, backdrop, grid)
-        if backdrop is not None:
+        pixels = self.pixels(moment, size, camera, setting, grid)
+        if setting is not None and as_setting(setting).backdrop is not None:
             return Image.fromarray(np.ascontiguousarray(pixels[:, :, :3]))
         return Image.fromarray(straight(pixels))
 
     def filmstrip(
-        self, rows: Rows, camera: Camera, scale: float, size: tuple[int, int], look: Look, backdrop: Backdrop
+        self, rows: Rows, camera: Camera, scale: float, size: tuple[int, int], look: Look, setting: Setting | Backdrop,
+        wears: Mapping[str, Prepared] | None = None,
     ) -> Image.Image:
         """Return instances side by side as an RGB image."""
         return Image.fromarray(
-            np.ascontiguousarray(self.film_pixels(rows, camera, scale, size, look, backdrop)[:, :, :3])
+            np.ascontiguousarray(self.film_pixels(rows, camera, scale, size, look, setting, wears=wears)[:, :, :3])
         )
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import dataclasses
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -14,8 +14,11 @@ from ..effect.effect import Effect, Layer
 from ..effect.errors import EffectError
 from ..effect.kinds import Sort
 from ..simulation import Simulation
+from ..simulation.dependence import noises
 from ..simulation.instances import checked
 from ..simulation.simulation import Lives
+from ..textures.prepared import Prepared
+from ..textures.shipped import plain_cloud
 from .blends import BLENDS
 
 Floats = NDArray[np.float32]
@@ -33,6 +36,8 @@ class DrawnLayer:
         The value of each field that they don't carry because all share it; else a plain one.
     around : (float, float) or None
         The width and depth, m, of a box that goes with the camera.
+    wears : dict
+        Its textures: ``picture``, and those of its noises by their names.
     """
 
     id: str
@@ -41,6 +46,7 @@ class DrawnLayer:
     fixed: dict[str, tuple[float, ...]] = field(default_factory=dict)
     around: tuple[float, float] | None = None
     life: Lives | None = None
+    wears: Mapping[str, Prepared] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         checked(self.instances)
@@ -69,10 +75,16 @@ class Moment:
         return sum(len(layer.instances) for layer in self.layers)
 
 
-def moment_of(sim: Simulation, shown: Callable[[Layer], bool] = lambda layer: True, watched: str = "") -> Moment:
+Known = Mapping[str, Prepared]
+
+
+def moment_of(
+    sim: Simulation, shown: Callable[[Layer], bool] = lambda layer: True, watched: str = "", textures: Known | None = None
+) -> Moment:
     """Return the simulation's present moment, with the layers for which ``shown`` holds.
 
-    Of the layer with the id ``watched`` the particles' speeds are told too.
+    Of the layer with the id ``watched`` the particles' speeds are told too. ``textures`` are those that are there, by
+    their names; without one a layer wears a soft dot.
     """
     effect: Effect = sim.effect
     layers = []
@@ -80,10 +92,33 @@ def moment_of(sim: Simulation, shown: Callable[[Layer], bool] = lambda layer: Tr
         if layer.enabled and shown(layer):
             rows, fixed = sim.instances(layer.id).copy(), sim.fixed(layer.id)
             life = sim.lives(layer.id, layer.id == watched)
-            layers.append(DrawnLayer(layer.id, rows, layer.look, fixed, _around(layer), life))
+            wears = worn(layer, textures or {})
+            layers.append(DrawnLayer(layer.id, rows, layer.look, fixed, _around(layer), life, wears))
     counts = {layer.id: sim.counts(layer.id) for layer in effect.layers}
     levels = {layer.id: sim.levels(layer.id) for layer in effect.layers}
     return Moment(sim.time, tuple(layers), counts, levels, tuple(sim.problems()))
+
+
+def worn(layer: Layer, textures: Known) -> dict[str, Prepared]:
+    """Return what a layer wears of the textures that are there; a noise without one wears the plain cloud, ``""``."""
+    named = {name: noise.texture for name, noise in noises(layer).items()}
+    if layer.look.texture:
+        named["picture"] = layer.look.texture
+    found = {role: textures.get(name) for role, name in named.items()}
+    for role, ready in found.items():
+        if ready is None and role != "picture":
+            found[role] = textures.get("") or plain_cloud()
+    return {role: ready for role, ready in found.items() if ready is not None}
+
+
+def dressed(moment: Moment, effect: Effect, textures: Known) -> Moment:
+    """Return a moment whose layers wear the textures that are there."""
+    layers = []
+    for drawn in moment.layers:
+        at = effect.index(drawn.id)
+        wears = worn(effect.layers[at], textures) if at >= 0 else {}
+        layers.append(dataclasses.replace(drawn, wears=wears) if wears != drawn.wears else drawn)
+    return dataclasses.replace(moment, layers=tuple(layers))
 
 
 def _around(layer: Layer) -> tuple[float, float] | None:

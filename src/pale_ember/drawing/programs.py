@@ -14,7 +14,7 @@ def _source(name: str) -> str:
 
 def _with_features(source: str, features: tuple[str, ...]) -> str:
     """Return a source with its features defined right behind its version."""
-    version, _, rest = source.partition("\n")
+    version, _, rest = source.replace("//: shining", _source("shining")).partition("\n")
     return "\n".join([version, *(f"#define {name}" for name in features), rest])
 
 
@@ -24,21 +24,25 @@ class Programs:
     def __init__(self, ctx: Any) -> None:
         self.ctx = ctx
         self._built: dict[tuple[str, tuple[str, ...]], Any] = {}
-        self._triangles: dict[str, Any] = {}
+        self._triangles: dict[tuple[str, tuple[str, ...]], Any] = {}
 
     def particle(self, features: frozenset[str]) -> Any:
         """Return the program that draws particles with some features, such as ``POINTS`` or ``ANGLE``."""
         return self._program("particle", "particle", tuple(sorted(features)))
 
-    def screen(self, name: str) -> Any:
-        """Return a program that fills a whole picture."""
-        return self._program("screen", name, ())
+    def solid(self, features: tuple[str, ...] = ()) -> Any:
+        """Return the program that draws props; with ``SHINES`` only the light that layers throw on them."""
+        return self._program("solid", "solid", features)
 
-    def fill(self, name: str) -> None:
+    def screen(self, name: str, features: tuple[str, ...] = ()) -> Any:
+        """Return a program that fills a whole picture."""
+        return self._program("screen", name, features)
+
+    def fill(self, name: str, features: tuple[str, ...] = ()) -> None:
         """Fill the viewport with a screen program."""
-        if name not in self._triangles:
-            self._triangles[name] = self.ctx.vertex_array(self.screen(name), [])
-        self._triangles[name].render(vertices=3)
+        if (name, features) not in self._triangles:
+            self._triangles[name, features] = self.ctx.vertex_array(self.screen(name, features), [])
+        self._triangles[name, features].render(vertices=3)
 
     def _program(self, vertex: str, fragment: str, features: tuple[str, ...]) -> Any:
         key = (fragment, features)

@@ -6,17 +6,20 @@ from typing import Any, NamedTuple
 
 import moderngl
 
-from ..effect.stage import Camera
 from ..effect.kinds import Backdrop
-from .backdrops import BACKDROPS
+from ..effect.stage import Camera
 from .camera import projection_matrix, view_matrix
 from .moment import Moment
 from .passes.backdrop import draw_backdrop
 from .passes.develop import Developing, develop
 from .passes.glow import Glow
-from .passes.sprites import Sprites
+from .passes.shine import draw_shine, shines_of, tell_shines
+from .passes.solids import Solids
+from .passes.sprites import Scene, Sprites
 from .programs import Programs
+from .setting import Setting, as_setting, lights_of
 from .targets import light_target, release
+from .texture_store import TextureStore
 
 
 class Layout(NamedTuple):
@@ -41,21 +44,27 @@ class Renderer:
         OpenGL 3.3 core or later.
     programs : Programs, optional
         Those of the context, where several renderers share it; its own by default.
+    store : TextureStore, optional
+        The context's, likewise.
     """
 
-    def __init__(self, ctx: Any, programs: Programs | None = None) -> None:
+    def __init__(self, ctx: Any, programs: Programs | None = None, store: TextureStore | None = None) -> None:
         self.ctx = ctx
         self._own = programs is None
         self.programs = programs or Programs(ctx)
-        self._sprites, self._glow = Sprites(ctx, self.programs), Glow(ctx, self.programs)
+        self.store = store or TextureStore(ctx)
+        self._sprites, self._glow = Sprites(ctx, self.programs, self.store), Glow(ctx, self.programs)
+        self._solids = Solids(ctx, self.programs)
+        self._lights: Any = None
+        self._counts: Any = None
         self._size = (0, 0)
         self._scene: Any = None
         self._behind: Any = None
         self._behind_look: object = None
 
     def draw(
-        self, target: Any, size: tuple[int, int], moment: Moment, camera: Camera, backdrop: Backdrop | None,
-        grid: bool = True, how: Developing | None = None,
+        self, target: Any, size: tuple[int, int], moment: Moment, camera: Camera, setting: Setting | Backdrop | None,
+        grid: bool = True, how: Developing | None = None, draft: bool = False,
     ) -> None:  # fmt: skip
         """Draw a moment into a framebuffer.
 
@@ -65,24 +74,51 @@ class Renderer:
             8-bit; it gets sRGB values.
         size : (int, int)
             Width and height in pixels.
-        backdrop : Backdrop or None
-            None draws the effect on nothing; the target is then premultiplied, and clear where nothing is.
+        setting : Setting, Backdrop or None
+            A backdrop alone has nothing on it. None draws the effect on nothing; the target is then premultiplied,
+            and clear where nothing is.
+        draft : bool
+            Whether to leave out what is dear while a picture moves.
         how : Developing, optional
             From the lower left, red first, by default.
         """
         width, height = max(size[0], 1), max(size[1], 1)
         self._resize(width, height)
+        setting = as_setting(setting, grid)
         view, projection = view_matrix(camera), projection_matrix(camera, width, height)
-        self._lay_behind((camera, backdrop, grid), view, projection, (1, width))
-        self._draw_scene(view, projection, camera, moment)
+        self._lay_behind((camera, setting), view, projection, (1, width))
+        self._draw_scene(view, projection, camera, moment, setting, draft)
         target.use()
         self.ctx.viewport = (0, 0, width, height)
-        how = (how or Developing())._replace(clear=backdrop is None)
-        develop(self.programs, self._scene.color_attachments[0], self._glow.texture, how)
+        how = (how or Developing())._replace(clear=setting.backdrop is None)
+        develop(self.programs, self._scene.color_attachments[0], self._glow, setting, how)
+
+    def count(self, size: tuple[int, int], moment: Moment, camera: Camera, setting: Setting) -> Any:
+        """Return a framebuffer in whose red part each pixel counts the layers of particles that are drawn over it."""
+        width, height = max(size[0], 1), max(size[1], 1)
+        self._resize(width, height)
+        if self._counts is None or self._counts.size != (width, height):
+            release(self._counts)
+            texture = self.ctx.texture((width, height), 1, dtype="f2")
+            texture.filter = moderngl.NEAREST, moderngl.NEAREST
+            self._counts = self.ctx.framebuffer([texture], self.ctx.depth_texture((width, height)))
+        view, projection = view_matrix(camera), projection_matrix(camera, width, height)
+        self._lay_behind((camera, setting), view, projection, (1, width))
+        self.ctx.copy_framebuffer(self._counts, self._behind)
+        self._counts.use()
+        # The depth of what stands behind stays.
+        self._counts.depth_mask = False
+        self._counts.clear()
+        self._counts.depth_mask = True
+        self.ctx.viewport = (0, 0, width, height)
+        depth = self._behind.depth_attachment if setting.solid else None
+        scene = Scene(view, projection, camera, height, lights_of(setting), depth, counting=True)
+        self._sprites.draw(scene, moment, self._counts)
+        return self._counts
 
     def draw_frames(
-        self, target: Any, moment: Moment, camera: Camera, backdrop: Backdrop, layout: Layout,
-        how: Developing | None = None,
+        self, target: Any, moment: Moment, camera: Camera, setting: Setting | Backdrop, layout: Layout,
+        how: Developing | None = None, draft: bool = False,
     ) -> None:  # fmt: skip
         """Draw pictures side by side into a framebuffer, each as it would be in the middle of a picture of its own.
 
@@ -99,44 +135,73 @@ class Renderer:
         left, bottom = (wide - layout.width) / 2, (high - layout.height) / 2
         self._resize(wide * count, high)
         view = view_matrix(camera)
-        self._lay_behind((camera, backdrop, False), view, projection_matrix(camera, wide, high), (count, wide))
-        self._draw_scene(view, projection_matrix(camera, wide * count, high), camera, moment)
+        setting = as_setting(setting, False)
+        self._lay_behind((camera, setting), view, projection_matrix(camera, wide, high), (count, wide))
+        self._draw_scene(view, projection_matrix(camera, wide * count, high), camera, moment, setting, draft)
         target.use()
         if (layout.width, layout.height) == (wide, high):
             # Pictures right beside each other are developed as one.
             self.ctx.viewport = (0, 0, wide * count, high)
-            develop(self.programs, self._scene.color_attachments[0], self._glow.texture, how or Developing())
+            develop(self.programs, self._scene.color_attachments[0], self._glow, setting, how or Developing())
             return
         for i in range(count):
             self.ctx.viewport = (i * layout.width, 0, layout.width, layout.height)
             corner = ((i * wide + left) / (wide * count), bottom / high)
             cut = (*corner, layout.width / (wide * count), layout.height / high)
-            develop(self.programs, self._scene.color_attachments[0], self._glow.texture, how or Developing(), cut)
+            develop(self.programs, self._scene.color_attachments[0], self._glow, setting, how or Developing(), cut)
 
     def _lay_behind(
-        self, look: tuple[Camera, Backdrop | None, bool], view: Any, projection: Any, cells: tuple[int, int]
+        self, look: tuple[Camera, Setting], view: Any, projection: Any, cells: tuple[int, int]
     ) -> None:
         """Make the scene what is behind the effect, in each of a number of cells of a width; kept while it looks the same."""
         ctx, (count, wide) = self.ctx, cells
         ctx.disable(moderngl.DEPTH_TEST | moderngl.CULL_FACE | moderngl.BLEND)
-        camera, backdrop, grid = look
-        if (look, cells) != self._behind_look:
+        camera, setting = look
+        looks = (camera, setting.behind, cells)
+        if looks != self._behind_look:
             self._behind.use()
             self._behind.clear()
-            for i in range(count if backdrop is not None else 0):
-                assert backdrop is not None
+            # What is written whatever the depth is written with the test switched on and always passed.
+            ctx.enable(moderngl.DEPTH_TEST)
+            ctx.depth_func = "1"
+            for i in range(count if setting.backdrop is not None else 0):
                 ctx.viewport = (i * wide, 0, wide, self._size[1])
-                draw_backdrop(self.programs, view, projection, camera, BACKDROPS[backdrop], grid)
-            self._behind_look = (look, cells)
+                draw_backdrop(self.programs, self.store, view, projection, camera, setting)
+            ctx.disable(moderngl.DEPTH_TEST)
+            if count == 1:
+                ctx.viewport = (0, 0, *self._size)
+                self._solids.draw(projection @ view, setting, lights_of(setting))
+            # A mesh that is being read will be there later.
+            self._behind_look = looks if self._solids.complete else None
         self._scene.clear()
         ctx.copy_framebuffer(self._scene, self._behind)
 
-    def _draw_scene(self, view: Any, projection: Any, camera: Camera, moment: Moment) -> None:
+    def _draw_scene(
+        self, view: Any, projection: Any, camera: Camera, moment: Moment, setting: Setting, draft: bool
+    ) -> None:
         """Draw particles over what is behind them, and the glow of it all."""
         self._scene.use()
         self.ctx.viewport = (0, 0, *self._size)
-        self._sprites.draw(view, projection, camera, moment, self._size[1])
-        self._glow.spread(self._scene)
+        solid = setting.solid or bool(setting.props) or setting.figure
+        depth = self._behind.depth_attachment if solid else None
+        if solid:
+            self._shine(moment, projection @ view, camera, setting, depth)
+        scene = Scene(view, projection, camera, self._size[1], lights_of(setting), depth, draft)
+        self._sprites.draw(scene, moment, self._scene)
+        self._glow.spread(self._scene, setting.glow_reach)
+
+    def _shine(self, moment: Moment, whole: Any, camera: Camera, setting: Setting, depth: Any) -> None:
+        """Add the light of layers to floor and props."""
+        shines = shines_of(moment)
+        if not shines:
+            return
+        ctx = self.ctx
+        ctx.enable(moderngl.BLEND)
+        ctx.blend_func = moderngl.ONE, moderngl.ONE
+        if setting.solid:
+            draw_shine(ctx, self.programs, shines, whole, camera, depth)
+        self._solids.draw(whole, setting, lights_of(setting), lambda program: tell_shines(program, shines))
+        ctx.disable(moderngl.BLEND)
 
     def _resize(self, width: int, height: int) -> None:
         if self._size == (width, height):
@@ -144,15 +209,17 @@ class Renderer:
         release(self._scene, self._behind)
         self._size, self._behind_look = (width, height), None
         self._scene = light_target(self.ctx, width, height, depth=True)
-        self._behind = light_target(self.ctx, width, height)
+        self._behind = light_target(self.ctx, width, height, depth=True)
         self._glow.resize(width, height)
 
     def release(self) -> None:
         """Give back all that it holds on the GPU; its context must be current."""
-        release(self._scene, self._behind)
-        self._scene = self._behind = None
+        release(self._scene, self._behind, self._counts)
+        self._scene = self._behind = self._counts = None
         self._size = (0, 0)
         self._sprites.release()
+        self._solids.release()
         self._glow.release()
         if self._own:
+            self.store.release()
             self.programs.release()

@@ -139,7 +139,7 @@ def load_effect(path: str | os.PathLike[str]) -> Effect:
     """
     data = read_regular(path, LARGEST)
     folder = Path(os.path.abspath(path)).parent
-    return with_mesh_files(parse_effect(data), lambda mesh: os.path.normpath(folder / mesh))
+    return with_files(parse_effect(data), lambda file: os.path.normpath(folder / file))
 
 
 def save_effect(effect: Effect, path: str | os.PathLike[str]) -> None:
@@ -151,11 +151,28 @@ def save_effect(effect: Effect, path: str | os.PathLike[str]) -> None:
         If it can't be written; what was there before stays.
     """
     folder = str(Path(os.path.realpath(path)).parent)
-    write_whole(path, effect_text(with_mesh_files(effect, lambda mesh: _as_seen_from(folder, mesh))).encode("utf-8"))
+    write_whole(path, effect_text(with_files(effect, lambda file: _as_seen_from(folder, file))).encode("utf-8"))
 
 
-def with_mesh_files(effect: Effect, name: Callable[[str], str]) -> Effect:
-    """Return the effect with each mesh file called otherwise; shipped meshes keep their names."""
+def with_files(effect: Effect, name: Callable[[str], str]) -> Effect:
+    """Return the effect with each file that it names called otherwise; shipped meshes keep their names."""
+    textures = tuple(
+        texture.model_copy(update={"file": name(texture.file)}) if texture.file and name(texture.file) != texture.file else texture
+        for texture in effect.textures
+    )
+    if textures != effect.textures:
+        effect = effect.model_copy(update={"textures": textures})
+    stage = effect.stage
+    if stage.picture and name(stage.picture) != stage.picture:
+        stage = stage.model_copy(update={"picture": name(stage.picture)})
+    props = tuple(
+        prop.model_copy(update={"mesh": name(prop.mesh)}) if prop.mesh and prop.mesh not in SHIPPED_MESHES else prop
+        for prop in stage.props
+    )
+    if props != stage.props:
+        stage = stage.model_copy(update={"props": props})
+    if stage is not effect.stage:
+        effect = effect.model_copy(update={"stage": stage})
     layers = list(effect.layers)
     for i, layer in enumerate(layers):
         mesh = layer.birthplace.mesh

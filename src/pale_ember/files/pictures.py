@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import os
+from collections.abc import Mapping
 
 import numpy as np
 from PIL import Image
@@ -11,12 +12,16 @@ from PIL import Image
 from ..drawing import moment_of
 from ..drawing.filmstrip import fitting_scale
 from ..drawing.headless import Studio
+from ..drawing.moment import worn
+from ..drawing.setting import setting_of
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
 from ..effect.kinds import Backdrop
 from ..effect.whole_files import write_whole
 from ..simulation import Simulation
 from ..simulation.biography import Single
+from ..textures.prepared import Prepared
+from .textures import BACKDROP
 
 
 def render_file(
@@ -28,6 +33,7 @@ def render_file(
     grid: bool = True,
     clear: bool = False,
     inputs: tuple[str | os.PathLike[str], ...] = (),
+    textures: Mapping[str, Prepared] | None = None,
 ) -> list[EffectError]:
     """Draw an effect at a time, from its own camera, into a PNG; whole or not at all.
 
@@ -37,6 +43,8 @@ def render_file(
         Draws it on nothing, with an alpha channel.
     inputs : tuple of paths
         What is never written over.
+    textures : dict, optional
+        From :func:`~.textures.textures_of`; layers wear soft dots instead of what is not in it.
 
     Returns
     -------
@@ -51,8 +59,9 @@ def render_file(
     sim = Simulation(effect)
     sim.seek(time)
     with Studio() as studio:
-        behind = None if clear else backdrop or effect.stage.backdrop
-        image = studio.picture(moment_of(sim), size, effect.stage.camera, behind, grid)
+        stage = effect.stage.model_copy(update={"backdrop": backdrop or effect.stage.backdrop})
+        setting = setting_of(stage, grid, picture=(textures or {}).get(BACKDROP), clear=clear)
+        image = studio.picture(moment_of(sim, textures=textures), size, stage.camera, setting)
     _write(image, path, inputs)
     return sim.problems()
 
@@ -67,6 +76,7 @@ def filmstrip_file(
     size: tuple[int, int] = (64, 64),
     scale: float | None = None,
     inputs: tuple[str | os.PathLike[str], ...] = (),
+    textures: Mapping[str, Prepared] | None = None,
 ) -> None:
     """Draw one particle's life, at equal ages from birth to death, into a PNG; whole or not at all.
 
@@ -94,9 +104,11 @@ def filmstrip_file(
     if birth is None:
         raise EffectError(chosen.name, "nothing is born in this layer; raise its rate or add a burst.")
     rows = alone.instances(alone.life(birth), np.linspace(0.0, 1.0, frames))
-    stage, scale = effect.stage, scale or fitting_scale(rows, *size)
+    stage, wears = effect.stage, worn(chosen, textures or {})
+    scale = scale or fitting_scale(rows, *size, chosen.look, stage.camera)
+    setting = setting_of(stage, bare=True, picture=(textures or {}).get(BACKDROP))
     with Studio() as studio:
-        _write(studio.filmstrip(rows, stage.camera, scale, size, chosen.look, stage.backdrop), path, inputs)
+        _write(studio.filmstrip(rows, stage.camera, scale, size, chosen.look, setting, wears), path, inputs)
 
 
 def _write(image: Image.Image, path: str | os.PathLike[str], inputs: tuple[str | os.PathLike[str], ...]) -> None:

@@ -19,7 +19,6 @@ from .look import appearance, look_scratch
 from .sampling import at_clock
 from .scratch import motion_scratch
 from .signatures import BIRTHS, COURSE, F2, INT, U1
-from .state import ROWS
 from .stepping import call_give_births, call_live, call_settle, give_births, live, settle
 
 Floats = NDArray[np.float32]
@@ -109,7 +108,7 @@ class Single:
             np.array([birth.left], np.float32), np.array([birth.clock]), np.array([birth.serial], np.uint32),
             np.array([0, 1]), np.array([0]),
         )  # fmt: skip
-        states = np.empty((ROWS, 512), np.float32)
+        states = np.empty((self._run.state.shape[0], 512), np.float32)
         known, alive = 0, 0
         while known < MOST_STEPS:
             known, alive = divmod(
@@ -152,22 +151,22 @@ class Single:
         if share is not None:
             course = course._replace(tables=pinned(course.tables, share))
         serial = np.full(len(wanted), life.serial, np.uint32)
-        out = np.empty((len(wanted), INSTANCE.itemsize // 4), np.float32)
+        out = np.zeros((len(wanted), INSTANCE.itemsize // 4), np.float32)
         form, ends = np.zeros(s.COUNT, np.int32), np.zeros((s.COUNT, 2), np.float32)
         # Ages of one particle are different moments: what follows the clock is looked up for each.
         for i, age in enumerate(wanted):
             step = (life.born + float(age) * life.lifetime) * self.effect.step_rate
             clock = self._schedule.clock(step)
             at_clock(course.tables, clock, form, ends)
-            form[s.SIZE : s.TINT_B + 1] = course.tables.form[s.SIZE : s.TINT_B + 1]
+            form[s.SIZE : s.GROW] = course.tables.form[s.SIZE : s.GROW]
             appearance(course, state, serial, i, i + 1, out, _COLUMNS, form, ends, 0, clock, self._look)
         return out.view(INSTANCE)[:, 0]
 
     def _between(self, life: Biography, ages: NDArray[np.float64]) -> Floats:
         """Return states at some ages, between those of the steps; each as if it was born that long before step 0."""
         known = life.ages.astype(np.float64)
-        found = np.empty((ROWS, len(ages)), np.float32)
-        for row in range(ROWS):
+        found = np.empty((len(life.states), len(ages)), np.float32)
+        for row in range(len(found)):
             found[row] = np.interp(ages, known, life.states[row])
         if len(known) > 1:
             # Before the first step's end it has turned as fast as after it.
@@ -201,11 +200,11 @@ def follow(course, state, serial, first_step, births, known, alive, states, scr,
         if alive == 0:
             if known == 0:
                 # It did not live to the end of its first step.
-                for row in range(ROWS):
+                for row in range(state.shape[0]):
                     states[row, 0] = state[row, 0]
                 return 2
             return 2 * known
-        for row in range(ROWS):
+        for row in range(state.shape[0]):
             states[row, known] = state[row, 0]
         known += 1
     return 2 * known + alive

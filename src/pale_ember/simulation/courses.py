@@ -7,7 +7,7 @@ import numpy as np
 from ..effect.chapters import Flight
 from ..effect.effect import Effect, Layer
 from ..effect.errors import EffectError
-from ..effect.kinds import Kind
+from ..effect.kinds import Blend, Kind
 from ..effect.values import Fixed
 from . import dependence
 from . import slots as s
@@ -138,9 +138,23 @@ def carried_fields(layer: Layer, tables: Tables) -> tuple[tuple[str, ...], dict[
     if tint is not None and color is not None:
         # As the kernel multiplies them.
         shared["color"] = tuple(float(np.float32(a) * np.float32(b)) for a, b in zip(tint, color, strict=True))
+    look, noises = layer.look, dependence.noises(layer)
+    if look.texture:
+        still = levels[s.FRAME] and levels[s.FRAME_RATE] and tables.ends[s.FRAME_RATE, 0] == 0.0
+        shared["frame"] = level(s.FRAME) if still else None
+    if look.blend == Blend.MIX:
+        shared["mix"] = level(s.MIX)
+    if dependence.needs_way(layer):
+        shared["way"] = None
+    for name, slot in (("erode", s.ERODE), ("bend", s.BEND), ("shimmer", s.SHIMMER)):
+        if name in noises:
+            shared[name] = level(slot)
+    if noises or (look.texture and 0.0 < look.mirror < 1.0):
+        shared["dice"] = None
+    if any(noise.pan != (0.0, 0.0) for noise in noises.values()):
+        shared["lived"] = None
     fixed = {name: value for name, value in shared.items() if value is not None}
-    carried_too = tuple(name for name in ("angle", "color", "opacity", "intensity") if name not in fixed)
-    return (*ALWAYS, *carried_too), fixed
+    return (*ALWAYS, *(name for name in shared if name not in fixed)), fixed
 
 
 def longest_life(tables: Tables) -> float:

@@ -9,7 +9,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..effect.effect import Effect, Layer
-from ..effect.kinds import Kind
+from ..effect.kinds import Blend, Facing, Kind
+from ..effect.look import NOISES, Noise
 from ..effect.part import Part
 from ..effect.values import Fixed, Value, Vec3Value
 
@@ -20,7 +21,7 @@ STILL = Vec3Value(NOTHING, NOTHING, NOTHING)
 _DRAWN_ONLY = frozenset({"around_camera"})
 _LAUNCH = ("lifetime", "speed", "push", "angle")
 _PUSHES = ("drag", "thrust", "drift", "pull", "swirl", "orbit", "pace", "top_speed", "spin")
-_LOOK = ("grow", "tint", "color", "opacity", "intensity")
+_LOOK = ("grow", "widen", "tint", "color", "opacity", "intensity")
 
 
 def births(effect: Effect, layer: Layer) -> Key:
@@ -47,21 +48,48 @@ def motion(effect: Effect, layer: Layer) -> Key:
         *(getattr(layer.launch, name) for name in _LAUNCH),
         layer.launch.carry if layer.path else None,
         *_flight(effect, layer),
+        needs_way(layer),
     )
+
+
+def needs_way(layer: Layer) -> bool:
+    """Return whether a layer is drawn along its particles' way."""
+    return layer.look.facing in (Facing.STREAK, Facing.TRAVEL)
+
+
+def noises(layer: Layer) -> dict[str, Noise]:
+    """Return the noises that a layer uses, by name."""
+    found = {name: getattr(layer.look, name) for name in NOISES}
+    return {name: noise for name, noise in found.items() if noise.amount != NOTHING}
+
+
+def textures(layer: Layer) -> tuple[str, ...]:
+    """Return the names of the textures that a layer uses, each once."""
+    look = layer.look
+    return tuple(dict.fromkeys(name for name in (look.texture, *(one.texture for one in noises(layer).values())) if name))
 
 
 def appearance(effect: Effect, layer: Layer) -> Key:
     """Return what else the size, colour and light of its particles depend on."""
     look = tuple(getattr(layer.look, name) for name in _LOOK)
+    if layer.look.texture:
+        look += (layer.look.frame, layer.look.frame_rate, layer.look.mirror)
+    look += (layer.look.mix if layer.look.blend == Blend.MIX else None,)
+    look += (layer.look.facing, layer.look.streak if layer.look.facing == Facing.STREAK else None)
+    look += tuple((name, noise.amount, noise.pan) for name, noise in noises(layer).items())
+    if layer.look.texture or noises(layer):
+        look += ("dice",)
     reach = layer.flight.speed_range if along_speed(look) else None
     return (layer.launch.size, layer.launch.aspect, layer.place.scale, reach, *look)
 
 
-def drawing(layer: Layer) -> Key:
-    """Return what else a picture of it depends on."""
+def drawing(effect: Effect, layer: Layer) -> Key:
+    """Return what else a picture of it depends on, but for the stage."""
     box = layer.birthplace
     around = (box.kind, box.extents, layer.place.scale) if box.around_camera else None
-    return (layer.look.blend, layer.look.sort, layer.look.order, around)
+    used = [effect.texture(name) for name in textures(layer)]
+    beside = [effect.texture(name) for one in used if one is not None for name in (one.normals, one.motion) if name]
+    return (layer.look, around, tuple(used), tuple(beside))
 
 
 def _birthplace(layer: Layer) -> Iterator[object]:
@@ -100,6 +128,10 @@ def _flight(effect: Effect, layer: Layer) -> Iterator[object]:
 
 def along_speed(values: tuple[object, ...] | list[object]) -> bool:
     for value in values:
+        if isinstance(value, tuple):
+            if along_speed(value):
+                return True
+            continue
         each = value if isinstance(value, Vec3Value) else (value,)
         if any(getattr(one, "along", "") == "speed" for one in each if isinstance(one, Value) or hasattr(one, "along")):
             return True

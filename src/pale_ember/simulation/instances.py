@@ -7,7 +7,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-# Place in the world, m; width and height, m; angle, radians; linear colour; opacity; light, times the colour.
+# Place in the world, m; width and height, m; angle, radians; linear colour; opacity; light, times the colour; the way
+# that it is drawn out by, m, or its velocity, m/s; frame of its sheet; 0 alpha to 1 add; how much it is eroded, bent,
+# shimmers; two throws of its dice: its place on noises, whether it is mirrored; seconds lived.
 INSTANCE = np.dtype(
     [
         ("place", np.float32, 3),
@@ -16,6 +18,14 @@ INSTANCE = np.dtype(
         ("color", np.float32, 3),
         ("opacity", np.float32),
         ("intensity", np.float32),
+        ("way", np.float32, 3),
+        ("frame", np.float32),
+        ("mix", np.float32),
+        ("erode", np.float32),
+        ("bend", np.float32),
+        ("shimmer", np.float32),
+        ("dice", np.float32, 2),
+        ("lived", np.float32),
     ]
 )
 NAMES: tuple[str, ...] = tuple(INSTANCE.names or ())
@@ -26,6 +36,14 @@ PLAIN: dict[str, tuple[float, ...]] = {
     "color": (1.0, 1.0, 1.0),
     "opacity": (1.0,),
     "intensity": (1.0,),
+    "way": (0.0, 0.0, 0.0),
+    "frame": (0.0,),
+    "mix": (0.0,),
+    "erode": (0.0,),
+    "bend": (0.0,),
+    "shimmer": (0.0,),
+    "dice": (0.0, 0.0),
+    "lived": (0.0,),
 }
 
 

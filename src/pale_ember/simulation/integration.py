@@ -49,7 +49,7 @@ def _close_over(state, serial, end, start, n, to):
         if end[i] < np.float32(1.0):
             kept[count] = i
             count += 1
-    for row in range(r.ROWS):
+    for row in range(state.shape[0]):
         old, new = piece(state, row, start, n), state[row][to : to + count]
         for i in range(count):
             new[i] = old[kept[i]]

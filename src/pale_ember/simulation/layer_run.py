@@ -23,7 +23,7 @@ from .levels import Levels
 from .look import appearance
 from .sampling import at_clock
 from .snapshots import STEPS, Budget, Past, Snapshot
-from .state import ROWS, VX, VZ, ages_of, born_since_zero
+from .state import ROWS, VX, VZ, WAY_ROWS, ages_of, born_since_zero
 from .stepping import give_births, live, run, settle
 from .tables import bake
 from .threads import ScratchMemory, ThreadPool
@@ -65,7 +65,7 @@ class LayerRun:
         cap = layer.emit.cap
         try:
             # An odd row length keeps the rows out of each other's cache sets.
-            self.state = np.empty((ROWS, cap + 144 - cap % 16), np.float32)
+            self.state = np.empty((WAY_ROWS if dependence.needs_way(layer) else ROWS, cap + 144 - cap % 16), np.float32)
             self.serial = np.empty(cap, np.uint32)
         except MemoryError:
             raise EffectError("emit.cap", f"there is not enough memory for {cap} particles; lower the cap.") from None
@@ -277,7 +277,7 @@ class LayerRun:
             clock = self.schedule.clock(self.step)
             at_clock(self.tables, clock, form, ends)
             # What keeps to the birth is read at each particle's own clock.
-            form[s.SIZE : s.TINT_B + 1] = self.tables.form[s.SIZE : s.TINT_B + 1]
+            form[s.SIZE : s.GROW] = self.tables.form[s.SIZE : s.GROW]
             self._appear(n, clock, form, ends)
             self._shown_step = self.step
         return self._instances[:n].view(self._kind)[:, 0]

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
+from numba import uint32
 from numpy.typing import NDArray
 
 from . import slots as s
@@ -13,14 +14,15 @@ from .course import Course
 from .instances import NAMES
 from .kernels import inlined, kernel
 from .path import channel, piece_at
-from .sampling import BLOCK, COMMON_ROWS, PAD, ages, call_values, forget, level, piece, speeds
+from .sampling import BLOCK, COMMON_ROWS, PAD, ages, call_values, draws, forget, level, piece, speeds
 from .signatures import BOOL, F2, I1, INT, L1, NOTHING, REAL, TABLES, TRACK, U1
 
 # Rows of the scratch memory: one for each slot from SIZE on, then ages, clocks of birth, and speeds.
 _FIRST = s.SIZE - COMMON_ROWS
 _AGE, _BIRTH, _FAST = (s.COUNT - _FIRST + i for i in range(3))
 SCRATCH_ROWS = s.COUNT - _FIRST + 3
-PLACE, WIDTH_HEIGHT, TURNED, LIGHT, COVER, STRENGTH = range(len(NAMES))
+(PLACE, WIDTH_HEIGHT, TURNED, LIGHT, COVER, STRENGTH, WAY, SHEET, MIXED, ERODED, BENT, SHIMMERED, DICE, LIVED) = range(len(NAMES))
+MIRROR_SALT = uint32(0x51ED270B)
 
 
 def look_scratch() -> NDArray[np.float32]:
@@ -81,6 +83,7 @@ def appear(
             by_speed |= at == _FAST
     stretches = grows or grown != np.float32(1.0)
     size, aspect, grow = scr[s.SIZE - _FIRST], scr[s.ASPECT - _FIRST], scr[s.GROW - _FIRST]
+    widen = scr[s.WIDEN - _FIRST]
     for start in range(first, last, BLOCK):
         n = min(BLOCK, last - start)
         births = scr[_BIRTH]
@@ -114,8 +117,41 @@ def appear(
             rows[i, place] = x[i]
             rows[i, place + 1] = y[i]
             rows[i, place + 2] = z[i]
-            rows[i, wide] = high * aspect[i]
+            rows[i, wide] = high * aspect[i] * widen[i]
             rows[i, wide + 1] = high
+        # What few layers carry.
+        if columns[WAY] >= 0 and state.shape[0] > r.ROWS:
+            column, streak = columns[WAY], scr[s.STREAK - _FIRST]
+            for axis in range(3):
+                way = piece(state, r.WX + axis, start, n)
+                for i in range(n):
+                    rows[i, column + axis] = way[i] * streak[i]
+        if columns[SHEET] >= 0 or columns[LIVED] >= 0:
+            born = piece(state, r.BORN, start, n).view(np.int32)
+            since, dt, lived = piece(state, r.SINCE, start, n), np.float32(1.0 / rate), scr[_FAST]
+            for i in range(n):
+                lived[i] = np.float32(np.int32(np.int32(step) - born[i])) * dt + since[i]
+            if columns[SHEET] >= 0:
+                column, frame, fps = columns[SHEET], scr[s.FRAME - _FIRST], scr[s.FRAME_RATE - _FIRST]
+                for i in range(n):
+                    rows[i, column] = frame[i] + fps[i] * lived[i]
+            if columns[LIVED] >= 0:
+                for i in range(n):
+                    rows[i, columns[LIVED]] = lived[i]
+        for k in range(4):
+            column = columns[MIXED + k]
+            if column >= 0:
+                some = scr[(s.MIX if k == 0 else s.ERODE + k - 1) - _FIRST]
+                for i in range(n):
+                    rows[i, column] = some[i]
+        if columns[DICE] >= 0:
+            column, lots = columns[DICE], scr[_FAST]
+            draws(lots, tables.key[s.ERODE], serial, start, n)
+            for i in range(n):
+                rows[i, column] = lots[i]
+            draws(lots, uint32(tables.key[s.FRAME] ^ MIRROR_SALT), serial, start, n)
+            for i in range(n):
+                rows[i, column + 1] = lots[i]
         if columns[TURNED] >= 0:
             angle, column = piece(state, r.ANGLE, start, n), columns[TURNED]
             for i in range(n):

@@ -9,10 +9,11 @@ LIFETIME, SPEED, PUSH_X, PUSH_Y, PUSH_Z, ANGLE, CARRY = range(7)
 # Read at each step.
 GRAVITY, DRAG, WIND, THRUST_X, THRUST_Y, THRUST_Z, DRIFT_X, DRIFT_Y, DRIFT_Z = range(7, 16)
 PULL, SWIRL, ORBIT, TURBULENCE, PACE, TOP_SPEED, SPIN = range(16, 23)
-# Read when a moment is drawn; the first five keep to the particle's birth.
-SIZE, ASPECT, TINT_R, TINT_G, TINT_B = range(23, 28)
-GROW, OPACITY, INTENSITY, COLOR_R, COLOR_G, COLOR_B = range(28, 34)
-COUNT = 34
+# Read when a moment is drawn; those before GROW keep to the particle's birth.
+SIZE, ASPECT, TINT_R, TINT_G, TINT_B, FRAME_RATE = range(23, 29)
+GROW, OPACITY, INTENSITY, COLOR_R, COLOR_G, COLOR_B = range(29, 35)
+WIDEN, FRAME, MIX, STREAK, ERODE, BEND, SHIMMER = range(35, 42)
+COUNT = 42
 
 # Forms of a slot: level, spread, then curve and band along life, along clock, along speed.
 LEVEL, SPREAD, LIFE_CURVE, LIFE_BAND, CLOCK_CURVE, CLOCK_BAND, SPEED_CURVE, SPEED_BAND = range(8)
@@ -54,9 +55,17 @@ SLOTS: dict[int, Slot] = {
     SPIN: Slot("flight.spin", DEGREE),
     SIZE: Slot("launch.size", scaled=True),
     ASPECT: Slot("launch.aspect"),
+    FRAME_RATE: Slot("look.frame_rate"),
     GROW: Slot("look.grow"),
     OPACITY: Slot("look.opacity"),
     INTENSITY: Slot("look.intensity"),
+    WIDEN: Slot("look.widen"),
+    FRAME: Slot("look.frame"),
+    MIX: Slot("look.mix"),
+    STREAK: Slot("look.streak"),
+    ERODE: Slot("look.erode.amount"),
+    BEND: Slot("look.bend.amount"),
+    SHIMMER: Slot("look.shimmer.amount"),
 }
 
 COLOR_SLOTS: dict[int, str] = {TINT_R: "look.tint", COLOR_R: "look.color"}

@@ -13,6 +13,9 @@ from numpy.typing import NDArray
 # the window's clock at its birth; the number of the step after its first one, a whole number in the same memory.
 PX, PY, PZ, VX, VY, VZ, SINCE, AGING, ANGLE, CLOCK, BORN = range(11)
 ROWS = 11
+# Where layers are drawn along their particles' way: how fast each went in its last step, by its places, m/s.
+WX, WY, WZ = range(ROWS, ROWS + 3)
+WAY_ROWS = ROWS + 3
 
 
 def ages_of(state: NDArray[np.float32], step: int, rate: int) -> NDArray[np.float32]:

@@ -106,6 +106,37 @@ def settle(course, step):
 call_settle = settle.call
 
 
+@helper
+def _note_places(state, first, last):
+    """Where a layer knows its particles' way, keep where they are before a step."""
+    for axis in range(3):
+        here, kept = state[r.PX + axis], state[r.WX + axis]
+        for i in range(first, last):
+            kept[i] = here[i]
+
+
+@helper
+def _note_way(state, first, last, rate):
+    """Make of the places before a step, and those after it, how fast each went."""
+    whole = np.float32(1.0 / rate)
+    for axis in range(3):
+        here, kept, fast, since = state[r.PX + axis], state[r.WX + axis], state[r.VX + axis], state[r.SINCE]
+        for i in range(first, last):
+            span = min(since[i], whole)
+            # In a step that has hardly begun there is no way yet.
+            kept[i] = (here[i] - kept[i]) / span if span > np.float32(1e-4) else fast[i]
+
+
+@helper
+def _note_step(state, first, last, rate):
+    """The same for those that lived the whole step."""
+    share = np.float32(rate)
+    for axis in range(3):
+        here, kept = state[r.PX + axis], state[r.WX + axis]
+        for i in range(first, last):
+            kept[i] = (here[i] - kept[i]) * share
+
+
 @kernel(INT, COURSE, F2, U1, INT, INT, INT, INT, F2, entry=True)
 def live(course, state, serial, first, last, to, step, scr):
     """Carry particles ``first`` to ``last``, all alive since before the step, over it; return where the next go."""
@@ -113,6 +144,9 @@ def live(course, state, serial, first, last, to, step, scr):
     carries = c.track.moves and c.follow
     if c.shape.glitter:
         call_glitter(c.calls.glitter, c, state, serial, first, last, _tick(c, step - 1), _tick(c, step))
+    knows_way = state.shape[0] > r.ROWS
+    if knows_way:
+        _note_places(state, first, last)
     if carries:
         call_take_along(c.calls.take_along, state, first, last, c.poses[FROM], c.poses[MIDDLE])
     stop = call_advance(
@@ -121,6 +155,8 @@ def live(course, state, serial, first, last, to, step, scr):
     )  # fmt: skip
     if carries:
         call_take_along(c.calls.take_along, state, to, stop, c.poses[MIDDLE], c.poses[TO])
+    if knows_way:
+        _note_step(state, to, stop, c.clock.rate)
     return stop
 
 
@@ -193,12 +229,16 @@ def give_births(course, state, serial, alive, counters, step, births, at, scr):
                 counters[BORN if k < begin + taken else REFUSED] += 1
     counters[REFUSED] += births.rest[at]
     if alive > first:
+        if state.shape[0] > r.ROWS:
+            _note_places(state, first, alive)
         stop = call_advance(
             c.calls.advance, state, serial, first, alive, first, True, c.tables, c.form, c.ends, c.around, step, c.clock.rate,
             scr, c.calls,
         )  # fmt: skip
         if c.track.moves and c.follow:
             call_take_along(c.calls.take_along, state, first, stop, c.poses[MIDDLE], c.poses[TO])
+        if state.shape[0] > r.ROWS:
+            _note_way(state, first, stop, c.clock.rate)
         alive = stop
     return alive
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import functools
 import itertools
 from collections.abc import Callable
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,8 +14,10 @@ from ..effect.colors import ColorSpread, ColorValue, Flat, Gradient, GradientBan
 from ..effect.colors import hex_to_linear as linear
 from ..effect.curves import breaks, evaluate
 from ..effect.effect import Layer
+from ..effect.fields import HUGE
 from ..effect.forms import sides_of
 from ..effect.kinds import Along
+from ..effect.part import Part
 from ..effect.values import Band, Curve, Fixed, Spread, Value
 from . import slots as s
 from .course import CELLS, CUTS, OFFSET, Tables
@@ -244,17 +246,17 @@ def bake(layer: Layer, seed: int, gravity: float) -> Tables:
         The stage's, m/s².
     """
     baker = Baker(layer, seed)
+    hard = (-HUGE, HUGE)
     for slot, what in s.SLOTS.items():
-        chapter, _, rest = what.path.partition(".")
-        name, _, axis = rest.partition(".")
-        part = getattr(layer, chapter)
-        value = getattr(part, name)
-        if axis:
-            value = getattr(value, axis)
+        value: Any = layer
+        for step in what.path.split("."):
+            if isinstance(value, Part):
+                hard = type(value).rules()[step].hard if step in type(value).rules() else hard
+            value = getattr(value, step)
         factor = what.factor * (layer.place.scale if what.scaled else 1.0)
         if slot == s.GRAVITY:
             factor = gravity
-        baker.number(slot, value, type(part).rules()[name].hard, factor)
+        baker.number(slot, value, hard, factor)
     for slot, path in s.COLOR_SLOTS.items():
         baker.color(slot, path, getattr(layer.look, path.split(".")[1]))
     return baker.tables()

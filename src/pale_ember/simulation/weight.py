@@ -9,13 +9,13 @@ from ..effect.effect import Effect, Layer
 from ..effect.errors import EffectError
 from .births import Schedule
 from .courses import longest_life
-from .instances import INSTANCE
+from .instances import instance_type
 from .state import ROWS
 from .tables import bake
 
 # Of the machine's memory, what particles may take; and how many bytes each does, state, instance and number.
 SHARE = 0.6
-BYTES = 4 * ROWS + INSTANCE.itemsize + 4
+BYTES = 4 * ROWS + instance_type(("angle", "color", "opacity", "intensity")).itemsize + 4
 # About what a particle takes in a step, a birth, and a step of a layer itself, s: a slow machine's.
 PARTICLE, BIRTH, STEP = 50e-9, 500e-9, 20e-6
 # What a particle takes besides where it turns, is pushed round or is held back, for each octave of eddies, and where

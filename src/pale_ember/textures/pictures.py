@@ -17,16 +17,22 @@ class Pictures:
     Attributes
     ----------
     pixels : (frames, height, width, 4) float32
-        Straight red, green, blue and alpha: colours in linear light, or plain numbers.
+        Red, green, blue and alpha: colours in linear light, or plain numbers.
     normals : (frames, height, width, 3) float32 or None
         Unit vectors: right, up, towards the eye.
     motion : (frames, height, width, 2) float32 or None
         Where each point goes until the next frame, in frames, right and up.
+    deep : bool
+        Whether eight bits would lose something of it.
+    premultiplied : bool
+        Whether colours are multiplied by alpha already.
     """
 
     pixels: Floats
     normals: Floats | None = None
     motion: Floats | None = None
+    deep: bool = False
+    premultiplied: bool = False
 
     @property
     def frames(self) -> int:

@@ -5,7 +5,8 @@ from __future__ import annotations
 from typing import Any, NamedTuple
 
 from ..programs import Programs
-from .glow import LEVELS, SHARE
+from ..setting import Setting
+from .glow import Glow
 
 
 class Developing(NamedTuple):
@@ -17,13 +18,15 @@ class Developing(NamedTuple):
 
 
 def develop(
-    programs: Programs, scene: Any, glow: Any, how: Developing, cut: tuple[float, float, float, float] = (0, 0, 1, 1)
-) -> None:
+    programs: Programs, scene: Any, glow: Glow, setting: Setting, how: Developing,
+    cut: tuple[float, float, float, float] = (0, 0, 1, 1),
+) -> None:  # fmt: skip
     """Write a part of a scene, corner and size 0…1, with its glow into the viewport: 8-bit sRGB values."""
     scene.use(0)
-    glow.use(1)
+    glow.texture.use(1)
     program = programs.screen("develop")
     program["scene"], program["glow"], program["cut"] = 0, 1, cut
     program["swap"], program["flip"], program["clear"] = (1.0 if part else 0.0 for part in how)
-    program["glow_share"], program["glow_scale"] = SHARE, 1.0 / LEVELS
+    program["glow_share"], program["glow_scale"] = setting.glow, glow.scale
+    program["exposed"] = 2.0**setting.exposure
     programs.fill("develop")

@@ -11,8 +11,6 @@ from ..targets import light_target, release
 
 # The first is a quarter of the picture's size, each further one half of the one before.
 LEVELS = 4
-# Of the light, how much is spread; an even field stays as it is.
-SHARE = 0.24
 
 
 class Glow:
@@ -21,10 +19,12 @@ class Glow:
     def __init__(self, ctx: Any, programs: Programs) -> None:
         self.ctx, self.programs = ctx, programs
         self._levels: list[Any] = []
+        # All levels together give as much light as there is.
+        self.scale = 1.0 / LEVELS
 
     @property
     def texture(self) -> Any:
-        """Return the spread light, a quarter of the picture's size; ``LEVELS`` times as much as there is."""
+        """Return the spread light, a quarter of the picture's size; over :attr:`scale` times as much as there is."""
         return self._levels[0].color_attachments[0]
 
     def resize(self, width: int, height: int) -> None:
@@ -35,8 +35,10 @@ class Glow:
             width, height = max(width // 2, 1), max(height // 2, 1)
             self._levels.append(light_target(self.ctx, width, height))
 
-    def spread(self, scene: Any) -> None:
-        """Spread the light of a framebuffer."""
+    def spread(self, scene: Any, reach: float) -> None:
+        """Spread the light of a framebuffer; a reach of 0 keeps it close, at 1 most of it goes far."""
+        weight = max(2.0 * reach, 1e-3)
+        self.scale = 1.0 / sum(weight**i for i in range(LEVELS))
         ctx, source = self.ctx, scene
         for level in self._levels:
             # Soft reads between pixels: of two by two pixels each when halving, of four by four in all when quartering.
@@ -44,7 +46,7 @@ class Glow:
             source = level
         ctx.enable(moderngl.BLEND)
         ctx.blend_func = moderngl.ONE, moderngl.ONE
-        self.programs.screen("widen")["share"] = 1.0
+        self.programs.screen("widen")["share"] = weight
         for finer, coarser in zip(self._levels[-2::-1], self._levels[:0:-1], strict=True):
             self._pass("widen", coarser, finer, 1.0)
         ctx.disable(moderngl.BLEND)

@@ -1,79 +1,139 @@
-"""Particles as squares that face the camera; small ones as points, which are drawn in half the time."""
+"""Particles as polygons; small ones that face the camera as points, which are drawn in half the time."""
 
 from __future__ import annotations
 
 import itertools
-import math
-from typing import Any
+from typing import Any, NamedTuple
 
 import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
 from ...effect.stage import Camera
-from ...simulation.instances import ALWAYS, NAMES, PLAIN
 from ..blends import BLENDS
-from ..camera import axes_of, packed
+from ..camera import axes_of, eye_of, packed
 from ..moment import DrawnLayer, Moment, gathered, in_order
 from ..programs import Programs
+from ..setting import Lights
+from ..styles import Style, style_of
 from ..targets import release
+from ..texture_store import TextureStore
 
 # Pixels; all that draw OpenGL 3.3 have points up to 64 at least, most up to 255.
 WIDEST_POINT = 60.0
-OPTIONAL = tuple(name for name in NAMES if name not in ALWAYS)
+# The depth that softening reads lies behind the textures of a layer.
+DEPTH_UNIT = 12
+
+
+class Scene(NamedTuple):
+    """What particles are drawn into: as seen from where, by which light, before what depth.
+
+    ``height`` is the framebuffer's, pixels; ``depth`` a texture of what stands behind, or None; ``draft`` leaves out
+    what is dear; ``counting`` draws each fragment as 1 instead of its light.
+    """
+
+    view: NDArray[np.float64]
+    projection: NDArray[np.float64]
+    camera: Camera
+    height: int
+    lights: Lights
+    depth: Any = None
+    draft: bool = False
+    counting: bool = False
 
 
 class Sprites:
     """Draws the particles of moments. Make, use and :meth:`release` it with its context current."""
 
-    def __init__(self, ctx: Any, programs: Programs) -> None:
-        self.ctx, self.programs = ctx, programs
+    def __init__(self, ctx: Any, programs: Programs, store: TextureStore) -> None:
+        self.ctx, self.programs, self.store = ctx, programs, store
         self._buffer: Any = None
         self._arrays: dict[Any, Any] = {}
+        self.calls = 0
 
-    def draw(self, view: Any, projection: Any, camera: Camera, moment: Moment, height: int) -> None:
-        """Draw a moment's layers, lower orders first, into the framebuffer in use, so many pixels high."""
+    def draw(self, scene: Scene, moment: Moment, target: Any) -> None:
+        """Draw a moment's layers, lower orders first, into the framebuffer in use."""
         ctx = self.ctx
+        self.calls = 0
         ctx.enable(moderngl.BLEND | moderngl.PROGRAM_POINT_SIZE)
         ctx.blend_equation = moderngl.FUNC_ADD
-        _, _, back = axes_of(camera)
-        whole = packed(projection @ view)
+        solid = scene.depth is not None
+        # What hides by its depth needs one to hide by, whatever stands behind.
+        tests = solid or any(BLENDS[layer.look.blend].solid for layer in moment.layers)
+        if tests:
+            ctx.enable(moderngl.DEPTH_TEST)
+            ctx.depth_func = "<="
+        target.depth_mask = False
+        _, _, back = axes_of(scene.camera)
         ordered = sorted(moment.layers, key=lambda drawn: drawn.look.order)
-        drawn = [(layer, in_order(gathered(layer, camera.target), back)) for layer in ordered]
-        for _, run in itertools.groupby((one for one in drawn if len(one[1])), key=_alike):
+        drawn = [
+            (style_of(layer, solid, scene.draft), in_order(gathered(layer, scene.camera.target), back))
+            for layer in ordered
+            if len(layer.instances)
+        ]
+        for _, run in itertools.groupby(drawn, key=lambda one: (one[0], one[1].dtype)):
             # Neighbours that are drawn alike are drawn at once: many small draws cost more than one.
-            layers, parts = zip(*run, strict=True)
-            layer, rows = layers[0], parts[0] if len(parts) == 1 else np.concatenate(parts)
-            blend = BLENDS[layer.look.blend]
-            ctx.blend_func = blend.source, blend.target
-            small = are_small(rows, view, projection, height)
-            shots = [(True, rows)] if small.all() else [(False, rows)]
-            if blend.any_order and 0 < np.count_nonzero(small) < len(rows):
+            styles, parts = zip(*run, strict=True)
+            rows = parts[0] if len(parts) == 1 else np.concatenate(parts)
+            self._draw_style(scene, styles[0], rows, target)
+        target.depth_mask = True
+        # What reads pictures without smaller copies must not read them through these.
+        ctx.clear_samplers(0, DEPTH_UNIT + 1)
+        ctx.disable(moderngl.BLEND | moderngl.PROGRAM_POINT_SIZE | moderngl.DEPTH_TEST)
+
+    def _draw_style(self, scene: Scene, style: Style, rows: NDArray[np.void], target: Any) -> None:
+        blend = BLENDS[style.blend]
+        self.ctx.blend_func = (moderngl.ONE, moderngl.ONE) if scene.counting else blend.functions
+        target.depth_mask = blend.solid and not scene.counting
+        shots = [(False, rows)]
+        if style.is_point:
+            small = are_small(rows, scene.view, scene.projection, scene.height)
+            if small.all():
+                shots = [(True, rows)]
+            elif blend.any_order and small.any():
                 shots = [(True, rows[small]), (False, rows[~small])]
-            for points, some in shots:
-                program = self._ready(layer, some, points)
-                program["whole"].write(whole)
-                program["lens"] = (projection[0, 0], projection[1, 1])
-                program["cover"] = blend.cover
-                if points:
-                    program["height"] = float(height)
-                self._draw_rows(program, some, points)
-        ctx.disable(moderngl.BLEND | moderngl.PROGRAM_POINT_SIZE)
+        for points, some in shots:
+            features = style.features | ({"POINTS"} if points else set()) | ({"OVERDRAW"} if scene.counting else set())
+            program = self.programs.particle(features - {"ANCHORED"})
+            self._set(program, scene, style)
+            self._draw_rows(program, some, 0 if points else style.corners)
 
-    def _ready(self, layer: DrawnLayer, rows: NDArray[np.void], points: bool) -> Any:
-        """Return the program for what a layer's instances carry, with what they don't set for all."""
-        carried = [name for name in OPTIONAL if name in (rows.dtype.names or ())]
-        program = self.programs.particle(frozenset([name.upper() for name in carried] + ["POINTS"] * points))
-        for name in OPTIONAL:
-            if name not in carried:
-                value = layer.fixed.get(name, PLAIN[name])
-                if name == "angle":
-                    program["turned"] = math.cos(value[0]), math.sin(value[0])
-                else:
-                    program[f"in_{name}"] = value if len(value) > 1 else value[0]
-        return program
+    def _set(self, program: Any, scene: Scene, style: Style) -> None:
+        """Tell a program what is the same for all particles, as far as it asks."""
+        lights, projection = scene.lights, scene.projection
+        program["whole"].write(packed(projection @ scene.view))
+        program["lens"] = (projection[0, 0], projection[1, 1])
+        for name, value in style.uniforms:
+            if name in program:
+                program[name] = value
+        if "axes" in program:
+            program["axes"].write(np.stack(axes_of(scene.camera)).astype("f4").tobytes())
+        for name, value in (
+            ("height", float(scene.height)), ("depths", (projection[2, 2], projection[2, 3])),
+        ):  # fmt: skip
+            if name in program:
+                program[name] = value
+        if "key_from" in program:
+            program["key_from"], program["key_light"] = tuple(lights.key_from), tuple(lights.key)
+            program["sky_light"], program["ground_light"] = tuple(lights.sky), tuple(lights.ground)
+            program["eye"] = tuple(eye_of(scene.camera))
+        for number, unit in enumerate(style.units):
+            if unit.name not in program:
+                continue
+            held = self.store.get(unit.texture)
+            getattr(held, unit.part).use(number)
+            if unit.name == "corners":
+                self.ctx.clear_samplers(number, number + 1)
+            else:
+                self.store.sampler(unit.texture.smooth, unit.wrap, scene.draft).use(number)
+            program[unit.name] = number
+        if "behind" in program:
+            scene.depth.use(DEPTH_UNIT)
+            self.ctx.clear_samplers(DEPTH_UNIT, DEPTH_UNIT + 1)
+            program["behind"] = DEPTH_UNIT
 
-    def _draw_rows(self, program: Any, rows: NDArray[np.void], points: bool) -> None:
+    def _draw_rows(self, program: Any, rows: NDArray[np.void], corners: int) -> None:
+        """Draw instances as polygons of so many corners, or for 0 as points."""
         size = len(rows) * rows.dtype.itemsize
         if self._buffer is None or self._buffer.size < size:
             self._release()
@@ -83,11 +143,12 @@ class Sprites:
         self._buffer.write(np.ascontiguousarray(rows).view(np.uint8))
         key = (program.glo, rows.dtype)
         if key not in self._arrays:
-            self._arrays[key] = self.ctx.vertex_array(program, [(self._buffer, *_layout(rows.dtype, program, points))])
-        if points:
+            self._arrays[key] = self.ctx.vertex_array(program, [(self._buffer, *_layout(rows.dtype, program, corners == 0))])
+        if corners == 0:
             self._arrays[key].render(moderngl.POINTS, vertices=len(rows))
         else:
-            self._arrays[key].render(moderngl.TRIANGLE_STRIP, vertices=4, instances=len(rows))
+            self._arrays[key].render(moderngl.TRIANGLE_STRIP, vertices=corners, instances=len(rows))
+        self.calls += 1
 
     def _release(self) -> None:
         release(*self._arrays.values(), self._buffer)
@@ -98,10 +159,9 @@ class Sprites:
         self._release()
 
 
-def _alike(drawn: tuple[DrawnLayer, NDArray[np.void]]) -> tuple[Any, ...]:
-    """Return all that the drawing of a layer depends on besides its instances."""
-    layer, rows = drawn
-    return layer.look.blend, rows.dtype, tuple(sorted(layer.fixed.items()))
+def shown_layers(moment: Moment, only: str = "") -> list[DrawnLayer]:
+    """Return a moment's layers that have particles; of one id, if one is given."""
+    return [layer for layer in moment.layers if len(layer.instances) and only in ("", layer.id)]
 
 
 def _layout(kind: np.dtype[np.void], program: Any, points: bool) -> tuple[str, ...]:

@@ -1,5 +1,5 @@
 #version 330 core
-// Sky, ground and the floor's grid in metres, by one ray for each pixel.
+// Sky, ground and the floor's grid in metres, by one ray for each pixel; or squares; or a picture.
 uniform mat4 unproject;
 uniform vec3 eye;
 uniform vec3 zenith;
@@ -8,6 +8,16 @@ uniform vec3 ground;
 uniform vec3 line_light;
 uniform float cell;
 uniform float grid;
+uniform float floor_there;
+uniform float checker;  // the width of a square, pixels; 0 for none
+uniform vec2 depths;
+uniform vec3 ahead;  // where the eye looks, of length 1
+uniform float solid;
+#ifdef PICTURE
+uniform sampler2DArray picture;
+uniform float panorama;
+uniform vec2 fit;
+#endif
 in vec2 uv;
 out vec4 pixel;
 
@@ -28,9 +38,29 @@ void main() {
     float reach = abs(eye.y) / max(down, 1e-5);
     vec2 at = (eye + ray * reach).xz;
     float haze = exp(-reach / (40.0 * cell + 12.0));
-    vec3 floor_light = mix(horizon, ground, haze);
+    vec3 below = mix(horizon, ground, haze);
+    if (checker > 0.0) {
+        vec2 square = floor(gl_FragCoord.xy / checker);
+        sky = below = mod(square.x + square.y, 2.0) < 0.5 ? zenith : ground;
+    }
+#ifdef PICTURE
+    if (panorama > 0.5) {
+        vec2 around = vec2(atan(ray.x, -ray.z) / 6.2831853 + 0.5, acos(clamp(ray.y, -1.0, 1.0)) / 3.1415927);
+        // Where the picture's ends meet, its smaller copies would be read.
+        vec3 seen = textureLod(picture, vec3(around, 0.0), 0.0).rgb;
+        sky = below = seen * seen;
+    } else {
+        vec3 seen = texture(picture, vec3((vec2(uv.x, 1.0 - uv.y) - 0.5) * fit + 0.5, 0.0)).rgb;
+        sky = below = seen * seen;
+    }
+#endif
     float fade = exp(-reach / (14.0 * cell + 2.0)) * grid;
-    floor_light += line_light * fade * (0.45 * lines(at / cell, 0.6) + 0.55 * lines(at / (5.0 * cell), 0.8));
-    float seen = smoothstep(0.0, 0.004, down) * (eye.y >= 0.0 ? 1.0 : 0.5);
-    pixel = vec4(mix(sky, floor_light, seen), 1.0);
+    below += line_light * fade * (0.45 * lines(at / cell, 0.6) + 0.55 * lines(at / (5.0 * cell), 0.8));
+    float seen_floor = smoothstep(0.0, 0.004, down) * (eye.y >= 0.0 ? 1.0 : 0.5) * floor_there;
+    pixel = vec4(mix(sky, below, seen_floor), 1.0);
+    gl_FragDepth = 1.0;
+    if (solid > 0.5 && down > 1e-4 && eye.y > 0.0) {
+        float distance = reach * dot(ray, ahead);
+        gl_FragDepth = clamp((depths.y / max(distance, 1e-4) - depths.x) * 0.5 + 0.5, 0.0, 1.0);
+    }
 }

@@ -1,9 +1,10 @@
 #version 330 core
-// Linear light to what a screen shows: glow, a soft shoulder, sRGB, a grain too fine to see against bands.
+// Linear light to what a screen shows: glow, exposure, a soft shoulder, sRGB, a grain too fine to see against bands.
 uniform sampler2D scene;
 uniform sampler2D glow;
 uniform float glow_share;
 uniform float glow_scale;
+uniform float exposed;
 uniform vec4 cut;  // the part of the scene that is developed: its corner, its size
 uniform float swap;  // whether blue comes first
 uniform float flip;  // whether the first row is the top one
@@ -11,10 +12,22 @@ uniform float clear;  // whether what is behind shows where nothing is
 in vec2 uv;
 out vec4 pixel;
 
-vec3 shoulder(vec3 v) {
-    const float bend = 0.7;
-    vec3 over = max(v - bend, 0.0);
-    return min(v, bend) + (1.0 - bend) * (1.0 - exp(-over / (1.0 - bend) * 0.55));
+const float BEND = 0.7;
+
+float shoulder(float v) {
+    float over = max(v - BEND, 0.0);
+    return min(v, BEND) + (1.0 - BEND) * (1.0 - exp(-over / (1.0 - BEND) * 0.55));
+}
+
+// Bright light keeps its hue up to where it is white-hot. Each channel by itself would let red stand still while
+// green and blue catch up; all by the brightest alone would leave bright fire red. Between the two orange goes
+// through yellow to white.
+vec3 developed(vec3 v) {
+    float most = max(max(v.r, v.g), v.b);
+    if (most <= BEND) return v;
+    vec3 apart = vec3(shoulder(v.r), shoulder(v.g), shoulder(v.b));
+    vec3 together = v * (shoulder(most) / most);
+    return mix(together, apart, 0.6);
 }
 
 vec3 to_srgb(vec3 v) {
@@ -24,8 +37,8 @@ vec3 to_srgb(vec3 v) {
 void main() {
     vec2 at = cut.xy + vec2(uv.x, mix(uv.y, 1.0 - uv.y, flip)) * cut.zw;
     vec4 seen = texture(scene, at);
-    vec3 light = mix(seen.rgb, texture(glow, at).rgb * glow_scale, glow_share);
-    vec3 shown = to_srgb(clamp(shoulder(max(light, 0.0)), 0.0, 1.0));
+    vec3 light = mix(seen.rgb, texture(glow, at).rgb * glow_scale, glow_share) * exposed;
+    vec3 shown = to_srgb(clamp(developed(max(light, 0.0)), 0.0, 1.0));
     uvec2 p = uvec2(gl_FragCoord.xy);
     uint h = p.x * 0x8DA6B343u ^ p.y * 0xD8163841u;
     h = (h ^ (h >> 15)) * 0x7FEB352Du;

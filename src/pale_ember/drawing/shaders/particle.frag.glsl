@@ -1,5 +1,5 @@
 #version 330 core
-// A soft dot, in premultiplied light: what adds has no cover.
+// A picture or a soft dot, in premultiplied light: what adds has no cover.
 uniform float cover;
 out vec4 pixel;
 #ifdef POINTS
@@ -7,17 +7,176 @@ flat in vec4 turn;
 flat in vec4 light;
 #else
 in vec2 spot;
-in vec4 light;
+flat in vec4 light;
+#endif
+#ifdef TEXTURED
+uniform sampler2DArray picture;
+flat in vec4 sheet;
+#ifdef CHANNEL
+uniform vec4 channel;
+#endif
+#ifdef MOTION
+uniform sampler2DArray moves;
+#endif
+#endif
+#if defined(ERODES) || defined(BENDS) || defined(SHIMMERS)
+flat in vec3 noised;
+flat in vec3 noise_place;
+#endif
+#ifdef ERODES
+uniform sampler2DArray erode_noise;
+uniform vec4 erode_channel;
+uniform vec4 erode_lay;  // tiles, pan
+uniform vec2 erode_edge;  // softness, how much from the rim inward
+uniform vec3 rim;
+#endif
+#ifdef BENDS
+uniform sampler2DArray bend_noise;
+uniform vec4 bend_channel;
+uniform vec4 bend_lay;
+#endif
+#ifdef SHIMMERS
+uniform sampler2DArray shimmer_noise;
+uniform vec4 shimmer_channel;
+uniform vec4 shimmer_lay;
+#endif
+#ifdef MIXED
+flat in float added;
+#endif
+#ifdef LIT
+flat in vec3 side_x;
+flat in vec3 side_y;
+flat in vec3 seen_from;
+uniform float lit;
+uniform float roundness;
+uniform vec3 key_from;
+uniform vec3 key_light;
+uniform vec3 sky_light;
+uniform vec3 ground_light;
+#ifdef NORMALS
+uniform sampler2DArray normals;
+#endif
+#endif
+#ifdef SOFT
+uniform sampler2D behind;
+uniform vec2 depths;
+uniform float soften;
+uniform float nudge;
+#endif
+#ifdef CUTOUT
+uniform float cutoff;
+#endif
+
+#ifdef TEXTURED
+// One frame at a place, premultiplied and linear.
+vec4 frame_at(vec2 at, float frame) {
+    vec4 t = texture(picture, vec3(at, frame));
+#ifdef CHANNEL
+    return vec4(dot(t, channel));
+#elif defined(DATA)
+    return vec4(t.rgb * t.a, t.a);
+#else
+    return vec4(t.rgb * t.rgb, t.a);
+#endif
+}
 #endif
 
 void main() {
 #ifdef POINTS
-    vec2 at = vec2(gl_PointCoord.x * 2.0 - 1.0, 1.0 - gl_PointCoord.y * 2.0);
-    vec2 spot = vec2(turn.x * at.x + turn.y * at.y, turn.x * at.y - turn.y * at.x) * turn.zw;
+    vec2 about = vec2(gl_PointCoord.x * 2.0 - 1.0, 1.0 - gl_PointCoord.y * 2.0);
+    vec2 spot = vec2(turn.x * about.x + turn.y * about.y, turn.x * about.y - turn.y * about.x) * turn.zw;
+#ifdef TEXTURED
+    if (max(abs(spot.x), abs(spot.y)) > 1.0) discard;
+    spot.x *= sheet.w;
 #endif
-    float far = dot(spot, spot);
-    if (far >= 1.0) discard;
-    float soft = (1.0 - far) * (1.0 - far);
-    float a = light.a * soft;
-    pixel = vec4(light.rgb * a, a * cover);
+#endif
+#ifdef TEXTURED
+    vec2 at = vec2(spot.x, -spot.y) * 0.5 + 0.5;
+#else
+    vec2 moved = spot;
+#endif
+#ifdef BENDS
+    vec2 bend_at = (spot * 0.5 + 0.5) * bend_lay.xy + noise_place.xy + bend_lay.zw * noise_place.z;
+    vec2 bent = vec2(dot(texture(bend_noise, vec3(bend_at, 0.0)), bend_channel),
+                     dot(texture(bend_noise, vec3(bend_at + vec2(0.37, 0.59), 0.0)), bend_channel)) * 2.0 - 1.0;
+#ifdef TEXTURED
+    at += bent * noised.y;
+    if (at != clamp(at, 0.0, 1.0)) discard;
+#else
+    moved += 2.0 * bent * noised.y;
+#endif
+#endif
+#ifdef TEXTURED
+#ifdef FRAME_BLEND
+#ifdef MOTION
+    vec2 from = texture(moves, vec3(at, sheet.x)).xy * vec2(1.0, -1.0) * sheet.z;
+    vec2 to = texture(moves, vec3(at, sheet.y)).xy * vec2(1.0, -1.0) * (1.0 - sheet.z);
+    vec4 t = mix(frame_at(at - from, sheet.x), frame_at(at + to, sheet.y), sheet.z);
+#else
+    vec4 t = mix(frame_at(at, sheet.x), frame_at(at, sheet.y), sheet.z);
+#endif
+#else
+    vec4 t = frame_at(at, sheet.x);
+#endif
+#else
+    float away = dot(moved, moved);
+    if (away >= 1.0) discard;
+    float soft = (1.0 - away) * (1.0 - away);
+    vec4 t = vec4(soft);
+#endif
+#ifdef ERODES
+    vec2 erode_at = (spot * 0.5 + 0.5) * erode_lay.xy + noise_place.yx + erode_lay.zw * noise_place.z;
+    float grain = dot(texture(erode_noise, vec3(erode_at, 0.0)), erode_channel);
+    grain = mix(grain, t.a, erode_edge.y);
+    float level = noised.x * (1.0 + erode_edge.x) - erode_edge.x;
+    float kept = noised.x <= 0.0 ? 1.0 : smoothstep(level, level + erode_edge.x, grain);
+#ifdef RIM
+    vec3 burning = noised.x <= 0.0 ? vec3(0.0)
+        : rim * t.a * kept * (1.0 - smoothstep(level + 0.6 * erode_edge.x, level + 2.0 * erode_edge.x, grain));
+#endif
+    t *= kept;
+#endif
+#ifdef SHIMMERS
+    vec2 shimmer_at = (spot * 0.5 + 0.5) * shimmer_lay.xy + noise_place.xy + shimmer_lay.zw * noise_place.z;
+    t.rgb *= max(1.0 + noised.z * (2.0 * dot(texture(shimmer_noise, vec3(shimmer_at, 0.0)), shimmer_channel) - 1.0), 0.0);
+#endif
+    vec3 shown = t.rgb * light.rgb;
+#ifdef LIT
+#ifdef NORMALS
+    vec3 bulge = texture(normals, vec3(at, sheet.x)).xyz * 2.0 - 1.0;
+#else
+    vec2 over = spot * roundness;
+    vec3 bulge = vec3(over, sqrt(max(1.0 - dot(over, over), 0.04)));
+#endif
+    vec3 outward = cross(side_x, side_y);
+    outward *= dot(outward, seen_from) > 0.0 ? -1.0 : 1.0;
+    vec3 normal = normalize(side_x * bulge.x + side_y * bulge.y + outward * bulge.z);
+    float turned_to = dot(normal, key_from) * 0.5 + 0.5;
+    float thick = clamp(t.a * light.a, 0.0, 1.0);
+    // Light goes round the soft edge of smoke, and through it where it is thin and stands before the light.
+    float through = pow(max(dot(seen_from, key_from), 0.0), 4.0) * (1.0 - thick) * 1.6;
+    vec3 lights = key_light * (turned_to * turned_to + through) + mix(ground_light, sky_light, normal.y * 0.5 + 0.5);
+    shown *= mix(vec3(1.0), lights, lit);
+#endif
+#ifdef RIM
+    shown += burning * light.a;
+#endif
+    float opaque = light.a;
+#ifdef SOFT
+    float scene = depths.y / (texelFetch(behind, ivec2(gl_FragCoord.xy), 0).r * 2.0 - 1.0 + depths.x);
+    opaque *= clamp((scene - 1.0 / gl_FragCoord.w + max(nudge, 0.0)) / soften, 0.0, 1.0);
+#endif
+#if defined(OVERDRAW)
+    pixel = vec4(1.0);
+#elif defined(CUTOUT)
+    if (t.a * opaque < cutoff) discard;
+    pixel = vec4(shown / max(t.a, 1e-4), 1.0);
+#elif defined(MULTIPLY)
+    vec3 left = vec3(1.0 - t.a * opaque) + shown * opaque;
+    pixel = vec4(left, t.a * opaque * (1.0 - clamp(dot(shown, vec3(0.3333)) / max(t.a, 1e-4), 0.0, 1.0)));
+#elif defined(MIXED)
+    pixel = vec4(shown * opaque, t.a * opaque * (1.0 - added));
+#else
+    pixel = vec4(shown * opaque, t.a * opaque * cover);
+#endif
 }

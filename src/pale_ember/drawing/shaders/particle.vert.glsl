@@ -1,8 +1,12 @@
 #version 330 core
-// One particle, as a square that faces the camera or, with POINTS, as a point that holds it. What all particles of a
-// layer share is a uniform in place of an attribute.
+// One particle: a polygon that faces as its layer asks, or, with POINTS, a point that holds it. What all particles of
+// a layer share is a uniform in place of an attribute.
 uniform mat4 whole;  // world to clip space
 uniform vec2 lens;  // how far a metre across, and one up, goes in clip space
+uniform vec2 depths;  // from a distance to a depth
+uniform mat3 axes;  // the camera's right, up and back
+uniform float anchor;
+uniform float nudge;
 in vec3 in_place;
 in vec2 in_size;
 #ifdef ANGLE
@@ -25,13 +29,76 @@ in float in_intensity;
 #else
 uniform float in_intensity;
 #endif
+#ifdef WAY
+in vec3 in_way;
+#else
+uniform vec3 in_way;
+#endif
+#ifdef FRAME
+in float in_frame;
+#else
+uniform float in_frame;
+#endif
+#ifdef MIX
+in float in_mix;
+#else
+uniform float in_mix;
+#endif
+#ifdef ERODE
+in float in_erode;
+#else
+uniform float in_erode;
+#endif
+#ifdef BEND
+in float in_bend;
+#else
+uniform float in_bend;
+#endif
+#ifdef SHIMMER
+in float in_shimmer;
+#else
+uniform float in_shimmer;
+#endif
+#ifdef DICE
+in vec2 in_dice;
+#else
+uniform vec2 in_dice;
+#endif
+#ifdef LIVED
+in float in_lived;
+#else
+uniform float in_lived;
+#endif
+
+#ifdef TEXTURED
+uniform sampler2D corners;
+uniform float frames;
+uniform float mirror;
+flat out vec4 sheet;  // this frame, the next, how far between, whether it is mirrored
+#endif
+#ifdef STREAK
+uniform vec2 streak_ends;
+#endif
+#if defined(ERODES) || defined(BENDS) || defined(SHIMMERS)
+flat out vec3 noised;  // eroded, bent, shimmering
+flat out vec3 noise_place;  // its place on noises, seconds lived
+#endif
+#ifdef MIXED
+flat out float added;
+#endif
+#ifdef LIT
+flat out vec3 side_x;
+flat out vec3 side_y;
+flat out vec3 seen_from;
+uniform vec3 eye;
+#endif
 #ifdef POINTS
 uniform float height;
 flat out vec4 turn;
 flat out vec4 light;
 #else
 out vec2 spot;
-out vec4 light;
+flat out vec4 light;
 #endif
 
 // What comes very near the eye fades instead of filling the picture.
@@ -46,6 +113,27 @@ void main() {
 #else
     float c = turned.x, s = turned.y;
 #endif
+#ifdef TEXTURED
+    float at = in_frame;
+#ifdef HOLDS
+    at = clamp(at, 0.0, frames - 1.0);
+#else
+    at = mod(at, frames);
+#endif
+    float first = min(floor(at), frames - 1.0);
+#ifdef HOLDS
+    sheet = vec4(first, min(first + 1.0, frames - 1.0), at - first, in_dice.y < mirror ? -1.0 : 1.0);
+#else
+    sheet = vec4(first, mod(first + 1.0, frames), at - first, in_dice.y < mirror ? -1.0 : 1.0);
+#endif
+#endif
+#if defined(ERODES) || defined(BENDS) || defined(SHIMMERS)
+    noised = vec3(in_erode, in_bend, in_shimmer);
+    noise_place = vec3(fract(in_dice.x * vec2(97.13, 41.77)), in_lived);
+#endif
+#ifdef MIXED
+    added = in_mix;
+#endif
     // In clip space the last part is the distance from the eye's plane.
     gl_Position = whole * vec4(in_place, 1.0);
     float depth = gl_Position.w;
@@ -57,11 +145,78 @@ void main() {
     float share = min(wide, 1.0);
     turn = vec4(c, s, vec2(reach) / max(in_size, vec2(1e-9)));
     light = vec4(in_color * in_intensity, in_opacity * near_fade(depth) * share * share);
+#ifdef LIT
+    side_x = c * axes[0] + s * axes[1];
+    side_y = c * axes[1] - s * axes[0];
+#endif
+#else
+#ifdef TEXTURED
+    vec2 corner = texelFetch(corners, ivec2(gl_VertexID, int(sheet.x)), 0).xy;
+#ifdef BENDS
+    corner = clamp(corner + sign(corner) * 2.0 * abs(in_bend), -1.0, 1.0);
+#endif
+    spot = corner;
+    corner.x *= sheet.w;
 #else
     vec2 corner = vec2(float(gl_VertexID & 1), float(gl_VertexID >> 1)) * 2.0 - 1.0;
-    vec2 side = corner * in_size * 0.5;
-    gl_Position.xy += vec2(c * side.x - s * side.y, s * side.x + c * side.y) * lens;
     spot = corner;
+#endif
+    vec2 side = vec2(corner.x * 0.5, corner.y * 0.5 - anchor) * in_size;
+#if defined(STREAK)
+    float span = length(in_way);
+    float wanted = clamp(span, streak_ends.x, streak_ends.y);
+    vec3 way = span > 1e-9 ? in_way * (wanted / span) : axes[1] * wanted;
+    vec4 tail = whole * vec4(in_place - way, 1.0);
+    float nearest = 0.05 * gl_Position.w;
+    if (tail.w < nearest) tail = mix(gl_Position, tail, (gl_Position.w - nearest) / (gl_Position.w - tail.w));
+    vec2 seen = (gl_Position.xy / gl_Position.w - tail.xy / tail.w) / lens;
+    float far = length(seen);
+    vec2 up = far > 1e-7 ? seen / far : vec2(0.0, 1.0);
+    up = vec2(c * up.x - s * up.y, s * up.x + c * up.y);
+    vec2 right = vec2(up.y, -up.x);
+    gl_Position = mix(tail, gl_Position, corner.y * 0.5 + 0.5);
+    gl_Position.xy += (right * side.x + up * side.y) * lens;
+#ifdef LIT
+    side_x = right.x * axes[0] + right.y * axes[1];
+    side_y = up.x * axes[0] + up.y * axes[1];
+#endif
+#elif defined(UPRIGHT) || defined(FLAT) || defined(TRAVEL)
+#if defined(UPRIGHT)
+    vec3 up = vec3(0.0, 1.0, 0.0);
+    vec3 right = vec3(axes[2].z, 0.0, -axes[2].x);
+    right = dot(right, right) > 1e-8 ? normalize(right) : axes[0];
+#elif defined(FLAT)
+    vec3 right = vec3(1.0, 0.0, 0.0), up = vec3(0.0, 0.0, -1.0);
+#else
+    float span = length(in_way);
+    vec3 up = span > 1e-9 ? in_way / span : vec3(0.0, 1.0, 0.0);
+    vec3 right = vec3(-up.z, 0.0, up.x);
+    right = dot(right, right) > 1e-8 ? normalize(right) : vec3(1.0, 0.0, 0.0);
+#endif
+    vec3 x = c * right + s * up, y = c * up - s * right;
+    gl_Position = whole * vec4(in_place + x * side.x + y * side.y, 1.0);
+#ifdef LIT
+    side_x = x;
+    side_y = y;
+#endif
+#else
+    gl_Position.xy += vec2(c * side.x - s * side.y, s * side.x + c * side.y) * lens;
+#ifdef LIT
+    side_x = c * axes[0] + s * axes[1];
+    side_y = c * axes[1] - s * axes[0];
+#endif
+#endif
     light = vec4(in_color * in_intensity, in_opacity * near_fade(depth));
+#endif
+#ifdef LIT
+    seen_from = normalize(in_place - eye);
+#ifdef TEXTURED
+    side_x *= sheet.w;
+#endif
+#endif
+#ifdef NUDGED
+    // Only its depth comes nearer; its place on the picture and its size stay.
+    float nearer = max(gl_Position.w - nudge, 1e-4);
+    gl_Position.z = (depths.y / nearer - depths.x) * gl_Position.w;
 #endif
 }

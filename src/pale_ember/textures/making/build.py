@@ -62,7 +62,7 @@ def make(texture: Texture, told: Told = lambda share: False) -> Pictures | None:
     colors, normals, motion = [], [], []
     for frame in range(frames):
         canvas = _frame(build.steps, flows, Canvas(build.size, frame, frames, build.seed, np.zeros((build.size,) * 2, np.float32)))
-        colors.append(_pixels(canvas))
+        colors.append(_pixels(canvas, texture.data))
         normals.append(canvas.normals)
         motion.append(canvas.motion)
         if told((len(moving) + 0.3 * (frame + 1) / frames) / (len(moving) + 0.3)):
@@ -96,8 +96,8 @@ def _flowed(step: Flow, canvas: Canvas, frames: list[Frame]) -> Floats:
     return frame.smoke
 
 
-def _pixels(canvas: Canvas) -> Floats:
-    """Return red, green, blue, alpha, linear."""
+def _pixels(canvas: Canvas, data: bool) -> Floats:
+    """Return red, green, blue, alpha, linear; plain data without channels or colours has its light in all of them."""
     out = np.empty((canvas.size, canvas.size, 4), np.float32)
     if canvas.packed:
         for i, channel in enumerate((Channel.RED, Channel.GREEN, Channel.BLUE, Channel.ALPHA)):
@@ -105,7 +105,8 @@ def _pixels(canvas: Canvas) -> Floats:
             rest = (canvas.light if np.any(canvas.light) else np.float32(1.0)) if i == 3 else np.float32(0.0)
             out[:, :, i] = canvas.packed.get(channel, rest)
         return out
-    out[:, :, :3] = 1.0 if canvas.color is None else canvas.color
+    plain = canvas.light[:, :, None] if data else np.float32(1.0)
+    out[:, :, :3] = plain if canvas.color is None else canvas.color
     out[:, :, 3] = canvas.light
     return out
 

@@ -1,0 +1,76 @@
+"""Layers that light the floor and the props: each as one light, of its particles' mean colour at their middle."""
+
+from __future__ import annotations
+
+from typing import Any, NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ...effect.stage import Camera
+from ...simulation.instances import field_of
+from ..camera import eye_of, packed
+from ..moment import DrawnLayer, Moment
+from ..programs import Programs
+
+MOST = 8
+# Particles that cover so much, m², give half of a layer's light.
+_HALF = 0.02
+
+
+class Shine(NamedTuple):
+    """One light: its place, m, its linear colour, its reach, m."""
+
+    place: NDArray[np.float64]
+    color: NDArray[np.float64]
+    reach: float
+
+
+def shine_of(layer: DrawnLayer) -> Shine | None:
+    """Return a layer's light; None if it gives none."""
+    look, rows = layer.look, layer.instances
+    if look.shine <= 0 or len(rows) == 0:
+        return None
+    area = np.maximum(rows["size"][:, 0] * rows["size"][:, 1], 0.0).astype(np.float64)
+    weight = area * field_of(rows, "opacity", layer.fixed)
+    light = field_of(rows, "color", layer.fixed) * field_of(rows, "intensity", layer.fixed)[:, None]
+    picture = layer.wears.get("picture")
+    if picture is not None:
+        light = light * picture.mean
+    total = float(weight.sum())
+    if not np.isfinite(total) or total <= 1e-12:
+        return None
+    bright = weight * light.mean(axis=1)
+    middle = np.average(rows["place"].astype(np.float64), axis=0, weights=bright if bright.sum() > 1e-12 else weight)
+    color = (weight[:, None] * light).sum(axis=0) / total * (look.shine * total / (total + _HALF))
+    return Shine(middle, color, look.shine_reach)
+
+
+def shines_of(moment: Moment) -> list[Shine]:
+    """Return the strongest lights of a moment."""
+    found = [shine for shine in map(shine_of, moment.layers) if shine is not None and np.isfinite(shine.color).all()]
+    return sorted(found, key=lambda shine: -float(shine.color.sum()) * shine.reach)[:MOST]
+
+
+def tell_shines(program: Any, shines: list[Shine]) -> None:
+    """Tell a program what shines."""
+    places, colors = np.zeros((MOST, 4), np.float32), np.zeros((MOST, 3), np.float32)
+    for i, shine in enumerate(shines):
+        places[i], colors[i] = (*shine.place, shine.reach), np.minimum(shine.color, 1e4)
+    program["count"] = len(shines)
+    program["places"].write(places.tobytes())
+    program["colors"].write(colors.tobytes())
+
+
+def draw_shine(
+    ctx: Any, programs: Programs, shines: list[Shine], whole: NDArray[np.float64], camera: Camera, depth: Any
+) -> None:
+    """Add the light of layers to the floor in the framebuffer in use, whose depth is a texture of its size."""
+    program = programs.screen("shine")
+    program["unproject"].write(packed(np.linalg.inv(whole)))
+    program["eye"] = tuple(eye_of(camera))
+    program["size"] = tuple(float(side) for side in depth.size)
+    tell_shines(program, shines)
+    depth.use(0)
+    program["behind"] = 0
+    programs.fill("shine")

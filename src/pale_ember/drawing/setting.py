@@ -1,0 +1,94 @@
+"""The stage as it is drawn: what stands behind, its light, and how the picture is developed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..effect.colors import hex_to_linear
+from ..effect.kinds import Backdrop
+from ..effect.stage import Light, Prop, Stage
+from ..textures.prepared import Prepared
+from .backdrops import BACKDROPS
+
+GLOW, GLOW_REACH = Stage().glow, Stage().glow_reach
+
+
+@dataclass(frozen=True)
+class Setting:
+    """What surrounds particles in a picture.
+
+    Attributes
+    ----------
+    backdrop : Backdrop or None
+        None is nothing: the picture is clear where nothing is.
+    grid : bool
+        Whether the floor shows its metres.
+    solid : bool
+        Whether the floor hides what is below it, and catches the light of layers that shine.
+    picture : Prepared or None
+        Of the backdrop that is a picture.
+    """
+
+    backdrop: Backdrop | None
+    grid: bool = True
+    light: Light = Light()
+    exposure: float = 0.0
+    glow: float = GLOW
+    glow_reach: float = GLOW_REACH
+    solid: bool = False
+    floor: bool = True
+    figure: bool = False
+    props: tuple[Prop, ...] = ()
+    picture: Prepared | None = None
+
+    @property
+    def behind(self) -> tuple[object, ...]:
+        """Return what the picture behind the particles depends on."""
+        return (self.backdrop, self.grid, self.light, self.floor, self.solid, self.figure, self.props, self.picture)
+
+
+def setting_of(
+    stage: Stage, grid: bool = True, bare: bool = False, picture: Prepared | None = None, clear: bool = False
+) -> Setting:
+    """Return an effect's stage as it is drawn.
+
+    Parameters
+    ----------
+    bare : bool
+        Leaves the floor without body, and all that stands on it away: for pictures of particles alone.
+    clear : bool
+        Draws on nothing.
+    """
+    return Setting(
+        None if clear else stage.backdrop, grid and not bare, stage.light, stage.exposure, stage.glow, stage.glow_reach,
+        stage.floor and not bare and not clear, stage.floor or bare, stage.figure and not bare and not clear,
+        () if bare or clear else stage.props, picture,
+    )  # fmt: skip
+
+
+def as_setting(what: Setting | Backdrop | None, grid: bool = True) -> Setting:
+    """Return a setting; a backdrop alone stands for one with nothing on it."""
+    return what if isinstance(what, Setting) else Setting(what, grid)
+
+
+@dataclass(frozen=True)
+class Lights:
+    """Light on what is lit, linear: where the key light comes from, its colour, the sky's, the ground's."""
+
+    key_from: NDArray[np.float64]
+    key: NDArray[np.float64]
+    sky: NDArray[np.float64]
+    ground: NDArray[np.float64]
+
+
+def lights_of(setting: Setting) -> Lights:
+    """Return the light of a setting; without a backdrop that of a grey one."""
+    colors, light = BACKDROPS[setting.backdrop or Backdrop.GREY], setting.light
+    yaw, pitch = np.radians(light.yaw), np.radians(light.pitch)
+    source = np.array([np.cos(pitch) * np.sin(yaw), np.sin(pitch), np.cos(pitch) * np.cos(yaw)])
+    key = hex_to_linear(colors.key) * hex_to_linear(light.color) * (colors.key_strength * light.strength)
+    sky, bounce = (hex_to_linear(each) * (colors.sky_strength * light.sky) for each in (colors.sky, colors.bounce))
+    return Lights(source, key, sky, bounce)

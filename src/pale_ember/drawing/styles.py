@@ -1,0 +1,152 @@
+"""How a layer's particles are drawn: the shader's features, what is the same for all, and the textures that they wear."""
+
+from __future__ import annotations
+
+import math
+from typing import Any, NamedTuple
+
+from ..effect.colors import hex_to_linear
+from ..effect.kinds import Blend, Channel, Facing, FrameEnd
+from ..effect.look import NOISES, Look, Noise
+from ..simulation.instances import ALWAYS, NAMES, PLAIN
+from ..textures.prepared import Prepared
+from .blends import BLENDS
+from .moment import DrawnLayer
+
+OPTIONAL = tuple(name for name in NAMES if name not in ALWAYS)
+CHANNELS: dict[Channel, tuple[float, float, float, float]] = {
+    # Of data all is the brightness; pictures are read whole before it comes to this.
+    Channel.ALL: (1 / 3, 1 / 3, 1 / 3, 0.0),
+    Channel.RED: (1.0, 0.0, 0.0, 0.0),
+    Channel.GREEN: (0.0, 1.0, 0.0, 0.0),
+    Channel.BLUE: (0.0, 0.0, 1.0, 0.0),
+    Channel.ALPHA: (0.0, 0.0, 0.0, 1.0),
+}
+FACINGS: dict[Facing, str] = {
+    Facing.CAMERA: "",
+    Facing.STREAK: "STREAK",
+    Facing.UPRIGHT: "UPRIGHT",
+    Facing.FLAT: "FLAT",
+    Facing.TRAVEL: "TRAVEL",
+}
+BLEND_FEATURES: dict[Blend, str] = {
+    Blend.ALPHA: "",
+    Blend.ADD: "",
+    Blend.MIX: "MIXED",
+    Blend.MULTIPLY: "MULTIPLY",
+    Blend.CUTOUT: "CUTOUT",
+}
+_NOISE_FEATURES = {"erode": "ERODES", "bend": "BENDS", "shimmer": "SHIMMERS"}
+Uniforms = tuple[tuple[str, Any], ...]
+
+
+class Unit(NamedTuple):
+    """A sampler of the shader, the texture it reads, which part of it, and whether it goes on at its borders."""
+
+    name: str
+    texture: Prepared
+    part: str
+    wrap: bool
+
+
+class Style(NamedTuple):
+    """All that the drawing of a layer depends on besides its instances; equal styles are drawn at once."""
+
+    blend: Blend
+    features: frozenset[str]
+    uniforms: Uniforms
+    units: tuple[Unit, ...]
+    corners: int
+
+    @property
+    def is_point(self) -> bool:
+        """Return whether it looks the same drawn as a point."""
+        return not self.features & {"STREAK", "UPRIGHT", "FLAT", "TRAVEL", "ANCHORED"}
+
+
+def style_of(layer: DrawnLayer, solid: bool, draft: bool = False) -> Style:
+    """Return how a layer is drawn.
+
+    Parameters
+    ----------
+    solid : bool
+        Whether there is anything that it can meet softly.
+    draft : bool
+        Whether to leave out what is dear while a picture moves.
+    """
+    look = layer.look
+    features, uniforms, units = set(filter(None, (FACINGS[look.facing], BLEND_FEATURES[look.blend]))), [], []
+    carried = [name for name in OPTIONAL if name in (layer.instances.dtype.names or ())]
+    features |= {name.upper() for name in carried}
+    for name in OPTIONAL:
+        if name not in carried:
+            value = layer.fixed.get(name, PLAIN[name])
+            if name == "angle":
+                uniforms.append(("turned", (math.cos(value[0]), math.sin(value[0]))))
+            else:
+                uniforms.append((f"in_{name}", value if len(value) > 1 else value[0]))
+    uniforms += [("cover", BLENDS[look.blend].cover), ("anchor", look.anchor), ("nudge", look.nudge)]
+    if look.anchor:
+        features.add("ANCHORED")
+    if look.nudge:
+        features.add("NUDGED")
+    if look.facing == Facing.STREAK:
+        uniforms.append(("streak_ends", (look.streak_least, max(look.streak_most, look.streak_least))))
+    if look.blend == Blend.CUTOUT:
+        uniforms.append(("cutoff", look.cutoff))
+    if look.soften > 0 and solid and look.blend != Blend.CUTOUT:
+        features.add("SOFT")
+        uniforms.append(("soften", look.soften))
+    picture = layer.wears.get("picture")
+    if picture is not None:
+        _wear(look, picture, features, uniforms, units, draft)
+    if look.lit > 0:
+        features.add("LIT")
+        uniforms += [("lit", look.lit), ("roundness", look.roundness)]
+        if picture is not None and picture.normals is not None:
+            features.add("NORMALS")
+            units.append(Unit("normals", picture, "normals", picture.wrap))
+    for name in NOISES:
+        noise = getattr(look, name)
+        if name in layer.wears and (name in carried or layer.fixed.get(name, (0.0,))[0] != 0.0):
+            _take_noise(name, noise, layer.wears[name], features, uniforms, units)
+    corners = 4 if picture is None else 8
+    return Style(look.blend, frozenset(features), tuple(uniforms), tuple(units), corners)
+
+
+def _wear(
+    look: Look, picture: Prepared, features: set[str], uniforms: list[Any], units: list[Unit], draft: bool
+) -> None:
+    features.add("TEXTURED")
+    blended = look.frame_blend and picture.frames > 1 and not draft
+    uniforms += [("frames", float(picture.frames)), ("mirror", look.mirror)]
+    units += [
+        Unit("picture", picture, "picture", picture.wrap),
+        Unit("corners", picture, "joint_corners" if blended else "corners", False),
+    ]
+    if look.frame_end == FrameEnd.HOLD:
+        features.add("HOLDS")
+    if look.channel != Channel.ALL:
+        features.add("CHANNEL")
+        uniforms.append(("channel", CHANNELS[look.channel]))
+    elif picture.data:
+        features.add("DATA")
+    if blended:
+        features.add("FRAME_BLEND")
+        if picture.motion is not None:
+            features.add("MOTION")
+            units.append(Unit("moves", picture, "motion", picture.wrap))
+
+
+def _take_noise(
+    name: str, noise: Noise, ready: Prepared, features: set[str], uniforms: list[Any], units: list[Unit]
+) -> None:
+    features.add(_NOISE_FEATURES[name])
+    units.append(Unit(f"{name}_noise", ready, "picture", True))
+    uniforms += [(f"{name}_channel", CHANNELS[noise.channel]), (f"{name}_lay", (*noise.tiles, *noise.pan))]
+    if name == "erode":
+        uniforms.append(("erode_edge", (noise.edge, noise.inward)))  # type: ignore[attr-defined]
+        if noise.rim_intensity > 0:  # type: ignore[attr-defined]
+            features.add("RIM")
+            rim = hex_to_linear(noise.rim_color) * noise.rim_intensity  # type: ignore[attr-defined]
+            uniforms.append(("rim", tuple(float(part) for part in rim)))

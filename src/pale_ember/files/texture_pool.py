@@ -1,0 +1,196 @@
+"""An effect's textures beside the window: a thread reads, makes, watches; the newest of each is at hand at once."""
+
+from __future__ import annotations
+
+import threading
+import time
+from collections import OrderedDict
+from dataclasses import dataclass, field
+
+from ..effect.effect import Effect
+from ..effect.errors import EffectError
+from ..textures.prepared import Prepared
+from .textures import Key, Trusted, key_of, load_texture, place_of, state_of, unknown_names, wanted
+
+# How often files are looked at, s; how long one must rest before it is read, and how long a broken one is waited for.
+WATCH, REST, PATIENCE = 0.3, 0.25, 1.5
+# Prepared textures that are kept besides those in use: undo brings them back at once.
+KEPT = 48
+
+
+@dataclass(frozen=True)
+class PoolState:
+    """What is known at a moment.
+
+    Attributes
+    ----------
+    ready : dict
+        Textures by name; of one that is made anew or broken now, the last that was whole.
+    problems : tuple of EffectError
+    working : str
+        The name of the texture that is being made; empty for none.
+    share : float
+        How much of it is done.
+    """
+
+    ready: dict[str, Prepared] = field(default_factory=dict)
+    problems: tuple[EffectError, ...] = ()
+    working: str = ""
+    share: float = 0.0
+
+
+class TexturePool:
+    """Holds the textures of the effect that it was last given. ``version`` grows with each change of its state."""
+
+    def __init__(self, trusted: Trusted = lambda path: True) -> None:
+        self.trusted = trusted
+        self.version = 0
+        self.state = PoolState()
+        self._effect = Effect()
+        self._wake = threading.Condition()
+        self._closed = self._stopped = False
+        self._busy = True
+        self._kept: OrderedDict[Key, Prepared] = OrderedDict()
+        self._keys: dict[str, Key] = {}
+        self._wrong: dict[str, tuple[Key, EffectError]] = {}
+        self._seen: dict[str, tuple[tuple[int, int], float]] = {}
+        self._thread = threading.Thread(target=self._work, daemon=True, name="textures")
+        self._thread.start()
+
+    def take(self, effect: Effect) -> None:
+        """Go on with another effect; returns at once."""
+        with self._wake:
+            if effect.textures is self._effect.textures and effect.layers is self._effect.layers and effect.stage is self._effect.stage:
+                return
+            self._effect, self._stopped, self._busy = effect, False, True
+            self._wake.notify()
+
+    def look_again(self) -> None:
+        """Ask all files anew, as after one was chosen."""
+        with self._wake:
+            self._wrong.clear()
+            self._stopped, self._busy = False, True
+            self._wake.notify()
+
+    def stop(self) -> None:
+        """Give up what is being made; it is taken up again with the next edit."""
+        self._stopped = True
+
+    def close(self) -> None:
+        """End its thread."""
+        with self._wake:
+            self._closed = True
+            self._wake.notify()
+        self._thread.join(5.0)
+
+    def wait(self, seconds: float = 60.0) -> bool:
+        """Wait until all is there, for tests and for pictures that are written; return whether it is."""
+        end = time.monotonic() + seconds
+        while self._busy and time.monotonic() < end:
+            time.sleep(0.01)
+        return not self._busy
+
+    def _tell(self, ready: dict[str, Prepared] | None = None, working: str = "", share: float = 0.0) -> None:
+        effect = self._effect
+        problems = [
+            EffectError(place_of(effect, name, wrong.place), wrong.reason)
+            for name, (_, wrong) in self._wrong.items()
+            if name in dict(wanted(effect))
+        ]
+        problems += unknown_names(effect)
+        known = self.state.ready if ready is None else ready
+        fresh = PoolState(known, tuple(problems), working, share)
+        same = (
+            fresh.ready is self.state.ready and fresh.working == self.state.working and fresh.share == self.state.share
+            and [str(one) for one in fresh.problems] == [str(one) for one in self.state.problems]
+        )  # fmt: skip
+        if not same:
+            self.state = fresh
+            self.version += 1
+
+    def _work(self) -> None:
+        while True:
+            with self._wake:
+                if not self._busy:
+                    self._wake.wait(WATCH)
+                if self._closed:
+                    return
+                effect = self._effect
+            done = self._round(effect)
+            with self._wake:
+                if effect is self._effect:
+                    self._busy = not done
+            if not done:
+                time.sleep(0.03)
+
+    def _round(self, effect: Effect) -> bool:
+        """Bring all textures up to date; return whether they are."""
+        all_done = True
+        names = dict(wanted(effect))
+        gone = [name for name in self.state.ready if name not in names]
+        if gone:
+            self._tell({name: ready for name, ready in self.state.ready.items() if name in names})
+        for name in gone:
+            self._keys.pop(name, None)
+        for name, texture in names.items():
+            if effect is not self._effect:
+                return False
+            key = key_of(effect, texture, self.trusted)
+            if self._keys.get(name) == key or (name in self._wrong and self._wrong[name][0] == key):
+                continue
+            if texture.file and not self._rests(name, texture.file):
+                all_done = False
+                continue
+            all_done &= self._load(effect, name, key)
+        for name in [name for name in self._wrong if name not in names]:
+            del self._wrong[name]
+        self._tell()
+        return all_done
+
+    def _rests(self, name: str, path: str) -> bool:
+        """Return whether a file was not written to for a while; one that is seen for the first time does."""
+        state, now = state_of(path), time.monotonic()
+        known = self._seen.get(name)
+        if known is None or known[0] != state:
+            self._seen[name] = (state, now)
+            return known is None
+        return now - known[1] >= REST
+
+    def _load(self, effect: Effect, name: str, key: Key) -> bool:
+        texture = dict(wanted(effect))[name]
+        ready = self._kept.get(key)
+        if ready is None:
+            def told(share: float) -> bool:
+                now = self._effect
+                if now is not effect:
+                    entry = dict(wanted(now)).get(name)
+                    if entry is None or entry != texture:
+                        return True
+                if share - self.state.share > 0.05 or self.state.working != name:
+                    self._tell(working=name, share=share)
+                return self._stopped or self._closed
+
+            try:
+                ready = load_texture(effect, texture, self.trusted, told)
+            except EffectError as wrong:
+                known = self._seen.get(name)
+                fresh = known is not None and name in self._keys and time.monotonic() - known[1] < PATIENCE
+                if fresh and state_of(texture.file)[1]:
+                    return False  # another program may still be writing it
+                self._wrong[name] = (key, wrong)
+                self._keys.pop(name, None)
+                self._without(name)
+                return True
+            if ready is None:
+                return self._stopped
+        self._kept[key] = ready
+        self._kept.move_to_end(key)
+        while len(self._kept) > KEPT:
+            self._kept.popitem(last=False)
+        self._keys[name] = key
+        self._wrong.pop(name, None)
+        self._tell({**self.state.ready, name: ready})
+        return True
+
+    def _without(self, name: str) -> None:
+        self._tell({known: ready for known, ready in self.state.ready.items() if known != name})

@@ -1,0 +1,181 @@
+"""The textures of an effect, read or made and prepared for drawing."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+
+from ..effect.effect import Effect
+from ..effect.errors import EffectError
+from ..effect.kinds import Backdrop
+from ..effect.textures import Texture
+from ..simulation import dependence
+from ..textures.pictures import Pictures
+from ..textures.prepared import Prepared, prepared
+from ..textures.reading import pictures_of, read_raw
+from .built_textures import build_key, built
+
+Trusted = Callable[[str], bool]
+Told = Callable[[float], bool]
+Key = tuple[object, ...]
+# The name under which the backdrop's picture stands among an effect's textures: no texture can be called so.
+BACKDROP = "\0backdrop"
+
+
+def state_of(path: str) -> tuple[int, int]:
+    """Return when a file was changed and its size; zeros if it isn't there."""
+    try:
+        about = os.stat(path)
+        return about.st_mtime_ns, about.st_size
+    except (OSError, ValueError):
+        return 0, 0
+
+
+def used_textures(effect: Effect) -> list[str]:
+    """Return the names of the textures that enabled layers use, each once."""
+    names = [name for layer in effect.layers if layer.enabled for name in dependence.textures(layer)]
+    return list(dict.fromkeys(names))
+
+
+def key_of(effect: Effect, texture: Texture, trusted: Trusted) -> Key:
+    """Return what a texture's frames depend on: its entry and the state of its files."""
+    parts: list[object] = [texture.model_copy(update={"name": ""})]
+    for one in (texture, effect.texture(texture.normals), effect.texture(texture.motion)):
+        if one is not None and one.file:
+            parts += [one.file, state_of(one.file), trusted(one.file)]
+        elif one is not None and one.build is not None:
+            parts.append(build_key(one))
+        if one is not None and one is not texture:
+            parts.append(one)
+    return tuple(parts)
+
+
+def load_texture(effect: Effect, texture: Texture, trusted: Trusted, told: Told = lambda share: False) -> Prepared | None:
+    """Return a texture made ready; None if its making was given up.
+
+    Raises
+    ------
+    EffectError
+        If it can't be had; the place is the field of its entry.
+    """
+    whole = _pictures(texture, trusted, told)
+    if whole is None:
+        return None
+    beside = []
+    for field in ("normals", "motion"):
+        name = getattr(texture, field)
+        other = effect.texture(name) if name else None
+        if name and other is None:
+            raise EffectError(field, f"there is no texture “{name}”; choose one that there is, or none.")
+        try:
+            beside.append(None if other is None else _pictures(other, trusted, told))
+        except EffectError as wrong:
+            raise EffectError(field, f"“{name}”: {wrong.reason}") from None
+    return prepared(texture, whole, *beside)
+
+
+def _pictures(texture: Texture, trusted: Trusted, told: Told) -> Pictures | None:
+    if not texture.file:
+        if texture.build is None:
+            raise EffectError("file", "this texture has neither a file nor a build; browse for a file.")
+        return built(texture, told)
+    name = _shown(texture.file)
+    if not os.path.lexists(texture.file):
+        raise EffectError("file", f"“{name}” is not there; browse for it, or put it back.")
+    if not trusted(texture.file):
+        raise EffectError("file", f"“{name}” lies outside the effect's folder and was not chosen here; browse for it to use it.")
+    try:
+        return pictures_of(texture, read_raw(texture.file))
+    except EffectError as wrong:
+        raise EffectError("file", f"“{name}”: {wrong.reason}") from None
+
+
+def _shown(path: str) -> str:
+    """Return a file's name as it may stand in a sentence."""
+    return "".join(c if c.isprintable() else "?" for c in os.path.basename(path))[-120:]
+
+
+def backdrop_texture(effect: Effect) -> Texture | None:
+    """Return the backdrop's picture as a texture; None if it has none."""
+    stage = effect.stage
+    return Texture(name=BACKDROP, file=stage.picture) if stage.backdrop == Backdrop.PICTURE and stage.picture else None
+
+
+def wanted(effect: Effect) -> list[tuple[str, Texture]]:
+    """Return all textures of an effect by name, those that layers use first, and the backdrop's picture."""
+    behind = backdrop_texture(effect)
+    used = used_textures(effect)
+    order = sorted(effect.textures, key=lambda texture: texture.name not in used)
+    return ([(BACKDROP, behind)] if behind is not None else []) + [(texture.name, texture) for texture in order]
+
+
+def place_of(effect: Effect, name: str, field: str) -> str:
+    """Return the path of a field of a texture's entry."""
+    if name == BACKDROP:
+        return "stage.picture"
+    at = next((i for i, texture in enumerate(effect.textures) if texture.name == name), 0)
+    return f"textures[{at}].{field}"
+
+
+def textures_of(effect: Effect, folder: Path | None, trusted: Trusted) -> tuple[dict[str, Prepared], list[EffectError]]:
+    """Return the textures that an effect's layers use, and what is wrong with the others, at once.
+
+    Parameters
+    ----------
+    folder : Path or None
+        The effect's; its files are named from there.
+    """
+    found: dict[str, Prepared] = {}
+    wrongs: list[EffectError] = []
+    used = {*used_textures(effect), BACKDROP}
+    for name, texture in wanted(effect):
+        if name not in used:
+            continue
+        try:
+            ready = load_texture(effect, texture, trusted)
+            if ready is not None:
+                found[name] = ready
+        except EffectError as wrong:
+            wrongs.append(EffectError(place_of(effect, name, wrong.place), wrong.reason))
+    return found, wrongs + unknown_names(effect)
+
+
+def unknown_names(effect: Effect) -> list[EffectError]:
+    """Return what layers name as their textures and the effect doesn't have."""
+    found = []
+    known = {texture.name for texture in effect.textures}
+    for i, layer in enumerate(effect.layers):
+        named = {"look.texture": layer.look.texture}
+        named |= {f"look.{role}.texture": noise.texture for role, noise in dependence.noises(layer).items()}
+        for path, name in named.items():
+            if name and name not in known:
+                reason = f"this effect has no texture “{name}”; choose one that it has, or none."
+                found.append(EffectError(f"layers[{i}].{path}", reason))
+    return found
+
+
+def size_note(texture: Texture, ready: Prepared, widest: float = 0.0) -> str:
+    """Return a sentence on a texture's size that is worth telling; empty if there is none.
+
+    Parameters
+    ----------
+    widest : float
+        How wide its particles are on the screen at most, pixels; 0 if that isn't known.
+    """
+    wide, high = ready.size
+    if texture.file and any(side & (side - 1) for side in (wide, high)):
+        return f"a frame is {wide} × {high} pixels; games want powers of two, such as {_near(wide)} × {_near(high)}."
+    if widest and wide > 8 * widest and wide >= 256:
+        return f"a frame is {wide} pixels wide for particles of {max(round(widest), 1)} pixels; {_near(2 * widest)} would do."
+    if not texture.data and texture.file and np.all(ready.pixels[..., 3] >= (255 if ready.pixels.dtype == np.uint8 else 0.999)):
+        return "its alpha is never used: the whole square covers. If it is a mask, choose one of its channels."
+    if ready.covered < 0.2:
+        return f"it is mostly empty: {100 * ready.covered:.0f} % of a frame is covered. Crop it to what is seen."
+    return ""
+
+
+def _near(side: float) -> int:
+    return 1 << max(round(float(np.log2(max(side, 1.0)))), 0)

@@ -1,0 +1,139 @@
+"""A texture made ready to be drawn: frames as the graphics card takes them, and the polygons that they are cut to."""
+
+from __future__ import annotations
+
+import dataclasses
+import functools
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..effect.textures import Texture
+from .outline import CORNERS, joint, outline, strip_corners
+from .pictures import Pictures
+
+# Light is kept as its square root, so that eight bits are enough for dark parts too.
+
+
+@dataclass(frozen=True, eq=False)
+class Prepared:
+    """A texture's frames; each is its own object, and equal to no other.
+
+    Attributes
+    ----------
+    pixels : (frames, height, width, 4) uint8 or float16
+        Of colours, premultiplied, the square root of linear light; of data, plain and straight.
+    data : bool
+    normals : (frames, height, width, 4) uint8 or None
+        0…255 for −1…1.
+    motion : (frames, height, width, 2) float16 or None
+        In frames, right and up.
+    corners, joint_corners : (frames, 8, 2) float32
+        Polygons as strips of triangles: of each frame, and of each with the one behind it.
+    smooth, wrap : bool
+    note : str
+        What is worth telling about its size; empty for nothing.
+    """
+
+    pixels: NDArray[np.uint8] | NDArray[np.float16]
+    data: bool
+    normals: NDArray[np.uint8] | None
+    motion: NDArray[np.float16] | None
+    corners: NDArray[np.float32]
+    joint_corners: NDArray[np.float32]
+    smooth: bool = True
+    wrap: bool = False
+    note: str = ""
+
+    @property
+    def frames(self) -> int:
+        return self.pixels.shape[0]
+
+    @property
+    def size(self) -> tuple[int, int]:
+        return self.pixels.shape[2], self.pixels.shape[1]
+
+    @property
+    def memory(self) -> int:
+        """Return the bytes that it takes on the graphics card, smaller copies included."""
+        parts = (self.pixels, self.normals, self.motion)
+        return sum(part.nbytes for part in parts if part is not None) * 4 // 3
+
+    @functools.cached_property
+    def mean(self) -> NDArray[np.float32]:
+        """Return the mean of its colour where it covers, linear, (3,)."""
+        found = self.pixels[:: max(self.frames // 8, 1), ::4, ::4].astype(np.float32).reshape(-1, 4)
+        found = found / np.float32(255.0) if self.pixels.dtype == np.uint8 else found
+        light = found[:, :3] * found[:, 3:] if self.data else found[:, :3] ** 2
+        return light.sum(axis=0) / max(float(found[:, 3].sum()), 1e-6)  # type: ignore[no-any-return]
+
+    @property
+    def covered(self) -> float:
+        """Return the share of its square that its polygons fill, in the mean over all frames."""
+        strips = self.corners.astype(np.float64)
+        a, b, c = strips[:, :-2], strips[:, 1:-1], strips[:, 2:]
+        areas = np.abs((b - a)[..., 0] * (c - a)[..., 1] - (b - a)[..., 1] * (c - a)[..., 0]).sum(axis=1) / 2
+        return float(areas.mean() / 4.0)
+
+
+def prepared(
+    texture: Texture, pictures: Pictures, normals: Pictures | None = None, motion: Pictures | None = None
+) -> Prepared:
+    """Return pictures made ready.
+
+    Parameters
+    ----------
+    texture : Texture
+        Says how they are meant.
+    normals, motion : Pictures, optional
+        Of the textures that it names as its normal and its motion map; those of its own build by default.
+    """
+    if texture.data:
+        known = np.clip(pictures.pixels, 0.0, 1.0) if float(pictures.pixels.max(initial=0.0)) <= 1.0 else pictures.pixels
+        cover = np.abs(known).max(axis=3) if texture.build is None or texture.file else known.max(axis=3)
+    else:
+        alpha = pictures.pixels[..., 3:]
+        known = np.sqrt(np.maximum(np.concatenate([pictures.pixels[..., :3] * (1.0 if pictures.premultiplied else alpha), alpha], axis=3), 0.0))
+        known[..., 3] = alpha[..., 0]
+        cover = known.max(axis=3)
+    deep = float(known.max(initial=0.0)) > 1.0 or float(known.min(initial=0.0)) < 0.0 or pictures.deep
+    pixels = known.astype(np.float16) if deep else np.rint(known * 255.0).astype(np.uint8)
+    slopes = pictures.normals if normals is None else _as_vectors(normals, pictures.frames)
+    moves = pictures.motion if motion is None else _as_motion(motion, pictures.frames, texture.motion_reach)
+    polygons = [outline(one) for one in cover]
+    count = len(polygons)
+    together = [joint(one, polygons[(i + 1) % count]) for i, one in enumerate(polygons)]
+    return Prepared(
+        pixels, texture.data, None if slopes is None else _packed_normals(slopes),
+        None if moves is None else np.clip(moves, -4.0, 4.0).astype(np.float16),
+        np.stack([strip_corners(one) for one in polygons]).reshape(count, CORNERS, 2),
+        np.stack([strip_corners(one) for one in together]).reshape(count, CORNERS, 2), texture.smooth, texture.wrap,
+    )  # fmt: skip
+
+
+def with_reading(ready: Prepared, texture: Texture) -> Prepared:
+    """Return the same frames, read as another entry asks."""
+    if (ready.smooth, ready.wrap) == (texture.smooth, texture.wrap):
+        return ready
+    return dataclasses.replace(ready, smooth=texture.smooth, wrap=texture.wrap)
+
+
+def _fitted(frames: NDArray[np.float32], count: int) -> NDArray[np.float32]:
+    return frames[np.arange(count) % len(frames)]
+
+
+def _as_vectors(pictures: Pictures, count: int) -> NDArray[np.float32]:
+    found = _fitted(pictures.pixels[..., :3], count) * 2 - 1
+    length = np.sqrt((found * found).sum(axis=3, keepdims=True))
+    return np.where(length > 1e-3, found / np.maximum(length, 1e-3), np.array([0, 0, 1], np.float32)).astype(np.float32)
+
+
+def _as_motion(pictures: Pictures, count: int, reach: float) -> NDArray[np.float32]:
+    return ((_fitted(pictures.pixels[..., :2], count) * 2 - 1) * np.float32(reach)).astype(np.float32)
+
+
+def _packed_normals(slopes: NDArray[np.float32]) -> NDArray[np.uint8]:
+    found = np.full((*slopes.shape[:3], 4), 255, np.uint8)
+    found[..., :3] = np.rint((slopes * 0.5 + 0.5) * 255.0)
+    return found

@@ -1,0 +1,179 @@
+"""Picture files to numbers. Whatever a file claims or holds, there is a picture or a sentence, in bounded memory."""
+
+from __future__ import annotations
+
+import io
+import os
+import struct
+import warnings
+
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image
+
+from ..effect.colors import to_linear
+from ..effect.errors import EffectError
+from ..effect.kinds import Cover
+from ..effect.textures import Texture
+from ..effect.whole_files import read_regular
+from .pictures import Pictures
+
+# Bytes of a file, pixels of a picture, and of a side: about 300 MB of memory at most.
+LARGEST, MOST_PIXELS, LONGEST = 256 << 20, 1 << 24, 16_384
+FORMATS = ("PNG", "TGA", "DDS", "WEBP", "JPEG", "TIFF", "BMP", "GIF")
+ENDINGS = (".png", ".tga", ".dds", ".exr", ".webp", ".jpg", ".jpeg", ".tif", ".tiff", ".bmp", ".gif")
+_EXR = b"\x76\x2f\x31\x01"
+_SRGB = to_linear(np.arange(256) / 255.0).astype(np.float32)
+Floats = NDArray[np.float32]
+
+
+class Raw:
+    """A file's picture as it is: numbers of 0…1 (of EXR, any), and what they mean.
+
+    Attributes
+    ----------
+    pixels : (height, width, 4) uint8 or float32
+    linear : bool
+        Whether its colours are linear light already.
+    has_alpha : bool
+    """
+
+    def __init__(self, pixels: NDArray[np.uint8] | Floats, linear: bool, has_alpha: bool) -> None:
+        self.pixels, self.linear, self.has_alpha = pixels, linear, has_alpha
+
+
+def read_raw(path: str | os.PathLike[str]) -> Raw:
+    """Return a file's picture.
+
+    Raises
+    ------
+    EffectError
+        If it is no picture, or one that is broken or too large; nothing else is raised.
+    """
+    place = str(path)
+    data = read_regular(path, LARGEST)
+    try:
+        if data[:4] == _EXR:
+            return _exr(path, data, place)
+        return _by_pillow(data, place)
+    except EffectError:
+        raise
+    except MemoryError:
+        raise EffectError(place, "there is not enough memory to read this picture.") from None
+    except Exception as wrong:
+        # A decoder may stumble over a broken file in any way.
+        said = str(wrong).strip().splitlines()
+        why = f" ({said[0][:80]})" if said and said[0] else ""
+        raise EffectError(place, f"this picture is broken or cut off{why}; save it anew.") from None
+
+
+def _allowed(wide: int, high: int, place: str) -> None:
+    if wide < 1 or high < 1:
+        raise EffectError(place, "this picture has no pixels; save it anew.")
+    if max(wide, high) > LONGEST or wide * high > MOST_PIXELS:
+        raise EffectError(
+            place, f"this picture is {wide} × {high} pixels; at most {MOST_PIXELS:,} pixels are read. Make it smaller."
+        )
+
+
+def _by_pillow(data: bytes, place: str) -> Raw:
+    with warnings.catch_warnings():
+        # The limit is our own, and asked before anything is decoded.
+        warnings.simplefilter("ignore")
+        try:
+            image = Image.open(io.BytesIO(data), formats=FORMATS)
+        except EffectError:
+            raise
+        except Image.DecompressionBombError:
+            raise EffectError(place, f"this picture claims to be far too large; at most {MOST_PIXELS:,} pixels are read.") from None
+        except Exception:
+            known = "PNG, TGA, DDS, EXR, WebP, JPEG, TIFF, BMP or GIF"
+            raise EffectError(place, f"this is no picture that can be read; it takes {known}.") from None
+        with image:
+            _allowed(*image.size, place)
+            # Of a picture that moves, the first frame.
+            if getattr(image, "n_frames", 1) > 1:
+                image.seek(0)
+            image.load()
+            return _raw_of(image)
+
+
+def _raw_of(image: Image.Image) -> Raw:
+    mode = image.mode
+    if mode.startswith("I") or mode == "F":
+        grey = np.asarray(image).astype(np.float32)
+        if mode != "F":
+            grey = np.clip(grey / np.float32(65535.0), 0.0, 1.0)
+        grey = np.nan_to_num(grey, nan=0.0, posinf=65504.0, neginf=0.0)
+        out = np.ones((*grey.shape, 4), np.float32)
+        out[:, :, :3] = grey[:, :, None]
+        return Raw(out, mode == "F", False)
+    has_alpha = mode in ("RGBA", "LA", "PA", "La", "RGBa") or "transparency" in image.info
+    return Raw(np.asarray(image.convert("RGBA")), False, has_alpha)
+
+
+def _exr_size(data: bytes, place: str) -> tuple[int, int]:
+    """Return what an EXR file's header says of its size."""
+    at = data.find(b"dataWindow\0box2i\0", 0, 1 << 20)
+    if at < 0 or at + 37 > len(data):
+        raise EffectError(place, "this EXR says nothing of its size; save it anew.")
+    left, top, right, bottom = struct.unpack_from("<4i", data, at + 21)
+    return right - left + 1, bottom - top + 1
+
+
+def _exr(path: str | os.PathLike[str], data: bytes, place: str) -> Raw:
+    _allowed(*_exr_size(data, place), place)
+    # Some tens of milliseconds that few files need.
+    import OpenEXR
+
+    with OpenEXR.File(os.fspath(path), separate_channels=True) as file:
+        channels = {name.rpartition(".")[2].upper(): part.pixels for name, part in file.parts[0].channels.items()}
+    usual = [channels[name] for name in ("R", "G", "B") if name in channels]
+    if not usual:
+        usual = [next(iter(channels.values()))] if channels else []
+    if not usual:
+        raise EffectError(place, "this EXR has no channels; save it anew.")
+    shape = usual[0].shape
+    if len(shape) != 2 or any(part.shape != shape for part in channels.values() if part in usual):
+        raise EffectError(place, "this EXR's channels are of different sizes; save them with one.")
+    _allowed(shape[1], shape[0], place)
+    out = np.ones((*shape, 4), np.float32)
+    for i in range(3):
+        out[:, :, i] = usual[min(i, len(usual) - 1)]
+    if "A" in channels and channels["A"].shape == shape:
+        out[:, :, 3] = np.clip(channels["A"], 0.0, 1.0)
+    return Raw(np.clip(np.nan_to_num(out, nan=0.0, posinf=65504.0, neginf=0.0), -65504.0, 65504.0), True, "A" in channels)
+
+
+def pictures_of(texture: Texture, raw: Raw) -> Pictures:
+    """Return the frames of a file's picture, as its entry says that it is meant."""
+    pixels, columns, rows = raw.pixels, texture.columns, texture.rows
+    high, wide = pixels.shape[0] // rows, pixels.shape[1] // columns
+    if high < 1 or wide < 1:
+        columns, rows = 1, 1
+        high, wide = pixels.shape[:2]
+    count = min(texture.count, columns * rows)
+    frames = np.empty((count, high, wide, 4), np.float32)
+    for i in range(count):
+        row, column = divmod(i, columns)
+        frames[i] = _meant(pixels[row * high : (row + 1) * high, column * wide : (column + 1) * wide], texture, raw.linear)
+    deep = raw.pixels.dtype != np.uint8
+    return Pictures(frames, deep=deep, premultiplied=texture.cover == Cover.PREMULTIPLIED and not texture.data)
+
+
+def _meant(cut: NDArray[np.uint8] | Floats, texture: Texture, linear: bool) -> Floats:
+    if texture.data or linear:
+        return cut / np.float32(255.0) if cut.dtype == np.uint8 else cut  # type: ignore[no-any-return]
+    out = np.empty(cut.shape, np.float32)
+    alpha = cut[:, :, 3:].astype(np.float32) / np.float32(255.0) if cut.dtype == np.uint8 else cut[:, :, 3:]
+    out[:, :, 3:] = alpha
+    if texture.cover == Cover.PREMULTIPLIED:
+        color = cut[:, :, :3] / np.float32(255.0) if cut.dtype == np.uint8 else cut[:, :, :3]
+        whole = np.where(alpha > 1e-4, alpha, 1.0)
+        # What is brighter than its cover adds light.
+        out[:, :, :3] = to_linear(np.maximum(color / whole, 0.0)) * whole
+    elif cut.dtype == np.uint8:
+        out[:, :, :3] = _SRGB[cut[:, :, :3]]
+    else:
+        out[:, :, :3] = to_linear(cut[:, :, :3])
+    return out
