@@ -6,7 +6,7 @@ from . import fields as f
 from .colors import ColorValue
 from .kinds import Blend, Channel, Facing, FrameEnd, Sort
 from .part import Part
-from .values import Value
+from .values import Fixed, Value
 
 Pair = tuple[float, float]
 _ALONG = "life clock speed"
@@ -16,19 +16,19 @@ class Noise(Part):
     """A noise over a particle's picture; each particle lies at its own place on it."""
 
     amount: Value = f.value(
-        0.0, "Amount", "How strongly it acts.", along=_ALONG, hard=(0, 100), soft=(0, 1), also="noise strength"
+        0.0, "Amount", "How strongly it acts.", along=_ALONG, hard=(0, 100), soft=(0, 1), group="noise", also="noise strength"
     )
-    texture: str = f.texture("", "Noise", "The picture that it reads; none is a cloud.", needs="amount", also="texture map")
+    texture: str = f.texture("", "Noise", "The picture that it reads; none is a cloud.", needs="amount", group="noise", also="texture map")
     channel: Channel = f.choice(
-        Channel.RED, "Channel", "Which of the picture's masks it reads; all is its brightness.", needs="amount", also="mask packed"
+        Channel.RED, "Channel", "Which of the picture's masks it reads; all is its brightness.", needs="amount", group="noise", also="mask packed"
     )
     tiles: Pair = f.vec2(
         (1.0, 1.0), "Tiles", "How often the noise fits across and up the picture.", hard=(-1000, 1000), soft=(0.25, 4),
-        needs="amount", also="repeat scale size",
+        needs="amount", group="noise", also="repeat scale size",
     )  # fmt: skip
     pan: Pair = f.vec2(
         (0.0, 0.0), "Pan", "How fast the noise slides over the picture, across and up.", unit="/s", hard=(-1000, 1000),
-        soft=(-2, 2), needs="amount", also="scroll move slide speed",
+        soft=(-2, 2), needs="amount", group="noise", also="scroll move slide speed",
     )  # fmt: skip
 
 
@@ -37,18 +37,18 @@ class Erode(Noise):
 
     amount: Value = f.value(
         0.0, "Erode", "How much of the picture is eaten away: at 0 nothing, at 1 all of it.", along=_ALONG,
-        hard=(0, 1), soft=(0, 1), also="dissolve burn away noise threshold vanish",
+        hard=(0, 1), soft=(0, 1), group="noise", also="dissolve burn away noise threshold vanish",
     )  # fmt: skip
     edge: float = f.number(
-        0.2, "Edge", "How soft the border of what is eaten is.", hard=(0.001, 1), soft=(0.001, 1), needs="amount", also="soft softness border"
+        0.2, "Edge", "How soft the border of what is eaten is.", hard=(0.001, 1), soft=(0.001, 1), needs="amount", group="noise", also="soft softness border"
     )
     inward: float = f.number(
         0.5, "Inward", "How much it begins where the picture is thin, at its rim, and goes inward.", hard=(0, 1), soft=(0, 1),
-        needs="amount", also="edge first outside rim",
+        needs="amount", group="noise", also="edge first outside rim",
     )  # fmt: skip
-    rim_color: str = f.color("#ffb060", "Rim colour", "The colour of the glow along the border.", needs="rim_intensity", also="burning edge glow")
+    rim_color: str = f.color("#ffb060", "Rim colour", "The colour of the glow along the border.", needs="rim_intensity", group="noise", also="burning edge glow")
     rim_intensity: float = f.number(
-        0.0, "Rim", "How bright the border glows.", unit="×", hard=(0, 1e5), soft=(0, 8), needs="amount", also="burning edge glow bright"
+        0.0, "Rim", "How bright the border glows.", unit="×", hard=(0, 1e5), soft=(0, 8), needs="amount", group="noise", also="burning edge glow bright"
     )
 
 
@@ -57,7 +57,7 @@ class Bend(Noise):
 
     amount: Value = f.value(
         0.0, "Bend", "How far the picture's points are moved, as a share of its size.", along=_ALONG, hard=(0, 10), soft=(0, 0.5),
-        also="distort wobble warp noise heat",
+        group="noise", also="distort wobble warp noise heat",
     )  # fmt: skip
 
 
@@ -66,7 +66,7 @@ class Shimmer(Noise):
 
     amount: Value = f.value(
         0.0, "Shimmer", "How much its light swells and drops over the picture.", along=_ALONG, hard=(0, 10), soft=(0, 1),
-        also="flicker glitter uneven noise light",
+        group="noise", also="flicker glitter uneven noise light",
     )  # fmt: skip
 
 
@@ -194,3 +194,15 @@ class Look(Part):
 
 
 NOISES = ("erode", "bend", "shimmer")
+
+
+def used_noises(look: Look) -> dict[str, Noise]:
+    """Return the noises that a look uses, by name."""
+    found = {name: getattr(look, name) for name in NOISES}
+    return {name: noise for name, noise in found.items() if noise.amount != Fixed(0.0)}
+
+
+def texture_names(look: Look) -> tuple[str, ...]:
+    """Return the names of the textures that a look uses, each once."""
+    named = (look.texture, *(noise.texture for noise in used_noises(look).values()))
+    return tuple(dict.fromkeys(name for name in named if name))

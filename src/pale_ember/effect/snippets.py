@@ -8,11 +8,12 @@ from dataclasses import dataclass
 from typing import Any
 
 from .colors import Stop
-from .effect import FORMAT, VERSION, Layer, new_id
+from .effect import FORMAT, VERSION, Effect, Layer, new_id
 from .errors import EffectError
 from .fields import Rule
 from .reading import key_data, read_field
 from .storage import parse_effect, part_data, pretty
+from .textures import Texture
 
 LAYERS, KEYS, FIELD, CHAPTER = (f"pale-ember/{what}" for what in ("layers", "keys", "field", "chapter"))
 KINDS = {LAYERS: "layers", KEYS: "keys", FIELD: "field", CHAPTER: "chapter", FORMAT: "effect"}
@@ -29,14 +30,15 @@ def snippet_kind(text: str) -> str:
     return KINDS.get(str(data.get("format", "")), "") if isinstance(data, dict) else ""
 
 
-def layers_text(layers: Iterable[Layer]) -> str:
-    """Return layers as text."""
-    data = {"format": LAYERS, "version": VERSION, "layers": [part_data(layer) for layer in layers]}
-    return pretty(data, 0) + "\n"
+def layers_text(layers: Iterable[Layer], textures: Iterable[Texture] = ()) -> str:
+    """Return layers, and textures that they wear, as text."""
+    data: dict[str, Any] = {"format": LAYERS, "version": VERSION, "layers": [part_data(layer) for layer in layers]}
+    worn = [part_data(texture) for texture in textures]
+    return pretty(data | ({"textures": worn} if worn else {}), 0) + "\n"
 
 
-def parse_layers(text: str) -> tuple[Layer, ...]:
-    """Return the layers of a text that :func:`layers_text` or a whole file gave, with ids of their own.
+def parse_layers(text: str) -> Effect:
+    """Return an effect of the layers and textures in a text that :func:`layers_text` or a whole file gave; layers get ids.
 
     Raises
     ------
@@ -52,8 +54,9 @@ def parse_layers(text: str) -> tuple[Layer, ...]:
         for one in layers if isinstance(layers, list) else ():
             if isinstance(one, dict):
                 one["id"] = new_id()
-        data = {"format": FORMAT, "version": data.get("version", VERSION), "layers": layers}
-    return parse_effect(json.dumps(data)).layers
+        worn = {"textures": data["textures"]} if "textures" in data else {}
+        data = {"format": FORMAT, "version": data.get("version", VERSION), "layers": layers, **worn}
+    return parse_effect(json.dumps(data))
 
 
 @dataclass(frozen=True)

@@ -13,6 +13,7 @@ import platformdirs
 from ..effect.effect import Effect, Layer
 from ..effect.errors import EffectError
 from ..effect.storage import load_effect, save_effect
+from ..effect.texture_moves import worn_by
 
 
 @dataclass(frozen=True)
@@ -60,7 +61,7 @@ def keep_layer(layer: Layer, effect: Effect) -> Path:
     name = free_among(layer.name, [start.name for start in starts(own_folder())[0] if start.own])
     path = file_for(own_folder(), name, ".ember", "layer")
     layer = layer.model_copy(update={"name": name})
-    alone = effect.model_copy(update={"name": name, "notes": "", "layers": (layer,)})
+    alone = effect.model_copy(update={"name": name, "notes": "", "layers": (layer,), "textures": worn_by(effect, (layer,))})
     save_effect(alone, path)
     return path
 

@@ -10,7 +10,7 @@ from collections.abc import Iterator
 
 from ..effect.effect import Effect, Layer
 from ..effect.kinds import Blend, Facing, Kind
-from ..effect.look import NOISES, Noise
+from ..effect.look import Noise, texture_names, used_noises
 from ..effect.part import Part
 from ..effect.values import Fixed, Value, Vec3Value
 
@@ -59,14 +59,12 @@ def needs_way(layer: Layer) -> bool:
 
 def noises(layer: Layer) -> dict[str, Noise]:
     """Return the noises that a layer uses, by name."""
-    found = {name: getattr(layer.look, name) for name in NOISES}
-    return {name: noise for name, noise in found.items() if noise.amount != NOTHING}
+    return used_noises(layer.look)
 
 
 def textures(layer: Layer) -> tuple[str, ...]:
     """Return the names of the textures that a layer uses, each once."""
-    look = layer.look
-    return tuple(dict.fromkeys(name for name in (look.texture, *(one.texture for one in noises(layer).values())) if name))
+    return texture_names(layer.look)
 
 
 def appearance(effect: Effect, layer: Layer) -> Key:

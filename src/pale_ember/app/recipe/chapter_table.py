@@ -5,9 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ...effect.chapters import Flight, Launch
-from ...effect.look import Look
+from ...effect.look import Bend, Erode, Look, Shimmer
 from ...effect.effect import Effect, Layer
-from ...effect.stage import Camera, Stage
+from ...effect.stage import Camera, Light, Prop, Stage
+from ...effect.textures import Texture
 from ...effect.fields import Rule
 from ...effect.part import Part
 from ...effect.source import Birthplace, Burst, Emit, PathKey, Place, Window
@@ -26,7 +27,7 @@ class Section:
     @property
     def is_list(self) -> bool:
         """Return whether a layer has any number of these parts."""
-        return self.model in (Burst, PathKey)
+        return self.model in (Burst, PathKey, Prop, Texture)
 
     def fields(self) -> list[tuple[str, str, Rule]]:
         """Return name, path and rule of each field that is shown."""
@@ -46,10 +47,19 @@ CHAPTERS: dict[str, tuple[Section, ...]] = {
     ),
     "Launch": (Section("", "launch", Launch),),
     "Flight": (Section("", "flight", Flight),),
-    "Look": (Section("", "look", Look), Section("Layer", "", Layer, only=("name", "group", "enabled"))),
+    "Look": (
+        Section("", "look", Look),
+        Section("", "look.erode", Erode),
+        Section("", "look.bend", Bend),
+        Section("", "look.shimmer", Shimmer),
+        Section("", "textures", Texture),
+        Section("Layer", "", Layer, only=("name", "group", "enabled")),
+    ),
     "Effect": (
         Section("", "", Effect, False, ("name", "duration", "loop", "repeat", "warm_up", "seed", "step_rate", "notes")),
         Section("Stage", "stage", Stage, False),
+        Section("Light", "stage.light", Light, False),
+        Section("Props", "stage.props", Prop, False),
         Section("Camera", "stage.camera", Camera, False),
     ),
 }

@@ -21,11 +21,14 @@ from ..widgets.controls import Check, Combo, Line, Notes, ToolButton
 from ..widgets.icons import icon
 from ..widgets.number_box import NumberBox
 from ..widgets.swatch import Preview, Swatch
+from ...textures.reading import ENDINGS as PICTURE_ENDINGS
 from .contents import any_content, check_state, contents_of, middle_of
+from .texture_choice import TextureChoice, take_picture
 from .wishes import Wishes
 
 UNIT_WIDTH, FORM_WIDTH = 32, 24
 MIXED = ("mixed",)
+PICTURES_TIP = "Choose a picture file; one may also be dropped here, or pasted"
 
 
 class Row(Protocol):
@@ -93,7 +96,7 @@ class FieldParts(QVBoxLayout):
         elif isinstance(value, Value):
             self._line(self._value_parts(value, "", ""), "", self._form_button(""))
         elif isinstance(value, ColorValue):
-            self._line(self._color_parts(value), "", self._form_button(""))
+            self._line(self._color_value_parts(value), "", self._form_button(""))
         else:
             self._line(getattr(self, f"_{self.row.rule.kind}_parts")(), "", None)
 
@@ -163,7 +166,7 @@ class FieldParts(QVBoxLayout):
             ]
         return [self._preview(part, axis)]
 
-    def _color_parts(self, value: ColorValue) -> list[QWidget]:
+    def _color_value_parts(self, value: ColorValue) -> list[QWidget]:
         if isinstance(value, Flat):
             return [self._swatch("", 0)]
         if isinstance(value, ColorSpread):
@@ -237,7 +240,42 @@ class FieldParts(QVBoxLayout):
             return [self._combo(("30", "60", "120"), int)]
         return [self._number("", lambda old, x: int(x), float)]
 
+    def _vec2_parts(self) -> list[QWidget]:
+        return self._vector_parts(2)
+
     def _vec3_parts(self) -> list[QWidget]:
+        return self._vector_parts(3)
+
+    def _color_parts(self) -> list[QWidget]:
+        return [self._swatch("", 0)]
+
+    def _texture_parts(self) -> list[QWidget]:
+        box = TextureChoice(self.row)
+        self.controls.append(box)
+        return [box, self._browse_button("Open a picture", PICTURES_TIP)]
+
+    def _picture_parts(self) -> list[QWidget]:
+        (line,) = self._text_parts()
+        return [line, self._browse_button("Open a picture", PICTURES_TIP)]
+
+    def _browse_button(self, name: str, tip: str) -> ToolButton:
+        button = ToolButton()
+        button.setIcon(icon("open"))
+        button.setFixedSize(FORM_WIDTH, 22)
+        button.setAccessibleName(name)
+        button.setToolTip(tip)
+        button.clicked.connect(self.browse)
+        self.controls.append(button)
+        return button
+
+    def browse(self) -> None:
+        """Ask for a picture file, and take it."""
+        endings = " ".join(f"*{ending}" for ending in PICTURE_ENDINGS)
+        name, _ = QFileDialog.getOpenFileName(self.controls[-1], "Choose a picture", "", f"Pictures ({endings})")
+        if name:
+            take_picture(self.row, name)
+
+    def _vector_parts(self, axes: int) -> list[QWidget]:
         def box(axis: int) -> NumberBox:
             return self._number(
                 "xyz"[axis],
@@ -245,7 +283,7 @@ class FieldParts(QVBoxLayout):
                 lambda old: float(old[axis]),
             )
 
-        return [box(axis) for axis in range(3)]
+        return [box(axis) for axis in range(axes)]
 
     def _flag_parts(self) -> list[QWidget]:
         box = Check()
@@ -319,6 +357,8 @@ class FieldParts(QVBoxLayout):
             elif isinstance(part, Check):
                 part.setTristate(differs)
                 part.setCheckState(check_state(bool(content), differs))
+            elif isinstance(part, TextureChoice):
+                part.show_name(str(content), differs)
             elif isinstance(part, Combo):
                 self._fill_combo(part, str(content), differs)
             elif isinstance(part, Notes):

@@ -142,6 +142,9 @@ class FieldRow(QWidget):
             return wrong, f"Set it back to {self.default}", self.reset
         if self._refused:
             return self._refused, "", self.reset
+        texture = self._texture_problem(path)
+        if texture:
+            return texture, "Browse for it" if self.rule.kind in ("texture", "picture") else "", self.parts.browse
         layer = self.session.layer
         if path.endswith("].emit.cap") and layer is not None:
             refused = self.session.moment.counts.get(layer.id, {}).get("refused", 0)
@@ -150,6 +153,16 @@ class FieldRow(QWidget):
                 words = f"births are refused: up to {needed:,} particles would be alive at once."
                 return words, f"Raise it to {needed:,}", lambda: self._raise_cap(needed)
         return "", "", self.reset
+
+    def _texture_problem(self, path: str) -> str:
+        """Return what is wrong with a picture that the field names."""
+        problems = {wrong.place: wrong.reason for wrong in self.session.textures.state.problems}
+        if path in problems or self.rule.kind != "texture":
+            return problems.get(path, "")
+        for i, texture in enumerate(self.session.effect.textures):
+            if texture.name == self.value:
+                return next((words for place, words in problems.items() if place.startswith(f"textures[{i}].")), "")
+        return ""
 
     def _raise_cap(self, needed: int) -> None:
         self.edit(needed, said="Raise {}")
@@ -207,6 +220,9 @@ class FieldRow(QWidget):
     def pick_color(self, side: int, name: str) -> None:
         """Ask for another colour of the field, in all selected layers."""
         rest = inside_layer(self.path())
+        if not rest:
+            self.wishes.color.emit((ColorPlace("", self.path(), side),), f"{self.rule.label} of the stage")
+            return
         places = tuple(ColorPlace(layer_id, rest, side) for layer_id in self.session.chosen_first)
         layer = self.session.layer
         many = len(places)

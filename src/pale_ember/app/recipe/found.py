@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout, QWidget
 from ...effect.edit import get
 from ...effect.errors import EffectError
 from ...effect.fields import Rule
+from ...effect.textures import Texture
 from ..session.session import Session
 from ..widgets import theme
 from ..widgets.matching import score
@@ -81,6 +82,8 @@ class Found(QScrollArea):
                     for name, at, rule in section.fields():
                         self.entries.append(Entry(at, name, rule, section, where))
                     continue
+                if not section.in_layer or section.model is Texture:
+                    continue  # a thing of the stage, or of what the layer wears, is found by its list
                 count = 0 if layer is None else len(layer.emit.bursts if section.at == "emit.bursts" else layer.path)
                 noun = "Burst" if section.at == "emit.bursts" else "Path key"
                 for i in range(count):

@@ -9,14 +9,19 @@ from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from ...effect.edit import get
 from ...effect.fields import Rule
-from ...effect.source import Burst
+from ...effect.part import Part
+from ...effect.source import Burst, PathKey
+from ...effect.stage import Prop
+from ...effect.textures import Texture
 from ..session.session import Session
 from ..widgets import theme
 from .chapter_table import Section
 from .field_row import FieldRow
 from .part_list import Bursts, PartList
 from .path_keys import PathKeys
+from .props import Props
 from .quiet_line import QuietLine
+from .texture_box import TextureBox
 from .wishes import Wishes
 
 
@@ -31,6 +36,11 @@ def counts(session: Session, at: str, rule: Rule) -> bool:
         return True
     ruling, words = rule.only
     return get(session.effect, session.layer_path(beside(at, ruling))) in words
+
+
+LISTS: dict[type[Part], type[PartList] | type[TextureBox]] = {
+    Burst: Bursts, PathKey: PathKeys, Prop: Props, Texture: TextureBox,
+}  # fmt: skip
 
 
 class Group:
@@ -68,8 +78,9 @@ class Page(QScrollArea):
         self.rows: dict[str, FieldRow] = {}
         self.sections = sections
         self.in_layer = sections[0].in_layer
-        self.lists: dict[str, PartList] = {}
+        self.lists: dict[str, PartList | TextureBox] = {}
         self.groups: list[Group] = []
+        self._by_name: dict[tuple[str, str], Group] = {}
         # What the artist opened stays in view until another layer is selected.
         self._open: set[str] = set()
         self._open_for = ""
@@ -84,15 +95,14 @@ class Page(QScrollArea):
                 heading.setStyleSheet(f"color: {theme.DIM}; font-weight: 600; padding: 10px 0 2px 18px;")
                 column.addWidget(heading)
             if section.is_list:
-                kind = Bursts if section.model is Burst else PathKeys
-                self.lists[section.at] = kind(session, wishes)
+                self.lists[section.at] = LISTS[section.model](session, wishes)
                 column.addWidget(self.lists[section.at])
             else:
                 self._add_fields(section, wishes, column)
         column.addStretch(1)
 
     def _add_fields(self, section: Section, wishes: Wishes, column: QVBoxLayout) -> None:
-        session, groups = self.session, dict[str, Group]()
+        session = self.session
         for name, at, rule in section.fields():
             where = (lambda at=at: session.layer_path(at)) if section.in_layer else (lambda at=at: at)
             row = FieldRow(session, wishes, rule, where, section.model.default_of(name), section.in_layer)
@@ -101,10 +111,12 @@ class Page(QScrollArea):
                 column.addWidget(row)
         for _, at, rule in section.fields():
             if rule.group:
-                if rule.group not in groups:
-                    groups[rule.group] = Group(rule.group, column, self.open_field)
-                groups[rule.group].add(at, self.rows[at])
-        self.groups += groups.values()
+                # Sections without a heading between them share their groups.
+                key = (section.title, rule.group)
+                if key not in self._by_name:
+                    self._by_name[key] = Group(rule.group, column, self.open_field)
+                    self.groups.append(self._by_name[key])
+                self._by_name[key].add(at, self.rows[at])
 
     def open_field(self, at: str) -> None:
         """Show the row of a field that was put away, and give it the focus."""

@@ -29,6 +29,7 @@ class PartList(QWidget):
     """
 
     at = ""
+    in_layer = True
     model: type[Part] = Part
     noun = ""
 
@@ -68,6 +69,8 @@ class PartList(QWidget):
 
     @property
     def parts(self) -> tuple[Any, ...]:
+        if not self.in_layer:
+            return tuple(get(self.session.effect, self.at))
         return self.parts_of(self.session.selected) if self.session.layer else ()
 
     def parts_of(self, layer_id: str) -> tuple[Any, ...]:
@@ -76,13 +79,16 @@ class PartList(QWidget):
 
     def give_each(self, new: Callable[[tuple[Any, ...]], tuple[Any, ...]], said: str) -> None:
         """Give each selected layer what ``new`` makes of its parts, as one step."""
+        if not self.in_layer:
+            self.session.edit(self.at, new(self.parts), said)
+            return
         path = self.session.layer_path
         edits = [(path(self.at, layer_id), new(self.parts_of(layer_id))) for layer_id in self.session.chosen_first]
         self.session.edit_many(edits, said)
 
     def add_part(self) -> None:
         """Add one more part to each selected layer, and open it."""
-        if self.session.layer is not None:
+        if self.session.layer is not None or not self.in_layer:
             before = self.parts
             self.give_each(lambda parts: (*parts, self.next_part(parts)), f"Add a {self.noun}")
             fresh = [i for i, part in enumerate(self.parts) if part not in before]
@@ -96,10 +102,10 @@ class PartList(QWidget):
     def refresh(self) -> None:
         """Show what the layer has now."""
         layer, parts = self.session.layer, self.parts
-        if layer is None:
+        if layer is None and self.in_layer:
             return
         self.open = min(self.open, max(len(parts) - 1, 0))
-        shape = (layer.id, len(parts), self.open)
+        shape = (layer.id if layer is not None and self.in_layer else "", len(parts), self.open)
         if shape != self._shape:
             self._shape = shape
             self._build(len(parts))
@@ -107,8 +113,13 @@ class PartList(QWidget):
             head.setText(self.said(part))
         for row in self.rows:
             needs = row.rule.needs and next((one for one in self.rows if one.path().endswith("." + row.rule.needs)), None)
-            row.setVisible(not needs or needs.in_use or row.in_use)
+            only = row.rule.only
+            counts = only is None or self._beside(row, only[0]) in only[1]
+            row.setVisible(bool(counts and (not needs or needs.in_use or row.in_use)))
             row.refresh()
+
+    def _beside(self, row: FieldRow, name: str) -> Any:
+        return next((one.value for one in self.rows if one.path().endswith("." + name)), None)
 
     def _build(self, count: int) -> None:
         self.rows, self.heads = [], []
@@ -125,13 +136,14 @@ class PartList(QWidget):
                 continue
             for name, rule in self.model.rules().items():
                 where = functools.partial(self._path, i, name)
-                row = FieldRow(self.session, self.wishes, rule, where, self.model.default_of(name), in_layer=True)
+                row = FieldRow(self.session, self.wishes, rule, where, self.model.default_of(name), self.in_layer)
                 self.rows.append(row)
                 self.column.insertWidget(at, row)
                 at += 1
 
     def _path(self, index: int, name: str) -> str:
-        return self.session.layer_path(f"{self.at}[{index}].{name}")
+        path = f"{self.at}[{index}].{name}"
+        return self.session.layer_path(path) if self.in_layer else path
 
     def _head(self, index: int) -> QWidget:
         head = QWidget()

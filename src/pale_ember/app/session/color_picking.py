@@ -31,7 +31,12 @@ class ColorPlace:
     stop: int = -1
 
     def value(self, effect: Effect) -> Any:
-        """Return what the field holds; None without the layer."""
+        """Return what the field holds; None without the layer. A field of the effect itself has no layer's id."""
+        if not self.layer_id:
+            try:
+                return get(effect, self.path)
+            except EffectError:
+                return None
         at = effect.index(self.layer_id)
         if at < 0:
             return None
@@ -48,6 +53,8 @@ class ColorPlace:
             if self.side < len(sides) and self.stop < len(sides[self.side]):
                 return str(sides[self.side][self.stop].color)
             return None
+        if isinstance(value, str):
+            return value
         if isinstance(value, Flat):
             return value.color if self.side == 0 else None
         if isinstance(value, ColorSpread):
@@ -63,6 +70,8 @@ class ColorPlace:
             if isinstance(value, Gradient):
                 return Gradient(tuple(sides[0]), value.along)
             return GradientBand(tuple(sides[0]), tuple(sides[1]), value.along)
+        if isinstance(value, str):
+            return color
         if isinstance(value, Flat):
             return Flat(color)
         return dataclasses.replace(value, **{("low", "high")[self.side]: color})
@@ -117,7 +126,7 @@ class ColorPicking(QObject):
         # Several stops of one field are given one after the other.
         for place in self.places:
             if place.color(effect) is not None:
-                path = session.layer_path(place.path, place.layer_id)
+                path = session.layer_path(place.path, place.layer_id) if place.layer_id else place.path
                 effect = effect.edit(path, place.with_color(effect, color))
         session.apply(effect, self._name, self._merge)
 

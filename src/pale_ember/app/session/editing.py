@@ -24,6 +24,7 @@ class Editing(QObject):
     clock_changed = pyqtSignal()  # time, playing, speed
     moment_changed = pyqtSignal()  # newly simulated particles
     levels_changed = pyqtSignal()  # more is known of the layers' past
+    textures_changed = pyqtSignal()  # a texture has come, gone, or is being made
     shown_changed = pyqtSignal()  # camera, backdrop, lone layers
     cursor_changed = pyqtSignal()  # the age cursor, or the particle that it follows
     haste_changed = pyqtSignal()  # whether a drag makes pictures hurry

@@ -15,6 +15,8 @@ from ...effect.layers import (
     move_layers,
     remove_layer,
 )
+from ...effect.texture_moves import with_textures
+from ...effect.textures import Texture
 from .selecting import Selecting
 
 
@@ -25,10 +27,15 @@ class LayerActions(Selecting):
         super().__init__(effect)
         self.folded: set[str] = set()
 
-    def add(self, layer: Layer) -> None:
-        """Add a layer behind the selected one and select it."""
+    def add(self, layer: Layer, textures: Sequence[Texture] = ()) -> None:
+        """Add a layer, with the textures that it wears, behind the selected one and select it."""
         at = self.effect.index(self.selected) + 1 if self.selected else None
-        self._arrange(lambda: add_layer(self.effect, layer, at), f"Add {layer.name}")
+
+        def added() -> Effect:
+            effect, layers = with_textures(self.effect, (layer,), textures)
+            return add_layer(effect, layers[0], at)
+
+        self._arrange(added, f"Add {layer.name}")
 
     def duplicate(self) -> None:
         """Copy the selected layers, each right behind itself; the copies are selected."""
@@ -100,13 +107,13 @@ class LayerActions(Selecting):
         if places:
             self.move(self.selected, places[0] - 1 if by < 0 else places[-1] + 2)
 
-    def add_many(self, layers: Sequence[Layer], name: str) -> None:
-        """Add layers behind the selected one, as one step, and select them."""
+    def add_many(self, layers: Sequence[Layer], name: str, textures: Sequence[Texture] = ()) -> None:
+        """Add layers, with the textures that they wear, behind the selected one, as one step, and select them."""
         at = self.effect.index(self.chosen[-1]) + 1 if self.chosen else len(self.effect.layers)
 
         def added() -> Effect:
-            effect = self.effect
-            for i, layer in enumerate(layers):
+            effect, dressed = with_textures(self.effect, layers, textures)
+            for i, layer in enumerate(dressed):
                 effect = add_layer(effect, layer, at + i)
             return effect
 

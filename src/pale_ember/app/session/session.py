@@ -9,8 +9,13 @@ from typing import Any
 from PyQt6.QtCore import Qt, QTimer
 
 from ...drawing import Moment
+from ...drawing.moment import dressed
+from ...drawing.setting import Setting, setting_of
 from ...effect.effect import Effect
 from ...effect.stage import Camera
+from ...files.chosen_pictures import ChosenPictures, trusted_from
+from ...files.texture_pool import TexturePool
+from ...files.textures import BACKDROP
 from ...simulation.meshes import known_faces
 from .document import Document
 from .layer_actions import LayerActions
@@ -18,6 +23,8 @@ from .player import Player
 
 SPEEDS = (0.25, 0.5, 1.0, 2.0)
 TICK = 16
+# How often it is asked whether a texture has come, ms.
+TEXTURES_MS = 60
 
 
 class Session(LayerActions):
@@ -28,6 +35,8 @@ class Session(LayerActions):
         # Along whose axes the stage's handles go: the world's or the layer's.
         self.handle_axes = "world"
         self.strip_axis = "life"
+        # The prop that has handles, by its number; -1 for none.
+        self.prop = -1
         # While a key is dragged, pictures hurry.
         self.hasty = False
         self.speed = 1.0
@@ -43,6 +52,14 @@ class Session(LayerActions):
         self.player.failed.connect(self.said)
         self.player.preparing.connect(self._prepare)
         self.preparing: tuple[int, int, str] = (0, 1, "")
+        self.chosen_pictures = ChosenPictures()
+        self.textures = TexturePool(self._trusts)
+        self._textures_known = 0
+        self._texture_timer = QTimer(self)
+        self._texture_timer.timeout.connect(self._look_at_textures)
+        self._texture_timer.start(TEXTURES_MS)
+        self.effect_changed.connect(self._take_textures)
+        self._take_textures()
         self._timer = QTimer(self)
         self._timer.setTimerType(Qt.TimerType.PreciseTimer)
         self._timer.timeout.connect(self._tick)
@@ -167,7 +184,7 @@ class Session(LayerActions):
         self.shown_changed.emit()
 
     def _take_moment(self, moment: Moment, number: int, taken: float) -> None:
-        self.moment = moment
+        self.moment = dressed(moment, self.effect, self.textures.state.ready)
         self.moment_number = number
         self._late_since = time.monotonic()
         self.milliseconds = taken
@@ -175,10 +192,45 @@ class Session(LayerActions):
         if self.picked is not None:
             self._follow()
 
+    def choose_prop(self, index: int) -> None:
+        """Let the stage's handles be those of a prop, by its number; below 0 those of the layer."""
+        if index != self.prop:
+            self.prop = index
+            self.selection_changed.emit()
+
+    # Textures
+
+    def _trusts(self, path: str) -> bool:
+        """Return whether a picture may be read: it lies with the effect, or was chosen by the artist."""
+        home = self.document.path
+        return trusted_from(None if home is None else home.parent, self.chosen_pictures)(path)
+
+    def choose_picture(self, path: str) -> None:
+        """Remember that the artist chose a picture file; it may be read from now on, in whatever effect."""
+        self.chosen_pictures.add(path)
+        self.textures.look_again()
+
+    def _take_textures(self) -> None:
+        self.textures.take(self.effect)
+        self._look_at_textures()
+
+    def _look_at_textures(self) -> None:
+        if self.textures.version == self._textures_known:
+            return
+        self._textures_known = self.textures.version
+        self.moment = dressed(self.moment, self.effect, self.textures.state.ready)
+        self.textures_changed.emit()
+
+    def setting(self, grid: bool = True, bare: bool = False) -> Setting:
+        """Return the stage as it is drawn."""
+        return setting_of(self.effect.stage, grid, bare, self.textures.state.ready.get(BACKDROP))
+
     def _take_levels(self, levels: Any) -> None:
         self.moment = dataclasses.replace(self.moment, levels=levels)
         self.levels_changed.emit()
 
     def end(self) -> None:
         self._timer.stop()
+        self._texture_timer.stop()
+        self.textures.close()
         self.player.end()

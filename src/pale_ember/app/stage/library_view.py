@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
 )
 
 from ...demo import layers_folder
+from ...effect.texture_moves import worn_by
 from ...files.library import starts
 from ..session.session import Session
 from ..widgets import theme
@@ -92,7 +93,8 @@ class LibraryView(QDialog):
         """Add the chosen layer and close."""
         row = self.list.currentRow()
         if 0 <= row < len(self.found):
-            self.session.add(self.found[row].layer)
+            start = self.found[row]
+            self.session.add(start.layer, worn_by(start.effect, (start.layer,)))
             self.accept()
 
     def _forget(self) -> None:

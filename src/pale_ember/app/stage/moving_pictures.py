@@ -13,9 +13,12 @@ from PyQt6.QtGui import QIcon, QPixmap
 from ...drawing import Moment, moment_of
 from ...drawing.camera import framed
 from ...drawing.moment import bounds
+from ...drawing.setting import Setting, setting_of
 from ...effect.stage import Camera
 from ...effect.errors import EffectError
+from ...files.chosen_pictures import trusted_from
 from ...files.library import Start
+from ...files.textures import textures_of
 from ...simulation import Simulation
 from ...simulation.warm import prepare
 from ..widgets import theme
@@ -26,7 +29,7 @@ FRAMES, FRAME_MS = 12, 90
 
 # From the thread: how far the compiling is, or a start's key, camera and moments.
 Progress = tuple[int, int, str]
-Lived = tuple[str, Camera, list[Moment]]
+Lived = tuple[str, Camera, Setting, list[Moment]]
 
 
 class MovingPictures(QObject):
@@ -40,7 +43,7 @@ class MovingPictures(QObject):
         self.stage, self.size = stage, size
         self._starts: list[Start] = []
         self._known: dict[str, list[QIcon]] = {}
-        self._waiting: deque[tuple[str, Camera, Moment]] = deque()
+        self._waiting: deque[tuple[str, Camera, Setting, Moment]] = deque()
         # The thread outlives this object now and then, so it knows nothing of it: it fills a queue until it is told to end.
         self._found: SimpleQueue[Progress | Lived] = SimpleQueue()
         self._ended = threading.Event()
@@ -84,14 +87,14 @@ class MovingPictures(QObject):
             if isinstance(found[0], int):
                 self.preparing.emit(*found)
             else:
-                key, camera, moments = found
-                self._waiting.extend((key, camera, moment) for moment in moments)  # type: ignore[misc, union-attr]
+                key, camera, setting, moments = found
+                self._waiting.extend((key, camera, setting, moment) for moment in moments)  # type: ignore[misc, union-attr]
         if not self._waiting or not self.stage.isVisible():
             return
-        key, camera, moment = self._waiting.popleft()
+        key, camera, setting, moment = self._waiting.popleft()
         ratio = self.stage.devicePixelRatioF()
         size = (round(self.size.width() * ratio), round(self.size.height() * ratio))
-        picture = QPixmap.fromImage(self.stage.picture_of(moment, size, camera, use="moving picture"))
+        picture = QPixmap.fromImage(self.stage.picture_of(moment, size, camera, setting, use="moving picture"))
         picture.setDevicePixelRatio(ratio)
         icons = self._known.setdefault(key, [])
         icons.append(plain_icon(picture))
@@ -117,6 +120,7 @@ def _live(wanted: list[Start], found: SimpleQueue[Progress | Lived], ended: thre
         try:
             prepare(told, start.effect)
             sim = Simulation(start.effect, threads=1)
+            textures, _ = textures_of(start.effect, start.path.parent, trusted_from(start.path.parent))
             begin = 0.05 if start.layer.emit.bursts else 1.5
             sim.seek(begin + 0.5)
             camera, box = start.effect.stage.camera, bounds(moment_of(sim))
@@ -129,8 +133,8 @@ def _live(wanted: list[Start], found: SimpleQueue[Progress | Lived], ended: thre
                 if ended.is_set():
                     return
                 sim.seek(begin + frame / FRAMES)
-                moments.append(moment_of(sim))
-            found.put((_key(start), camera, moments))
+                moments.append(moment_of(sim, textures=textures))
+            found.put((_key(start), camera, setting_of(start.effect.stage, bare=True), moments))
         except EffectError:
             continue  # it can't be simulated; its picture stays dark
 

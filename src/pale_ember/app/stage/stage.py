@@ -11,9 +11,11 @@ from PyQt6.QtWidgets import QWidget
 
 from ...drawing.filmstrip import MARGIN
 from ...drawing.headless import Studio
-from ...drawing.moment import Moment
+from ...drawing.moment import Moment, worn
 from ...drawing.pace import DRAGGED, MOVING, Pace
-from ...effect.look import Look
+from ...drawing.passes.overdraw import Overdraw
+from ...drawing.setting import Setting
+from ...effect.effect import Layer
 from ...effect.stage import Camera
 from ...effect.errors import EffectError
 from ...effect.kinds import Backdrop
@@ -66,11 +68,15 @@ class Stage(QWidget):
         self.setMouseTracking(True)
         self.show_grid = True
         self.show_wire = True
+        self.show_overdraw = False
+        self.overdraw = Overdraw(0.0, 0), Overdraw(0.0, 0)
         self._paces: dict[str, Pace] = {}
         self._frames: list[float] = []
         self.overlay = Overlay(self, self, self.handle_drag, self.tracks)
         # What lies on top is painted with it.
-        for signal in (session.moment_changed, session.shown_changed, session.selection_changed):
+        for signal in (
+            session.moment_changed, session.shown_changed, session.selection_changed, session.textures_changed,
+        ):  # fmt: skip
             signal.connect(self.update)
         # A new effect's particles come with the next moment; only the lines are drawn at once.
         session.effect_changed.connect(self.touch_up)
@@ -96,6 +102,12 @@ class Stage(QWidget):
         """Show the floor's grid of metres, or no longer."""
         self.show_grid = not self.show_grid
         self.update()
+
+    def toggle_overdraw(self) -> None:
+        """Show how many layers of particles lie over each pixel, or the picture again."""
+        self.show_overdraw = not self.show_overdraw
+        self.update()
+        self.overlay.update()
 
     def toggle_wire(self) -> None:
         """Show the lines of the selected layer's birthplace, or no longer."""
@@ -142,9 +154,8 @@ class Stage(QWidget):
         """Draw the moment, unless it is what was drawn last: in full if it stands still, else as large as time allows."""
         session, pace = self.session, self._pace()
         size = self._size(1.0 if pace is None else pace.share)
-        backdrop = session.effect.stage.backdrop
-        key = (session.moment.layers, frozenset(session.alone), session.camera, backdrop,
-               self.show_grid, size)  # fmt: skip
+        setting = session.setting(self.show_grid)
+        key = (session.moment.layers, frozenset(session.alone), session.camera, setting, self.show_overdraw, size)
         same = len(key) == len(self._image_of) and all(
             a is b if a is key[0] else a == b for a, b in zip(key, self._image_of, strict=True)
         )
@@ -153,7 +164,13 @@ class Stage(QWidget):
         start = time.perf_counter()
         # Pictures that move have targets of their own, so that none is made anew when they stop.
         use = "" if pace is None else f"moving {pace.share}"
-        self._image = as_image(self.studio.pixels(self.seen(), size, session.camera, backdrop, self.show_grid, use))
+        if self.show_overdraw:
+            pixels, *figures = self.studio.overdraw(self.seen(), size, session.camera, setting, session.selected)
+            self.overdraw = figures[0], figures[1]
+        else:
+            draft = pace is not None and self.studio.is_software
+            pixels = self.studio.pixels(self.seen(), size, session.camera, setting, use=use, draft=draft)
+        self._image = as_image(pixels)
         self._image_of = key
         if pace is not None and session.moment_number > 0:
             pace.took((time.perf_counter() - start) * 1e3)
@@ -185,25 +202,25 @@ class Stage(QWidget):
         return bool(self._image_of) and self._image_of[0] is moment.layers
 
     def picture_of(
-        self, moment: Moment, size: tuple[int, int], camera: Camera, backdrop: Backdrop = Backdrop.NIGHT,
-        grid: bool = False, use: str = "small",
+        self, moment: Moment, size: tuple[int, int], camera: Camera, setting: Setting | Backdrop = Backdrop.NIGHT,
+        use: str = "small",
     ) -> QImage:  # fmt: skip
         """Return a moment as a picture of its own, by the stage's own studio; a dark one where nothing can be drawn."""
         if not self._can_draw():
             return blank_image(size)
-        return as_image(self.studio.pixels(moment, size, camera, backdrop, grid, use)).copy()
+        return as_image(self.studio.pixels(moment, size, camera, setting, False, use)).copy()
 
-    def small_picture_of(self, moment: Moment, size: tuple[int, int], camera: Camera, backdrop: Backdrop) -> QImage:
+    def small_picture_of(self, moment: Moment, size: tuple[int, int], camera: Camera) -> QImage:
         """Return a moment as a thumbnail."""
-        return self.picture_of(moment, size, camera, backdrop, use="thumbnail")
+        return self.picture_of(moment, size, camera, self.session.setting(bare=True), use="thumbnail")
 
     def picture(self) -> QImage:
         """Return what the stage shows, in full."""
-        backdrop = self.session.effect.stage.backdrop
-        return self.picture_of(self.seen(), self._size(), self.session.camera, backdrop, self.show_grid, "")
+        setting = self.session.setting(self.show_grid)
+        return self.picture_of(self.seen(), self._size(), self.session.camera, setting, "")
 
     def film_of(
-        self, rows: list[Any], scale: float, size: tuple[int, int], look: Look, hasty: bool = False
+        self, rows: list[Any], scale: float, size: tuple[int, int], layer: Layer, hasty: bool = False
     ) -> list[QImage]:
         """Return filmstrips, one for each array of instances, from the stage's own side; see :func:`draw_filmstrip`.
 
@@ -211,11 +228,16 @@ class Stage(QWidget):
         """
         if not self._can_draw():
             return []
-        camera, backdrop = self.session.camera, self.session.effect.stage.backdrop
+        camera, setting = self.session.camera, self.session.setting(bare=True)
+        wears = worn(layer, self.session.textures.state.ready)
         hasty = hasty and self.studio.is_software
         margin, use = (0, "hasty film") if hasty else (MARGIN, "film")
         return [
-            as_image(self.studio.film_pixels(frames, camera, scale, size, look, backdrop, margin, f"{use} {i}"))
+            as_image(
+                self.studio.film_pixels(
+                    frames, camera, scale, size, layer.look, setting, margin, f"{use} {i}", wears, draft=hasty
+                )
+            )
             for i, frames in enumerate(rows)
         ]
 

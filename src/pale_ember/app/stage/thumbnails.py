@@ -56,7 +56,7 @@ class Thumbnails(QObject):
             ratio = self.stage.devicePixelRatioF()
             size = (round(SIZE[0] * ratio), round(SIZE[1] * ratio))
             picture = QPixmap.fromImage(
-                self.stage.small_picture_of(moment, size, camera, self.session.effect.stage.backdrop)
+                self.stage.small_picture_of(moment, size, camera)
             )
             picture.setDevicePixelRatio(ratio)
             self.pictures[layer_id] = picture

@@ -124,7 +124,9 @@ class Film(QWidget, AlongAxis):
         flight = look = None
         if layer is not None:
             flight = dependence.motion(effect, layer)
-            look = (dependence.appearance(effect, layer), layer.look.blend, effect.stage.backdrop)
+            ready = session.textures.state.ready
+            worn = tuple(id(ready.get(name)) for name in dependence.textures(layer))
+            look = (dependence.appearance(effect, layer), dependence.drawing(effect, layer), worn, session.setting(bare=True))
         key = (flight, look, session.picked, self.throw, self.three, frame, self.count, session.camera)
         if key == self._drawn and self.images:
             self.layer = layer
@@ -177,11 +179,11 @@ class Film(QWidget, AlongAxis):
         every = np.concatenate(rows)
         # What can hardly be seen needs no room: smoke is largest when it is gone.
         seen = every["opacity"]
-        scale = fitting_scale(every[seen >= FAINT * seen.max()], *frame)
+        scale = fitting_scale(every[seen >= FAINT * seen.max()], *frame, layer.look, self.session.camera)
         # A scale that follows every small change would hide the change itself.
         held = self.strip.selection.dragging and self.scale > 0.0 and 0.5 < self.scale / scale < 2.0
         self.scale = self.scale if held else scale
-        self.images = self.stage.film_of(rows, self.scale, frame, layer.look, self.session.hasty)
+        self.images = self.stage.film_of(rows, self.scale, frame, layer, self.session.hasty)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None

@@ -137,11 +137,11 @@ class Drops(QObject):
 
     def _add_layers(self, file: str) -> None:
         try:
-            layers = load_effect(file).layers
+            effect = load_effect(file)
         except EffectError as wrong:
             self.place.session.said.emit(f"{Path(file).name} can't be read. {wrong}")
             return
-        self.place.session.add_many(layers, f"Add the layers of {Path(file).name}")
+        self.place.session.add_many(effect.layers, f"Add the layers of {Path(file).name}", effect.textures)
 
     def _mesh(self, file: str, name: str, layer: Layer | None) -> Landing:
         if layer is None:

@@ -6,6 +6,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QInputDialog
 
 from ...effect.errors import EffectError
+from ...effect.texture_moves import worn_by
 from ...effect.snippets import keys_text, layers_text, parse_keys, parse_layers, snippet_kind
 from ...files.library import keep_layer
 from ..session.clipboard import clipboard_text, copy_field, pasted_field, put_text
@@ -30,7 +31,7 @@ def copy(w: Workplace) -> None:
         row.copy()
     else:
         chosen = [session.effect.layer(layer_id) for layer_id in session.chosen]
-        put_text(layers_text(chosen))
+        put_text(layers_text(chosen, worn_by(session.effect, chosen)))
         session.said.emit(f"{chosen[0].name if len(chosen) == 1 else f'{len(chosen)} layers'} copied.")
 
 
@@ -50,9 +51,10 @@ def paste(w: Workplace) -> None:
     kind, lane, row = snippet_kind(text), w.strip.lane_in_focus(), w.recipe.row_in_focus()
     try:
         if kind in ("layers", "effect"):
-            layers = parse_layers(text)
+            pasted = parse_layers(text)
+            layers = pasted.layers
             said = layers[0].name if len(layers) == 1 else f"{len(layers)} layers"
-            session.add_many(layers, f"Paste {said}")
+            session.add_many(layers, f"Paste {said}", worn_by(pasted, layers))
         elif kind == "keys":
             _paste_keys(w, lane, text)
         elif kind == "chapter":

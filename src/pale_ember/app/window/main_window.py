@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QFileDialog, QMainWindow, QMenu, QVBoxLayout, QWidge
 from ...effect.edit import inside_layer
 from ...effect.effect import Effect
 from ...effect.errors import EffectError
+from ...effect.texture_moves import worn_by
 from ...effect.whole_files import write_whole
 from ...files.library import Start
 from ..recipe.chapter_clip import ChapterClip
@@ -174,7 +175,7 @@ class MainWindow(QMainWindow):
     def _begin_with(self, start: Start) -> None:
         """Begin with a layer from the shelf, seen as it should be seen."""
         session = self.session
-        session.add(start.layer)
+        session.add(start.layer, worn_by(start.effect, (start.layer,)))
         session.seek(0.0)
         session.play(True)
         session.look_from(start.effect.stage.camera)

@@ -102,20 +102,21 @@ class Sprites:
         """Tell a program what is the same for all particles, as far as it asks."""
         lights, projection = scene.lights, scene.projection
         program["whole"].write(packed(projection @ scene.view))
-        program["lens"] = (projection[0, 0], projection[1, 1])
         for name, value in style.uniforms:
             if name in program:
                 program[name] = value
         if "axes" in program:
             program["axes"].write(np.stack(axes_of(scene.camera)).astype("f4").tobytes())
         for name, value in (
-            ("height", float(scene.height)), ("depths", (projection[2, 2], projection[2, 3])),
+            ("lens", (projection[0, 0], projection[1, 1])), ("height", float(scene.height)),
+            ("depths", (projection[2, 2], projection[2, 3])),
         ):  # fmt: skip
             if name in program:
                 program[name] = value
         if "key_from" in program:
             program["key_from"], program["key_light"] = tuple(lights.key_from), tuple(lights.key)
             program["sky_light"], program["ground_light"] = tuple(lights.sky), tuple(lights.ground)
+        if "eye" in program:
             program["eye"] = tuple(eye_of(scene.camera))
         for number, unit in enumerate(style.units):
             if unit.name not in program:

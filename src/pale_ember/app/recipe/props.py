@@ -1,0 +1,33 @@
+"""The list of things that stand on the stage."""
+
+from __future__ import annotations
+
+from ...effect.stage import Prop
+from ..session.session import Session
+from .part_list import PartList
+from .wishes import Wishes
+
+# A further prop stands beside the one before.
+BESIDE = 1.2
+
+
+class Props(PartList):
+    """The stage's props; the open one has handles in the stage."""
+
+    at, model, noun, in_layer = "stage.props", Prop, "prop", False
+
+    def __init__(self, session: Session, wishes: Wishes) -> None:
+        super().__init__(session, wishes)
+        self.add.setToolTip("A box, ball, cylinder or mesh that stands on the stage")
+        self.opened.connect(session.choose_prop)
+
+    def next_part(self, parts: tuple[Prop, ...]) -> Prop:
+        names = {prop.name for prop in parts}
+        number = len(parts) + 1
+        while f"Prop {number}" in names:
+            number += 1
+        x, y, z = parts[-1].position if parts else (0.0, 0.0, 0.0)
+        return Prop(name=f"Prop {number}", size=(0.6, 0.6, 0.6), position=(round(x + BESIDE, 3), y, z))
+
+    def said(self, part: Prop) -> str:
+        return f"{part.name}, a {part.kind}{'' if part.seen else ', not seen'}"

@@ -1,0 +1,227 @@
+"""The texture that the selected layer wears: what it is, its channels, its layout, and the usual ways to play it."""
+
+from __future__ import annotations
+
+import functools
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtGui import QIcon, QImage, QPixmap
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
+
+from ...effect.curves import Key
+from ...effect.errors import EffectError
+from ...effect.kinds import Channel
+from ...effect.textures import Texture
+from ...effect.values import Curve, Fixed, Spread
+from ...files.textures import size_note
+from ...textures.prepared import Prepared
+from ...textures.reading import read_raw
+from ...textures.sheets import find_layout
+from ..session.session import Session
+from ..widgets import theme
+from ..widgets.controls import Button, ToolButton
+from .field_row import FieldRow
+from .texture_pictures import channel_image
+from .wishes import Wishes
+
+SIDE = 38
+# Frames a second that a sheet plays from a random frame.
+RATE = 12.0
+FIELDS = ("name", "file", "data", "cover", "columns", "rows", "frames", "smooth", "wrap", "normals", "motion", "motion_reach")
+FILE_FIELDS = ("cover", "columns", "rows")
+
+Play = tuple[str, str, Callable[[int], dict[str, Any]]]
+PLAYS: tuple[Play, ...] = (
+    ("One picture", "The first frame, always", lambda n: {"frame": Fixed(0.0), "frame_rate": Fixed(0.0)}),
+    ("A random one", "Each particle keeps a frame of its own",
+     lambda n: {"frame": Spread(0.0, float(n)), "frame_rate": Fixed(0.0), "frame_end": "around"}),
+    ("The whole sheet through its life", "From the first frame at birth to the last at death",
+     lambda n: {"frame": Curve((Key(0.0, 0.0, "linear"), Key(1.0, float(n), "linear"))), "frame_rate": Fixed(0.0), "frame_end": "hold"}),
+    (f"From a random one at {RATE:g} a second", "Plays around, each particle elsewhere",
+     lambda n: {"frame": Spread(0.0, float(n)), "frame_rate": Fixed(RATE), "frame_end": "around"}),
+    ("There and back", "To the last frame in mid-life, and back",
+     lambda n: {"frame": Curve(tuple(Key(x, y, "linear") for x, y in ((0.0, 0.0), (0.5, n - 0.01), (1.0, 0.0)))),
+                "frame_rate": Fixed(0.0), "frame_end": "hold"}),
+)  # fmt: skip
+
+
+class TextureBox(QWidget):
+    """Fields of the effect's texture of that name; hidden while the layer wears a soft dot."""
+
+    def __init__(self, session: Session, wishes: Wishes) -> None:
+        super().__init__()
+        self.session = session
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 6, 0, 4)
+        column.setSpacing(1)
+        self.title = QLabel()
+        self.title.setStyleSheet(f"color: {theme.DIM}; padding: 6px 0 0 18px; font-weight: 600;")
+        column.addWidget(self.title)
+        column.addLayout(self._channels())
+        self.note = QLabel()
+        self.note.setWordWrap(True)
+        self.note.setStyleSheet(f"color: {theme.DIM}; padding: 2px 4px 4px 18px;")
+        column.addWidget(self.note)
+        column.addLayout(self._deeds())
+        self.rows: dict[str, FieldRow] = {}
+        for name in FIELDS:
+            row = FieldRow(session, wishes, Texture.rules()[name], functools.partial(self._path, name), Texture.default_of(name))
+            self.rows[name] = row
+            column.addWidget(row)
+        session.textures_changed.connect(self._changed)
+
+    def _channels(self) -> QHBoxLayout:
+        """Return a line of small pictures: all of it, and each channel; a click takes that one."""
+        line = QHBoxLayout()
+        line.setContentsMargins(18, 3, 0, 2)
+        line.setSpacing(4)
+        self.channels: dict[Channel, ToolButton] = {}
+        for channel in Channel:
+            button = ToolButton()
+            button.setCheckable(True)
+            button.setIconSize(QSize(SIDE, SIDE))
+            button.setFixedSize(SIDE + 4, SIDE + 4)
+            button.setStyleSheet(
+                f"QToolButton {{ padding: 0; border: 1px solid transparent; }} QToolButton:checked {{ border-color: {theme.EMBER}; }}"
+                f"QToolButton:focus {{ border-color: {theme.BRIGHT}; }}"
+            )
+            button.setAccessibleName(f"Channel {channel}")
+            button.setToolTip("All of the picture" if channel == Channel.ALL else f"Only its {channel} channel, as a mask")
+            button.clicked.connect(lambda _, channel=channel: self._take_channel(channel))
+            self.channels[channel] = button
+            line.addWidget(button)
+        line.addStretch(1)
+        return line
+
+    def _deeds(self) -> QHBoxLayout:
+        line = QHBoxLayout()
+        line.setContentsMargins(18, 0, 0, 4)
+        self.play = Button("Play")
+        self.play.setToolTip("The usual ways to play a sheet")
+        menu = QMenu(self.play)
+        for words, tip, values in PLAYS:
+            action = menu.addAction(words)
+            assert action is not None
+            action.setToolTip(tip)
+            action.triggered.connect(lambda _, words=words, values=values: self._play(words, values))
+        self.play.setMenu(menu)
+        self.find = Button("Find the layout")
+        self.find.setToolTip("Look for the columns, rows and frames of the sheet in the picture")
+        self.find.clicked.connect(self.find_layout)
+        line.addWidget(self.play)
+        line.addWidget(self.find)
+        line.addStretch(1)
+        return line
+
+    @property
+    def texture(self) -> Texture | None:
+        """Return the texture that the selected layer wears."""
+        layer = self.session.layer
+        return None if layer is None else self.session.effect.texture(layer.look.texture)
+
+    @property
+    def ready(self) -> Prepared | None:
+        texture = self.texture
+        return None if texture is None else self.session.textures.state.ready.get(texture.name)
+
+    def _path(self, name: str) -> str:
+        texture = self.texture
+        at = 0 if texture is None else self.session.effect.textures.index(texture)
+        return f"textures[{at}].{name}"
+
+    def _changed(self) -> None:
+        if self.isVisible():
+            self.refresh()
+
+    def refresh(self) -> None:
+        """Show what the effect has now."""
+        texture = self.texture
+        self.setVisible(texture is not None)
+        if texture is None or self.session.layer is None:
+            return
+        self.title.setText(f"Texture “{texture.name}”")
+        self.note.setText(self._said(texture))
+        ready = self.ready
+        for channel, button in self.channels.items():
+            button.setIcon(_icon(ready, channel))
+            button.setChecked(self.session.layer.look.channel == channel)
+        self.play.setVisible(texture.count > 1)
+        self.find.setVisible(bool(texture.file))
+        for name, row in self.rows.items():
+            shown = bool(texture.file) or name not in FILE_FIELDS
+            if name == "motion_reach":
+                shown = bool(texture.motion)
+            row.setVisible(shown)
+            if shown:
+                row.refresh()
+
+    def _said(self, texture: Texture) -> str:
+        ready, state = self.ready, self.session.textures.state
+        if state.working == texture.name:
+            return f"Being made, {100 * state.share:.0f} % …"
+        if ready is None:
+            return "Being read …" if not self._is_wrong(texture) else "A soft dot stands in for it."
+        wide, high = ready.size
+        frames = f"{ready.frames} frames of " if ready.frames > 1 else ""
+        more = [word for word, part in (("normals", ready.normals), ("motion", ready.motion)) if part is not None]
+        made = "" if texture.file else f", made by {len(texture.build.steps) if texture.build else 0} steps"
+        said = f"{frames}{wide} × {high} pixels, {ready.memory / 2**20:.1f} MB, covers {100 * ready.covered:.0f} %{made}"
+        said += f"; with {' and '.join(more)}." if more else "."
+        note = size_note(texture, ready, self._widest())
+        return said + (f" {note[:1].upper()}{note[1:]}" if note else "")
+
+    def _is_wrong(self, texture: Texture) -> bool:
+        start = self._path("")
+        return any(wrong.place.startswith(start) for wrong in self.session.textures.state.problems)
+
+    def _widest(self) -> float:
+        """Return how wide the layer's particles are on the screen at most, pixels."""
+        session = self.session
+        drawn = next((one for one in session.moment.layers if one.id == session.selected), None)
+        if drawn is None or not len(drawn.instances):
+            return 0.0
+        metre = 700.0 / (2.0 * np.tan(np.radians(session.camera.view) / 2) * session.camera.distance)
+        return float(drawn.instances["size"].max()) * float(metre)
+
+    # Deeds
+
+    def _take_channel(self, channel: Channel) -> None:
+        self.session.edit_chosen([(self.session.layer_path("look.channel"), str(channel))], f"Channel {channel}")
+        self.refresh()
+
+    def _play(self, words: str, values: Callable[[int], dict[str, Any]]) -> None:
+        texture = self.texture
+        if texture is not None:
+            edits = [(self.session.layer_path(f"look.{name}"), value) for name, value in values(texture.count).items()]
+            self.session.edit_chosen(edits, f"Play: {words.lower()}")
+
+    def find_layout(self) -> None:
+        """Give the texture the layout that its picture seems to have."""
+        texture = self.texture
+        if texture is None or not texture.file:
+            return
+        try:
+            found = find_layout(read_raw(texture.file).pixels)
+        except EffectError as wrong:
+            self.session.said.emit(wrong.sentence)
+            return
+        frames = 0 if found.frames == found.columns * found.rows else found.frames
+        edits = [(self._path(name), value) for name, value in (("columns", found.columns), ("rows", found.rows), ("frames", frames))]
+        if (texture.columns, texture.rows, texture.frames) == (found.columns, found.rows, frames):
+            self.session.said.emit(f"It is laid out so already: {found.columns} × {found.rows}.")
+        elif self.session.edit_many(edits, "Find the layout"):
+            self.session.said.emit(f"{found.columns} × {found.rows}, {found.frames} frames.")
+
+
+@functools.lru_cache(maxsize=64)
+def _icon(ready: Prepared | None, channel: Channel) -> QIcon:
+    if ready is None:
+        blank = QPixmap(SIDE, SIDE)
+        blank.fill(theme.color(theme.ASH_0))
+        return QIcon(blank)
+    pixels = channel_image(ready, channel, SIDE)
+    image = QImage(pixels.data, SIDE, SIDE, SIDE * 4, QImage.Format.Format_RGBA8888).copy()  # type: ignore[call-overload]
+    return QIcon(QPixmap.fromImage(image).scaled(SIDE, SIDE, Qt.AspectRatioMode.KeepAspectRatio))

@@ -1,0 +1,146 @@
+"""The choice of a texture: the effect's own, the shipped ones, or a file."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any, Protocol
+
+from PyQt6.QtCore import QSize
+from PyQt6.QtGui import QIcon, QImage, QPixmap
+
+from ...effect.effect import Effect
+from ...effect.kinds import Channel
+from ...effect.texture_moves import free_texture_name, with_textures
+from ...effect.textures import Texture
+from ...textures.library import shipped_textures
+from ...textures.prepared import Prepared
+from ..session.session import Session
+from ..widgets.controls import Combo
+from .texture_pictures import channel_image
+
+NONE = "soft dot"
+PLAIN_NOISE = "plain cloud"
+ICON = 20
+# What an entry means: one of the effect's, or one to be taken into it.
+OWN, SHIPPED = "own:", "shipped:"
+
+
+class Row(Protocol):
+    """What the choice needs of the row that it stands in."""
+
+    session: Session
+    rule: Any
+
+    def path(self) -> str: ...
+    def paths(self) -> list[str]: ...
+    def edit(self, value: Any, merge: str = "", part: str = "", said: str = "Change {}") -> bool: ...
+
+
+def take_picture(row: Row, file: str) -> None:
+    """Let a field take a picture file that the artist chose: its own path, or a texture of it."""
+    session = row.session
+    session.choose_picture(file)
+    if row.rule.kind == "picture":
+        row.edit(file)
+        return
+    now = session.effect.texture(_value(row))
+    broken = now is not None and now.file and now.name not in session.textures.state.ready
+    if now is not None and broken:
+        # What is missing is mended where it stands, with its layout and all.
+        at = session.effect.textures.index(now)
+        session.edit(f"textures[{at}].file", file, f"Browse for {now.name}")
+        return
+    effect, name = with_picture(session.effect, file, data=".texture" in row.path().partition("].look.")[2])
+    _give(row, effect, name, f"Wear {Path(file).name}")
+
+
+def with_picture(effect: Effect, file: str, data: bool = False) -> tuple[Effect, str]:
+    """Return the effect with a texture of a file, and its name; one that it has already is taken."""
+    for texture in effect.textures:
+        if texture.file == file and texture.data == data:
+            return effect, texture.name
+    name = free_texture_name(effect, Path(file).stem[:60])
+    fresh = Texture(name=name, file=file, data=data, wrap=data)
+    return effect.edit("textures", (*effect.textures, fresh)), name
+
+
+def _value(row: Row) -> str:
+    from ...effect.edit import get
+
+    return str(get(row.session.effect, row.path()))
+
+
+def _give(row: Row, effect: Effect, name: str, said: str) -> None:
+    for path in row.paths():
+        effect = effect.edit(path, name)
+    row.session.apply(effect, said)
+
+
+class TextureChoice(Combo):
+    """A list of textures with their pictures."""
+
+    def __init__(self, row: Row) -> None:
+        super().__init__()
+        self.row = row
+        self.setIconSize(QSize(ICON, ICON))
+        self.setSizeAdjustPolicy(Combo.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.setMinimumContentsLength(5)
+        self.setAccessibleName(row.rule.label)
+        self.setToolTip(row.rule.help)
+        self._shape: tuple[Any, ...] = ()
+        self.textActivated.connect(lambda _: self._chosen())
+
+    @property
+    def none(self) -> str:
+        """Return the words for no texture."""
+        path = self.row.path()
+        if path.endswith("].look.texture"):
+            return NONE
+        return PLAIN_NOISE if ".look." in path else "none"
+
+    def show_name(self, name: str, differs: bool) -> None:
+        """Show the texture of a name, among all that there are."""
+        session = self.row.session
+        ready = session.textures.state.ready
+        own = [(texture.name, ready.get(texture.name)) for texture in session.effect.textures]
+        shape = (self.none, tuple((one, id(picture)) for one, picture in own), name)
+        if shape != self._shape:
+            self._shape = shape
+            self._fill(own, name)
+        at = self.findData(OWN + name)
+        self.setPlaceholderText("mixed")
+        self.setCurrentIndex(-1 if differs else at)
+
+    def _fill(self, own: list[tuple[str, Prepared | None]], name: str) -> None:
+        self.clear()
+        self.addItem(self.none, OWN)
+        for each, picture in own:
+            self.addItem(small_icon(picture), each, OWN + each)
+        if name and all(each != name for each, _ in own):
+            self.addItem(f"{name} (not there)", OWN + name)
+        self.insertSeparator(self.count())
+        taken = {each for each, _ in own}
+        for texture in shipped_textures():
+            if texture.name not in taken:
+                self.addItem(f"{texture.name} (shipped)", SHIPPED + texture.name)
+
+    def _chosen(self) -> None:
+        data = self.currentData()
+        if not isinstance(data, str):
+            return
+        name = data.partition(":")[2]
+        if data.startswith(OWN):
+            self.row.edit(name)
+            return
+        texture = next(one for one in shipped_textures() if one.name == name)
+        effect, _ = with_textures(self.row.session.effect, (), (texture,))
+        _give(self.row, effect, name, f"Wear {name}")
+
+
+def small_icon(ready: Prepared | None) -> QIcon:
+    """Return a texture as an icon."""
+    if ready is None:
+        return QIcon()
+    pixels = channel_image(ready, Channel.ALL, ICON)
+    image = QImage(pixels.data, ICON, ICON, ICON * 4, QImage.Format.Format_RGBA8888).copy()  # type: ignore[call-overload]
+    return QIcon(QPixmap.fromImage(image))
