@@ -16,7 +16,7 @@ import unittest
 from pathlib import Path
 
 TOP = Path(__file__).resolve().parent
-CORE, WINDOW = ("effect", "simulation", "drawing", "files"), ("app",)
+CORE, WINDOW = ("effect", "simulation", "textures", "drawing", "files"), ("app",)
 
 
 def load(names: tuple[str, ...]) -> unittest.TestSuite:

@@ -18,8 +18,8 @@ from pale_ember.drawing.moment import bounds, in_order
 from pale_ember.drawing.pace import MEMORY, PATIENCE, SHARES, Pace
 from pale_ember.drawing.wires import birthplace_wire
 from pale_ember.effect import Camera, EffectError, save_effect
-from pale_ember.effect.look import Look
 from pale_ember.effect.colors import to_linear, to_srgb
+from pale_ember.effect.look import Look
 from pale_ember.simulation import Simulation
 from pale_ember.simulation.instances import INSTANCE, instance_type
 from pale_ember.simulation.shapes import KINDS
@@ -48,8 +48,13 @@ def one_layer(instances, blend="alpha", sort="far"):
 def shown(light):
     """Return what a screen shows for light, 0…255: the shoulder and sRGB, in plain NumPy."""
     light = np.asarray(light, dtype=np.float64)
-    over = np.maximum(light - 0.7, 0.0)
-    bent = np.minimum(light, 0.7) + 0.3 * (1.0 - np.exp(-over / 0.3 * 0.55))
+
+    def shoulder(v):
+        return np.minimum(v, 0.7) + 0.3 * (1.0 - np.exp(-np.maximum(v - 0.7, 0.0) / 0.3 * 0.55))
+
+    most = light.max(axis=-1, keepdims=True)
+    together = light * shoulder(most) / np.maximum(most, 1e-9)
+    bent = np.where(most <= 0.7, light, 0.4 * together + 0.6 * shoulder(light))
     return to_srgb(np.clip(bent, 0.0, 1.0)) * 255
 
 

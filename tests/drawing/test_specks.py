@@ -8,8 +8,8 @@ import numpy as np
 from pale_ember.drawing.headless import Studio
 from pale_ember.drawing.moment import DrawnLayer, Moment
 from pale_ember.drawing.passes import sprites
-from pale_ember.effect.look import Look
 from pale_ember.effect.colors import to_linear
+from pale_ember.effect.look import Look
 from pale_ember.effect.stage import Camera
 from pale_ember.simulation.instances import INSTANCE
 

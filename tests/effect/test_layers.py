@@ -64,7 +64,7 @@ class SnippetTest(unittest.TestCase):
         self.assertEqual(snippet_kind(text), "layers")
         for source in (text, effect_text(effect)):
             again = parse_layers(source)
-            self.assertEqual([layer.model_copy(update={"id": ""}) for layer in again],
+            self.assertEqual([layer.model_copy(update={"id": ""}) for layer in again.layers],
                              [layer.model_copy(update={"id": ""}) for layer in effect.layers])  # fmt: skip
 
     def test_keys_and_stops_go_out_and_in(self):

@@ -58,6 +58,12 @@ def another(rule: Rule, now):
         return "other"
     if rule.kind == "mesh":
         return "torus"
+    if rule.kind == "texture":
+        return "puff" if now == "" else ""
+    if rule.kind == "color":
+        return "#3366cc"
+    if rule.kind == "vec2":
+        return [another(Rule("number", "", "", hard=rule.hard), now[0]), now[1]]
     if rule.kind == "color_value":
         return "#3366cc"
     low, high = rule.hard
@@ -72,7 +78,8 @@ def another(rule: Rule, now):
 
 def fields(effect):
     """Give every field of layer 0 and of the stage and the effect that particles could depend on, with its rule."""
-    for chapter in ("emit", "birthplace", "launch", "flight", "look", "place", "window", "emit.bursts[0]", "path[0]"):
+    for chapter in ("emit", "birthplace", "launch", "flight", "look", "place", "window", "emit.bursts[0]", "path[0]",
+                    "look.erode", "look.bend", "look.shimmer"):
         part = get(effect, f"layers[0].{chapter}")
         for name, rule in type(part).rules().items():
             yield f"layers[0].{chapter}.{name}", rule
@@ -85,7 +92,10 @@ def fields(effect):
 def shown(sim, name="a"):
     p = sim.particles(name)
     motion = [np.ascontiguousarray(v).tobytes() for v in (p.position, p.velocity, p.age, p.lifetime, p.angle, p.serial)]
-    look = [np.ascontiguousarray(v).tobytes() for v in (p.size, p.color, p.opacity, p.intensity, sim.instances(name)["size"])]
+    rows = sim.instances(name)
+    look = [np.ascontiguousarray(v).tobytes() for v in (p.size, p.color, p.opacity, p.intensity, rows["size"])]
+    drawn = ("way", "frame", "mix", "erode", "bend", "shimmer", "dice", "lived")
+    look += [rows[each].tobytes() if each in rows.dtype.names else sim.fixed(name).get(each) for each in drawn]
     return motion, look, sim.counts(name)
 
 
@@ -114,7 +124,7 @@ class DependenceTest(unittest.TestCase):
             moved = dependence.motion(edited, now) != keys[0]
             looks = dependence.appearance(edited, now) != keys[1]
             born = dependence.births(edited, now) != keys[2]
-            self.assertEqual(moved, (after[0], after[2]) != (before[0], before[2]) or path.endswith((".cap", "warm_up")), path)
+            self.assertEqual(moved, (after[0], after[2]) != (before[0], before[2]) or path.endswith((".cap", "warm_up", "look.facing")), path)
             if not moved:
                 self.assertEqual(looks, after[1] != before[1], path)
             self.assertTrue(moved or not born, path)

@@ -58,6 +58,9 @@ class Dice:
             "color_value": lambda: {"gradient": stops, "along": str(self.roll.choice(rule.along))},
             "mesh": lambda: str(self.roll.choice(["ball", "torus", "plane"])),
             "text": lambda: "x",
+            "vec2": lambda: [self.number(rule) for _ in range(2)],
+            "color": lambda: f"#{self.roll.integers(1 << 24):06x}",
+            "texture": lambda: str(self.roll.choice(["", "x"])),
         }
         return makers[rule.kind]()
 

@@ -9,9 +9,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ..effect.kinds import Backdrop, Facing, Sort
 from ..effect.look import Look
 from ..effect.stage import Camera
-from ..effect.kinds import Backdrop, Facing, Sort
 from ..simulation.instances import field_of
 from ..textures.prepared import Prepared
 from .camera import axes_of

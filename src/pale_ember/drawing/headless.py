@@ -10,10 +10,10 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from ..effect.look import Look
-from ..effect.stage import Camera
 from ..effect.errors import EffectError
 from ..effect.kinds import Backdrop
+from ..effect.look import Look
+from ..effect.stage import Camera
 from ..textures.prepared import Prepared
 from .filmstrip import MARGIN, Rows, draw_filmstrip
 from .moment import Moment

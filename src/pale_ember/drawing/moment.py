@@ -9,10 +9,10 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from ..effect.look import Look
 from ..effect.effect import Effect, Layer
 from ..effect.errors import EffectError
 from ..effect.kinds import Sort
+from ..effect.look import Look
 from ..simulation import Simulation
 from ..simulation.dependence import noises
 from ..simulation.instances import checked

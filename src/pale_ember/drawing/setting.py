@@ -13,7 +13,7 @@ from ..effect.stage import Light, Prop, Stage
 from ..textures.prepared import Prepared
 from .backdrops import BACKDROPS
 
-GLOW, GLOW_REACH = Stage().glow, Stage().glow_reach
+GLOW, GLOW_REACH, LIGHT = Stage().glow, Stage().glow_reach, Light()
 
 
 @dataclass(frozen=True)
@@ -34,7 +34,7 @@ class Setting:
 
     backdrop: Backdrop | None
     grid: bool = True
-    light: Light = Light()
+    light: Light = LIGHT
     exposure: float = 0.0
     glow: float = GLOW
     glow_reach: float = GLOW_REACH

@@ -75,7 +75,9 @@ def style_of(layer: DrawnLayer, solid: bool, draft: bool = False) -> Style:
         Whether to leave out what is dear while a picture moves.
     """
     look = layer.look
-    features, uniforms, units = set(filter(None, (FACINGS[look.facing], BLEND_FEATURES[look.blend]))), [], []
+    features = set(filter(None, (FACINGS[look.facing], BLEND_FEATURES[look.blend])))
+    uniforms: list[tuple[str, Any]] = []
+    units: list[Unit] = []
     carried = [name for name in OPTIONAL if name in (layer.instances.dtype.names or ())]
     features |= {name.upper() for name in carried}
     for name in OPTIONAL:

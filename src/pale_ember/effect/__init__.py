@@ -2,8 +2,8 @@
 
 from .edit import get, parse_path
 from .effect import Effect, Layer, new_id
-from .stage import Camera, Stage
 from .errors import EffectError
+from .stage import Camera, Stage
 from .storage import effect_text, load_effect, parse_effect, save_effect
 
 __all__ = [

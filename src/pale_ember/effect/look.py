@@ -16,18 +16,18 @@ class Noise(Part):
     """A noise over a particle's picture; each particle lies at its own place on it."""
 
     amount: Value = f.value(
-        0.0, "Amount", "How strongly it acts.", along=_ALONG, hard=(0, 100), soft=(0, 1), group="noise", also="noise strength"
+        0.0, "Amount", "How strongly it acts.", along=_ALONG, hard=(0, 100), soft=(0, 1), group="noise", also="strength"
     )
-    texture: str = f.texture("", "Noise", "The picture that it reads; none is a cloud.", needs="amount", group="noise", also="texture map")
+    texture: str = f.texture("", "Pattern", "The picture that it reads; none is a cloud.", needs="amount", group="noise", also="texture map")
     channel: Channel = f.choice(
         Channel.RED, "Channel", "Which of the picture's masks it reads; all is its brightness.", needs="amount", group="noise", also="mask packed"
     )
     tiles: Pair = f.vec2(
-        (1.0, 1.0), "Tiles", "How often the noise fits across and up the picture.", hard=(-1000, 1000), soft=(0.25, 4),
+        (1.0, 1.0), "Tiles", "How often the pattern fits across and up the picture.", hard=(-1000, 1000), soft=(0.25, 4),
         needs="amount", group="noise", also="repeat scale size",
     )  # fmt: skip
     pan: Pair = f.vec2(
-        (0.0, 0.0), "Pan", "How fast the noise slides over the picture, across and up.", unit="/s", hard=(-1000, 1000),
+        (0.0, 0.0), "Pan", "How fast the pattern slides over the picture, across and up.", unit="/s", hard=(-1000, 1000),
         soft=(-2, 2), needs="amount", group="noise", also="scroll move slide speed",
     )  # fmt: skip
 
@@ -37,7 +37,7 @@ class Erode(Noise):
 
     amount: Value = f.value(
         0.0, "Erode", "How much of the picture is eaten away: at 0 nothing, at 1 all of it.", along=_ALONG,
-        hard=(0, 1), soft=(0, 1), group="noise", also="dissolve burn away noise threshold vanish",
+        hard=(0, 1), soft=(0, 1), group="noise", also="dissolve burn away threshold vanish",
     )  # fmt: skip
     edge: float = f.number(
         0.2, "Edge", "How soft the border of what is eaten is.", hard=(0.001, 1), soft=(0.001, 1), needs="amount", group="noise", also="soft softness border"
@@ -57,7 +57,7 @@ class Bend(Noise):
 
     amount: Value = f.value(
         0.0, "Bend", "How far the picture's points are moved, as a share of its size.", along=_ALONG, hard=(0, 10), soft=(0, 0.5),
-        group="noise", also="distort wobble warp noise heat",
+        group="noise", also="distort wobble warp heat",
     )  # fmt: skip
 
 
@@ -66,7 +66,7 @@ class Shimmer(Noise):
 
     amount: Value = f.value(
         0.0, "Shimmer", "How much its light swells and drops over the picture.", along=_ALONG, hard=(0, 10), soft=(0, 1),
-        group="noise", also="flicker glitter uneven noise light",
+        group="noise", also="flicker glitter uneven light",
     )  # fmt: skip
 
 

@@ -8,9 +8,6 @@ from typing import Any
 from .effect import FORMAT, VERSION
 from .errors import EffectError, shown
 
-# From version n to n + 1. Each takes the file's data and returns it changed.
-MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: lambda data: _noon(data)}
-
 
 def _noon(data: dict[str, Any]) -> dict[str, Any]:
     """The backdrop of daylight is called noon; an effect of version 1 looked through its floor."""
@@ -18,6 +15,10 @@ def _noon(data: dict[str, Any]) -> dict[str, Any]:
     if isinstance(stage, dict) and stage.get("backdrop") == "day":
         data = {**data, "stage": {**stage, "backdrop": "noon"}}
     return data
+
+
+# From version n to n + 1. Each takes the file's data and returns it changed.
+MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _noon}
 
 
 def migrated(

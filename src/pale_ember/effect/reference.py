@@ -2,18 +2,26 @@
 
 from __future__ import annotations
 
-from .chapters import Flight, Launch, Look
+from .build_steps import STEPS
+from .chapters import Flight, Launch
 from .effect import Effect, Layer
-from .stage import Camera, Stage
 from .fields import HUGE, Rule
+from .look import Bend, Erode, Look, Shimmer
 from .part import Part
 from .source import Birthplace, Burst, Emit, PathKey, Place, Window
+from .stage import Camera, Light, Prop, Stage
 from .storage import field_data
+from .textures import Build, Texture
 
 SECTIONS: tuple[tuple[str, type[Part]], ...] = (
     ("Effect", Effect),
     ("Stage", Stage),
+    ("Light", Light),
+    ("Prop", Prop),
     ("Camera", Camera),
+    ("Texture", Texture),
+    ("Build", Build),
+    *((f"Step: {name}", kind) for name, kind in STEPS.items()),
     ("Layer", Layer),
     ("Place", Place),
     ("Path key", PathKey),
@@ -24,6 +32,9 @@ SECTIONS: tuple[tuple[str, type[Part]], ...] = (
     ("Launch", Launch),
     ("Flight", Flight),
     ("Look", Look),
+    ("Erode", Erode),
+    ("Bend", Bend),
+    ("Shimmer", Shimmer),
 )
 
 KINDS = {
@@ -35,7 +46,12 @@ KINDS = {
     "vec3": "Vec3",
     "flag": "yes or no",
     "choice": "choice",
+    "vec2": "two numbers",
+    "color": "colour",
+    "stops": "gradient",
     "mesh": "mesh",
+    "texture": "texture",
+    "picture": "picture file",
     "text": "text",
 }
 
@@ -76,7 +92,7 @@ def _kind(rule: Rule) -> str:
 
 
 def _limits(rule: Rule) -> str:
-    if rule.kind in ("flag", "choice", "mesh", "text", "color_value"):
+    if rule.kind in ("flag", "choice", "mesh", "text", "color_value", "color", "stops", "texture", "picture"):
         return ""
     low, high = (f"{end:g}" if abs(end) < HUGE else "" for end in rule.hard)
     return f"{low}…{high}" if low or high else ""

@@ -5,11 +5,13 @@ from __future__ import annotations
 import typing
 from typing import Any
 
+from .build_steps import STEPS, Step
 from .effect import FORMAT, VERSION, Effect
 from .fields import HUGE, Rule
 from .part import Part
 from .reading import MOST_KEYS
 from .storage import field_data
+from .textures import MOST_STEPS
 
 
 def effect_schema() -> dict[str, Any]:
@@ -31,7 +33,11 @@ def _part_schema(model: type[Part]) -> dict[str, Any]:
             properties[name] = _described(rule, model.default_of(name))
             continue
         items = [a for a in typing.get_args(info.annotation) if isinstance(a, type) and issubclass(a, Part)]
-        if items:
+        if items == [Step]:
+            properties[name] = {"type": "array", "maxItems": MOST_STEPS, "items": {"oneOf": [_step_schema(kind) for kind in STEPS.values()]}}
+        elif items and type(None) in typing.get_args(info.annotation):
+            properties[name] = {"anyOf": [_part_schema(items[0]), {"type": "null"}]}
+        elif items:
             properties[name] = {"type": "array", "items": _part_schema(items[0])}
         elif isinstance(info.annotation, type) and issubclass(info.annotation, Part):
             properties[name] = _part_schema(info.annotation)
@@ -43,6 +49,12 @@ def _part_schema(model: type[Part]) -> dict[str, Any]:
         "properties": properties,
         "additionalProperties": False,
     }
+
+
+def _step_schema(kind: type[Step]) -> dict[str, Any]:
+    found = _part_schema(kind)
+    found["properties"]["step"] = {"const": kind.default_of("step")}
+    return {**found, "required": ["step"]}
 
 
 def _described(rule: Rule, default: Any) -> dict[str, Any]:
@@ -71,8 +83,14 @@ def _shape(rule: Rule) -> dict[str, Any]:
         return {"type": "boolean"}
     if rule.kind == "choice":
         return {"enum": list(rule.choices)}
-    if rule.kind in ("text", "mesh"):
+    if rule.kind in ("text", "mesh", "texture", "picture"):
         return {"type": "string"}
+    if rule.kind == "color":
+        return color
+    if rule.kind == "vec2":
+        return {**triple, "minItems": 2, "maxItems": 2, "items": number}
+    if rule.kind == "stops":
+        return _list({"type": "array", "prefixItems": [share, color], "minItems": 2, "maxItems": 2})
     if rule.kind == "color_value":
         stops = _list({"type": "array", "prefixItems": [share, color], "minItems": 2, "maxItems": 2})
         return {"anyOf": [color, *_forms(color, "gradient", stops, along)]}

@@ -13,6 +13,7 @@ from pathlib import Path
 
 import numpy as np
 import platformdirs
+from numpy.typing import NDArray
 
 from ..effect.errors import EffectError
 from ..effect.storage import part_data
@@ -56,9 +57,15 @@ def built(texture: Texture, told: Callable[[float], bool] = lambda share: False)
     if kept is not None:
         return kept
     made = make(texture, told)
-    if made is not None and made.pixels.nbytes > SMALL:
-        _keep(path, made)
-    return made
+    if made is None:
+        return None
+    # What is kept is in half floats; so is what is not, that both are the same.
+    parts = {"pixels": made.pixels, "normals": made.normals, "motion": made.motion}
+    halves = {name: part.astype(np.float16) for name, part in parts.items() if part is not None}
+    if made.pixels.nbytes > SMALL:
+        _keep(path, halves)
+    whole = {name: part.astype(np.float32) for name, part in halves.items()}
+    return Pictures(whole["pixels"], whole.get("normals"), whole.get("motion"))
 
 
 def _read(path: Path) -> Pictures | None:
@@ -73,10 +80,9 @@ def _read(path: Path) -> Pictures | None:
         return None  # a broken archive
 
 
-def _keep(path: Path, made: Pictures) -> None:
-    parts = {"pixels": made.pixels, "normals": made.normals, "motion": made.motion}
+def _keep(path: Path, halves: dict[str, NDArray[np.float16]]) -> None:
     whole = io.BytesIO()
-    np.savez(whole, **{name: part.astype(np.float16) for name, part in parts.items() if part is not None})  # type: ignore[arg-type]
+    np.savez(whole, **halves)  # type: ignore[arg-type]
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
         write_whole(path, whole.getvalue())

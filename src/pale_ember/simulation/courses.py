@@ -154,7 +154,8 @@ def carried_fields(layer: Layer, tables: Tables) -> tuple[tuple[str, ...], dict[
     if any(noise.pan != (0.0, 0.0) for noise in noises.values()):
         shared["lived"] = None
     fixed = {name: value for name, value in shared.items() if value is not None}
-    return (*ALWAYS, *(name for name in shared if name not in fixed)), fixed
+    carried_too = ("angle", "color", "opacity", "intensity", *(name for name in shared if name not in ALWAYS))
+    return (*ALWAYS, *(name for name in dict.fromkeys(carried_too) if name not in fixed)), fixed
 
 
 def longest_life(tables: Tables) -> float:

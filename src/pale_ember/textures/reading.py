@@ -163,7 +163,7 @@ def pictures_of(texture: Texture, raw: Raw) -> Pictures:
 
 def _meant(cut: NDArray[np.uint8] | Floats, texture: Texture, linear: bool) -> Floats:
     if texture.data or linear:
-        return cut / np.float32(255.0) if cut.dtype == np.uint8 else cut  # type: ignore[no-any-return]
+        return (cut / np.float32(255.0) if cut.dtype == np.uint8 else cut).astype(np.float32)
     out = np.empty(cut.shape, np.float32)
     alpha = cut[:, :, 3:].astype(np.float32) / np.float32(255.0) if cut.dtype == np.uint8 else cut[:, :, 3:]
     out[:, :, 3:] = alpha

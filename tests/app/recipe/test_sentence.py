@@ -7,6 +7,7 @@ from pale_ember.app.recipe.sentence import pieces, sentence
 from pale_ember.demo import NAMES, demo
 from pale_ember.effect.edit import get
 from pale_ember.effect.errors import EffectError
+from pale_ember.effect.textures import Texture
 
 from ...building import single
 
@@ -14,7 +15,10 @@ from ...building import single
 QUIET = {
     "id", "name", "group", "enabled", "place.position", "place.rotation", "place.scale", "emit.cap", "birthplace.arc",
     "birthplace.tube", "birthplace.angle", "birthplace.mesh_scale", "launch.angle", "flight.eddy", "flight.churn",
-    "flight.octaves", "flight.speed_range", "look.color", "look.sort", "look.order",
+    "flight.octaves", "flight.speed_range", "look.color", "look.sort", "look.order", "look.frame_end", "look.streak_least",
+    "look.streak_most", "look.anchor", "look.roundness", "look.shine_reach", "look.cutoff", "look.nudge", "look.erode.edge",
+    "look.erode.rim_color", *(f"look.{noise}.{name}" for noise in ("erode", "bend", "shimmer")
+                              for name in ("texture", "channel", "tiles", "pan")),
 }  # fmt: skip
 # What counts only where something else is there.
 WITH = {
@@ -23,8 +27,14 @@ WITH = {
     "birthplace.radius": {"birthplace.kind": "ball"}, "birthplace.height": {"birthplace.kind": "cylinder"},
     "birthplace.extents": {"birthplace.kind": "box"}, "birthplace.mesh": {"birthplace.kind": "mesh"},
     "birthplace.fill": {"birthplace.kind": "ball"}, "birthplace.around_camera": {"birthplace.kind": "box"},
-    "birthplace.glitter": {"birthplace.kind": "ball"},
+    "birthplace.glitter": {"birthplace.kind": "ball"}, "look.channel": {"look.texture": "x"}, "look.mirror": {"look.texture": "x"},
+    "look.frame": {"look.texture": "x"}, "look.frame_rate": {"look.texture": "x"}, "look.frame_blend": {"look.texture": "x"},
+    "look.streak": {"look.facing": "streak"}, "look.mix": {"look.blend": "mix"}, "look.erode.inward": {"look.erode.amount": 0.5},
+    "look.erode.rim_intensity": {"look.erode.amount": 0.5},
 }  # fmt: skip
+
+
+SHEET = (Texture(name="x", file="x.png", columns=4, rows=4),)
 
 
 def other(rule, now):
@@ -33,30 +43,31 @@ def other(rule, now):
         "value": lambda: rule.soft[1] * 0.5 + 0.25, "vec3_value": lambda: [0, 2, 0], "color_value": lambda: "#806040",
         "number": lambda: rule.soft[1] * 0.75, "integer": lambda: 3, "vec3": lambda: [1.5, 2.5, 3.5],
         "flag": lambda: not now, "choice": lambda: next(str(one) for one in rule.choices if one != now),
-        "mesh": lambda: "torus", "text": lambda: "x",
+        "mesh": lambda: "torus", "text": lambda: "x", "texture": lambda: "x", "vec2": lambda: [2.0, 2.0], "color": lambda: "#123456",
     }  # fmt: skip
     return made[rule.kind]()
 
 
 class SentenceTest(unittest.TestCase):
     def test_the_sentences_of_the_demos(self):
-        told = [f"{layer.name}: {sentence(layer)}" for name in NAMES for layer in demo(name).layers]
+        told = [f"{layer.name}: {sentence(layer, effect.textures)}" for effect in map(demo, NAMES) for layer in effect.layers]
         expected = (Path(__file__).parent / "sentences.txt").read_text(encoding="utf-8").splitlines()
         self.assertEqual(told, expected)
 
     def test_each_field_that_is_changed_is_told_and_its_words_lead_to_it(self):
         silent = []
-        for chapter in ("", "place", "window", "emit", "birthplace", "launch", "flight", "look"):
-            layer = single({}).layers[0]
-            rules = type(getattr(layer, chapter) if chapter else layer).rules()
+        for chapter in ("", "place", "window", "emit", "birthplace", "launch", "flight", "look",
+                        "look.erode", "look.bend", "look.shimmer"):
+            effect = single({})
+            rules = type(get(effect, f"layers[0].{chapter}") if chapter else effect.layers[0]).rules()
             for name, rule in rules.items():
                 at = f"{chapter}.{name}".lstrip(".")
                 before = single(WITH.get(at, {}))
                 after = before.edit(f"layers[0].{at}", other(rule, get(before, f"layers[0].{at}")))
-                if sentence(before.layers[0]) == sentence(after.layers[0]):
+                if sentence(before.layers[0], SHEET) == sentence(after.layers[0], SHEET):
                     silent.append(at)
                 else:
-                    self.assertIn(at, {"window.begin", *(piece.path for piece in pieces(after.layers[0]))}, at)
+                    self.assertIn(at, {"window.begin", *(piece.path for piece in pieces(after.layers[0], SHEET))}, at)
         self.assertEqual(set(silent), QUIET)
 
     def test_every_link_leads_to_a_field(self):

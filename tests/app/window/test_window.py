@@ -14,8 +14,10 @@ from pale_ember.app.window.launch import window_picture
 from pale_ember.demo import kiln_mouth
 from pale_ember.drawing import moment_of
 from pale_ember.drawing.headless import Studio
+from pale_ember.drawing.setting import setting_of
 from pale_ember.effect import effect_text, load_effect, save_effect
 from pale_ember.effect.values import Curve, Fixed, Spread
+from pale_ember.files.textures import textures_of
 from pale_ember.simulation import Simulation
 
 from ..case import LEFT, WindowCase
@@ -196,6 +198,8 @@ class DemoTest(WindowCase):
         session.play(False)
         session.seek(1.0)
         self.wait_for_moment()
+        self.assertTrue(session.textures.wait())
+        QTest.qWait(150)
         window.stage.repaint()
         QTest.qWait(50)
         image = window.stage.picture()
@@ -207,7 +211,10 @@ class DemoTest(WindowCase):
         sim = Simulation(effect)
         sim.seek(1.0)
         with Studio() as studio:
-            drawn = np.asarray(studio.picture(moment_of(sim), size, effect.stage.camera, "night")).astype(int)
+            textures, wrong = textures_of(effect, None, lambda path: False)
+            self.assertEqual(wrong, [])
+            moment = moment_of(sim, textures=textures)
+            drawn = np.asarray(studio.picture(moment, size, effect.stage.camera, setting_of(effect.stage))).astype(int)
         self.assertLessEqual(np.abs(shown - drawn).max(), 2)
         self.assertGreater(drawn.max(), 200)
         picture = window_picture(window)
@@ -245,7 +252,7 @@ class DemoTest(WindowCase):
         session.seek(2.4)
         self.wait_for_moment()
         before = session.moment
-        session.edit(session.layer_path("launch.size"), 0.9, "Change size")
+        session.edit(session.layer_path("launch.size"), 2.9, "Change size")
         self.wait_for_moment()
         self.assertEqual(session.moment.time, before.time)
         a, b = before.layers[0].instances, session.moment.layers[0].instances

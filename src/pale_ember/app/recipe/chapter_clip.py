@@ -10,6 +10,7 @@ from ...effect.effect import Layer
 from ...effect.part import Part
 from ...effect.snippets import CHAPTER
 from ...effect.storage import field_data
+from ...effect.textures import Texture
 from ..session.clipboard import clipboard_text, put_text
 from ..session.session import Session
 from .chapter_table import CHAPTERS
@@ -29,7 +30,7 @@ class ChapterClip:
         """Return the paths in a layer of all that a chapter holds; none for the effect's own."""
         found: list[str] = []
         for section in CHAPTERS[name]:
-            if not section.in_layer:
+            if not section.in_layer or section.model is Texture:
                 continue
             if section.model is Layer:
                 found += [one for one in section.only if one not in OWN]

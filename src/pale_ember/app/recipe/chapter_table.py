@@ -5,13 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ...effect.chapters import Flight, Launch
-from ...effect.look import Bend, Erode, Look, Shimmer
 from ...effect.effect import Effect, Layer
-from ...effect.stage import Camera, Light, Prop, Stage
-from ...effect.textures import Texture
 from ...effect.fields import Rule
+from ...effect.look import Bend, Erode, Look, Shimmer
 from ...effect.part import Part
 from ...effect.source import Birthplace, Burst, Emit, PathKey, Place, Window
+from ...effect.stage import Camera, Light, Prop, Stage
+from ...effect.textures import Texture
 
 
 @dataclass(frozen=True)

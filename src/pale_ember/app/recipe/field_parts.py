@@ -15,13 +15,13 @@ from ...effect.forms import FORMS, form_of, to_color_form, to_form
 from ...effect.source import SHIPPED_MESHES
 from ...effect.values import Fixed, Spread, Value, Vec3Value
 from ...simulation.meshes import ENDINGS
+from ...textures.reading import ENDINGS as PICTURE_ENDINGS
 from ..session.session import Session
 from ..widgets import theme
 from ..widgets.controls import Check, Combo, Line, Notes, ToolButton
 from ..widgets.icons import icon
 from ..widgets.number_box import NumberBox
 from ..widgets.swatch import Preview, Swatch
-from ...textures.reading import ENDINGS as PICTURE_ENDINGS
 from .contents import any_content, check_state, contents_of, middle_of
 from .texture_choice import TextureChoice, take_picture
 from .wishes import Wishes
@@ -39,6 +39,7 @@ class Row(Protocol):
     wishes: Wishes
 
     def path(self) -> str: ...
+    def paths(self) -> list[str]: ...
     @property
     def value(self) -> Any: ...
     def edit(self, value: Any, merge: str = "", part: str = "", said: str = "Change {}") -> bool: ...

@@ -30,12 +30,13 @@ def beside(at: str, name: str) -> str:
     return f"{at.rpartition('.')[0]}.{name}".lstrip(".")
 
 
-def counts(session: Session, at: str, rule: Rule) -> bool:
-    """Return whether a field counts for the layer, given the field beside it that rules it."""
+def counts(session: Session, at: str, rule: Rule, in_layer: bool = True) -> bool:
+    """Return whether a field counts, given the field beside it that rules it; ``at`` is its path, in the layer or whole."""
     if rule.only is None:
         return True
     ruling, words = rule.only
-    return get(session.effect, session.layer_path(beside(at, ruling))) in words
+    path = beside(at, ruling)
+    return get(session.effect, session.layer_path(path) if in_layer else path) in words
 
 
 LISTS: dict[type[Part], type[PartList] | type[TextureBox]] = {
@@ -149,7 +150,7 @@ class Page(QScrollArea):
         grouped = {at for group in self.groups for at in group.rows}
         for at, row in self.rows.items():
             if at not in grouped:
-                self._show(row, counts(self.session, at, row.rule))
+                self._show(row, counts(self.session, at, row.rule, self.in_layer))
         for group in self.groups:
             self._refresh_group(group)
         for parts in self.lists.values():
@@ -158,7 +159,7 @@ class Page(QScrollArea):
     def _refresh_group(self, group: Group) -> None:
         words, some = [], False
         for at, row in group.rows.items():
-            counted = counts(self.session, at, row.rule)
+            counted = counts(self.session, at, row.rule, self.in_layer)
             needs = row.rule.needs and self.rows[beside(at, row.rule.needs)]
             able = not needs or needs.in_use or row.in_use
             shown = counted and (row.in_use or at in self._open or bool(needs and needs.in_use))

@@ -18,7 +18,7 @@ from ..widgets.arithmetic import shown
 from ..widgets.controls import Button, ToolButton
 from ..widgets.icons import icon
 from .field_row import FieldRow
-from .sentence import amount
+from .pieces import amount
 from .wishes import Wishes
 
 

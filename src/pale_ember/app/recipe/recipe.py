@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import html
+from collections.abc import Sequence
 
 from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtGui import QKeyEvent
@@ -10,6 +11,7 @@ from PyQt6.QtWidgets import QApplication, QButtonGroup, QHBoxLayout, QLabel, QSt
 from superqt.utils import QSignalThrottler
 
 from ...effect.effect import Layer
+from ...effect.textures import Texture
 from ..session.session import Session
 from ..widgets import theme
 from ..widgets.controls import Button, Line, ToolButton
@@ -17,6 +19,7 @@ from .chapter_table import CHAPTERS
 from .field_row import FieldRow
 from .found import Found
 from .page import Page
+from .part_list import PartList
 from .sentence import pieces
 from .wishes import Wishes
 
@@ -184,9 +187,10 @@ class Recipe(QWidget):
             at = path.partition("[")[0]
             if at in page.lists:
                 self.show_chapter(index)
-                if "[" in path:
-                    page.lists[at].open_part(int(path.partition("[")[2].partition("]")[0]))
-                page.bring_into_view(page.lists[at])
+                parts = page.lists[at]
+                if "[" in path and isinstance(parts, PartList):
+                    parts.open_part(int(path.partition("[")[2].partition("]")[0]))
+                page.bring_into_view(parts)
                 return
 
     def show_chapter(self, index: int) -> None:
@@ -206,6 +210,8 @@ class Recipe(QWidget):
             button.setFocus(Qt.FocusReason.OtherFocusReason)
         button.setChecked(True)
         self.pages.setCurrentIndex(index)
+        if list(CHAPTERS)[index] != "Effect":
+            self.session.choose_prop(-1)
         self.refresh()
 
     def row_of(self, widget: QWidget | None) -> FieldRow | None:
@@ -237,17 +243,17 @@ class Recipe(QWidget):
                     "What is changed here is changed in all of them. Drags and arithmetic go by each one's own."
                 )
             else:
-                self.summary.setText(_linked(layer) if layer else "No layer is selected. Add one with Ctrl+L.")
+                self.summary.setText(_linked(layer, effect.textures) if layer else "No layer is selected. Add one with Ctrl+L.")
         if isinstance(page, Page | Found):
             page.refresh()
 
 
-def _linked(layer: Layer) -> str:
+def _linked(layer: Layer, textures: Sequence[Texture]) -> str:
     """Return a layer's sentences with a link on each piece that speaks of a field."""
     style = f"color: {theme.TEXT}; text-decoration: none;"
     return "".join(
         f'<a href="{piece.path}" style="{style}">{html.escape(piece.words)}</a>'
         if piece.path
         else html.escape(piece.words)
-        for piece in pieces(layer)
+        for piece in pieces(layer, textures)
     )

@@ -2,46 +2,25 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
-from typing import NamedTuple
 
-from ...effect.colors import Flat
 from ...effect.effect import Layer
 from ...effect.source import SHIPPED_MESHES
-from ...effect.values import Band, Curve, Fixed, Spread, Value, Vec3Value
+from ...effect.textures import Texture
+from ...effect.values import Fixed, Vec3Value
 from ..widgets.arithmetic import shown
-
-
-class Piece(NamedTuple):
-    """Some words, and the path (in the layer) of the field that they speak of; empty for none."""
-
-    words: str
-    path: str = ""
-
+from .look_words import look_words
+from .pieces import Piece, amount
 
 NOTHING = Piece("Nothing is born", "emit.rate")
 
 
-def amount(value: Value, unit: str = "", digits: int = 2, sign: int = 1) -> str:
-    """Return a Value, times a sign, in words: a number, or the least and most that it takes."""
-    behind = f" {unit}" if unit and unit[0] not in "/×°" else unit
-    if isinstance(value, Fixed):
-        ends = [value.number]
-    elif isinstance(value, Spread):
-        ends = [value.low, value.high]
-    else:
-        assert isinstance(value, Curve | Band)
-        sides = [value.keys] if isinstance(value, Curve) else [value.low, value.high]
-        ends = [key.y for side in sides for key in side]
-    ends = [sign * end for end in ends]
-    low, high = (shown(end, digits).replace("-", "−") for end in (min(ends), max(ends)))
-    if low == high:
-        return low + behind
-    return f"{low}{' to ' if min(ends) < 0 else '–'}{high}{behind}"
+def pieces(layer: Layer, textures: Sequence[Texture] = ()) -> list[Piece]:
+    """Return the sentences in pieces; what is at its default and says nothing is left out.
 
-
-def pieces(layer: Layer) -> list[Piece]:
-    """Return the sentences in pieces; what is at its default and says nothing is left out."""
+    ``textures`` are the effect's: of a sheet it is told how many frames it has.
+    """
     births = _births(layer)
     if births == [NOTHING]:
         # What nothing has, nothing shows.
@@ -50,13 +29,13 @@ def pieces(layer: Layer) -> list[Piece]:
     flight = _flight(layer)
     if flight:
         found += [Piece(" They "), *_listed(flight), Piece(".")]
-    found += [Piece(" They "), *_listed(_look(layer)), Piece(".")]
+    found += [Piece(" They "), *_listed(look_words(layer.look, textures)), Piece(".")]
     return found
 
 
-def sentence(layer: Layer) -> str:
+def sentence(layer: Layer, textures: Sequence[Texture] = ()) -> str:
     """Return the sentences as plain text."""
-    return "".join(piece.words for piece in pieces(layer))
+    return "".join(piece.words for piece in pieces(layer, textures))
 
 
 def _births(layer: Layer) -> list[Piece]:
@@ -195,37 +174,6 @@ def _flight(layer: Layer) -> list[list[Piece]]:
     add("top_speed", "keep under ", "m/s")
     add("spin", "spin at ", "°/s")
     return found
-
-
-def _look(layer: Layer) -> list[list[Piece]]:
-    look = layer.look
-    found = []
-    if look.grow != Fixed(1.0):
-        found.append([Piece("grow through "), Piece(amount(look.grow, "×"), "look.grow")])
-    if look.tint != Flat("#ffffff"):
-        found.append([Piece("are "), Piece("each of a tint", "look.tint")])
-    if look.opacity != Fixed(1.0):
-        found.append([Piece(_opaque(look.opacity), "look.opacity")])
-    if look.intensity != Fixed(1.0):
-        found.append([Piece("shine with "), Piece(amount(look.intensity, "×"), "look.intensity")])
-    blend = "add their light" if look.blend == "add" else "cover what is behind"
-    return [*found, [Piece(blend, "look.blend")]]
-
-
-def _opaque(value: Value) -> str:
-    """Return in words how much a particle hides as its life goes on."""
-    low, high = (side.tolist() for side in value.bounds_at(_AGES))
-    most, least = max(high), min(low)
-    if value.along == "life" and high[-1] < FADED < most:
-        words = "fade in and out" if high[0] < FADED else "fade out"
-        return words if most > 0.995 else f"{words} under {shown(most * 100, 0)} %"
-    ends = [shown(end * 100, 0) for end in (least, most)]
-    return f"are {ends[0]} % opaque" if ends[0] == ends[1] else f"are {ends[0]}–{ends[1]} % opaque"
-
-
-# Less opaque than this is gone.
-FADED = 0.005
-_AGES = [i / 64 for i in range(65)]
 
 
 def _listed(rows: list[list[Piece]]) -> list[Piece]:

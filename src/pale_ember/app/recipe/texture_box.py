@@ -108,11 +108,11 @@ class TextureBox(QWidget):
             action.setToolTip(tip)
             action.triggered.connect(lambda _, words=words, values=values: self._play(words, values))
         self.play.setMenu(menu)
-        self.find = Button("Find the layout")
-        self.find.setToolTip("Look for the columns, rows and frames of the sheet in the picture")
-        self.find.clicked.connect(self.find_layout)
+        self.finder = Button("Find the layout")
+        self.finder.setToolTip("Look for the columns, rows and frames of the sheet in the picture")
+        self.finder.clicked.connect(self.find_layout)
         line.addWidget(self.play)
-        line.addWidget(self.find)
+        line.addWidget(self.finder)
         line.addStretch(1)
         return line
 
@@ -149,7 +149,7 @@ class TextureBox(QWidget):
             button.setIcon(_icon(ready, channel))
             button.setChecked(self.session.layer.look.channel == channel)
         self.play.setVisible(texture.count > 1)
-        self.find.setVisible(bool(texture.file))
+        self.finder.setVisible(bool(texture.file))
         for name, row in self.rows.items():
             shown = bool(texture.file) or name not in FILE_FIELDS
             if name == "motion_reach":

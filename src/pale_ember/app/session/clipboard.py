@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import json
+from pathlib import Path
 from typing import Any
 
+from PyQt6.QtCore import QBuffer, QIODevice
 from PyQt6.QtWidgets import QApplication
 
 from ...effect.errors import EffectError
@@ -12,6 +14,10 @@ from ...effect.fields import Rule
 from ...effect.reading import read_field
 from ...effect.snippets import FIELD
 from ...effect.storage import field_data
+from ...effect.whole_files import write_whole
+from ...files.autosave import state_folder
+from ...files.library import file_for
+from ...textures.reading import ENDINGS
 
 NONE = "there is no field on the clipboard; copy one from its menu."
 MOST_TEXT = 64 << 20
@@ -22,6 +28,38 @@ def clipboard_text() -> str:
     clipboard = QApplication.clipboard()
     text = clipboard.text() if clipboard is not None else ""
     return text if len(text) <= MOST_TEXT else ""
+
+
+def clipboard_picture(home: Path | None) -> str:
+    """Return a picture on the clipboard as a file: the file that was copied, or a new one that holds what was.
+
+    Parameters
+    ----------
+    home : Path or None
+        The effect's folder; a new file goes there, or else where the window's own files are kept.
+
+    Raises
+    ------
+    EffectError
+        If it can't be written.
+    """
+    clipboard = QApplication.clipboard()
+    mime = None if clipboard is None else clipboard.mimeData()
+    if mime is None:
+        return ""
+    files = [url.toLocalFile() for url in mime.urls()] if mime.hasUrls() else []
+    pictures = [file for file in files if Path(file).suffix.lower() in ENDINGS]
+    if pictures:
+        return pictures[0]
+    image = clipboard.image() if clipboard is not None and mime.hasImage() else None
+    if image is None or image.isNull():
+        return ""
+    path = file_for(home or state_folder() / "pasted", "pasted", ".png", "pasted")
+    data = QBuffer()
+    data.open(QIODevice.OpenModeFlag.WriteOnly)
+    image.save(data, "PNG")
+    write_whole(path, data.data().data())
+    return str(path)
 
 
 def put_text(text: str) -> None:

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from ...effect.chapters import Launch
-from ...effect.look import Look
 from ...effect.curves import Key
 from ...effect.effect import Effect, Layer
 from ...effect.layers import free_name
+from ...effect.look import Look
 from ...effect.source import Birthplace, Emit
 from ...effect.values import Curve, Fixed, Spread
 

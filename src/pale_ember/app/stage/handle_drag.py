@@ -17,7 +17,7 @@ from ...effect.source import Place
 from ..session.session import Session
 from ..widgets import theme
 from ..widgets.arithmetic import shown
-from .handles import Handle, dragged_to, handles_of, ring_of, tidy
+from .handles import Handle, dragged_to, handles_of, handles_of_prop, ring_of, tidy
 from .view import StageView
 
 NEAR = 9.0
@@ -39,10 +39,14 @@ class HandleDrag:
 
     def handles(self) -> list[Handle]:
         """Return the handles that are shown now."""
-        layer = self.session.layer
-        if layer is None or not self.stage.show_wire:
+        layer, session = self.session.layer, self.session
+        if not self.stage.show_wire:
             return []
-        session = self.session
+        props = session.effect.stage.props
+        if 0 <= session.prop < len(props):
+            return handles_of_prop(props[session.prop], session.prop, session.camera, session.handle_axes)
+        if layer is None:
+            return []
         return handles_of(layer, session.clock_of_layer(), session.camera, session.path_key, session.handle_axes)
 
     @property
@@ -118,7 +122,9 @@ class HandleDrag:
     def _edits(self, handle: Handle, value: Any) -> list[tuple[str, Any]]:
         """Return what a drag means for each selected layer: places go and turn as far, sizes become the same."""
         session = self.session
-        edits = [(session.layer_path(handle.path), value)]
+        edits = [(self._path(handle), value)]
+        if handle.prop >= 0:
+            return edits
         if handle.number >= 0 or self._began is None:
             return edits
         first = self._began.get(session.selected)
@@ -133,6 +139,10 @@ class HandleDrag:
                 theirs = tuple(round(angle, 3) for angle in angles_of(turn @ matrix_of(place.rotation)))
             edits.append((session.layer_path(handle.path, layer_id), theirs))
         return edits
+
+    def _path(self, handle: Handle) -> str:
+        """Return the whole path of the field that a handle sets."""
+        return f"stage.props[{handle.prop}].{handle.path}" if handle.prop >= 0 else self.session.layer_path(handle.path)
 
     def release(self) -> None:
         if self.held is not None:
@@ -177,9 +187,10 @@ class HandleDrag:
 
     def _paint_turn(self, painter: QPainter, handle: Handle, at: QPointF, lit: bool) -> None:
         """Draw the knob of a turn handle, and the circle that it goes along while it is meant."""
-        layer = self.session.layer
-        if lit and layer is not None:
-            ring = ring_of(handle, np.array(layer.place.position))
+        layer, props = self.session.layer, self.session.effect.stage.props
+        if lit and (layer is not None or handle.prop >= 0):
+            middle = props[handle.prop].position if handle.prop >= 0 else layer.place.position if layer else (0.0, 0.0, 0.0)
+            ring = ring_of(handle, np.array(middle))
             places, before = project(self.session.camera, *self._size, ring)
             if before.all():
                 painter.setPen(QPen(theme.color(theme.BRIGHT, 150), 1.0))
@@ -205,7 +216,7 @@ class HandleDrag:
 
     def _name(self, painter: QPainter, handle: Handle, at: QPointF) -> None:
         """Say what a handle sets, and to what."""
-        value = get(self.session.effect, self.session.layer_path(handle.path))
+        value = get(self.session.effect, self._path(handle))
         numbers = value if isinstance(value, tuple) else (value,)
         unit = "°" if handle.path.endswith(("arc", "angle", "rotation")) else "×" if handle.path.endswith("scale") else " m"
         words = f"{handle.label}  {', '.join(shown(x, 2) for x in numbers)}{unit}".replace("-", "−")

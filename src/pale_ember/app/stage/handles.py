@@ -11,9 +11,9 @@ from numpy.typing import NDArray
 
 from ...drawing.camera import axes_of, eye_of
 from ...effect.effect import Layer
-from ...effect.stage import Camera
 from ...effect.rotations import angles_of, matrix_of
 from ...effect.source import ROUND
+from ...effect.stage import Camera, Prop
 from ...simulation.meshes import known_faces
 from ...simulation.path import Pose, pose_at
 
@@ -37,6 +37,8 @@ class Handle(NamedTuple):
     look : {"size", "arm", "move", "key", "turn"}
     number : int
         Of a path's key; -1 else.
+    prop : int
+        The number of the prop that it belongs to; -1 for what is the layer's.
     """
 
     path: str
@@ -47,6 +49,7 @@ class Handle(NamedTuple):
     value_at: Callable[[Point], Any]
     look: str = "size"
     number: int = -1
+    prop: int = -1
 
 
 def handles_of(layer: Layer, clock: float, camera: Camera, key: int, axes: str = "world") -> list[Handle]:
@@ -59,7 +62,7 @@ def handles_of(layer: Layer, clock: float, camera: Camera, key: int, axes: str =
     found = _sizes(layer, pose)
     base = np.array(layer.place.position)
     ways = matrix_of(layer.place.rotation) if axes == "layer" else np.eye(3)
-    found += _turns(layer, ways, reach)
+    found += _turns("place.rotation", layer.place.position, layer.place.rotation, ways, reach)
     found += _arms("place.position", "Place", pose.centre, reach, lambda at: _triple(base + at - pose.centre), ways)
     found.append(
         Handle("place.position", "Place", pose.centre, "view", pose.centre, lambda at: _triple(base + at - pose.centre), "move")
@@ -97,9 +100,30 @@ def _arms(
     return found
 
 
-def _turns(layer: Layer, ways: Point, reach: float) -> list[Handle]:
-    """Return a handle for each axis that turns the layer about it; whole degrees of the way that it is dragged."""
-    centre, here = np.array(layer.place.position), matrix_of(layer.place.rotation)
+def handles_of_prop(prop: Prop, number: int, camera: Camera, axes: str = "world") -> list[Handle]:
+    """Return the handles of a prop: its place, its turn, its three sizes."""
+    base, turn = np.array(prop.position), matrix_of(prop.rotation)
+    ways, reach = turn if axes == "layer" else np.eye(3), camera.distance * 0.09
+    found = []
+    for axis in range(3):
+        half = 1.0 if axis == 1 else 0.5
+        along = turn[:, axis]
+
+        def sized(at: Point, axis: int = axis, half: float = half, along: Point = along) -> tuple[float, ...]:
+            return _with(prop.size, axis, max(float((at - base) @ along) / half, 0.001))
+
+        found.append(Handle("size", f"Size {AXES[axis]}", base + along * prop.size[axis] * half, "line", along, sized))
+    found += _turns("rotation", prop.position, prop.rotation, ways, reach)
+    found += _arms("position", "Place", base, reach, _triple, ways)
+    found.append(Handle("position", "Place", base, "view", base, _triple, "move"))
+    return [handle._replace(prop=number) for handle in found]
+
+
+def _turns(
+    path: str, position: tuple[float, ...], rotation: tuple[float, float, float], ways: Point, reach: float
+) -> list[Handle]:
+    """Return a handle for each axis that turns a thing about it; whole degrees of the way that it is dragged."""
+    centre, here = np.array(position), matrix_of(rotation)
     found = []
     for axis in range(3):
         about, first, second = ways[:, axis], ways[:, (axis + 1) % 3], ways[:, (axis + 2) % 3]
@@ -110,7 +134,7 @@ def _turns(layer: Layer, ways: Point, reach: float) -> list[Handle]:
             angle = math.degrees(math.atan2(float(arm @ second), float(arm @ first))) - 45.0
             return angles_of(_about(about, round(angle)) @ here)
 
-        found.append(Handle("place.rotation", f"Turn {AXES[axis]}", place, "plane", about, turned, "turn"))
+        found.append(Handle(path, f"Turn {AXES[axis]}", place, "plane", about, turned, "turn"))
     return found
 
 

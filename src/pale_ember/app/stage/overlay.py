@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QWidget
 
 from ...drawing.camera import project
 from ...drawing.wires import Lines, birthplace_wire, path_line
+from ...effect.effect import Layer
 from ...simulation.meshes import known_faces
 from ..widgets import theme
 from ..widgets.cached import CachedPixmap
@@ -68,10 +69,12 @@ class Overlay(QWidget):
             painter.drawPixmap(
                 0, 0, self._kept_tracks.picture(self.size(), self.devicePixelRatioF(), key, lambda p: self._paint_tracks(p, size))
             )
-        if layer is not None and self.stage.show_wire:
+        if (layer is not None or session.prop >= 0) and self.stage.show_wire:
             painter.drawPixmap(0, 0, self._wires())
         self._paint_marks(painter)
         self._paint_words(painter)
+        if self.stage.show_overdraw:
+            self._paint_overdraw(painter)
         if self.framed and self.stage.hasFocus():
             painter.setPen(QPen(theme.color(theme.EMBER), 1))
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -103,6 +106,23 @@ class Overlay(QWidget):
             elif not session.playing:
                 self._say(painter, "", f"No particle is alive at {session.phase:.2f} s.")
 
+    def _paint_overdraw(self, painter: QPainter) -> None:
+        """Say what the heat means."""
+        whole, one = self.stage.overdraw
+        layer = self.stage.session.layer
+        lines = [f"Layers over a pixel: {whole.mean:.2f} in the mean, {whole.peak} at most"]
+        if layer is not None:
+            lines.append(f"{layer.name} alone: {one.mean:.2f}, {one.peak} at most")
+        painter.setFont(theme.font(12))
+        wide = max(painter.fontMetrics().horizontalAdvance(line) for line in lines) + 20
+        box = QRectF(10, 10, wide, 18 * len(lines) + 10)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(theme.color(theme.ASH_0, 225))
+        painter.drawRoundedRect(box, 3, 3)
+        for i, line in enumerate(lines):
+            painter.setPen(theme.color(theme.DIM if i else theme.BRIGHT))
+            painter.drawText(box.adjusted(10, 5 + 18 * i, -6, 0), Qt.AlignmentFlag.AlignTop, line)
+
     def _late_by(self) -> float | None:
         """Return how far a simulation that takes long has come, 0…1; None if none does."""
         session = self.stage.session
@@ -122,20 +142,21 @@ class Overlay(QWidget):
     def _wires(self) -> QPixmap:
         """Return the lines and handles as a picture, drawn anew only when something of theirs is another."""
         session, grip = self.stage.session, self.handles
-        layer = session.layer
-        assert layer is not None
+        layer = session.layer or Layer()
         # The layer's own clock counts only where it moves.
         clock = session.clock_of_layer() if layer.path else 0.0
         known = layer.birthplace.kind != "mesh" or known_faces(layer.birthplace.mesh) is not None
         others = tuple((one.place, one.birthplace) for one in map(session.effect.layer, session.chosen_others))
-        key = (layer.place, layer.path, layer.birthplace, known, others, session.camera, clock,
+        key = (session.prop, session.effect.stage.props, layer.place, layer.path, layer.birthplace, known, others, session.camera, clock,
                grip.held, grip.under, grip.key_chosen, session.path_key, session.handle_axes)  # fmt: skip
         return self._kept.picture(self.size(), self.devicePixelRatioF(), key, self._paint_wires)
 
     def _paint_wires(self, painter: QPainter) -> None:
         layer = self.stage.session.layer
-        assert layer is not None
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self.stage.session.prop >= 0 or layer is None:
+            self.handles.paint(painter)
+            return
         painter.setPen(QPen(theme.color(theme.DIM, 150), 1.0))
         for other in self.stage.session.chosen_others:
             shape = self.stage.session.effect.layer(other)

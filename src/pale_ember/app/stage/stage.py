@@ -16,9 +16,9 @@ from ...drawing.pace import DRAGGED, MOVING, Pace
 from ...drawing.passes.overdraw import Overdraw
 from ...drawing.setting import Setting
 from ...effect.effect import Layer
-from ...effect.stage import Camera
 from ...effect.errors import EffectError
 from ...effect.kinds import Backdrop
+from ...effect.stage import Camera
 from ..session.session import Session
 from ..widgets import theme
 from .camera_moves import CameraMoves
@@ -69,7 +69,7 @@ class Stage(QWidget):
         self.show_grid = True
         self.show_wire = True
         self.show_overdraw = False
-        self.overdraw = Overdraw(0.0, 0), Overdraw(0.0, 0)
+        self.overdraw: tuple[Overdraw, Overdraw] = Overdraw(0.0, 0), Overdraw(0.0, 0)
         self._paces: dict[str, Pace] = {}
         self._frames: list[float] = []
         self.overlay = Overlay(self, self, self.handle_drag, self.tracks)
@@ -167,6 +167,7 @@ class Stage(QWidget):
         if self.show_overdraw:
             pixels, *figures = self.studio.overdraw(self.seen(), size, session.camera, setting, session.selected)
             self.overdraw = figures[0], figures[1]
+            self.overlay.update()
         else:
             draft = pace is not None and self.studio.is_software
             pixels = self.studio.pixels(self.seen(), size, session.camera, setting, use=use, draft=draft)

@@ -6,6 +6,7 @@ from typing import Protocol
 
 from PyQt6.QtCore import Qt
 
+from ...drawing.passes.overdraw import Overdraw
 from ..session.session import Session
 
 
@@ -14,6 +15,8 @@ class StageView(Protocol):
 
     session: Session
     show_wire: bool
+    show_overdraw: bool
+    overdraw: tuple[Overdraw, Overdraw]
 
     def width(self) -> int: ...
     def height(self) -> int: ...

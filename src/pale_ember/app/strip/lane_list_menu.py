@@ -7,7 +7,7 @@ from collections.abc import Callable, Collection
 from PyQt6.QtWidgets import QMenu
 
 from ...effect.edit import get
-from ..recipe.sentence import amount
+from ..recipe.pieces import amount
 from ..session.session import Session
 from .lane_list import choices
 from .tracks import parts_of

@@ -17,13 +17,15 @@ from ...effect.errors import EffectError
 from ...effect.storage import load_effect
 from ...files.palettes import load_palette
 from ...simulation.meshes import ENDINGS
+from ...textures.reading import ENDINGS as PICTURES
+from ..recipe.field_row import FieldRow
+from ..recipe.texture_choice import take_picture
 from ..strip.color_lane import ColorLane
 from ..strip.gradient_menu import main_colors
 from ..widgets import theme
 from .workplace import Workplace
 
 EFFECTS, PALETTES = (".ember",), (".gpl",)
-PICTURES = (".png", ".jpg", ".jpeg", ".webp", ".bmp", ".tif", ".tiff")
 
 
 @dataclass(frozen=True)
@@ -110,9 +112,13 @@ class Drops(QObject):
             return self._effect(file, name, under)
         if ending in ENDINGS:
             return self._mesh(file, name, self._layer(under, at))
-        if ending in (*PALETTES, *PICTURES):
-            take = load_palette if ending in PALETTES else main_colors
-            return self._colors(file, name, take, under, at)
+        if ending in PALETTES:
+            return self._colors(file, name, load_palette, under, at)
+        if ending in PICTURES:
+            row = self.place.recipe.row_of(under)
+            if isinstance(under, ColorLane) or (row is not None and row.rule.kind == "color_value"):
+                return self._colors(file, name, main_colors, under, at)
+            return self._picture(file, name, row, self._layer(under, at))
         return Landing(f"{name} is no effect, mesh, palette or picture")
 
     def _layer(self, under: QWidget | None, at: QPointF) -> Layer | None:
@@ -157,6 +163,21 @@ class Drops(QObject):
         edits = [(session.layer_path(path, layer.id), value) for path, value in changed.items()]
         if session.edit_many(edits, "Be born on a mesh"):
             self.place.recipe.go_to("birthplace.mesh")
+
+    def _picture(self, file: str, name: str, row: FieldRow | None, layer: Layer | None) -> Landing:
+        """A picture goes to the field under the mouse that takes one, else the layer's particles wear it."""
+        if row is not None and row.rule.kind in ("texture", "picture"):
+            field = row
+            return Landing(f"Take {name} for {row.rule.label.lower()}", lambda: take_picture(field, file))
+        if layer is None:
+            return Landing("Add a layer first; then its particles can wear a picture")
+        return Landing(f"Let {layer.name} wear {name}", lambda: self._wear(file, layer))
+
+    def _wear(self, file: str, layer: Layer) -> None:
+        place = self.place
+        place.session.select(layer.id)
+        place.recipe.go_to("look.texture")
+        take_picture(place.recipe.chapters["Look"].rows["look.texture"], file)
 
     def _colors(
         self, file: str, name: str, take: Callable[[str], Stops], under: QWidget | None, at: QPointF

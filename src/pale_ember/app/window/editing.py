@@ -6,10 +6,13 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QInputDialog
 
 from ...effect.errors import EffectError
-from ...effect.texture_moves import worn_by
 from ...effect.snippets import keys_text, layers_text, parse_keys, parse_layers, snippet_kind
+from ...effect.texture_moves import worn_by
 from ...files.library import keep_layer
-from ..session.clipboard import clipboard_text, copy_field, pasted_field, put_text
+from ..recipe.part_list import PartList
+from ..recipe.texture_box import TextureBox
+from ..recipe.texture_choice import take_picture
+from ..session.clipboard import clipboard_picture, clipboard_text, copy_field, pasted_field, put_text
 from ..strip.key_clip import held_runs, paste_runs
 from ..strip.lane import Lane
 from ..strip.lane_menu import open_lane_menu
@@ -49,6 +52,8 @@ def paste(w: Workplace) -> None:
     """Paste what is on the clipboard where it fits."""
     session, text = w.session, clipboard_text()
     kind, lane, row = snippet_kind(text), w.strip.lane_in_focus(), w.recipe.row_in_focus()
+    if not kind and _paste_picture(w):
+        return
     try:
         if kind in ("layers", "effect"):
             pasted = parse_layers(text)
@@ -107,8 +112,58 @@ def add_part(w: Workplace, chapter: str, at: str) -> None:
     """Add a burst or a path key to the selected layers and show it."""
     page = w.recipe.chapters[chapter]
     show_chapter(w, list(w.recipe.chapters).index(chapter))
-    page.lists[at].add_part()
-    page.ensureWidgetVisible(page.lists[at])
+    parts = page.lists[at]
+    if isinstance(parts, PartList):
+        parts.add_part()
+    page.ensureWidgetVisible(parts)
+
+
+def texture_box(w: Workplace) -> TextureBox:
+    """Return the fields of the texture that the selected layer wears."""
+    box = w.recipe.chapters["Look"].lists["textures"]
+    assert isinstance(box, TextureBox)
+    return box
+
+
+def wear(w: Workplace) -> None:
+    """Ask for a picture file for the selected layers."""
+    w.recipe.go_to("look.texture")
+    w.recipe.chapters["Look"].rows["look.texture"].parts.browse()
+
+
+def wears_file(w: Workplace) -> bool:
+    """Return whether the selected layer wears a picture file."""
+    layer = w.session.layer
+    texture = None if layer is None else w.session.effect.texture(layer.look.texture)
+    return texture is not None and bool(texture.file)
+
+
+def find_sheet(w: Workplace) -> None:
+    """Find the layout of the selected layer's texture."""
+    show_chapter(w, list(w.recipe.chapters).index("Look"))
+    texture_box(w).find_layout()
+
+
+def _paste_picture(w: Workplace) -> bool:
+    """Let the selected layers, or the field in focus, wear the picture on the clipboard; return whether there is one."""
+    session = w.session
+    home = None if session.document.path is None else session.document.path.parent
+    try:
+        file = clipboard_picture(home)
+    except EffectError as wrong:
+        session.said.emit(f"Not pasted. {wrong.sentence}")
+        return True
+    if not file:
+        return False
+    if session.layer is None:
+        session.said.emit("Add a layer first; then it can wear the picture.")
+        return True
+    row = w.recipe.row_in_focus()
+    if row is None or row.rule.kind not in ("texture", "picture"):
+        w.recipe.go_to("look.texture")
+        row = w.recipe.chapters["Look"].rows["look.texture"]
+    take_picture(row, file)
+    return True
 
 
 def give_up(w: Workplace) -> None:

@@ -67,7 +67,7 @@ def draw_shine(
 ) -> None:
     """Add the light of layers to the floor in the framebuffer in use, whose depth is a texture of its size."""
     program = programs.screen("shine")
-    program["unproject"].write(packed(np.linalg.inv(whole)))
+    program["unproject"].write(packed(np.asarray(np.linalg.inv(whole), np.float64)))
     program["eye"] = tuple(eye_of(camera))
     program["size"] = tuple(float(side) for side in depth.size)
     tell_shines(program, shines)

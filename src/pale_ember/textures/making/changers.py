@@ -127,4 +127,4 @@ CHANGERS: dict[type[steps.Changer], Callable[[Any, Canvas], Floats]] = {
     steps.Tile: _tile, steps.Fade: _fade, steps.Mask: _mask, steps.Color: _color, steps.Normals: _normals, steps.Pack: _pack,
 }  # fmt: skip
 # Those whose strength is part of what they do.
-WHOLE: frozenset[type[steps.Changer]] = frozenset({steps.Color, steps.Normals, steps.Pack})
+WHOLE: tuple[type[steps.Changer], ...] = (steps.Color, steps.Normals, steps.Pack)

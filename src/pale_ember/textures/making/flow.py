@@ -51,12 +51,12 @@ def _sharpen(out, forth, back, field, u, v, dt):  # type: ignore[no-untyped-def]
         for column in range(wide):
             x = column - dt * u[row, column]
             y = row - dt * v[row, column]
-            x0, y0 = int(math.floor(x)), int(math.floor(y))
+            x0, y0 = math.floor(x), math.floor(y)
             a, b = x0 % wide, (x0 + 1) % wide
             c, d = y0 % high, (y0 + 1) % high
             p, q, r, s = field[c, a], field[c, b], field[d, a], field[d, b]
-            low = min(min(p, q), min(r, s))
-            most = max(max(p, q), max(r, s))
+            low = min(p, q, r, s)
+            most = max(p, q, r, s)
             mended = forth[row, column] + np.float32(0.5) * (field[row, column] - back[row, column])
             out[row, column] = min(max(mended, low), most)
 
@@ -97,7 +97,7 @@ class Gas:
     def divergence(self) -> Floats:
         """Return the velocity's divergence by differences to both sides, 1/s."""
         du = (np.roll(self.u, -1, 1) - np.roll(self.u, 1, 1)) / 2
-        return du + (np.roll(self.v, -1, 0) - np.roll(self.v, 1, 0)) / 2  # type: ignore[no-any-return]
+        return (du + (np.roll(self.v, -1, 0) - np.roll(self.v, 1, 0)) / 2).astype(np.float32)
 
     def project(self, source: Floats | None = None) -> None:
         """Take away what gathers or thins, but for what a source wishes, 1/s."""

@@ -16,14 +16,14 @@ from .canvas import Canvas, Floats, dice, fall_off, grid, pi_share, smoothstep
 def _dot(step: steps.Dot, canvas: Canvas) -> Floats:
     x, y = grid(canvas.size)
     radius = max(canvas.number(step.radius), 1e-3)
-    return fall_off(np.sqrt(x * x + y * y) / np.float32(radius), canvas.number(step.softness))
+    return fall_off((np.sqrt(x * x + y * y) / np.float32(radius)).astype(np.float32), canvas.number(step.softness))
 
 
 def _ring(step: steps.Ring, canvas: Canvas) -> Floats:
     x, y = grid(canvas.size)
     width = max(canvas.number(step.width), 1e-3)
     far = np.abs(np.sqrt(x * x + y * y) - np.float32(canvas.number(step.radius))) / np.float32(width)
-    return fall_off(far, canvas.number(step.softness))
+    return fall_off(far.astype(np.float32), canvas.number(step.softness))
 
 
 def _rays(step: steps.Rays, canvas: Canvas) -> Floats:
@@ -37,7 +37,7 @@ def _rays(step: steps.Rays, canvas: Canvas) -> Floats:
         long = max(reach * (1.0 - uneven * 0.7 * lots[1]), 1e-3)
         along, across = (x * c + y * s) / np.float32(long), np.abs(y * c - x * s)
         wide = np.float32(width * (0.6 + 0.8 * lots[2])) * np.clip(1.0 - along, 0.0, 1.0) + np.float32(1e-4)
-        ray = fall_off(across / wide, 1.0) * np.clip(1.0 - along, 0.0, 1.0) * (along > 0)
+        ray = fall_off((across / wide).astype(np.float32), 1.0) * np.clip(1.0 - along, 0.0, 1.0) * (along > 0)
         found = np.maximum(found, ray.astype(np.float32))
     return found
 

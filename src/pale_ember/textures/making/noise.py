@@ -49,13 +49,13 @@ def _gradient_noise(out, across, seed, turn):  # type: ignore[no-untyped-def]
             gx[j, i], gy[j, i] = math.cos(angle), math.sin(angle)
     for row in range(high):
         y = (row + 0.5) / high * across
-        y0 = int(math.floor(y))
+        y0 = math.floor(y)
         fy = y - y0
         sy = fy * fy * fy * (fy * (fy * 6.0 - 15.0) + 10.0)
         a, b = y0 % across, (y0 + 1) % across
         for column in range(wide):
             x = (column + 0.5) / wide * across
-            x0 = int(math.floor(x))
+            x0 = math.floor(x)
             fx = x - x0
             sx = fx * fx * fx * (fx * (fx * 6.0 - 15.0) + 10.0)
             c, d = x0 % across, (x0 + 1) % across
@@ -80,10 +80,10 @@ def _cells(out, across, uneven, turn, walls, seed):  # type: ignore[no-untyped-d
             py[j, i] = 0.5 + (_unit(i, j, seed + 1) - 0.5) * reach + ring * math.sin(angle)
     for row in range(high):
         y = (row + 0.5) / high * across
-        y0 = int(math.floor(y))
+        y0 = math.floor(y)
         for column in range(wide):
             x = (column + 0.5) / wide * across
-            x0 = int(math.floor(x))
+            x0 = math.floor(x)
             near, second = 9.0, 9.0
             for dj in range(-2, 3):
                 for di in range(-2, 3):
