@@ -17,7 +17,7 @@ QUIET = {
     "birthplace.tube", "birthplace.angle", "birthplace.mesh_scale", "launch.angle", "flight.eddy", "flight.churn",
     "flight.octaves", "flight.speed_range", "look.color", "look.sort", "look.order", "look.frame_end", "look.streak_least",
     "look.streak_most", "look.anchor", "look.roundness", "look.shine_reach", "look.cutoff", "look.nudge", "look.erode.edge",
-    "look.erode.rim_color", *(f"look.{noise}.{name}" for noise in ("erode", "bend", "shimmer")
+    "look.erode.rim_color", "look.erode.inward", *(f"look.{noise}.{name}" for noise in ("erode", "bend", "shimmer")
                               for name in ("texture", "channel", "tiles", "pan")),
 }  # fmt: skip
 # What counts only where something else is there.
@@ -29,7 +29,7 @@ WITH = {
     "birthplace.fill": {"birthplace.kind": "ball"}, "birthplace.around_camera": {"birthplace.kind": "box"},
     "birthplace.glitter": {"birthplace.kind": "ball"}, "look.channel": {"look.texture": "x"}, "look.mirror": {"look.texture": "x"},
     "look.frame": {"look.texture": "x"}, "look.frame_rate": {"look.texture": "x"}, "look.frame_blend": {"look.texture": "x"},
-    "look.streak": {"look.facing": "streak"}, "look.mix": {"look.blend": "mix"}, "look.erode.inward": {"look.erode.amount": 0.5},
+    "look.streak": {"look.facing": "streak"}, "look.mix": {"look.blend": "mix"},
     "look.erode.rim_intensity": {"look.erode.amount": 0.5},
 }  # fmt: skip
 
