@@ -276,7 +276,7 @@ class Birthplace(Part):
     )
     around_camera: bool = f.flag(
         False,
-        "Around camera",
+        "With camera",
         "The box goes with what the camera looks at: whoever is in it sees its weather on all sides.",
         only=("kind", (Kind.BOX,)),
         group="in motion",

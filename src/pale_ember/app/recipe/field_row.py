@@ -24,7 +24,7 @@ from ..widgets.controls import Check, LabelOf, ToolButton
 from .field_parts import FieldParts
 from .wishes import Wishes
 
-LABEL_WIDTH = 88
+LABEL_WIDTH = 78
 PathOf = Callable[[], str]
 
 

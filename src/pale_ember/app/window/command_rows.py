@@ -183,7 +183,7 @@ _VIEW = (
             lambda w: w.stage.toggle_wire(), checked=lambda w: w.stage.show_wire),
     Command("overdraw", "View", "Overdraw", "O", "Show how many layers of particles lie over each pixel, as heat",
             lambda w: w.stage.toggle_overdraw(), checked=lambda w: w.stage.show_overdraw),
-    Command("figure", "View", "Person-sized figure", "Ctrl+Shift+P", "Let a figure 1.75 m tall stand on the stage, or no longer",
+    Command("figure", "View", "Person-sized figure", "Ctrl+Alt+F", "Let a figure 1.75 m tall stand on the stage, or no longer",
             lambda w: w.session.edit("stage.figure", not w.session.effect.stage.figure, "Change figure"),
             checked=lambda w: w.session.effect.stage.figure),
     Command("prop", "View", "Add a prop", "Ctrl+Alt+P", "Put a box, ball, cylinder or mesh on the stage",

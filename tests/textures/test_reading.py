@@ -1,0 +1,194 @@
+"""Picture files of every kind, whole, odd and hostile."""
+
+import io
+import os
+import resource
+import struct
+import tempfile
+import unittest
+from pathlib import Path
+
+import numpy as np
+from PIL import Image
+
+from pale_ember.effect import EffectError
+from pale_ember.effect.colors import to_linear
+from pale_ember.effect.textures import Texture
+from pale_ember.textures.prepared import prepared
+from pale_ember.textures.reading import MOST_PIXELS, pictures_of, read_raw
+from pale_ember.textures.sheets import Layout, find_layout
+
+ROLL = np.random.default_rng(5)
+SOFT = np.clip(np.cumsum(ROLL.normal(0, 9, (24, 32, 4)), axis=1) + 120, 0, 255).astype(np.uint8)
+
+
+def saved(image, kind, **how):
+    data = io.BytesIO()
+    image.save(data, kind, **how)
+    return data.getvalue()
+
+
+def dds(code, blocks, wide=8, high=8, dx10=None):
+    """Return a DDS file of compressed blocks."""
+    header = struct.pack("<4s7I44x", b"DDS ", 124, 0x1007, high, wide, 0, 0, 0)
+    header += struct.pack("<2I4s5I", 32, 4, b"DX10" if dx10 is not None else code, 0, 0, 0, 0, 0)
+    header += struct.pack("<5I", 0x1000, 0, 0, 0, 0)
+    if dx10 is not None:
+        header += struct.pack("<5I", dx10, 3, 0, 1, 0)
+    return header + blocks
+
+
+def exr(pixels):
+    import OpenEXR
+
+    with tempfile.NamedTemporaryFile(suffix=".exr") as file:
+        channels = {name: np.ascontiguousarray(pixels[..., i]) for i, name in enumerate("RGBA"[: pixels.shape[2]])}
+        OpenEXR.File({"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}, channels).write(file.name)
+        return Path(file.name).read_bytes()
+
+
+def samples():
+    image = Image.fromarray(SOFT)
+    return {
+        "rgba.png": saved(image, "PNG"), "rgb.png": saved(image.convert("RGB"), "PNG"), "palette.png": saved(image.convert("RGB").quantize(16), "PNG"),
+        "grey.png": saved(image.convert("L"), "PNG"), "grey16.png": saved(Image.fromarray(SOFT[..., 0].astype(np.uint16) * 257), "PNG"),
+        "a.tga": saved(image, "TGA"), "a.webp": saved(image, "WEBP", lossless=True, exact=True), "a.jpg": saved(image.convert("RGB"), "JPEG", quality=95),
+        "a.tif": saved(image, "TIFF"), "lzw.tif": saved(image, "TIFF", compression="tiff_lzw"), "a.bmp": saved(image.convert("RGB"), "BMP"),
+        "cmyk.jpg": saved(image.convert("CMYK"), "JPEG"), "moves.gif": saved(image.convert("RGB"), "GIF", save_all=True, append_images=[image.convert("RGB")] * 3),
+        "a.dds": saved(image.crop((0, 0, 32, 24)), "DDS"), "bc1.dds": dds(b"DXT1", ROLL.bytes(32)), "bc2.dds": dds(b"DXT3", ROLL.bytes(64)),
+        "bc3.dds": dds(b"DXT5", ROLL.bytes(64)), "bc4.dds": dds(b"ATI1", ROLL.bytes(32)), "bc5.dds": dds(b"ATI2", ROLL.bytes(64)),
+        "bc7.dds": dds(b"", ROLL.bytes(64), dx10=98), "a.exr": exr(SOFT.astype(np.float32) / 64),
+    }  # fmt: skip
+
+
+class ReadingTest(unittest.TestCase):
+    def setUp(self):
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+
+    def read(self, name, data):
+        path = self.folder / name
+        path.write_bytes(data)
+        return read_raw(path)
+
+    def test_each_kind_is_read(self):
+        for name, data in samples().items():
+            raw = self.read(name, data)
+            self.assertEqual(raw.pixels.shape[2], 4, name)
+            if name in ("rgba.png", "a.tga", "a.webp", "a.tif", "lzw.tif", "a.dds"):
+                np.testing.assert_array_equal(raw.pixels, SOFT, name)
+                self.assertTrue(raw.has_alpha)
+            elif name == "grey16.png":
+                np.testing.assert_allclose(raw.pixels[..., 0], SOFT[..., 0] / 255, atol=1e-6)
+            elif name == "a.exr":
+                np.testing.assert_allclose(raw.pixels[..., :3], SOFT[..., :3] / 64, atol=1e-3)
+                self.assertTrue(raw.linear)
+
+    def test_a_wrong_ending_does_not_matter(self):
+        np.testing.assert_array_equal(self.read("picture.jpg", samples()["rgba.png"]).pixels, SOFT)
+
+    def test_straight_premultiplied_and_data_mean_what_they_say(self):
+        half = np.full((4, 4, 4), (200, 100, 50, 128), np.uint8)
+        raw = self.read("a.png", saved(Image.fromarray(half), "PNG"))
+        light, alpha = to_linear(half[0, 0, :3] / 255), 128 / 255
+        for cover, wanted in (("straight", light * alpha), ("premultiplied", to_linear(half[0, 0, :3] / 255 / alpha) * alpha)):
+            entry = Texture(name="t", file="a.png", cover=cover)
+            ready = prepared(entry, pictures_of(entry, raw))
+            scale = 255.0 if ready.pixels.dtype == np.uint8 else 1.0
+            np.testing.assert_allclose((ready.pixels[0, 0, 0, :3] / scale) ** 2, wanted, atol=0.01)
+        entry = Texture(name="t", file="a.png", data=True)
+        np.testing.assert_array_equal(prepared(entry, pictures_of(entry, raw)).pixels[0, 0, 0], half[0, 0])
+
+    def test_frames_are_cut_row_by_row_from_the_upper_left(self):
+        sheet = np.zeros((8, 12, 4), np.uint8)
+        for i in range(6):
+            sheet[(i // 3) * 4 : (i // 3) * 4 + 4, (i % 3) * 4 : (i % 3) * 4 + 4] = i * 40
+        entry = Texture(name="t", file="a.png", columns=3, rows=2, frames=5, data=True)
+        ready = prepared(entry, pictures_of(entry, self.read("a.png", saved(Image.fromarray(sheet), "PNG"))))
+        self.assertEqual(ready.frames, 5)
+        self.assertEqual(ready.pixels[:, 1, 1, 0].tolist(), [0, 40, 80, 120, 160])
+
+    def test_what_is_no_picture_says_so(self):
+        for name, data in (("a.png", b""), ("a.png", b"hello"), ("a.exr", b"\x76\x2f\x31\x01"), ("a.dds", b"DDS " + b"\0" * 200)):
+            with self.assertRaises(EffectError, msg=name):
+                self.read(name, data)
+        for path in (self.folder / "none.png", self.folder, "/dev/null", "a\0b"):
+            with self.assertRaises(EffectError):
+                read_raw(path)
+        os.mkfifo(self.folder / "pipe.png")
+        with self.assertRaises(EffectError):
+            read_raw(self.folder / "pipe.png")
+
+    def test_what_claims_to_be_huge_is_refused_before_it_is_decoded(self):
+        def png(wide, high):
+            import zlib
+
+            def chunk(kind, body):
+                return struct.pack(">I", len(body)) + kind + body + struct.pack(">I", zlib.crc32(kind + body))
+
+            head = struct.pack(">2I5B", wide, high, 8, 6, 0, 0, 0)
+            return b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head) + chunk(b"IDAT", zlib.compress(b"\0" * 5000)) + chunk(b"IEND", b"")
+
+        huge = (png(40_000, 40_000), png(5000, 5000), dds(b"DXT5", b"\0" * 64, 65_000, 65_000), dds(b"DXT1", b"", 8, 8))
+        before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
+        for i, data in enumerate(huge):
+            with self.assertRaises(EffectError) as wrong:
+                self.read(f"{i}.png", data)
+            self.assertTrue(wrong.exception.reason.endswith("."))
+        self.assertLess(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before, 200_000)
+        self.assertLess(MOST_PIXELS, 5000 * 5000)
+
+    def test_thousands_of_broken_files_give_a_picture_or_a_sentence(self):
+        roll = np.random.default_rng(11)
+        for name, data in samples().items():
+            for _ in range(60):
+                broken = bytearray(data)
+                kind = roll.integers(4)
+                if kind == 0:
+                    broken = broken[: roll.integers(len(broken))]
+                else:
+                    for _ in range(int(roll.integers(1, 12))):
+                        at = int(roll.integers(min(len(broken), 200 if kind == 1 else len(broken))))
+                        broken[at] = int(roll.integers(256))
+                try:
+                    raw = self.read(name, bytes(broken))
+                    self.assertLessEqual(raw.pixels.shape[0] * raw.pixels.shape[1], MOST_PIXELS)
+                    self.assertTrue(np.isfinite(raw.pixels.astype(np.float32)).all())
+                except EffectError as wrong:
+                    self.assertTrue(wrong.reason)
+
+
+class LayoutTest(unittest.TestCase):
+    def sheet(self, columns, rows, side, frames, padding):
+        pixels = np.zeros((rows * side, columns * side, 4), np.uint8)
+        at = (np.arange(side) + 0.5) / side * 2 - 1
+        x, y = np.meshgrid(at, at)
+        for i in range(frames):
+            t = i / max(frames - 1, 1)
+            reach = (0.45 + 0.4 * t) * (1 - padding)
+            blob = np.clip(1.2 - np.hypot(x - 0.05 * np.sin(5 * t), y) / reach, 0, 1) * (0.6 + 0.4 * np.cos(9 * x + 4 * t))
+            row, column = divmod(i, columns)
+            cut = pixels[row * side : (row + 1) * side, column * side : (column + 1) * side]
+            cut[..., 3] = 255 * np.clip(blob, 0, 1)
+            cut[..., :3] = 200
+        return pixels
+
+    def test_sheets_are_seen_as_they_are_laid_out(self):
+        right = total = 0
+        for columns, rows, frames in ((4, 4, 16), (8, 8, 64), (5, 3, 15), (6, 2, 12), (4, 4, 13), (8, 1, 8), (1, 6, 6), (3, 3, 9)):
+            for padding in (0.05, 0.3):
+                total += 1
+                right += find_layout(self.sheet(columns, rows, 32, frames, padding)) == Layout(columns, rows, frames)
+        self.assertGreaterEqual(right, total - 1)
+
+    def test_one_picture_is_one_frame(self):
+        for pixels in (self.sheet(1, 1, 64, 1, 0.1), np.full((32, 32, 4), 90, np.uint8), np.zeros((16, 16, 4), np.uint8)):
+            self.assertEqual(find_layout(pixels), Layout(1, 1, 1))
+        ring = self.sheet(1, 1, 64, 1, 0.0)
+        ring[24:40, 24:40, 3] = 0
+        self.assertEqual(find_layout(ring), Layout(1, 1, 1))
+
+
+if __name__ == "__main__":
+    unittest.main()
