@@ -134,7 +134,7 @@ def _exr(path: str | os.PathLike[str], data: bytes, place: str) -> Raw:
     if not usual:
         raise EffectError(place, "this EXR has no channels; save it anew.")
     shape = usual[0].shape
-    if len(shape) != 2 or any(part.shape != shape for part in channels.values() if part in usual):
+    if len(shape) != 2 or any(part.shape != shape for part in usual):
         raise EffectError(place, "this EXR's channels are of different sizes; save them with one.")
     _allowed(shape[1], shape[0], place)
     out = np.ones((*shape, 4), np.float32)

@@ -118,7 +118,7 @@ class FieldParts(QVBoxLayout):
         holder = QWidget()
         line = QHBoxLayout(holder)
         line.setContentsMargins(0, 0, 0, 0)
-        line.setSpacing(3)
+        line.setSpacing(2)
         if axis:
             letter = QLabel(axis)
             letter.setStyleSheet(f"color: {theme.DIM};")
@@ -134,7 +134,7 @@ class FieldParts(QVBoxLayout):
         if forms is not None:
             line.addWidget(forms)
         elif len(parts) == 1 and self.row.rule.kind != "text":
-            line.addSpacing(FORM_WIDTH + 3)
+            line.addSpacing(FORM_WIDTH + 2)
         self.addWidget(holder)
 
     def _number(

@@ -33,7 +33,7 @@ class Recipe(QWidget):
         super().__init__()
         self.session = session
         self.wishes = Wishes()
-        self.setMinimumWidth(330)
+        self.setMinimumWidth(338)
         self.setAccessibleName("Recipe")
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
