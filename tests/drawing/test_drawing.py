@@ -50,7 +50,8 @@ def shown(light):
     light = np.asarray(light, dtype=np.float64)
 
     def shoulder(v):
-        return np.minimum(v, 0.7) + 0.3 * (1.0 - np.exp(-np.maximum(v - 0.7, 0.0) / 0.3 * 0.55))
+        u = np.maximum(v - 0.7, 0.0) / 0.3 * 0.55
+        return np.minimum(v, 0.7) + 0.3 * (1.0 - 1.0 / (1.0 + u + u**2 / 2 + u**3 / 6))
 
     most = light.max(axis=-1, keepdims=True)
     together = light * shoulder(most) / np.maximum(most, 1e-9)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import math
 
 import numpy as np
@@ -21,10 +22,16 @@ def eye_of(camera: Camera) -> Floats:
 
 def axes_of(camera: Camera) -> tuple[Floats, Floats, Floats]:
     """Return the camera's right, up and back, unit vectors in the world."""
-    yaw, pitch = math.radians(camera.yaw), math.radians(camera.pitch)
-    right = np.array([math.cos(yaw), 0.0, -math.sin(yaw)])
-    back = np.array([math.cos(pitch) * math.sin(yaw), math.sin(pitch), math.cos(pitch) * math.cos(yaw)])
-    return right, np.cross(back, right), back
+    return _axes(camera.yaw, camera.pitch)
+
+
+@functools.lru_cache(maxsize=64)
+def _axes(yaw: float, pitch: float) -> tuple[Floats, Floats, Floats]:
+    sy, cy = math.sin(math.radians(yaw)), math.cos(math.radians(yaw))
+    sp, cp = math.sin(math.radians(pitch)), math.cos(math.radians(pitch))
+    found = np.array([[cy, 0.0, -sy], [-sp * sy, cp, -sp * cy], [cp * sy, sp, cp * cy]])
+    found.flags.writeable = False
+    return found[0], found[1], found[2]
 
 
 def view_matrix(camera: Camera) -> Floats:

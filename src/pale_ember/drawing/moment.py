@@ -20,6 +20,7 @@ from ..simulation.simulation import Lives
 from ..textures.prepared import Prepared
 from ..textures.shipped import plain_cloud
 from .blends import BLENDS
+from .sorting import far_first
 
 Floats = NDArray[np.float32]
 Rows = NDArray[np.void]
@@ -159,8 +160,7 @@ def in_order(layer: DrawnLayer, back: NDArray[np.float64]) -> Rows:
         return rows
     if look.sort == Sort.YOUNG:
         return np.ascontiguousarray(rows[::-1])
-    depth = rows["place"] @ back.astype(np.float32)
-    return np.take(rows, np.argsort(depth, kind="stable"), axis=0)
+    return far_first(rows, back)
 
 
 def bounds(moment: Moment, only: set[str] | None = None) -> tuple[Floats, Floats] | None:

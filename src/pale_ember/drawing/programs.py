@@ -23,6 +23,7 @@ class Programs:
 
     def __init__(self, ctx: Any) -> None:
         self.ctx = ctx
+        self._told: dict[int, dict[str, Any]] = {}
         self._built: dict[tuple[str, tuple[str, ...]], Any] = {}
         self._triangles: dict[tuple[str, tuple[str, ...]], Any] = {}
 
@@ -53,8 +54,30 @@ class Programs:
             )
         return self._built[key]
 
+    def tell(self, program: Any, name: str, value: Any) -> None:
+        """Set what is the same for all that a program draws, if it asks for it and doesn't have it already.
+
+        ``value`` is a number, a tuple of numbers, or the bytes of a matrix.
+        """
+        told = self._told.get(program.glo)
+        if told is None:
+            told = self._told[program.glo] = dict.fromkeys(program, None)
+        if name not in told or told[name] == value:
+            return
+        told[name] = value
+        if isinstance(value, bytes):
+            program[name].write(value)
+        else:
+            program[name].value = value
+
+    def asks(self, program: Any, name: str) -> bool:
+        """Return whether a program uses a uniform or an attribute."""
+        if program.glo not in self._told:
+            self._told[program.glo] = dict.fromkeys(program, None)
+        return name in self._told[program.glo]
+
     def release(self) -> None:
         """Give them back; their context must be current."""
         for thing in (*self._triangles.values(), *self._built.values()):
             thing.release()
-        self._built, self._triangles = {}, {}
+        self._built, self._triangles, self._told = {}, {}, {}

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
+import functools
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
 from ..effect.colors import hex_to_linear
 from ..effect.kinds import Backdrop
@@ -78,17 +78,22 @@ def as_setting(what: Setting | Backdrop | None, grid: bool = True) -> Setting:
 class Lights:
     """Light on what is lit, linear: where the key light comes from, its colour, the sky's, the ground's."""
 
-    key_from: NDArray[np.float64]
-    key: NDArray[np.float64]
-    sky: NDArray[np.float64]
-    ground: NDArray[np.float64]
+    key_from: tuple[float, ...]
+    key: tuple[float, ...]
+    sky: tuple[float, ...]
+    ground: tuple[float, ...]
 
 
 def lights_of(setting: Setting) -> Lights:
     """Return the light of a setting; without a backdrop that of a grey one."""
-    colors, light = BACKDROPS[setting.backdrop or Backdrop.GREY], setting.light
+    return _lights(setting.backdrop or Backdrop.GREY, setting.light)
+
+
+@functools.lru_cache(maxsize=32)
+def _lights(backdrop: Backdrop, light: Light) -> Lights:
+    colors = BACKDROPS[backdrop]
     yaw, pitch = np.radians(light.yaw), np.radians(light.pitch)
     source = np.array([np.cos(pitch) * np.sin(yaw), np.sin(pitch), np.cos(pitch) * np.cos(yaw)])
     key = hex_to_linear(colors.key) * hex_to_linear(light.color) * (colors.key_strength * light.strength)
     sky, bounce = (hex_to_linear(each) * (colors.sky_strength * light.sky) for each in (colors.sky, colors.bounce))
-    return Lights(source, key, sky, bounce)
+    return Lights(*(tuple(float(x) for x in part) for part in (source, key, sky, bounce)))

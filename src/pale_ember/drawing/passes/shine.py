@@ -62,6 +62,30 @@ def tell_shines(program: Any, shines: list[Shine]) -> None:
     program["colors"].write(colors.tobytes())
 
 
+def _reached(
+    shines: list[Shine], whole: NDArray[np.float64], size: tuple[int, int]
+) -> tuple[int, int, int, int] | None:
+    """Return the part of a picture, in pixels, where floor may be lit; None if there is none."""
+    low, high = np.array([1.0, 1.0]), np.array([-1.0, -1.0])
+    for shine in shines:
+        x, y, z = shine.place
+        across = shine.reach**2 - y**2
+        if across <= 0:
+            continue
+        r = across**0.5
+        corners = np.array([(x + i * r, 0.0, z + k * r, 1.0) for i in (-1, 1) for k in (-1, 1)]) @ whole.T
+        if (corners[:, 3] < 1e-3).any():
+            return (0, 0, *size)
+        at = corners[:, :2] / corners[:, 3:]
+        low, high = np.minimum(low, at.min(axis=0)), np.maximum(high, at.max(axis=0))
+    low, high = np.clip(low, -1, 1), np.clip(high, -1, 1)
+    if (low >= high).any():
+        return None
+    first = np.floor((low + 1) / 2 * size).astype(int)
+    last = np.ceil((high + 1) / 2 * size).astype(int)
+    return int(first[0]), int(first[1]), int(last[0] - first[0]), int(last[1] - first[1])
+
+
 def draw_shine(
     ctx: Any, programs: Programs, shines: list[Shine], whole: NDArray[np.float64], camera: Camera, depth: Any
 ) -> None:
@@ -73,4 +97,8 @@ def draw_shine(
     tell_shines(program, shines)
     depth.use(0)
     program["behind"] = 0
-    programs.fill("shine")
+    box = _reached(shines, whole, depth.size)
+    if box is not None:
+        ctx.scissor = box
+        programs.fill("shine")
+        ctx.scissor = None

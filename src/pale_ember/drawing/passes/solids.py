@@ -138,8 +138,8 @@ class Solids:
         if shines is not None:
             shines(program)
         else:
-            program["key_from"], program["key_light"] = tuple(lights.key_from), tuple(lights.key)
-            program["sky_light"], program["ground_light"] = tuple(lights.sky), tuple(lights.ground)
+            program["key_from"], program["key_light"] = lights.key_from, lights.key
+            program["sky_light"], program["ground_light"] = lights.sky, lights.ground
         for prop in things:
             array = self._body(prop, program)
             if array is None:

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import functools
 import itertools
-from typing import Any, NamedTuple
+from dataclasses import dataclass
+from typing import Any
 
 import moderngl
 import numpy as np
@@ -25,7 +27,8 @@ WIDEST_POINT = 60.0
 DEPTH_UNIT = 12
 
 
-class Scene(NamedTuple):
+@dataclass(frozen=True)
+class Scene:
     """What particles are drawn into: as seen from where, by which light, before what depth.
 
     ``height`` is the framebuffer's, pixels; ``depth`` a texture of what stands behind, or None; ``draft`` leaves out
@@ -40,6 +43,20 @@ class Scene(NamedTuple):
     depth: Any = None
     draft: bool = False
     counting: bool = False
+
+    @functools.cached_property
+    def whole(self) -> bytes:
+        """Return world to clip space."""
+        return packed(self.projection @ self.view)
+
+    @functools.cached_property
+    def axes(self) -> bytes:
+        """Return the camera's right, up and back."""
+        return np.stack(axes_of(self.camera)).astype("f4").tobytes()
+
+    @functools.cached_property
+    def eye(self) -> tuple[float, ...]:
+        return tuple(float(x) for x in eye_of(self.camera))
 
 
 class Sprites:
@@ -101,25 +118,24 @@ class Sprites:
     def _set(self, program: Any, scene: Scene, style: Style) -> None:
         """Tell a program what is the same for all particles, as far as it asks."""
         lights, projection = scene.lights, scene.projection
-        program["whole"].write(packed(projection @ scene.view))
+
+        def tell(name: str, value: Any) -> None:
+            self.programs.tell(program, name, value)
+
+        tell("whole", scene.whole)
+        tell("axes", scene.axes)
+        tell("lens", (float(projection[0, 0]), float(projection[1, 1])))
+        tell("depths", (float(projection[2, 2]), float(projection[2, 3])))
+        tell("height", float(scene.height))
+        tell("key_from", lights.key_from)
+        tell("key_light", lights.key)
+        tell("sky_light", lights.sky)
+        tell("ground_light", lights.ground)
+        tell("eye", scene.eye)
         for name, value in style.uniforms:
-            if name in program:
-                program[name] = value
-        if "axes" in program:
-            program["axes"].write(np.stack(axes_of(scene.camera)).astype("f4").tobytes())
-        for name, value in (
-            ("lens", (projection[0, 0], projection[1, 1])), ("height", float(scene.height)),
-            ("depths", (projection[2, 2], projection[2, 3])),
-        ):  # fmt: skip
-            if name in program:
-                program[name] = value
-        if "key_from" in program:
-            program["key_from"], program["key_light"] = tuple(lights.key_from), tuple(lights.key)
-            program["sky_light"], program["ground_light"] = tuple(lights.sky), tuple(lights.ground)
-        if "eye" in program:
-            program["eye"] = tuple(eye_of(scene.camera))
+            tell(name, value)
         for number, unit in enumerate(style.units):
-            if unit.name not in program:
+            if not self.programs.asks(program, unit.name):
                 continue
             held = self.store.get(unit.texture)
             getattr(held, unit.part).use(number)
@@ -127,11 +143,11 @@ class Sprites:
                 self.ctx.clear_samplers(number, number + 1)
             else:
                 self.store.sampler(unit.texture.smooth, unit.wrap, scene.draft).use(number)
-            program[unit.name] = number
-        if "behind" in program:
+            tell(unit.name, number)
+        if self.programs.asks(program, "behind"):
             scene.depth.use(DEPTH_UNIT)
             self.ctx.clear_samplers(DEPTH_UNIT, DEPTH_UNIT + 1)
-            program["behind"] = DEPTH_UNIT
+            tell("behind", DEPTH_UNIT)
 
     def _draw_rows(self, program: Any, rows: NDArray[np.void], corners: int) -> None:
         """Draw instances as polygons of so many corners, or for 0 as points."""
@@ -144,7 +160,7 @@ class Sprites:
         self._buffer.write(np.ascontiguousarray(rows).view(np.uint8))
         key = (program.glo, rows.dtype)
         if key not in self._arrays:
-            self._arrays[key] = self.ctx.vertex_array(program, [(self._buffer, *_layout(rows.dtype, program, corners == 0))])
+            self._arrays[key] = self.ctx.vertex_array(program, [(self._buffer, *_layout(rows.dtype, self.programs, program, corners == 0))])
         if corners == 0:
             self._arrays[key].render(moderngl.POINTS, vertices=len(rows))
         else:
@@ -165,12 +181,12 @@ def shown_layers(moment: Moment, only: str = "") -> list[DrawnLayer]:
     return [layer for layer in moment.layers if len(layer.instances) and only in ("", layer.id)]
 
 
-def _layout(kind: np.dtype[np.void], program: Any, points: bool) -> tuple[str, ...]:
+def _layout(kind: np.dtype[np.void], programs: Programs, program: Any, points: bool) -> tuple[str, ...]:
     """Return instances' format and names as OpenGL is told them."""
     parts, names = [], []
     for name, (part, _) in (kind.fields or {}).items():  # type: ignore[misc]
         count = int(np.prod(part.shape)) if part.shape else 1
-        known = f"in_{name}" in program
+        known = programs.asks(program, f"in_{name}")
         parts.append(f"{count}f" if known else f"{4 * count}x")
         names += [f"in_{name}"] if known else []
     return (" ".join(parts) + ("" if points else " /i"), *names)
