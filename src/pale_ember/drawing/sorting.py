@@ -1,4 +1,5 @@
-"""Particles in the order of their depth: a counting sort in two passes (H. H. Seward, 1954), stable, by 22 bits."""
+"""Particles in the order of their depth: a stable counting sort (H. H. Seward, 1954), by 16 bits in one pass where there
+are many, by 22 in two where there are few."""
 
 from __future__ import annotations
 
@@ -8,6 +9,8 @@ from numpy.typing import NDArray
 
 _BITS = 11
 _SLOTS = 1 << _BITS
+# From so many on one pass over more slots is quicker; a depth is then told to a 65 535th of all.
+_MANY, _FINE = 16_384, 1 << 16
 
 
 @njit(cache=True, nogil=True)
@@ -21,6 +24,21 @@ def _order(rows, column, x, y, z, keys, first, second):  # type: ignore[no-untyp
         depths[i] = depth
         low, high = min(low, depth), max(high, depth)
     span = high - low
+    if count >= _MANY:
+        scale = np.float32(65535.0) / span if span > np.float32(0.0) else np.float32(0.0)
+        slots = np.zeros(_FINE + 1, np.int32)
+        for i in range(count):
+            share = (depths[i] - low) * scale
+            key = np.uint32(share) if share > np.float32(0.0) else np.uint32(0)
+            keys[i] = key
+            slots[key + np.uint32(1)] += 1
+        for slot in range(_FINE):
+            slots[slot + 1] += slots[slot]
+        for i in range(count):
+            key = keys[i]
+            second[slots[key]] = i
+            slots[key] += 1
+        return
     scale = np.float32(4194303.0) / span if span > np.float32(0.0) else np.float32(0.0)
     small = np.zeros(_SLOTS + 1, np.int32)
     large = np.zeros(_SLOTS + 1, np.int32)
@@ -68,7 +86,8 @@ def far_first(rows: NDArray[np.void], back: NDArray[np.float64]) -> NDArray[np.v
     column = rows.dtype.fields["place"][1] // 4  # type: ignore[index]
     keys = np.empty(count, np.uint32)
     first, second = np.empty(count, np.int32), np.empty(count, np.int32)
-    _order(flat, column, *(np.float32(part) for part in back), keys, first, second)
+    x, y, z = (np.float32(part) for part in back)
+    _order(flat, column, x, y, z, keys, first, second)
     out = np.empty_like(flat)
     _gather(flat, second, out)
     return out.view(rows.dtype)[:, 0]

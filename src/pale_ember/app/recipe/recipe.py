@@ -68,6 +68,7 @@ class Recipe(QWidget):
         session.effect_changed.connect(self._effect)
         session.selection_changed.connect(self.refresh)
         session.moment_changed.connect(self._problems)
+        session.textures_changed.connect(self._soon.throttle)
         self._known_problems: tuple[str, ...] = ()
         self.show_chapter(0)
 

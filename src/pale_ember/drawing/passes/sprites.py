@@ -160,7 +160,7 @@ class Sprites:
         self._buffer.write(np.ascontiguousarray(rows).view(np.uint8))
         key = (program.glo, rows.dtype)
         if key not in self._arrays:
-            self._arrays[key] = self.ctx.vertex_array(program, [(self._buffer, *_layout(rows.dtype, self.programs, program, corners == 0))])
+            self._arrays[key] = self.ctx.vertex_array(program, [(self._buffer, *layout_of(rows.dtype, self.programs, program, corners == 0))])
         if corners == 0:
             self._arrays[key].render(moderngl.POINTS, vertices=len(rows))
         else:
@@ -181,7 +181,7 @@ def shown_layers(moment: Moment, only: str = "") -> list[DrawnLayer]:
     return [layer for layer in moment.layers if len(layer.instances) and only in ("", layer.id)]
 
 
-def _layout(kind: np.dtype[np.void], programs: Programs, program: Any, points: bool) -> tuple[str, ...]:
+def layout_of(kind: np.dtype[np.void], programs: Programs, program: Any, points: bool) -> tuple[str, ...]:
     """Return instances' format and names as OpenGL is told them."""
     parts, names = [], []
     for name, (part, _) in (kind.fields or {}).items():  # type: ignore[misc]
