@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from .effect import Effect
 
 GOOD, PROBLEMS, WRONG_USE = 0, 1, 2
-COMMANDS = ("demo", "render", "filmstrip", "stats", "check", "bench", "schema", "reference")
+COMMANDS = ("demo", "render", "filmstrip", "stats", "check", "bake-textures", "bench", "schema", "reference")
 
 
 def _size(text: str) -> tuple[int, int]:
@@ -38,6 +38,12 @@ def _seconds(text: str) -> float:
     if not 0.0 <= found <= 36_000.0:
         raise argparse.ArgumentTypeError(f"“{text}” is not a time; give seconds from 0 to 36000")
     return found
+
+
+def _side(text: str) -> int:
+    if not text.isdigit() or not 4 <= int(text) <= 1024:
+        raise argparse.ArgumentTypeError(f"“{text}” is not a size; give 4 to 1024 pixels")
+    return int(text)
 
 
 def _frames(text: str) -> int:
@@ -75,6 +81,11 @@ def parser() -> argparse.ArgumentParser:
     render.add_argument("-o", "--output", required=True, metavar="PNG")
 
     render.add_argument("--any-picture", action="store_true", help="read textures outside the effect's folder too")
+    baked = commands.add_parser("bake-textures", help="write the textures that builds make as PNG files")
+    baked.add_argument("file")
+    baked.add_argument("--out", required=True, metavar="DIR", help="the folder that they go into")
+    baked.add_argument("--size", type=_side, metavar="N", help="pixels of a frame, instead of the build's own")
+    baked.add_argument("--json", action="store_true", help="say what was written as JSON")
     strip = commands.add_parser("filmstrip", help="draw one particle's life into a PNG, without a window")
     strip.add_argument("file")
     strip.add_argument("--layer", default="", metavar="LAYER", help="name or id (the first)")
@@ -241,6 +252,23 @@ def _filmstrip(chosen: argparse.Namespace) -> int:
     return max(status, worse)
 
 
+def _bake_textures(chosen: argparse.Namespace) -> int:
+    from .effect import load_effect
+    from .files.baked_textures import bake_textures
+
+    rows = bake_textures(load_effect(chosen.file), chosen.out, chosen.size)
+    if chosen.json:
+        _print_json({"file": str(chosen.file), "out": str(chosen.out), "textures": rows})
+        return GOOD
+    for row in rows:
+        sheet = f"{row['columns']} × {row['rows']}, {row['frames']} frames" if row["frames"] > 1 else "one frame"
+        reach = f", reach {row['reach']:g}" if "reach" in row else ""
+        print(printable(f"{row['file']}: {row['kind']} of {row['texture']}, {sheet} of {row['size']} pixels{reach}"))
+    if not rows:
+        print("No texture of this effect is made by a build.")
+    return GOOD
+
+
 def _stats(chosen: argparse.Namespace) -> int:
     from .effect import load_effect
     from .files.figures import stats
@@ -269,7 +297,8 @@ def _check(chosen: argparse.Namespace) -> int:
     found: list[dict[str, str]] = []
     for file in chosen.files:
         try:
-            problems = findings(load_effect(file))
+            effect = load_effect(file)
+            problems = findings(effect) + _texture_problems(effect, file)
         except EffectError as wrong:
             problems = [wrong]
         except MemoryError:
@@ -284,6 +313,16 @@ def _check(chosen: argparse.Namespace) -> int:
         if not found:
             print(f"{len(chosen.files)} of {len(chosen.files)} files are whole.")
     return PROBLEMS if found else GOOD
+
+
+def _texture_problems(effect: Effect, file: str) -> list[Any]:
+    """Return what is wrong with an effect's textures, used or not."""
+    from pathlib import Path
+
+    from .files.chosen_pictures import trusted_from
+    from .files.textures import problems_of
+
+    return problems_of(effect, trusted_from(Path(os.path.abspath(file)).parent))
 
 
 def _bench(chosen: argparse.Namespace) -> int:
@@ -326,6 +365,7 @@ _RUNNERS = {
     "demo": _open,
     "render": _render,
     "filmstrip": _filmstrip,
+    "bake-textures": _bake_textures,
     "stats": _stats,
     "check": _check,
     "bench": _bench,

@@ -28,7 +28,7 @@ class BackdropColors:
 
 BACKDROPS: dict[Backdrop, BackdropColors] = {
     Backdrop.NIGHT: BackdropColors(
-        "#111213", "#222324", "#191a1a", "#3f4244", "#b9c8dc", 0.16, "#8d98a8", "#6d6a66", 0.055
+        "#111213", "#222324", "#191a1a", "#3f4244", "#b9c8dc", 0.3, "#8d98a8", "#6d6a66", 0.13
     ),
     Backdrop.DUSK: BackdropColors(
         "#3a4048", "#75706c", "#45423f", "#6d6a66", "#ffc79a", 0.42, "#98a4b6", "#8d8278", 0.3

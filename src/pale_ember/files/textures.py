@@ -143,6 +143,18 @@ def textures_of(effect: Effect, folder: Path | None, trusted: Trusted) -> tuple[
     return found, wrongs + unknown_names(effect)
 
 
+def problems_of(effect: Effect, trusted: Trusted) -> list[EffectError]:
+    """Return what is wrong with all textures of an effect, whether they are used or not; builds are not made for it."""
+    wrongs = []
+    for name, texture in wanted(effect):
+        try:
+            if texture.file or texture.build is None:
+                load_texture(effect, texture, trusted)
+        except EffectError as wrong:
+            wrongs.append(EffectError(place_of(effect, name, wrong.place), wrong.reason))
+    return wrongs + unknown_names(effect)
+
+
 def unknown_names(effect: Effect) -> list[EffectError]:
     """Return what layers name as their textures and the effect doesn't have."""
     found = []

@@ -62,11 +62,12 @@ class Prepared:
 
     @functools.cached_property
     def mean(self) -> NDArray[np.float32]:
-        """Return the mean of its colour where it covers, linear, (3,)."""
+        """Return the mean of its colour where it covers, linear, (3,); bright parts count by their brightness."""
         found = self.pixels[:: max(self.frames // 8, 1), ::4, ::4].astype(np.float32).reshape(-1, 4)
         found = found / np.float32(255.0) if self.pixels.dtype == np.uint8 else found
         light = found[:, :3] * found[:, 3:] if self.data else found[:, :3] ** 2
-        return light.sum(axis=0) / max(float(found[:, 3].sum()), 1e-6)  # type: ignore[no-any-return]
+        weight = light.mean(axis=1, keepdims=True)
+        return (light * weight).sum(axis=0) / max(float((found[:, 3:] * weight).sum()), 1e-6)  # type: ignore[no-any-return]
 
     @property
     def covered(self) -> float:

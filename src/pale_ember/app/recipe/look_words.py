@@ -53,6 +53,8 @@ def _picture(look: Look, textures: Sequence[Texture]) -> list[list[Piece]]:
             found = [Piece("wear "), Piece("a random one", "look.frame"), Piece(f" of the {count} of "), *mask, name]
         elif isinstance(look.frame, Curve | Band):
             found += [Piece(", "), Piece(f"played through its {count} frames", "look.frame")]
+        elif isinstance(look.frame, Spread):
+            found += [Piece(", each starting "), Piece("elsewhere", "look.frame")]
         elif look.frame != Fixed(0.0):
             found += [Piece(", from "), Piece(f"frame {amount(look.frame, digits=1)}", "look.frame")]
         if look.frame_rate != Fixed(0.0):
