@@ -64,16 +64,6 @@ def _streak_scale(rows: Rows, width: int, height: int, look: Look, camera: Camer
     return min(width / max(float(across.max(initial=0.0)), 1e-4), height / max(float(above.max(initial=0.0)), 1e-4))
 
 
-def in_a_row(rows: Rows, camera: Camera, pitch: float) -> Rows:
-    """Return instances side by side before a camera, so many metres apart, the middle of the row at its target."""
-    right, _, _ = axes_of(camera)
-    steps = (np.arange(len(rows)) - (len(rows) - 1) / 2)[:, None] * pitch
-    placed = rows.copy()
-    # In a plane that faces the camera all are seen at one scale.
-    placed["place"] = np.array(camera.target) + steps * right
-    return placed
-
-
 def draw_filmstrip(
     renderer: Renderer,
     target: Any,
@@ -111,6 +101,7 @@ def draw_filmstrip(
     cell_width, cell_height = (-(-side // margin) * margin + 2 * margin if margin else side for side in size)
     layout = Layout(*size, cell_width, cell_height, len(rows))
     seen = frame_camera(camera, scale, cell_height)
-    placed = in_a_row(rows, seen, cell_width / scale)
+    placed = rows.copy()
+    placed["place"] = seen.target
     moment = Moment(0.0, (DrawnLayer("", placed, look.model_copy(update={"sort": Sort.NONE}), wears=wears or {}),))
     renderer.draw_frames(target, moment, seen, setting, layout, how, draft)

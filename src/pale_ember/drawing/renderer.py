@@ -120,14 +120,14 @@ class Renderer:
         self, target: Any, moment: Moment, camera: Camera, setting: Setting | Backdrop, layout: Layout,
         how: Developing | None = None, draft: bool = False,
     ) -> None:  # fmt: skip
-        """Draw pictures side by side into a framebuffer, each as it would be in the middle of a picture of its own.
+        """Draw particles side by side into a framebuffer, each as it would be in the middle of a picture of its own.
 
         Parameters
         ----------
         target : moderngl.Framebuffer
             8-bit, ``layout.width`` times the number wide.
         moment : Moment
-            With each picture's particles in its cell; see :mod:`.filmstrip`.
+            One layer with a particle for each picture; see :mod:`.filmstrip`.
         camera : Camera
             What a cell of ``layout`` shows.
         """
@@ -136,8 +136,9 @@ class Renderer:
         self._resize(wide * count, high)
         view = view_matrix(camera)
         setting = as_setting(setting, False)
-        self._lay_behind((camera, setting), view, projection_matrix(camera, wide, high), (count, wide))
-        self._draw_scene(view, projection_matrix(camera, wide * count, high), camera, moment, setting, draft)
+        cell = projection_matrix(camera, wide, high)
+        self._lay_behind((camera, setting), view, cell, (count, wide))
+        self._draw_scene(view, cell, camera, moment, setting, draft, count)
         target.use()
         if (layout.width, layout.height) == (wide, high):
             # Pictures right beside each other are developed as one.
@@ -177,7 +178,7 @@ class Renderer:
         ctx.copy_framebuffer(self._scene, self._behind)
 
     def _draw_scene(
-        self, view: Any, projection: Any, camera: Camera, moment: Moment, setting: Setting, draft: bool
+        self, view: Any, projection: Any, camera: Camera, moment: Moment, setting: Setting, draft: bool, row: int = 0
     ) -> None:
         """Draw particles over what is behind them, and the glow of it all."""
         self._scene.use()
@@ -186,7 +187,7 @@ class Renderer:
         depth = self._behind.depth_attachment if solid else None
         if solid:
             self._shine(moment, projection @ view, camera, setting, depth)
-        scene = Scene(view, projection, camera, self._size[1], lights_of(setting), depth, draft)
+        scene = Scene(view, projection, camera, self._size[1], lights_of(setting), depth, draft, row=row)
         self._sprites.draw(scene, moment, self._scene)
         self._glow.spread(self._scene, setting.glow_reach)
 

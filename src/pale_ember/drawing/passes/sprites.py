@@ -32,7 +32,8 @@ class Scene:
     """What particles are drawn into: as seen from where, by which light, before what depth.
 
     ``height`` is the framebuffer's, pixels; ``depth`` a texture of what stands behind, or None; ``draft`` leaves out
-    what is dear; ``counting`` draws each fragment as 1 instead of its light.
+    what is dear; ``counting`` draws each fragment as 1 instead of its light; with a ``row`` there are so many pictures
+    side by side, each as ``projection`` says, and each particle is drawn into its own.
     """
 
     view: NDArray[np.float64]
@@ -43,6 +44,7 @@ class Scene:
     depth: Any = None
     draft: bool = False
     counting: bool = False
+    row: int = 0
 
     @functools.cached_property
     def whole(self) -> bytes:
@@ -107,10 +109,11 @@ class Sprites:
             small = are_small(rows, scene.view, scene.projection, scene.height)
             if small.all():
                 shots = [(True, rows)]
-            elif blend.any_order and small.any():
+            elif blend.any_order and small.any() and not scene.row:
                 shots = [(True, rows[small]), (False, rows[~small])]
         for points, some in shots:
             features = style.features | ({"POINTS"} if points else set()) | ({"OVERDRAW"} if scene.counting else set())
+            features |= {"ROW"} if scene.row else set()
             program = self.programs.particle(features - {"ANCHORED"})
             self._set(program, scene, style)
             self._draw_rows(program, some, 0 if points else style.corners)
@@ -127,6 +130,7 @@ class Sprites:
         tell("lens", (float(projection[0, 0]), float(projection[1, 1])))
         tell("depths", (float(projection[2, 2]), float(projection[2, 3])))
         tell("height", float(scene.height))
+        tell("row", float(scene.row))
         tell("key_from", lights.key_from)
         tell("key_light", lights.key)
         tell("sky_light", lights.sky)

@@ -7,6 +7,9 @@ uniform vec2 depths;  // from a distance to a depth
 uniform mat3 axes;  // the camera's right, up and back
 uniform float anchor;
 uniform float nudge;
+#ifdef ROW
+uniform float row;  // how many pictures stand side by side, one for each particle
+#endif
 in vec3 in_place;
 in vec2 in_size;
 #ifdef ANGLE
@@ -218,5 +221,14 @@ void main() {
     // Only its depth comes nearer; its place on the picture and its size stay.
     float nearer = max(gl_Position.w - nudge, 1e-4);
     gl_Position.z = (depths.y / nearer - depths.x) * gl_Position.w;
+#endif
+#ifdef ROW
+    // Seen as in the middle of its own picture, and then put into its place in the row.
+#ifdef POINTS
+    float number = float(gl_VertexID);
+#else
+    float number = float(gl_InstanceID);
+#endif
+    gl_Position.x = gl_Position.x / row + ((2.0 * number + 1.0) / row - 1.0) * gl_Position.w;
 #endif
 }
