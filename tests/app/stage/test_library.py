@@ -20,7 +20,7 @@ class LibraryTest(WindowCase):
     def test_a_shipped_layer_is_added_and_an_own_one_kept_and_deleted(self):
         view = self.window.open_library()
         names = [start.name for start in view.found]
-        for name in ("Flame", "Smoke", "Spark", "Ember", "Mist", "Rain", "Snow", "Dust", "Debris", "Flash", "Ring"):
+        for name in ("Flame", "Smoke", "Spark", "Ember", "Mist", "Rain", "Snow", "Dust", "Debris", "Flash", "Ring of smoke", "Steam burst", "Dark smoke"):
             self.assertIn(name, names)
         self.wait(lambda: all(len(view.moving.pictures_of(start)) == 12 for start in view.found), 90)
         for start in view.found:
@@ -57,6 +57,6 @@ class LibraryTest(WindowCase):
         folder.mkdir()
         (folder / "bad.ember").write_text("{")
         view = self.window.open_library()
-        self.assertEqual(len(view.found), 11)
+        self.assertEqual(len(view.found), 13)
         self.assertIn("bad.ember", self.window.notice.words.text())
         view.reject()

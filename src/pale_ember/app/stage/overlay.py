@@ -75,6 +75,7 @@ class Overlay(QWidget):
         self._paint_words(painter)
         if self.stage.show_overdraw:
             self._paint_overdraw(painter)
+        self._paint_making(painter)
         if self.framed and self.stage.hasFocus():
             painter.setPen(QPen(theme.color(theme.EMBER), 1))
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -105,6 +106,20 @@ class Overlay(QWidget):
                 self._say(painter, "", f"{who} disabled; H, or the eye in the timeline, enables it again.")
             elif not session.playing:
                 self._say(painter, "", f"No particle is alive at {session.phase:.2f} s.")
+
+    def _paint_making(self, painter: QPainter) -> None:
+        """Say which texture is being made, and how far it is."""
+        state = self.stage.session.textures.state
+        if not state.working:
+            return
+        words = f"Making “{state.working}”, {100 * state.share:.0f} %. Esc gives it up."
+        painter.setFont(theme.font(12))
+        box = QRectF(10, self.height() - 34, painter.fontMetrics().horizontalAdvance(words) + 20, 24)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(theme.color(theme.ASH_0, 225))
+        painter.drawRoundedRect(box, 3, 3)
+        painter.setPen(theme.color(theme.TEXT))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 
     def _paint_overdraw(self, painter: QPainter) -> None:
         """Say what the heat means."""

@@ -81,6 +81,7 @@ class Stage(QWidget):
         # A new effect's particles come with the next moment; only the lines are drawn at once.
         session.effect_changed.connect(self.touch_up)
         session.cursor_changed.connect(self.touch_up)
+        session.textures_changed.connect(self.touch_up)
         session.haste_changed.connect(self._haste)
         session.clock_changed.connect(self._stand)
 

@@ -173,6 +173,9 @@ def give_up(w: Workplace) -> None:
         w.picking.picker.reject()
     elif session.is_late and session.moment_number > 0 and not session.playing:
         session.stop_on_the_way()
+    elif session.textures.state.working:
+        session.textures.stop()
+        session.said.emit(f"“{session.textures.state.working}” is not made. The next edit takes it up again.")
     elif w.strip.selection.held:
         w.strip.selection.let_go()
     elif session.picked is not None:
