@@ -40,6 +40,11 @@ def _seconds(text: str) -> float:
     return found
 
 
+def _backdrop(text: str) -> str:
+    # What noon was called in files of version 1.
+    return "noon" if text == "day" else text
+
+
 def _side(text: str) -> int:
     if not text.isdigit() or not 4 <= int(text) <= 1024:
         raise argparse.ArgumentTypeError(f"“{text}” is not a size; give 4 to 1024 pixels")
@@ -75,7 +80,7 @@ def parser() -> argparse.ArgumentParser:
     render.add_argument("file")
     render.add_argument("--time", type=_seconds, default=1.0, metavar="T", help="seconds (1)")
     render.add_argument("--size", type=_size, default=(960, 600), metavar="WxH", help="pixels (960x600)")
-    render.add_argument("--backdrop", choices=[str(one) for one in Backdrop], help="instead of the file's")
+    render.add_argument("--backdrop", type=_backdrop, choices=[str(one) for one in Backdrop], help="instead of the file's")
     render.add_argument("--clear", action="store_true", help="draw the effect on nothing, with an alpha channel")
     render.add_argument("--no-grid", action="store_true", help="leave the floor's grid out")
     render.add_argument("-o", "--output", required=True, metavar="PNG")

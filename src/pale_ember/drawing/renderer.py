@@ -18,7 +18,7 @@ from .passes.solids import Solids
 from .passes.sprites import Scene, Sprites
 from .programs import Programs
 from .setting import Setting, as_setting, lights_of
-from .targets import light_target, release
+from .targets import light_target, release, smooth_target
 from .texture_store import TextureStore
 
 
@@ -86,7 +86,7 @@ class Renderer:
         self._resize(width, height)
         setting = as_setting(setting, grid)
         view, projection = view_matrix(camera), projection_matrix(camera, width, height)
-        self._lay_behind((camera, setting), view, projection, (1, width))
+        self._lay_behind((camera, setting), view, projection, (1, width), draft)
         self._draw_scene(view, projection, camera, moment, setting, draft)
         target.use()
         self.ctx.viewport = (0, 0, width, height)
@@ -152,16 +152,21 @@ class Renderer:
             develop(self.programs, self._scene.color_attachments[0], self._glow, setting, how or Developing(), cut)
 
     def _lay_behind(
-        self, look: tuple[Camera, Setting], view: Any, projection: Any, cells: tuple[int, int]
+        self, look: tuple[Camera, Setting], view: Any, projection: Any, cells: tuple[int, int], draft: bool = False
     ) -> None:
-        """Make the scene what is behind the effect, in each of a number of cells of a width; kept while it looks the same."""
+        """Make the scene what is behind the effect, in each of a number of cells of a width; kept while it looks the same.
+
+        Where something stands there its edges are smoothed, but in a draft.
+        """
         ctx, (count, wide) = self.ctx, cells
         ctx.disable(moderngl.DEPTH_TEST | moderngl.CULL_FACE | moderngl.BLEND)
         camera, setting = look
-        looks = (camera, setting.behind, cells)
+        fine = count == 1 and not draft and bool(setting.props or setting.figure)
+        looks = (camera, setting.behind, cells, fine)
         if looks != self._behind_look:
-            self._behind.use()
-            self._behind.clear()
+            behind = smooth_target(ctx, *self._size) if fine else self._behind
+            behind.use()
+            behind.clear()
             # What is written whatever the depth is written with the test switched on and always passed.
             ctx.enable(moderngl.DEPTH_TEST)
             ctx.depth_func = "1"
@@ -172,6 +177,9 @@ class Renderer:
             if count == 1:
                 ctx.viewport = (0, 0, *self._size)
                 self._solids.draw(projection @ view, setting, lights_of(setting))
+            if fine:
+                ctx.copy_framebuffer(self._behind, behind)
+                release(behind)
             # A mesh that is being read will be there later.
             self._behind_look = looks if self._solids.complete else None
         self._scene.clear()

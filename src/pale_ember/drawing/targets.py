@@ -15,6 +15,12 @@ def light_target(ctx: Any, width: int, height: int, depth: bool = False) -> Any:
     return ctx.framebuffer([texture], ctx.depth_texture((width, height)) if depth else None)
 
 
+def smooth_target(ctx: Any, width: int, height: int, samples: int = 4) -> Any:
+    """Return a framebuffer for linear light with a depth, several samples for each pixel; it is to be copied to be read."""
+    texture = ctx.texture((width, height), 4, dtype="f2", samples=samples)
+    return ctx.framebuffer([texture], ctx.depth_texture((width, height), samples=samples))
+
+
 def release(*things: Any) -> None:
     """Give back framebuffers with what they hold, buffers, arrays; None is passed over."""
     for thing in things:

@@ -97,7 +97,8 @@ def prepared(
         alpha = pictures.pixels[..., 3:]
         known = np.sqrt(np.maximum(np.concatenate([pictures.pixels[..., :3] * (1.0 if pictures.premultiplied else alpha), alpha], axis=3), 0.0))
         known[..., 3] = alpha[..., 0]
-        cover = known.max(axis=3)
+        # Light may be made brighter by the layer: what is a quarter as faint is still seen.
+        cover = np.maximum(alpha[..., 0], 4.0 * (known[..., :3] ** 2).max(axis=3))
     deep = float(known.max(initial=0.0)) > 1.0 or float(known.min(initial=0.0)) < 0.0 or pictures.deep
     pixels = known.astype(np.float16) if deep else np.rint(known * 255.0).astype(np.uint8)
     slopes = pictures.normals if normals is None else _as_vectors(normals, pictures.frames)

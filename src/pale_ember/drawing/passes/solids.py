@@ -136,6 +136,8 @@ class Solids:
         program = self.programs.solid(() if shines is None else ("SHINES",))
         program["whole"].write(packed(whole))
         if shines is not None:
+            # The depth there may be of another sample of the pixel.
+            self.ctx.polygon_offset = -2.0, -200.0
             shines(program)
         else:
             program["key_from"], program["key_light"] = lights.key_from, lights.key
@@ -151,6 +153,7 @@ class Solids:
             program["turn"].write(np.ascontiguousarray(turn.T, np.float32).tobytes())
             program["paint"] = tuple(hex_to_linear(prop.color))
             array.render(moderngl.TRIANGLES)
+        self.ctx.polygon_offset = 0.0, 0.0
         self.ctx.disable(moderngl.DEPTH_TEST)
 
     def _body(self, prop: Prop, program: Any) -> Any:
