@@ -11,11 +11,9 @@ from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QIcon, QImage, QPixmap
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
-from ...effect.curves import Key
 from ...effect.errors import EffectError
 from ...effect.kinds import Channel
 from ...effect.textures import Texture
-from ...effect.values import Curve, Fixed, Spread
 from ...files.textures import size_note
 from ...textures.prepared import Prepared
 from ...textures.reading import read_raw
@@ -24,29 +22,13 @@ from ..session.session import Session
 from ..widgets import theme
 from ..widgets.controls import Button, ToolButton
 from .field_row import FieldRow
+from .plays import PLAYS, first_play
 from .texture_pictures import channel_image
 from .wishes import Wishes
 
 SIDE = 38
-# Frames a second that a sheet plays from a random frame.
-RATE = 12.0
 FIELDS = ("name", "file", "data", "cover", "columns", "rows", "frames", "smooth", "wrap", "normals", "motion", "motion_reach")
 FILE_FIELDS = ("cover", "columns", "rows")
-
-Play = tuple[str, str, Callable[[int], dict[str, Any]]]
-PLAYS: tuple[Play, ...] = (
-    ("One picture", "The first frame, always", lambda n: {"frame": Fixed(0.0), "frame_rate": Fixed(0.0)}),
-    ("A random one", "Each particle keeps a frame of its own",
-     lambda n: {"frame": Spread(0.0, float(n)), "frame_rate": Fixed(0.0), "frame_end": "around"}),
-    ("The whole sheet through its life", "From the first frame at birth to the last at death",
-     lambda n: {"frame": Curve((Key(0.0, 0.0, "linear"), Key(1.0, float(n), "linear"))), "frame_rate": Fixed(0.0), "frame_end": "hold"}),
-    (f"From a random one at {RATE:g} a second", "Plays around, each particle elsewhere",
-     lambda n: {"frame": Spread(0.0, float(n)), "frame_rate": Fixed(RATE), "frame_end": "around"}),
-    ("There and back", "To the last frame in mid-life, and back",
-     lambda n: {"frame": Curve(tuple(Key(x, y, "linear") for x, y in ((0.0, 0.0), (0.5, n - 0.01), (1.0, 0.0)))),
-                "frame_rate": Fixed(0.0), "frame_end": "hold"}),
-)  # fmt: skip
-
 
 class TextureBox(QWidget):
     """Fields of the effect's texture of that name; hidden while the layer wears a soft dot."""
@@ -209,11 +191,16 @@ class TextureBox(QWidget):
             self.session.said.emit(wrong.sentence)
             return
         frames = 0 if found.frames == found.columns * found.rows else found.frames
-        edits = [(self._path(name), value) for name, value in (("columns", found.columns), ("rows", found.rows), ("frames", frames))]
+        edits: list[tuple[str, Any]] = [(self._path(name), value) for name, value in (("columns", found.columns), ("rows", found.rows), ("frames", frames))]
         if (texture.columns, texture.rows, texture.frames) == (found.columns, found.rows, frames):
             self.session.said.emit(f"It is laid out so already: {found.columns} × {found.rows}.")
-        elif self.session.edit_many(edits, "Find the layout"):
-            self.session.said.emit(f"{found.columns} × {found.rows}, {found.frames} frames.")
+        else:
+            layer = self.session.layer
+            assert layer is not None
+            laid = texture.model_copy(update={"columns": found.columns, "rows": found.rows, "frames": frames})
+            edits += [(self.session.layer_path(f"look.{name}"), value) for name, value in first_play(laid, layer.look).items()]
+            if self.session.edit_many(edits, "Find the layout"):
+                self.session.said.emit(f"{found.columns} × {found.rows}, {found.frames} frames.")
 
 
 @functools.lru_cache(maxsize=64)

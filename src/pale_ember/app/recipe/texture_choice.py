@@ -8,6 +8,7 @@ from typing import Any, Protocol
 from PyQt6.QtCore import QSize
 from PyQt6.QtGui import QIcon, QImage, QPixmap
 
+from ...effect.edit import get
 from ...effect.effect import Effect
 from ...effect.kinds import Channel
 from ...effect.texture_moves import free_texture_name, with_textures
@@ -16,6 +17,7 @@ from ...textures.library import shipped_textures
 from ...textures.prepared import Prepared
 from ..session.session import Session
 from ..widgets.controls import Combo
+from .plays import first_play
 from .texture_pictures import channel_image
 
 NONE = "soft dot"
@@ -65,14 +67,17 @@ def with_picture(effect: Effect, file: str, data: bool = False) -> tuple[Effect,
 
 
 def _value(row: Row) -> str:
-    from ...effect.edit import get
-
     return str(get(row.session.effect, row.path()))
 
 
 def _give(row: Row, effect: Effect, name: str, said: str) -> None:
     for path in row.paths():
         effect = effect.edit(path, name)
+        texture = effect.texture(name)
+        if path.endswith("].look.texture") and texture is not None:
+            look = path.removesuffix(".texture")
+            for field, value in first_play(texture, get(effect, look)).items():
+                effect = effect.edit(f"{look}.{field}", value)
     row.session.apply(effect, said)
 
 
@@ -130,7 +135,7 @@ class TextureChoice(Combo):
             return
         name = data.partition(":")[2]
         if data.startswith(OWN):
-            self.row.edit(name)
+            _give(self.row, self.row.session.effect, name, f"Wear {name}" if name else "Wear nothing")
             return
         texture = next(one for one in shipped_textures() if one.name == name)
         effect, _ = with_textures(self.row.session.effect, (), (texture,))
