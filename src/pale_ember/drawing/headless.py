@@ -116,6 +116,16 @@ class Studio:
             self._renderer(use).draw(target, size, moment, camera, setting, grid, self._how, draft)
             return self._read(use)
 
+    @property
+    def texture_memory(self) -> int:
+        """Return the bytes that textures take on the graphics card."""
+        return self.store.memory
+
+    def draw_calls(self, use: str) -> int:
+        """Return in how many calls the last picture of a use drew its particles."""
+        renderer = self._renderers.get(use)
+        return 0 if renderer is None else renderer.calls
+
     def overdraw(
         self, moment: Moment, size: tuple[int, int], camera: Camera, setting: Setting, selected: str = ""
     ) -> tuple[NDArray[np.uint8], Overdraw, Overdraw]:

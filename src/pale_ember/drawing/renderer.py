@@ -93,6 +93,11 @@ class Renderer:
         how = (how or Developing())._replace(clear=setting.backdrop is None)
         develop(self.programs, self._scene.color_attachments[0], self._glow, setting, how)
 
+    @property
+    def calls(self) -> int:
+        """Return in how many calls the last picture drew its particles."""
+        return self._sprites.calls
+
     def count(self, size: tuple[int, int], moment: Moment, camera: Camera, setting: Setting) -> Any:
         """Return a framebuffer in whose red part each pixel counts the layers of particles that are drawn over it."""
         width, height = max(size[0], 1), max(size[1], 1)

@@ -235,7 +235,8 @@ class StageTest(TextureCase):
 
     def test_light_and_exposure_change_the_picture(self):
         self.session.edit_many([("stage.backdrop", "noon"), (self.session.layer_path("look.lit"), 1.0)], "Light")
-        self.wait(lambda: self.session.moment.alive > 5)
+        self.wait_for_moment()
+        self.assertGreater(self.session.moment.alive, 5)
         first = self.window.stage.picture()
         self.session.edit("stage.light.strength", 0.0, "Light")
         second = self.window.stage.picture()

@@ -38,6 +38,18 @@ class LaneListTest(unittest.TestCase):
         self.assertEqual(self.paths("clock"), ["emit.rate", "emit.bursts[1].count"])
         self.assertEqual(self.paths("speed"), ["look.grow", "flight.drag"])
 
+    def test_lanes_of_the_look_appear_with_its_fields(self):
+        def more(edits):
+            self.layer = single(edits).layers[0]
+            return set(self.paths("life")) - set(ALWAYS)
+
+        self.assertEqual(more({}), set())
+        self.assertEqual(more({"look.facing": "streak", "look.blend": "mix"}), {"look.streak", "look.mix"})
+        self.assertEqual(more({"look.erode.amount": 0.5, "look.bend.amount": 0.1, "look.shimmer.amount": 1}),
+                         {"look.erode.amount", "look.bend.amount", "look.shimmer.amount"})  # fmt: skip
+        self.assertEqual(more({"look.texture": "x", "look.frame": {"spread": [0, 4]}}), {"look.frame"})
+        self.assertEqual(property_of(self.layer, "look.erode.amount[0]"), "look.erode.amount")
+
     def test_lanes_are_added_and_ordered(self):
         added = ("flight.spin", "emit.rate")
         order = ("flight.spin", "look.color", "gone.away")

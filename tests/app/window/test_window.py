@@ -164,8 +164,8 @@ class DemoTest(WindowCase):
             window.actions_by_name[name].trigger()
         elif what < 0.6:
             page = rng.choice(list(window.recipe.chapters.values()))
-            rows = [row for row in page.rows.values() if row.isVisibleTo(page)]
             window.recipe.show_chapter(list(window.recipe.chapters.values()).index(page))
+            rows = [row for row in page.rows.values() if row.isVisibleTo(page)]
             row = rng.choice(rows)
             boxes = [part for part in row.controls if hasattr(part, "edited")]
             if boxes and row.rule.label not in ("Cap", "Duration", "Warm-up"):

@@ -128,6 +128,8 @@ class Overlay(QWidget):
         lines = [f"Layers over a pixel: {whole.mean:.2f} in the mean, {whole.peak} at most"]
         if layer is not None:
             lines.append(f"{layer.name} alone: {one.mean:.2f}, {one.peak} at most")
+        calls, memory = self.stage.cost
+        lines.append(f"{calls} draw call{'' if calls == 1 else 's'}, {memory / 2**20:.1f} MB of textures")
         painter.setFont(theme.font(12))
         wide = max(painter.fontMetrics().horizontalAdvance(line) for line in lines) + 20
         box = QRectF(10, 10, wide, 18 * len(lines) + 10)

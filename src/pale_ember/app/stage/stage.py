@@ -69,6 +69,8 @@ class Stage(QWidget):
         self.show_grid = True
         self.show_wire = True
         self.show_overdraw = False
+        # Draw calls, and bytes of textures.
+        self.cost = (0, 0)
         self.overdraw: tuple[Overdraw, Overdraw] = Overdraw(0.0, 0), Overdraw(0.0, 0)
         self._paces: dict[str, Pace] = {}
         self._frames: list[float] = []
@@ -168,6 +170,7 @@ class Stage(QWidget):
         if self.show_overdraw:
             pixels, *figures = self.studio.overdraw(self.seen(), size, session.camera, setting, session.selected)
             self.overdraw = figures[0], figures[1]
+            self.cost = self.studio.draw_calls("overdraw"), self.studio.texture_memory
             self.overlay.update()
         else:
             draft = pace is not None and self.studio.is_software

@@ -17,6 +17,7 @@ class StageView(Protocol):
     show_wire: bool
     show_overdraw: bool
     overdraw: tuple[Overdraw, Overdraw]
+    cost: tuple[int, int]
 
     def width(self) -> int: ...
     def height(self) -> int: ...

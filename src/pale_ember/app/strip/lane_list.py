@@ -9,8 +9,10 @@ from typing import Any, NamedTuple
 from ...effect.colors import ColorValue
 from ...effect.effect import Layer
 from ...effect.fields import Rule
+from ...effect.kinds import Blend, Facing
+from ...effect.look import NOISES, used_noises
 from ...effect.source import Burst
-from ...effect.values import Value, Vec3Value
+from ...effect.values import Fixed, Value, Vec3Value
 from .tracks import parts_of
 
 AXES = ("life", "clock", "speed")
@@ -50,11 +52,27 @@ def _properties(layer: Layer) -> Iterator[tuple[str, Rule, Any]]:
             value = getattr(part, name)
             if isinstance(value, Value | Vec3Value | ColorValue):
                 yield f"{chapter}.{name}", rule, value
+        if chapter == "look":
+            for name in NOISES:
+                noise = getattr(layer.look, name)
+                yield f"look.{name}.amount", type(noise).rules()["amount"], noise.amount
         if chapter == "emit":
             rule = Burst.rules()["count"]
             for i, burst in enumerate(layer.emit.bursts):
                 label = f"Burst {i + 1} count" if len(layer.emit.bursts) > 1 else "Burst count"
                 yield f"emit.bursts[{i}].count", dataclasses.replace(rule, label=label), burst.count
+
+
+def _appears(layer: Layer, path: str) -> bool:
+    """Return whether a property's lane is there because the layer's look uses it."""
+    look = layer.look
+    noises = {f"look.{name}.amount" for name in used_noises(look)}
+    return path in noises or {
+        "look.frame": bool(look.texture) and look.frame != Fixed(0.0),
+        "look.mix": look.blend == Blend.MIX,
+        "look.streak": look.facing == Facing.STREAK,
+        "look.widen": look.widen != Fixed(1.0),
+    }.get(path, False)
 
 
 def property_of(layer: Layer, path: str) -> str:
@@ -76,7 +94,8 @@ def lanes_of(layer: Layer, axis: str, added: set[str], order: list[str]) -> list
     curved = {path for path, _, value in _properties(layer) if any(one.along for _, one in parts_of("", value))}
     for choice in choices(layer, axis):
         elsewhere = not choice.used and choice.path in curved
-        if choice.used or (((axis == "life" and choice.path in ALWAYS) or choice.path in added) and not elsewhere):
+        there = axis == "life" and (choice.path in ALWAYS or _appears(layer, choice.path))
+        if choice.used or ((there or choice.path in added) and not elsewhere):
             found.append(choice)
     usual = [*ALWAYS, *(choice.path for choice in found if choice.path not in ALWAYS)]
     given = [path for path in order if path in usual]
