@@ -83,14 +83,22 @@ def _pictures(texture: Texture, trusted: Trusted, told: Told) -> Pictures | None
             raise EffectError("file", "this texture has neither a file nor a build; browse for a file.")
         return built(texture, told)
     name = _shown(texture.file)
-    if not os.path.lexists(texture.file):
-        raise EffectError("file", f"“{name}” is not there; browse for it, or put it back.")
+    missing = EffectError("file", f"“{name}” is not there; browse for it, or put it back.")
+    if not _is_there(texture.file):
+        raise missing
     if not trusted(texture.file):
         raise EffectError("file", f"“{name}” lies outside the effect's folder and was not chosen here; browse for it to use it.")
     try:
         return pictures_of(texture, read_raw(texture.file))
     except EffectError as wrong:
-        raise EffectError("file", f"“{name}”: {wrong.reason}") from None
+        raise (EffectError("file", f"“{name}”: {wrong.reason}") if _is_there(texture.file) else missing) from None
+
+
+def _is_there(path: str) -> bool:
+    try:
+        return os.path.lexists(path)
+    except ValueError:
+        return False
 
 
 def _shown(path: str) -> str:
