@@ -9,8 +9,9 @@ from dataclasses import dataclass, field
 
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
+from ..effect.stage import Prop
 from ..textures.prepared import Prepared
-from .textures import Key, Trusted, key_of, load_texture, place_of, state_of, unknown_names, wanted
+from .textures import Key, Trusted, key_of, load_texture, place_of, read_prop_meshes, state_of, unknown_names, wanted
 
 # How often files are looked at, s; how long one must rest before it is read, and how long a broken one is waited for.
 WATCH, REST, PATIENCE = 0.3, 0.25, 1.5
@@ -54,6 +55,8 @@ class TexturePool:
         self._keys: dict[str, Key] = {}
         self._wrong: dict[str, tuple[Key, EffectError]] = {}
         self._seen: dict[str, tuple[tuple[int, int], float]] = {}
+        # The props whose meshes were read last, and what is wrong with them.
+        self._props: tuple[tuple[Prop, ...], tuple[EffectError, ...]] = ((), ())
         self._thread = threading.Thread(target=self._work, daemon=True, name="textures")
         self._thread.start()
 
@@ -97,7 +100,7 @@ class TexturePool:
             for name, (_, wrong) in self._wrong.items()
             if name in dict(wanted(effect))
         ]
-        problems += unknown_names(effect)
+        problems += [*unknown_names(effect), *self._props[1]]
         known = self.state.ready if ready is None else ready
         fresh = PoolState(known, tuple(problems), working, share)
         same = (
@@ -142,6 +145,9 @@ class TexturePool:
                 all_done = False
                 continue
             all_done &= self._load(effect, name, key)
+        if effect.stage.props != self._props[0]:
+            self._props = (effect.stage.props, tuple(read_prop_meshes(effect)))
+            self.version += 1
         for name in [name for name in self._wrong if name not in names]:
             del self._wrong[name]
         self._tell()

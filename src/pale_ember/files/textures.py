@@ -10,9 +10,10 @@ import numpy as np
 
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
-from ..effect.kinds import Backdrop
+from ..effect.kinds import Backdrop, PropKind
 from ..effect.textures import Texture
 from ..simulation import dependence
+from ..simulation.meshes import mesh_faces
 from ..textures.pictures import Pictures
 from ..textures.prepared import Prepared, prepared
 from ..textures.reading import pictures_of, read_raw
@@ -148,7 +149,7 @@ def textures_of(effect: Effect, folder: Path | None, trusted: Trusted) -> tuple[
                 found[name] = ready
         except EffectError as wrong:
             wrongs.append(EffectError(place_of(effect, name, wrong.place), wrong.reason))
-    return found, wrongs + unknown_names(effect)
+    return found, wrongs + unknown_names(effect) + read_prop_meshes(effect)
 
 
 def problems_of(effect: Effect, trusted: Trusted) -> list[EffectError]:
@@ -160,7 +161,19 @@ def problems_of(effect: Effect, trusted: Trusted) -> list[EffectError]:
                 load_texture(effect, texture, trusted)
         except EffectError as wrong:
             wrongs.append(EffectError(place_of(effect, name, wrong.place), wrong.reason))
-    return wrongs + unknown_names(effect)
+    return wrongs + unknown_names(effect) + read_prop_meshes(effect)
+
+
+def read_prop_meshes(effect: Effect) -> list[EffectError]:
+    """Read the meshes of props, so that they can be drawn; return what is wrong with them."""
+    found = []
+    for i, prop in enumerate(effect.stage.props):
+        if prop.kind == PropKind.MESH:
+            try:
+                mesh_faces(prop.mesh)
+            except EffectError as wrong:
+                found.append(EffectError(f"stage.props[{i}].mesh", wrong.reason))
+    return found
 
 
 def unknown_names(effect: Effect) -> list[EffectError]:

@@ -20,6 +20,10 @@ SQUARE = 16.0
 AROUND = 1.9, 2.1
 
 
+def _plain(numbers: Any) -> tuple[float, ...]:
+    return tuple(float(one) for one in numbers)
+
+
 def draw_backdrop(
     programs: Programs, store: TextureStore, view: Any, projection: Any, camera: Camera, setting: Setting
 ) -> None:
@@ -29,30 +33,34 @@ def draw_backdrop(
     pictured = setting.backdrop == Backdrop.PICTURE and setting.picture is not None
     features = ("PICTURE",) if pictured else ()
     program = programs.screen("backdrop", features)
-    program["unproject"].write(packed(np.linalg.inv(projection @ view)))
-    program["eye"] = tuple(eye_of(camera))
+
+    def tell(name: str, value: Any) -> None:
+        programs.tell(program, name, value)
+
+    tell("unproject", packed(np.linalg.inv(projection @ view)))
+    tell("eye", _plain(eye_of(camera)))
     for name, color in (
         ("zenith", colors.zenith), ("horizon", colors.horizon), ("ground", colors.ground), ("line_light", colors.line),
     ):  # fmt: skip
-        program[name] = tuple(hex_to_linear(color))
+        tell(name, _plain(hex_to_linear(color)))
     _, _, back = axes_of(camera)
-    program["cell"] = 10.0 ** max(0, int(np.floor(np.log10(max(camera.distance, 1e-3) / 6.0))))
-    program["grid"] = 1.0 if setting.grid and setting.floor else 0.0
-    program["floor_there"] = 1.0 if setting.floor else 0.0
-    program["checker"] = SQUARE if colors.checker else 0.0
-    program["depths"] = (projection[2, 2], projection[2, 3])
-    program["ahead"] = tuple(-back)
-    program["solid"] = 1.0 if setting.solid else 0.0
+    tell("cell", 10.0 ** max(0, int(np.floor(np.log10(max(camera.distance, 1e-3) / 6.0)))))
+    tell("grid", 1.0 if setting.grid and setting.floor else 0.0)
+    tell("floor_there", 1.0 if setting.floor else 0.0)
+    tell("checker", SQUARE if colors.checker else 0.0)
+    tell("depths", _plain(projection[2, 2:]))
+    tell("ahead", _plain(-back))
+    tell("solid", 1.0 if setting.solid else 0.0)
     if pictured:
         assert setting.picture is not None
         wide, high = setting.picture.size
         shape = float(projection[1, 1] / projection[0, 0]) / (wide / high)
-        program["panorama"] = 1.0 if AROUND[0] <= wide / high <= AROUND[1] else 0.0
+        tell("panorama", 1.0 if AROUND[0] <= wide / high <= AROUND[1] else 0.0)
         # It fills the view; what is too much of it is cut off.
-        program["fit"] = (min(shape, 1.0), min(1.0 / shape, 1.0))
+        tell("fit", (min(shape, 1.0), min(1.0 / shape, 1.0)))
         store.get(setting.picture).picture.use(0)
         store.sampler(True, True, False).use(0)
-        program["picture"] = 0
+        tell("picture", 0)
     programs.fill("backdrop", features)
     if pictured:
         programs.ctx.clear_samplers(0, 1)
