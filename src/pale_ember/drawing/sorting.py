@@ -82,6 +82,8 @@ def far_first(rows: NDArray[np.void], back: NDArray[np.float64]) -> NDArray[np.v
     """
     rows = np.ascontiguousarray(rows)
     count = len(rows)
+    if count < 2:
+        return rows
     flat = rows.view(np.float32).reshape(count, -1)
     column = rows.dtype.fields["place"][1] // 4  # type: ignore[index]
     keys = np.empty(count, np.uint32)
