@@ -50,7 +50,13 @@ def with_textures(
 
 
 def renamed_texture(effect: Effect, name: str, new: str) -> Effect:
-    """Return the effect with a texture called otherwise, wherever it is named."""
+    """Return the effect with a texture called otherwise, wherever it is named.
+
+    Raises
+    ------
+    EffectError
+        If the name is empty or another texture's.
+    """
     textures = tuple(
         texture.model_copy(update={
             field: new for field in ("name", "normals", "motion") if getattr(texture, field) == name
@@ -59,6 +65,12 @@ def renamed_texture(effect: Effect, name: str, new: str) -> Effect:
     )  # fmt: skip
     layers = tuple(_renamed(layer, {name: new}) for layer in effect.layers)
     return effect.edit("textures", textures).edit("layers", layers)
+
+
+def without_unused_textures(effect: Effect) -> Effect:
+    """Return the effect without textures that no layer wears, disabled ones asked too."""
+    worn = worn_by(effect, effect.layers)
+    return effect if len(worn) == len(effect.textures) else effect.edit("textures", worn)
 
 
 def _renamed(layer: Layer, names: dict[str, str]) -> Layer:

@@ -193,6 +193,26 @@ class TextureTest(TextureCase):
         self.assertIn('"file": "blobs.png"', file.read_text())
         self.assertEqual(load_effect(file), self.session.effect)
 
+    def test_a_new_name_goes_to_all_that_wear_it_and_a_taken_one_is_refused(self):
+        self.drop(self.picture, self.window.stage)
+        self.wait(lambda: self.ready() is not None)
+        line = self.box.rows["name"].controls[0]
+        line.setFocus()
+        line.selectAll()
+        QTest.keyClicks(line, "spots")
+        QTest.keyClick(line, Qt.Key.Key_Return)
+        self.assertEqual(([one.name for one in self.session.effect.textures], self.session.layer.look.texture), (["spots"], "spots"))
+        self.wait(lambda: self.wears() is not None)
+        self.session.apply(self.session.effect.edit("textures", [*self.session.effect.textures, {"name": "other", "file": "o.png"}]), "Another")
+        line.setFocus()
+        line.selectAll()
+        QTest.keyClicks(line, "other")
+        QTest.keyClick(line, Qt.Key.Key_Return)
+        self.assertEqual(self.session.layer.look.texture, "spots")
+        self.assertIn("too", self.box.rows["name"].problem.text())
+        self.window.actions_by_name["unused"].trigger()
+        self.assertEqual([one.name for one in self.session.effect.textures], ["spots"])
+
     def test_layers_take_their_textures_along_to_another_effect(self):
         self.drop(self.picture, self.window.stage)
         self.window.timeline.rows.setFocus()

@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
 from ...effect.errors import EffectError
 from ...effect.kinds import Channel
+from ...effect.texture_moves import renamed_texture
 from ...effect.textures import Texture
 from ...files.textures import size_note
 from ...textures.prepared import Prepared
@@ -29,6 +30,24 @@ from .wishes import Wishes
 SIDE = 38
 FIELDS = ("name", "file", "data", "cover", "columns", "rows", "frames", "smooth", "wrap", "normals", "motion", "motion_reach")
 FILE_FIELDS = ("cover", "columns", "rows")
+
+class NameRow(FieldRow):
+    """The name of a texture: whoever wears it calls it by the new one."""
+
+    def edit(self, value: Any, merge: str = "", part: str = "", said: str = "Change {}") -> bool:
+        """Call the texture otherwise, everywhere; a name that is taken or empty is refused in a sentence."""
+        effect, old = self.session.effect, self.value
+        if value == old:
+            return True
+        try:
+            renamed = renamed_texture(effect, old, str(value))
+        except EffectError as wrong:
+            self.say_refused(wrong.reason)
+            self.refresh()
+            return False
+        self.session.apply(renamed, f"Rename {old}")
+        return True
+
 
 class TextureBox(QWidget):
     """Fields of the effect's texture of that name; hidden while the layer wears a soft dot."""
@@ -50,7 +69,8 @@ class TextureBox(QWidget):
         column.addLayout(self._deeds())
         self.rows: dict[str, FieldRow] = {}
         for name in FIELDS:
-            row = FieldRow(session, wishes, Texture.rules()[name], functools.partial(self._path, name), Texture.default_of(name))
+            kind = NameRow if name == "name" else FieldRow
+            row = kind(session, wishes, Texture.rules()[name], functools.partial(self._path, name), Texture.default_of(name))
             self.rows[name] = row
             column.addWidget(row)
         session.textures_changed.connect(self._changed)

@@ -10,7 +10,10 @@ from . import editing
 from .commands import Command
 from .workplace import Workplace
 
-DEMOS = {"kiln-mouth": "kiln mouth", "chimney": "chimney smoke", "sleet": "sleet", "lantern": "lantern"}
+DEMOS = {
+    "kiln-mouth": "kiln mouth", "chimney": "chimney smoke", "quench": "quench", "sleet": "sleet",
+    "marsh-mist": "marsh mist", "lantern": "lantern",
+}  # fmt: skip
 
 
 def _here(w: Workplace) -> bool:
@@ -115,6 +118,8 @@ _LAYER = (
     Command("all", "Layer", "Select all layers", "Ctrl+A", "Select all layers, to edit them together",
             lambda w: w.session.select_all(), _here),
     Command("wear", "Layer", "Wear a picture …", "Ctrl+Alt+T", "Choose a picture file for the layer's particles", editing.wear, _here),
+    Command("unused", "Layer", "Remove unused textures", "Ctrl+Alt+U", "Take textures that no layer wears out of the effect",
+            editing.remove_unused, lambda w: bool(w.session.effect.textures)),
     Command("layout_of_sheet", "Layer", "Find the sheet's layout", "Ctrl+Alt+L", "Look for the columns, rows and frames of the layer's texture",
             editing.find_sheet, editing.wears_file),
     Command("group", "Layer", "Group layers …", "Ctrl+G", "Put the selected layers into a group that folds", editing.ask_group, _here),

@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QInputDialog
 
 from ...effect.errors import EffectError
 from ...effect.snippets import keys_text, layers_text, parse_keys, parse_layers, snippet_kind
-from ...effect.texture_moves import worn_by
+from ...effect.texture_moves import without_unused_textures, worn_by
 from ...files.library import keep_layer
 from ..recipe.part_list import PartList
 from ..recipe.texture_box import TextureBox
@@ -142,6 +142,18 @@ def find_sheet(w: Workplace) -> None:
     """Find the layout of the selected layer's texture."""
     show_chapter(w, list(w.recipe.chapters).index("Look"))
     texture_box(w).find_layout()
+
+
+def remove_unused(w: Workplace) -> None:
+    """Take textures that no layer wears out of the effect."""
+    session = w.session
+    kept = without_unused_textures(session.effect)
+    gone = len(session.effect.textures) - len(kept.textures)
+    if not gone:
+        session.said.emit("Every texture is worn by a layer.")
+        return
+    session.apply(kept, "Remove unused textures")
+    session.said.emit(f"{gone} texture{'' if gone == 1 else 's'} removed.")
 
 
 def _paste_picture(w: Workplace) -> bool:
