@@ -99,6 +99,7 @@ def parser() -> argparse.ArgumentParser:
     strip.add_argument("--size", type=_size, default=(64, 64), metavar="WxH", help="of one picture, pixels (64x64)")
     strip.add_argument("--scale", type=float, default=None, metavar="S", help="pixels for a metre (what fits)")
     strip.add_argument("-o", "--output", required=True, metavar="PNG")
+    strip.add_argument("--any-picture", action="store_true", help="read textures outside the effect's folder too")
 
     stats = commands.add_parser("stats", help="count births, deaths and the most alive, layer by layer")
     stats.add_argument("file")

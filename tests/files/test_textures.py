@@ -136,6 +136,10 @@ class CommandTest(FolderCase):
         np.testing.assert_allclose(read["p"].normals.astype(int), made["my puff"].normals.astype(int), atol=3)
         np.testing.assert_allclose(read["p"].motion, made["my puff"].motion, atol=0.002)
         self.assertEqual(self.line("bake-textures", file, "--out", file)[0], 1)
+        many = self.file([{"name": "t", "frames": 64, "build": build}], "home/many.ember")
+        status, _, err = self.line("bake-textures", many, "--out", str(baked), "--size", "1024")
+        self.assertEqual(status, 1)
+        self.assertIn("too many", err)
 
     def test_a_picture_stands_behind_and_a_panorama_goes_all_around(self):
         half = Image.new("RGB", (64, 32), (0, 0, 255))

@@ -16,7 +16,7 @@ from PIL import Image
 from ..effect.colors import to_srgb
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
-from ..effect.textures import Texture
+from ..effect.textures import MOST_PIXELS, Texture
 from ..effect.whole_files import write_whole
 from ..textures.pictures import Pictures
 from .built_textures import built
@@ -54,7 +54,10 @@ def bake_textures(effect: Effect, folder: str | os.PathLike[str], size: int | No
         if texture.build is None or texture.file:
             continue
         build = texture.build if size is None else texture.build.model_copy(update={"size": size})
-        made = built(Texture.model_validate({**_fields(texture), "build": build}))
+        if texture.count * build.size**2 > MOST_PIXELS:
+            reason = f"{texture.count} frames of {build.size} pixels are too many; together they may have {MOST_PIXELS:,} pixels."
+            raise EffectError(f"texture “{texture.name}”", reason)
+        made = built(texture.model_copy(update={"build": build}))
         assert made is not None
         stem = _stem(texture.name, taken)
         for kind, pixels, more in _sheets(texture, made):
@@ -68,10 +71,6 @@ def bake_textures(effect: Effect, folder: str | os.PathLike[str], size: int | No
                 "size": made.size[0], **more,
             })  # fmt: skip
     return rows
-
-
-def _fields(texture: Texture) -> dict[str, Any]:
-    return {name: getattr(texture, name) for name in type(texture).model_fields}
 
 
 def _stem(name: str, taken: set[str]) -> str:

@@ -66,7 +66,7 @@ class EmptyTest(WindowCase):
         self.assertEqual(self.session.effect.name, "Kiln mouth")
         self.window.files.new()
         QTest.mouseClick(shelf.demos.itemAt(2).widget(), LEFT)
-        self.assertEqual(self.session.effect.name, "Sleet over the yard")
+        self.assertEqual(self.session.effect.name, "Quench")
 
 
 class PanelsTest(WindowCase):
