@@ -10,6 +10,7 @@ from PyQt6.QtGui import QIcon, QImage, QPixmap
 
 from ...effect.edit import get
 from ...effect.effect import Effect
+from ...effect.errors import EffectError
 from ...effect.kinds import Channel
 from ...effect.texture_moves import free_texture_name, with_textures
 from ...effect.textures import Texture
@@ -52,8 +53,11 @@ def take_picture(row: Row, file: str) -> None:
         at = session.effect.textures.index(now)
         session.edit(f"textures[{at}].file", file, f"Browse for {now.name}")
         return
-    effect, name = with_picture(session.effect, file, data=".texture" in row.path().partition("].look.")[2])
-    _give(row, effect, name, f"Wear {Path(file).name}")
+    try:
+        effect, name = with_picture(session.effect, file, data=".texture" in row.path().partition("].look.")[2])
+        _give(row, effect, name, f"Wear {Path(file).name}")
+    except EffectError as wrong:
+        session.said.emit(f"{Path(file).name} is not taken. {wrong.sentence}")
 
 
 def with_picture(effect: Effect, file: str, data: bool = False) -> tuple[Effect, str]:
@@ -138,8 +142,11 @@ class TextureChoice(Combo):
             _give(self.row, self.row.session.effect, name, f"Wear {name}" if name else "Wear nothing")
             return
         texture = next(one for one in shipped_textures() if one.name == name)
-        effect, _ = with_textures(self.row.session.effect, (), (texture,))
-        _give(self.row, effect, name, f"Wear {name}")
+        try:
+            effect, _ = with_textures(self.row.session.effect, (), (texture,))
+            _give(self.row, effect, name, f"Wear {name}")
+        except EffectError as wrong:
+            self.row.session.said.emit(f"{name} is not taken. {wrong.sentence}")
 
 
 def small_icon(ready: Prepared | None) -> QIcon:
