@@ -68,6 +68,11 @@ class TexturePool:
             self._effect, self._stopped, self._busy = effect, False, True
             self._wake.notify()
 
+    @property
+    def busy(self) -> bool:
+        """Return whether something is still to be read or made."""
+        return self._busy
+
     def look_again(self) -> None:
         """Ask all files anew, as after one was chosen."""
         with self._wake:

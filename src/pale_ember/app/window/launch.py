@@ -195,8 +195,8 @@ class _Shot(QObject):
     def _look(self) -> None:
         session = self.window.session
         late = time.monotonic() - self.since
-        if session.moment_number == 0 and late < FIRST_SECONDS:
-            # The first start compiles; what follows is timed from its end.
+        if (session.moment_number == 0 or session.textures.busy) and late < FIRST_SECONDS:
+            # The first start compiles, and makes textures; what follows is timed from its end.
             self.ready = late
             return
         late -= self.ready
