@@ -69,6 +69,25 @@ class TextureTest(TextureCase):
         self.assertFalse(self.box.isVisible())
         self.wait(lambda: self.wears() is None)
 
+    def test_film_and_thumbnail_wear_it_too_while_time_stands_still(self):
+        film, thumbnails = self.window.strip.film, self.window.timeline.rows.paint_of.thumbnails
+        self.wait(lambda: film.images and "a" in thumbnails.pictures)
+        self.wait_for_moment()
+        QTest.qWait(400)
+        bare, small = film.images[0].copy(), thumbnails.pictures["a"].toImage()
+        self.session.edit("textures", [{"name": "red", "file": str(self.picture)}], "A texture")
+        QTest.qWait(300)
+        self.session.choose_picture(str(self.picture))
+        self.session.edit(self.session.layer_path("look.texture"), "red", "Wear")
+        self.wait(lambda: self.ready("red") is not None)
+        self.wait(lambda: film.images and film.images[0] != bare)
+        self.wait(lambda: thumbnails.pictures["a"].toImage() != small)
+        # A file that changes shows there as well.
+        worn, tiny = film.images[0].copy(), thumbnails.pictures["a"].toImage()
+        sheet(hue=(10, 40, 255)).save(self.picture)
+        self.wait(lambda: film.images[0] != worn)
+        self.wait(lambda: thumbnails.pictures["a"].toImage() != tiny)
+
     def test_a_channel_is_chosen_by_its_picture(self):
         self.drop(self.picture, self.window.stage)
         self.wait(lambda: self.wears() is not None)

@@ -31,6 +31,12 @@ class Thumbnails(QObject):
         self._timer = QTimer(self)
         self._timer.timeout.connect(self._draw_next)
         self._timer.start(EVERY_MS)
+        session.textures_changed.connect(self._dress)
+
+    def _dress(self) -> None:
+        """Have all drawn anew, as they wear something else now."""
+        self._seen.clear()
+        self._wanted = [layer_id for layer_id in self.pictures if self.session.effect.index(layer_id) >= 0]
 
     def picture(self, layer_id: str) -> QPixmap | None:
         """Return a layer's picture, if there is one yet, and have a newer one drawn soon."""

@@ -87,6 +87,7 @@ class LifeStrip(QWidget):
         self._tell_later.setTimeout(round(EVERY * 1000))
         self._tell_later.triggered.connect(self._tell)
         session.shown_changed.connect(self.film.refresh)
+        session.textures_changed.connect(self.film.refresh)
         session.cursor_changed.connect(self._cursor)
         self.selection.changed.connect(self._keys)
         self.setMinimumSize(300, 150)
