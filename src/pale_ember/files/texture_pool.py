@@ -15,8 +15,8 @@ from .textures import Key, Trusted, key_of, load_texture, place_of, read_prop_me
 
 # How often files are looked at, s; how long one must rest before it is read, and how long a broken one is waited for.
 WATCH, REST, PATIENCE = 0.3, 0.25, 1.5
-# Prepared textures that are kept besides those in use: undo brings them back at once.
-KEPT = 48
+# Prepared textures that are kept besides those in use, and their bytes: undo brings them back at once.
+KEPT, MOST = 48, 384 << 20
 
 
 @dataclass(frozen=True)
@@ -196,7 +196,7 @@ class TexturePool:
                 return self._stopped
         self._kept[key] = ready
         self._kept.move_to_end(key)
-        while len(self._kept) > KEPT:
+        while len(self._kept) > 1 and (len(self._kept) > KEPT or sum(one.memory for one in self._kept.values()) > MOST):
             self._kept.popitem(last=False)
         self._keys[name] = key
         self._wrong.pop(name, None)

@@ -73,6 +73,8 @@ class TextureBox(QWidget):
             row = kind(session, wishes, Texture.rules()[name], functools.partial(self._path, name), Texture.default_of(name))
             self.rows[name] = row
             column.addWidget(row)
+        # What the small pictures show.
+        self._pictured: Prepared | None = None
         session.textures_changed.connect(self._changed)
 
     def _channels(self) -> QHBoxLayout:
@@ -83,6 +85,7 @@ class TextureBox(QWidget):
         self.channels: dict[Channel, ToolButton] = {}
         for channel in Channel:
             button = ToolButton()
+            button.setIcon(_icon(None, channel))
             button.setCheckable(True)
             button.setIconSize(QSize(SIDE, SIDE))
             button.setFixedSize(SIDE + 4, SIDE + 4)
@@ -148,8 +151,10 @@ class TextureBox(QWidget):
         self.note.setText(self._said(texture))
         ready = self.ready
         for channel, button in self.channels.items():
-            button.setIcon(_icon(ready, channel))
+            if ready is not self._pictured:
+                button.setIcon(_icon(ready, channel))
             button.setChecked(self.session.layer.look.channel == channel)
+        self._pictured = ready
         self.play.setVisible(texture.count > 1)
         self.finder.setVisible(bool(texture.file))
         for name, row in self.rows.items():
@@ -223,7 +228,6 @@ class TextureBox(QWidget):
                 self.session.said.emit(f"{found.columns} × {found.rows}, {found.frames} frames.")
 
 
-@functools.lru_cache(maxsize=64)
 def _icon(ready: Prepared | None, channel: Channel) -> QIcon:
     if ready is None:
         blank = QPixmap(SIDE, SIDE)
