@@ -1,5 +1,3 @@
-import contextlib
-import io
 import json
 import os
 import tempfile
@@ -9,7 +7,6 @@ from pathlib import Path
 import numpy as np
 from PIL import Image
 
-from pale_ember.cli import main
 from pale_ember.demo import kiln_mouth
 from pale_ember.drawing import DrawnLayer, Moment, moment_of
 from pale_ember.drawing.camera import axes_of, eye_of, framed, project
@@ -25,6 +22,7 @@ from pale_ember.simulation.instances import INSTANCE, instance_type
 from pale_ember.simulation.shapes import KINDS
 
 from ..building import single
+from ..command_line import run_line
 
 FLAT = Camera(target=(0, 0, 0), distance=4, yaw=0, pitch=0, view=40)
 
@@ -223,47 +221,38 @@ class PictureTest(unittest.TestCase):
 
 
 class CommandLineTest(unittest.TestCase):
-    def run_line(self, *words):
-        out, err = io.StringIO(), io.StringIO()
-        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
-            try:
-                status = main(words)
-            except SystemExit as ended:
-                status = ended.code
-        return status, out.getvalue(), err.getvalue()
-
     def test_render_stats_check_and_schema(self):
         with tempfile.TemporaryDirectory() as folder:
             file, picture = os.path.join(folder, "k.ember"), os.path.join(folder, "k.png")
             save_effect(kiln_mouth(), file)
-            self.assertEqual(self.run_line("render", file, "--time", "1", "--size", "200x120", "-o", picture)[0], 0)
+            self.assertEqual(run_line("render", file, "--time", "1", "--size", "200x120", "-o", picture)[0], 0)
             with Image.open(picture) as image:
                 self.assertEqual(image.size, (200, 120))
                 pixels = np.asarray(image).astype(int)
             self.assertGreater(pixels[..., 0].max(), 240)
             again = os.path.join(folder, "again.png")
-            self.run_line("render", file, "--time", "1", "--size", "200x120", "-o", again)
+            run_line("render", file, "--time", "1", "--size", "200x120", "-o", again)
             self.assertEqual(Path(picture).read_bytes(), Path(again).read_bytes())
-            status, out, _ = self.run_line("stats", file, "--until", "2", "--json")
+            status, out, _ = run_line("stats", file, "--until", "2", "--json")
             layers = json.loads(out)["layers"]
             sim = Simulation(kiln_mouth())
             sim.seek(2)
             self.assertEqual([row["alive"] for row in layers], [sim.counts(row["id"])["alive"] for row in layers])
             self.assertTrue(all(row["peak"] >= row["alive"] for row in layers))
-            self.assertIn("Pale embers", self.run_line("stats", file)[1])
+            self.assertIn("Pale embers", run_line("stats", file)[1])
             Path(file).write_text(Path(file).read_text().replace('"rate"', '"rat"', 1))
-            status, out, _ = self.run_line("check", file)
+            status, out, _ = run_line("check", file)
             self.assertEqual(status, 1)
             self.assertIn("emit.rat", out)
-            self.assertEqual(self.run_line("render", file, "-o", picture)[0], 1)
-        self.assertEqual(json.loads(self.run_line("schema")[1])["title"], "Pale Ember effect")
+            self.assertEqual(run_line("render", file, "-o", picture)[0], 1)
+        self.assertEqual(json.loads(run_line("schema")[1])["title"], "Pale Ember effect")
 
     def test_wrong_use_says_what_is_wrong(self):
         for words in (("render", "x", "--size", "big", "-o", "y"), ("stats", "x", "--until", "nan"), ("render", "x")):
-            status, _, err = self.run_line(*words)
+            status, _, err = run_line(*words)
             self.assertEqual(status, 2)
             self.assertTrue(err)
-        self.assertEqual(self.run_line("stats", "/none.ember")[0], 1)
+        self.assertEqual(run_line("stats", "/none.ember")[0], 1)
 
     def test_a_moment_shares_nothing_with_the_simulation(self):
         sim = Simulation(single())

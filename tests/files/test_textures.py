@@ -1,7 +1,6 @@
 """Textures of whole effects: read, refused, made, kept, written."""
 
 import contextlib
-import io
 import json
 import os
 import tempfile
@@ -13,7 +12,6 @@ from unittest import mock
 import numpy as np
 from PIL import Image
 
-from pale_ember.cli import main
 from pale_ember.effect import load_effect, save_effect
 from pale_ember.effect.textures import Texture
 from pale_ember.files.built_textures import cache_folder
@@ -23,6 +21,7 @@ from pale_ember.textures.pictures import Pictures
 from pale_ember.textures.prepared import prepared
 
 from ..building import single
+from ..command_line import run_line
 
 CLOUD = {"size": 32, "steps": [{"step": "cloud"}]}
 
@@ -49,14 +48,6 @@ class FolderCase(unittest.TestCase):
     def effect(self, textures, **edits):
         return single({"look.texture": textures[0]["name"], **edits}).edit("textures", textures)
 
-    def line(self, *words):
-        out, err = io.StringIO(), io.StringIO()
-        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
-            try:
-                status = main(words)
-            except SystemExit as ended:
-                status = ended.code
-        return status, out.getvalue(), err.getvalue()
 
 
 class CommandTest(FolderCase):
@@ -68,7 +59,7 @@ class CommandTest(FolderCase):
 
     def pixels(self, file, *more):
         out = str(self.folder / "out.png")
-        status, _, err = self.line("render", file, "--time", "1", "--size", "120x80", "-o", out, *more)
+        status, _, err = run_line("render", file, "--time", "1", "--size", "120x80", "-o", out, *more)
         return status, np.asarray(Image.open(out).convert("RGB")).astype(int), err
 
     def test_what_lies_outside_is_refused_until_it_is_asked_for(self):
@@ -89,9 +80,9 @@ class CommandTest(FolderCase):
     def test_inside_it_is_read_and_goes_along_when_the_folder_moves(self):
         self.picture("home/red.png")
         file = self.file([{"name": "t", "file": str(self.folder / "home" / "red.png")}])
-        self.assertEqual(self.line("check", file)[0], 0)
+        self.assertEqual(run_line("check", file)[0], 0)
         (self.folder / "home").rename(self.folder / "moved")
-        self.assertEqual(self.line("check", str(self.folder / "moved" / "e.ember"))[0], 0)
+        self.assertEqual(run_line("check", str(self.folder / "moved" / "e.ember"))[0], 0)
 
     def test_check_says_what_is_missing_broken_or_unknown(self):
         (self.folder / "home").mkdir()
@@ -101,7 +92,7 @@ class CommandTest(FolderCase):
             [{"name": "t", "file": str(home / "none.png")}, {"name": "b", "file": str(home / "broken.png")}, {"name": "e"}],
             **{"look.erode.amount": 0.5, "look.erode.texture": "nowhere"},
         )
-        status, out, _ = self.line("check", file, "--json")
+        status, out, _ = run_line("check", file, "--json")
         self.assertEqual(status, 1)
         places = {row["place"]: row["reason"] for row in json.loads(out)["problems"]}
         self.assertIn("is not there", places["textures[0].file"])
@@ -112,7 +103,7 @@ class CommandTest(FolderCase):
     def test_builds_are_baked_to_sheets_and_read_again_as_they_were(self):
         build = {"size": 32, "steps": [{"step": "flow", "seconds": 0.5}, {"step": "normals"}]}
         file = self.file([{"name": "my puff", "frames": 5, "build": build}, {"name": "my_puff", "data": True, "build": CLOUD}])
-        status, out, _ = self.line("bake-textures", file, "--out", str(self.folder / "baked"), "--json")
+        status, out, _ = run_line("bake-textures", file, "--out", str(self.folder / "baked"), "--json")
         self.assertEqual(status, 0)
         rows = {(row["texture"], row["kind"]): row for row in json.loads(out)["textures"]}
         self.assertEqual(set(rows), {("my puff", "picture"), ("my puff", "normals"), ("my puff", "motion"), ("my_puff", "picture")})
@@ -135,9 +126,9 @@ class CommandTest(FolderCase):
         np.testing.assert_allclose(one[..., 3], other[..., 3], atol=0.01)
         np.testing.assert_allclose(read["p"].normals.astype(int), made["my puff"].normals.astype(int), atol=3)
         np.testing.assert_allclose(read["p"].motion, made["my puff"].motion, atol=0.002)
-        self.assertEqual(self.line("bake-textures", file, "--out", file)[0], 1)
+        self.assertEqual(run_line("bake-textures", file, "--out", file)[0], 1)
         many = self.file([{"name": "t", "frames": 64, "build": build}], "home/many.ember")
-        status, _, err = self.line("bake-textures", many, "--out", str(baked), "--size", "1024")
+        status, _, err = run_line("bake-textures", many, "--out", str(baked), "--size", "1024")
         self.assertEqual(status, 1)
         self.assertIn("too many", err)
 
@@ -171,7 +162,7 @@ class CommandTest(FolderCase):
         for mesh, status in (("torus", 0), ("missing.obj", 1)):
             path = self.folder / "home" / "e.ember"
             save_effect(effect.edit("stage.props[0].mesh", mesh), path)
-            self.assertEqual(self.line("check", str(path))[0], status)
+            self.assertEqual(run_line("check", str(path))[0], status)
             pixels = self.pixels(str(path), "--backdrop", "noon")[1]
             self.assertEqual(bool((pixels[..., 0] - pixels[..., 1]).max() > 60), status == 0)
 
