@@ -151,6 +151,17 @@ class ShapeTest(LightCase):
             self.assertAlmostEqual(wide, 0.1 * METRE + abs(way[0]) * METRE, delta=2)
             self.assertAlmostEqual(high, 0.1 * METRE + abs(way[1]) * METRE, delta=2)
 
+    def test_a_streak_turns_about_its_middle_picture_and_all(self):
+        slope = np.linspace(0, 1, 32)[:, None] * np.ones((1, 32))
+        worn = {"picture": texture([slope])}
+        shown = [self.light([(particle(size=0.3, way=(0, 0.9, 0), angle=angle), {"facing": "streak"}, worn)], setting=NOTHING)[..., 3]
+                 for angle in (0, np.pi, np.pi / 2)]  # fmt: skip
+        rows = [np.argwhere(one > 0.05)[:, 0] for one in shown]
+        self.assertAlmostEqual(np.ptp(rows[0]), np.ptp(rows[1]), delta=8)
+        mean = [(one.sum(axis=1) * np.arange(SIZE[1])).sum() / one.sum() for one in shown[:2]]
+        self.assertGreater(mean[0], mean[1] + 10, "the bright end is the other one")
+        self.assertAlmostEqual(np.ptp(np.argwhere(shown[2] > 0.05)[:, 1]), np.ptp(rows[0]), delta=8)
+
     def test_a_slow_streak_is_round_and_least_and_most_hold(self):
         wide, high, _ = self.ends(particle(size=0.4, way=(0.001, 0, 0)), {"facing": "streak"})
         self.assertAlmostEqual(wide, high, delta=1)

@@ -175,10 +175,16 @@ void main() {
     vec2 seen = (gl_Position.xy / gl_Position.w - tail.xy / tail.w) / lens;
     float far = length(seen);
     vec2 up = far > 1e-7 ? seen / far : vec2(0.0, 1.0);
-    up = vec2(c * up.x - s * up.y, s * up.x + c * up.y);
     vec2 right = vec2(up.y, -up.x);
+    vec4 middle = mix(tail, gl_Position, 0.5);
     gl_Position = mix(tail, gl_Position, corner.y * 0.5 + 0.5);
     gl_Position.xy += (right * side.x + up * side.y) * lens;
+    // The whole of it is turned about its middle.
+    vec2 off = (gl_Position.xy / gl_Position.w - middle.xy / middle.w) / lens;
+    off = vec2(c * off.x - s * off.y, s * off.x + c * off.y);
+    gl_Position.xy = (middle.xy / middle.w + off * lens) * gl_Position.w;
+    up = vec2(c * up.x - s * up.y, s * up.x + c * up.y);
+    right = vec2(up.y, -up.x);
 #ifdef LIT
     side_x = right.x * axes[0] + right.y * axes[1];
     side_y = up.x * axes[0] + up.y * axes[1];
