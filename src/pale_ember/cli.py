@@ -234,9 +234,8 @@ def _textures(effect: Effect, chosen: argparse.Namespace) -> tuple[dict[str, Any
     from .files.chosen_pictures import trusted_from
     from .files.textures import textures_of
 
-    folder = Path(os.path.abspath(chosen.file)).parent
-    anywhere = getattr(chosen, "any_picture", False)
-    found, wrongs = textures_of(effect, folder, (lambda path: True) if anywhere else trusted_from(folder))
+    trusted = (lambda path: True) if chosen.any_picture else trusted_from(Path(os.path.abspath(chosen.file)).parent)
+    found, wrongs = textures_of(effect, trusted)
     for wrong in wrongs:
         _end(f"{chosen.file}: {wrong}", PROBLEMS)
     return found, PROBLEMS if wrongs else GOOD

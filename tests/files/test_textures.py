@@ -117,8 +117,8 @@ class CommandTest(FolderCase):
             {"name": "n", "file": str(baked / rows["my puff", "normals"]["file"]), "columns": 3, "rows": 2, "frames": 5, "data": True},
             {"name": "m", "file": str(baked / rows["my puff", "motion"]["file"]), "columns": 3, "rows": 2, "frames": 5, "data": True},
         ])  # fmt: skip
-        made, _ = textures_of(load_effect(file), None, trusting)
-        read, wrong = textures_of(again, None, trusting)
+        made, _ = textures_of(load_effect(file), trusting)
+        read, wrong = textures_of(again, trusting)
         self.assertEqual(wrong, [])
         # Light is told to 8 bits of what a screen shows, cover to 8 bits.
         one, other = (each.pixels.astype(float) / 255 for each in (read["p"], made["my puff"]))
@@ -153,7 +153,7 @@ class CommandTest(FolderCase):
                 self.assertGreater(abs(shown[0] - shown[1]).max(), 150)
             else:
                 self.assertLess(abs(shown[0] - shown[1]).max(), 3)
-        found, _ = textures_of(effect, None, trusting)
+        found, _ = textures_of(effect, trusting)
         self.assertIn(BACKDROP, found)
 
     def test_props_with_meshes_are_drawn_and_their_faults_told(self):
@@ -230,13 +230,13 @@ class PoolTest(FolderCase):
 
     def test_builds_are_kept_on_disk_and_a_broken_cache_does_no_harm(self):
         effect = self.effect([{"name": "t", "frames": 8, "build": {"size": 64, "steps": [{"step": "cells"}]}}])
-        first, _ = textures_of(effect, None, trusting)
+        first, _ = textures_of(effect, trusting)
         kept = list(cache_folder().glob("*.npz"))
         self.assertEqual(len(kept), 1)
-        again, _ = textures_of(effect, None, trusting)
+        again, _ = textures_of(effect, trusting)
         np.testing.assert_array_equal(first["t"].pixels, again["t"].pixels)
         kept[0].write_bytes(kept[0].read_bytes()[:100])
-        whole, _ = textures_of(effect, None, trusting)
+        whole, _ = textures_of(effect, trusting)
         np.testing.assert_array_equal(first["t"].pixels, whole["t"].pixels)
 
 

@@ -12,9 +12,8 @@ from numpy.typing import NDArray
 from ..effect.effect import Effect, Layer
 from ..effect.errors import EffectError
 from ..effect.kinds import Sort
-from ..effect.look import Look
+from ..effect.look import Look, used_noises
 from ..simulation import Simulation
-from ..simulation.dependence import noises
 from ..simulation.instances import checked
 from ..simulation.simulation import Lives
 from ..textures.prepared import Prepared
@@ -101,14 +100,14 @@ def moment_of(
 
 
 def worn(layer: Layer, textures: Known) -> dict[str, Prepared]:
-    """Return what a layer wears of the textures that are there; a noise without one wears the plain cloud, ``""``."""
-    named = {name: noise.texture for name, noise in noises(layer).items()}
+    """Return what a layer wears of the textures that are there; a noise without one wears the plain cloud."""
+    named = {name: noise.texture for name, noise in used_noises(layer.look).items()}
     if layer.look.texture:
         named["picture"] = layer.look.texture
     found = {role: textures.get(name) for role, name in named.items()}
     for role, ready in found.items():
         if ready is None and role != "picture":
-            found[role] = textures.get("") or plain_cloud()
+            found[role] = plain_cloud()
     return {role: ready for role, ready in found.items() if ready is not None}
 
 

@@ -10,6 +10,7 @@ from dataclasses import dataclass, field
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
 from ..effect.stage import Prop
+from ..effect.textures import Texture
 from ..textures.prepared import Prepared
 from .textures import Key, Trusted, key_of, load_texture, place_of, read_prop_meshes, state_of, unknown_names, wanted
 
@@ -100,10 +101,11 @@ class TexturePool:
 
     def _tell(self, ready: dict[str, Prepared] | None = None, working: str = "", share: float = 0.0) -> None:
         effect = self._effect
+        names = dict(wanted(effect))
         problems = [
             EffectError(place_of(effect, name, wrong.place), wrong.reason)
             for name, (_, wrong) in self._wrong.items()
-            if name in dict(wanted(effect))
+            if name in names
         ]
         problems += [*unknown_names(effect), *self._props[1]]
         known = self.state.ready if ready is None else ready
@@ -149,7 +151,7 @@ class TexturePool:
             if texture.file and not self._rests(name, texture.file):
                 all_done = False
                 continue
-            all_done &= self._load(effect, name, key)
+            all_done &= self._load(effect, name, texture, key)
         if effect.stage.props != self._props[0]:
             self._props = (effect.stage.props, tuple(read_prop_meshes(effect)))
             self.version += 1
@@ -167,8 +169,7 @@ class TexturePool:
             return known is None
         return now - known[1] >= REST
 
-    def _load(self, effect: Effect, name: str, key: Key) -> bool:
-        texture = dict(wanted(effect))[name]
+    def _load(self, effect: Effect, name: str, texture: Texture, key: Key) -> bool:
         ready = self._kept.get(key)
         if ready is None:
             def told(share: float) -> bool:

@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Callable
-from pathlib import Path
+from collections.abc import Callable, Iterator
 
 import numpy as np
 
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
 from ..effect.kinds import Backdrop, PropKind
+from ..effect.look import texture_names, used_noises
 from ..effect.textures import Texture
-from ..simulation import dependence
 from ..simulation.meshes import mesh_faces
 from ..textures.pictures import Pictures
 from ..textures.prepared import Prepared, prepared
@@ -37,7 +36,7 @@ def state_of(path: str) -> tuple[int, int]:
 
 def used_textures(effect: Effect) -> list[str]:
     """Return the names of the textures that enabled layers use, each once."""
-    names = [name for layer in effect.layers if layer.enabled for name in dependence.textures(layer)]
+    names = [name for layer in effect.layers if layer.enabled for name in texture_names(layer.look)]
     return list(dict.fromkeys(names))
 
 
@@ -129,39 +128,34 @@ def place_of(effect: Effect, name: str, field: str) -> str:
     return f"textures[{at}].{field}"
 
 
-def textures_of(effect: Effect, folder: Path | None, trusted: Trusted) -> tuple[dict[str, Prepared], list[EffectError]]:
-    """Return the textures that an effect's layers use, and what is wrong with the others, at once.
-
-    Parameters
-    ----------
-    folder : Path or None
-        The effect's; its files are named from there.
-    """
-    found: dict[str, Prepared] = {}
+def textures_of(effect: Effect, trusted: Trusted) -> tuple[dict[str, Prepared], list[EffectError]]:
+    """Return the textures that an effect's layers use, and what is wrong with the others, at once."""
     wrongs: list[EffectError] = []
     used = {*used_textures(effect), BACKDROP}
-    for name, texture in wanted(effect):
-        if name not in used:
-            continue
-        try:
-            ready = load_texture(effect, texture, trusted)
-            if ready is not None:
-                found[name] = ready
-        except EffectError as wrong:
-            wrongs.append(EffectError(place_of(effect, name, wrong.place), wrong.reason))
+    found = dict(_loaded(effect, trusted, lambda name, texture: name in used, wrongs))
     return found, wrongs + unknown_names(effect) + read_prop_meshes(effect)
 
 
 def problems_of(effect: Effect, trusted: Trusted) -> list[EffectError]:
     """Return what is wrong with all textures of an effect, whether they are used or not; builds are not made for it."""
-    wrongs = []
+    wrongs: list[EffectError] = []
+    for _ in _loaded(effect, trusted, lambda name, texture: bool(texture.file) or texture.build is None, wrongs):
+        pass  # one at a time: all of them together may be too large to hold
+    return wrongs + unknown_names(effect) + read_prop_meshes(effect)
+
+
+def _loaded(
+    effect: Effect, trusted: Trusted, wants: Callable[[str, Texture], bool], wrongs: list[EffectError]
+) -> Iterator[tuple[str, Prepared]]:
+    """Yield an effect's textures as far as they are wanted; what is wrong with others goes to ``wrongs``."""
     for name, texture in wanted(effect):
         try:
-            if texture.file or texture.build is None:
-                load_texture(effect, texture, trusted)
+            ready = load_texture(effect, texture, trusted) if wants(name, texture) else None
         except EffectError as wrong:
             wrongs.append(EffectError(place_of(effect, name, wrong.place), wrong.reason))
-    return wrongs + unknown_names(effect) + read_prop_meshes(effect)
+            continue
+        if ready is not None:
+            yield name, ready
 
 
 def read_prop_meshes(effect: Effect) -> list[EffectError]:
@@ -182,7 +176,7 @@ def unknown_names(effect: Effect) -> list[EffectError]:
     known = {texture.name for texture in effect.textures}
     for i, layer in enumerate(effect.layers):
         named = {"look.texture": layer.look.texture}
-        named |= {f"look.{role}.texture": noise.texture for role, noise in dependence.noises(layer).items()}
+        named |= {f"look.{role}.texture": noise.texture for role, noise in used_noises(layer.look).items()}
         for path, name in named.items():
             if name and name not in known:
                 reason = f"this effect has no texture “{name}”; choose one that it has, or none."

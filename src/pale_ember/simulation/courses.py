@@ -8,6 +8,7 @@ from ..effect.chapters import Flight
 from ..effect.effect import Effect, Layer
 from ..effect.errors import EffectError
 from ..effect.kinds import Blend, Kind
+from ..effect.look import used_noises
 from ..effect.values import Fixed
 from . import dependence
 from . import slots as s
@@ -138,7 +139,7 @@ def carried_fields(layer: Layer, tables: Tables) -> tuple[tuple[str, ...], dict[
     if tint is not None and color is not None:
         # As the kernel multiplies them.
         shared["color"] = tuple(float(np.float32(a) * np.float32(b)) for a, b in zip(tint, color, strict=True))
-    look, noises = layer.look, dependence.noises(layer)
+    look, noises = layer.look, used_noises(layer.look)
     if look.texture:
         still = levels[s.FRAME] and levels[s.FRAME_RATE] and tables.ends[s.FRAME_RATE, 0] == 0.0
         shared["frame"] = level(s.FRAME) if still else None

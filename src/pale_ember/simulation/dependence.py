@@ -10,7 +10,7 @@ from collections.abc import Iterator
 
 from ..effect.effect import Effect, Layer
 from ..effect.kinds import Blend, Facing, Kind
-from ..effect.look import Noise, texture_names, used_noises
+from ..effect.look import texture_names, used_noises
 from ..effect.part import Part
 from ..effect.values import Fixed, Value, Vec3Value
 
@@ -57,16 +57,6 @@ def needs_way(layer: Layer) -> bool:
     return layer.look.facing in (Facing.STREAK, Facing.TRAVEL)
 
 
-def noises(layer: Layer) -> dict[str, Noise]:
-    """Return the noises that a layer uses, by name."""
-    return used_noises(layer.look)
-
-
-def textures(layer: Layer) -> tuple[str, ...]:
-    """Return the names of the textures that a layer uses, each once."""
-    return texture_names(layer.look)
-
-
 def appearance(effect: Effect, layer: Layer) -> Key:
     """Return what else the size, colour and light of its particles depend on."""
     look = tuple(getattr(layer.look, name) for name in _LOOK)
@@ -74,8 +64,8 @@ def appearance(effect: Effect, layer: Layer) -> Key:
         look += (layer.look.frame, layer.look.frame_rate, layer.look.mirror)
     look += (layer.look.mix if layer.look.blend == Blend.MIX else None,)
     look += (layer.look.facing, layer.look.streak if layer.look.facing == Facing.STREAK else None)
-    look += tuple((name, noise.amount, noise.pan) for name, noise in noises(layer).items())
-    if layer.look.texture or noises(layer):
+    look += tuple((name, noise.amount, noise.pan) for name, noise in used_noises(layer.look).items())
+    if layer.look.texture or used_noises(layer.look):
         look += ("dice",)
     reach = layer.flight.speed_range if along_speed(look) else None
     return (layer.launch.size, layer.launch.aspect, layer.place.scale, reach, *look)
@@ -85,7 +75,7 @@ def drawing(effect: Effect, layer: Layer) -> Key:
     """Return what else a picture of it depends on, but for the stage."""
     box = layer.birthplace
     around = (box.kind, box.extents, layer.place.scale) if box.around_camera else None
-    used = [effect.texture(name) for name in textures(layer)]
+    used = [effect.texture(name) for name in texture_names(layer.look)]
     beside = [effect.texture(name) for one in used if one is not None for name in (one.normals, one.motion) if name]
     return (layer.look, around, tuple(used), tuple(beside))
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import dataclasses
 import functools
 from dataclasses import dataclass
 
@@ -113,12 +112,6 @@ def prepared(
         np.stack([strip_corners(one) for one in together]).reshape(count, CORNERS, 2), texture.smooth, texture.wrap,
     )  # fmt: skip
 
-
-def with_reading(ready: Prepared, texture: Texture) -> Prepared:
-    """Return the same frames, read as another entry asks."""
-    if (ready.smooth, ready.wrap) == (texture.smooth, texture.wrap):
-        return ready
-    return dataclasses.replace(ready, smooth=texture.smooth, wrap=texture.wrap)
 
 
 def _fitted(frames: NDArray[np.float32], count: int) -> NDArray[np.float32]:

@@ -213,7 +213,7 @@ class DemoTest(WindowCase):
         sim = Simulation(effect)
         sim.seek(1.0)
         with Studio() as studio:
-            textures, wrong = textures_of(effect, None, lambda path: False)
+            textures, wrong = textures_of(effect, lambda path: False)
             self.assertEqual(wrong, [])
             moment = moment_of(sim, textures=textures)
             drawn = np.asarray(studio.picture(moment, size, effect.stage.camera, setting_of(effect.stage))).astype(int)

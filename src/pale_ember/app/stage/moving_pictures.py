@@ -120,7 +120,7 @@ def _live(wanted: list[Start], found: SimpleQueue[Progress | Lived], ended: thre
         try:
             prepare(told, start.effect)
             sim = Simulation(start.effect, threads=1)
-            textures, _ = textures_of(start.effect, start.path.parent, trusted_from(start.path.parent))
+            textures, _ = textures_of(start.effect, trusted_from(start.path.parent))
             begin = 0.05 if start.layer.emit.bursts else 1.5
             sim.seek(begin + 0.5)
             camera, box = start.effect.stage.camera, bounds(moment_of(sim))

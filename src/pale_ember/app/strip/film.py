@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QWidget
 from ...drawing.filmstrip import fitting_scale
 from ...effect.effect import Layer
 from ...effect.errors import EffectError
+from ...effect.look import texture_names
 from ...simulation import dependence
 from ...simulation.biography import Biography, Single
 from ...simulation.births import Birth
@@ -125,7 +126,7 @@ class Film(QWidget, AlongAxis):
         if layer is not None:
             flight = dependence.motion(effect, layer)
             ready = session.textures.state.ready
-            worn = tuple(id(ready.get(name)) for name in dependence.textures(layer))
+            worn = tuple(id(ready.get(name)) for name in texture_names(layer.look))
             look = (dependence.appearance(effect, layer), dependence.drawing(effect, layer), worn, session.setting(bare=True))
         key = (flight, look, session.picked, self.throw, self.three, frame, self.count, session.camera)
         if key == self._drawn and self.images:

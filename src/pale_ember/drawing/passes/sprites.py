@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from ...effect.stage import Camera
 from ..blends import BLENDS
 from ..camera import axes_of, eye_of, packed
-from ..moment import DrawnLayer, Moment, gathered, in_order
+from ..moment import Moment, gathered, in_order
 from ..programs import Programs
 from ..setting import Lights
 from ..styles import Style, style_of
@@ -179,10 +179,6 @@ class Sprites:
         """Give back all that it holds on the GPU."""
         self._release()
 
-
-def shown_layers(moment: Moment, only: str = "") -> list[DrawnLayer]:
-    """Return a moment's layers that have particles; of one id, if one is given."""
-    return [layer for layer in moment.layers if len(layer.instances) and only in ("", layer.id)]
 
 
 def layout_of(kind: np.dtype[np.void], programs: Programs, program: Any, points: bool) -> tuple[str, ...]:

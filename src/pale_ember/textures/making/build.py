@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 
 import numpy as np
 
@@ -109,10 +109,3 @@ def _pixels(canvas: Canvas, data: bool) -> Floats:
     out[:, :, :3] = plain if canvas.color is None else canvas.color
     out[:, :, 3] = canvas.light
     return out
-
-
-def channels_of(texture: Texture) -> Iterator[Channel]:
-    """Return the channels that a build packs."""
-    for step in texture.build.steps if texture.build else ():
-        if step.step == "pack":
-            yield step.channel  # type: ignore[attr-defined]
