@@ -10,7 +10,7 @@ import os
 import signal
 import sys
 import threading
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING, Any
 
 from .demo import NAMES
@@ -223,18 +223,15 @@ def _render(chosen: argparse.Namespace) -> int:
 
 def _files_of(effect: Effect) -> list[str]:
     """Return the picture files that an effect reads."""
-    named = [*(texture.file for texture in effect.textures), effect.stage.picture]
+    named = [*(file for texture in effect.textures for file in texture.files()), effect.stage.picture]
     return [file for file in named if file]
 
 
 def _textures(effect: Effect, chosen: argparse.Namespace) -> tuple[dict[str, Any], int]:
     """Return an effect's textures, saying what is wrong with others, and the exit status."""
-    from pathlib import Path
-
-    from .files.chosen_pictures import trusted_from
     from .files.textures import textures_of
 
-    trusted = (lambda path: True) if chosen.any_picture else trusted_from(Path(os.path.abspath(chosen.file)).parent)
+    trusted = (lambda path: True) if chosen.any_picture else _trusted_beside(chosen.file)
     found, wrongs = textures_of(effect, trusted)
     for wrong in wrongs:
         _end(f"{chosen.file}: {wrong}", PROBLEMS)
@@ -257,11 +254,20 @@ def _filmstrip(chosen: argparse.Namespace) -> int:
     return max(status, worse)
 
 
+def _trusted_beside(file: str) -> Callable[[str], bool]:
+    """Return the rule that pictures in an effect's own folder may be read."""
+    from pathlib import Path
+
+    from .files.chosen_pictures import trusted_from
+
+    return trusted_from(Path(os.path.abspath(file)).parent)
+
+
 def _bake_textures(chosen: argparse.Namespace) -> int:
     from .effect import load_effect
     from .files.baked_textures import bake_textures
 
-    rows = bake_textures(load_effect(chosen.file), chosen.out, chosen.size)
+    rows = bake_textures(load_effect(chosen.file), chosen.out, chosen.size, _trusted_beside(chosen.file))
     if chosen.json:
         _print_json({"file": str(chosen.file), "out": str(chosen.out), "textures": rows})
         return GOOD
@@ -322,12 +328,10 @@ def _check(chosen: argparse.Namespace) -> int:
 
 def _texture_problems(effect: Effect, file: str) -> list[Any]:
     """Return what is wrong with an effect's textures, used or not."""
-    from pathlib import Path
 
-    from .files.chosen_pictures import trusted_from
     from .files.textures import problems_of
 
-    return problems_of(effect, trusted_from(Path(os.path.abspath(file)).parent))
+    return problems_of(effect, _trusted_beside(file))
 
 
 def _bench(chosen: argparse.Namespace) -> int:

@@ -202,7 +202,37 @@ class PoolTest(FolderCase):
             time.sleep(0.01)
         pool.stop()
         self.assertTrue(pool.wait())
-        self.assertEqual(pool.state.ready["t"].frames, 1, "the last whole one stays")
+        if pool.state.ready["t"].frames == 63:
+            self.assertIn("t", pool.state.coarse, "a coarse one stands in")
+        else:
+            self.assertEqual(pool.state.ready["t"].frames, 1, "the last whole one stays")
+
+    def test_what_takes_long_is_seen_coarse_at_once_and_whole_later(self):
+        pool, seen = self.pool(), []
+        pool.changed = lambda: seen.append((pool.state.ready.get("t"), "t" in pool.state.coarse))
+        pool.take(self.effect([{"name": "t", "frames": 32, "build": {"size": 128, "steps": [{"step": "flow", "seconds": 0.5}]}}]))
+        self.assertTrue(pool.wait())
+        sizes = list(dict.fromkeys((one.size[0], coarse) for one, coarse in seen if one is not None))
+        self.assertEqual(len(sizes), 2)
+        self.assertLess(sizes[0][0], 64)
+        self.assertTrue(sizes[0][1])
+        self.assertEqual(sizes[1], (128, False))
+        self.assertEqual(pool.state.coarse, frozenset())
+
+    def test_an_edit_above_a_flow_does_not_make_the_flow_anew(self):
+        pool = self.pool()
+        steps = [{"step": "flow", "seconds": 0.5}, {"step": "levels", "bend": 1}]
+        pool.take(self.effect([{"name": "t", "frames": 4, "build": {"size": 48, "steps": steps}}]))
+        self.assertTrue(pool.wait())
+        before = pool.state.ready["t"]
+        with mock.patch("pale_ember.textures.making.build.flow_frames", side_effect=AssertionError("it was made anew")):
+            steps[1]["bend"] = 2
+            pool.take(self.effect([{"name": "t", "frames": 4, "build": {"size": 48, "steps": steps}}]))
+            self.assertTrue(pool.wait())
+        self.assertEqual(pool.state.problems, ())
+        self.assertFalse(np.array_equal(pool.state.ready["t"].pixels, before.pixels))
+        fresh, _ = textures_of(self.effect([{"name": "t", "frames": 4, "build": {"size": 48, "steps": steps}}]), trusting)
+        np.testing.assert_array_equal(pool.state.ready["t"].pixels, fresh["t"].pixels)
 
     def test_random_edits_end_with_the_same_as_a_fresh_pool(self):
         rng = np.random.default_rng(8)
@@ -229,6 +259,9 @@ class PoolTest(FolderCase):
             np.testing.assert_array_equal(one.pixels, other.state.ready[name].pixels)
 
     def test_builds_are_kept_on_disk_and_a_broken_cache_does_no_harm(self):
+        patch = mock.patch("pale_ember.files.built_textures.QUICK", 0.0)
+        patch.start()
+        self.addCleanup(patch.stop)
         effect = self.effect([{"name": "t", "frames": 8, "build": {"size": 64, "steps": [{"step": "cells"}]}}])
         first, _ = textures_of(effect, trusting)
         kept = list(cache_folder().glob("*.npz"))

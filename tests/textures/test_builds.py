@@ -11,15 +11,17 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from pale_ember.effect import EffectError
-from pale_ember.effect.build_steps import CHANGERS, MAKERS, STEPS, Flow
 from pale_ember.effect.colors import hex_to_linear
+from pale_ember.effect.steps import CHANGERS, FINISHERS, MAKERS, STEPS, Flow, Picture
 from pale_ember.effect.storage import parse_effect
 from pale_ember.effect.textures import Texture
 from pale_ember.textures.library import shipped_textures
 from pale_ember.textures.making.build import make
 from pale_ember.textures.making.changers import CHANGERS as CHANGING
+from pale_ember.textures.making.finishers import FINISHERS as FINISHING
 from pale_ember.textures.making.flow import FlowRun, flow_frames
 from pale_ember.textures.making.makers import MAKERS as MAKING
+from pale_ember.textures.making.movers import MOVERS as MOVING
 from pale_ember.textures.prepared import prepared
 
 
@@ -35,9 +37,10 @@ def light(*steps, **how):
 
 class StepTest(unittest.TestCase):
     def test_each_step_is_known_where_it_is_made(self):
-        self.assertEqual({*MAKING, Flow}, set(MAKERS))
-        self.assertEqual(set(CHANGING), set(CHANGERS))
-        self.assertEqual(len(STEPS), len(MAKERS) + len(CHANGERS))
+        self.assertEqual({*MAKING, Flow, Picture}, set(MAKERS))
+        self.assertEqual({*CHANGING, *MOVING}, set(CHANGERS))
+        self.assertEqual(set(FINISHING), set(FINISHERS))
+        self.assertEqual(len(STEPS), len(MAKERS) + len(CHANGERS) + len(FINISHERS))
 
     def test_what_tiles_matches_at_its_edges_and_in_its_slopes(self):
         for steps in (({"step": "cloud"},), ({"step": "cloud", "ridges": 0.7, "evolve": 0.3, "across": 3},), ({"step": "cells"},),

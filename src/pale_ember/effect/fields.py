@@ -26,7 +26,7 @@ class Rule:
     ----------
     kind : str
         ``value``, ``vec3_value``, ``color_value``, ``number``, ``integer``, ``vec2``, ``vec3``, ``color``, ``stops``, ``flag``,
-        ``choice``, ``mesh``, ``texture``, ``picture`` or ``text``.
+        ``choice``, ``mesh``, ``texture``, ``picture``, ``pictures``, ``points``, ``frames`` or ``text``.
     hard : (float, float)
         Limits that are refused when passed, both ends allowed.
     soft : (float, float)
@@ -125,6 +125,21 @@ def texture(default: str, label: str, help: str, **more: Any) -> Any:
 def picture(default: str, label: str, help: str, **more: Any) -> Any:
     """Declare a picture file."""
     return _field(default, Rule("picture", label, help, **more))
+
+
+def pictures(label: str, help: str, **more: Any) -> Any:
+    """Declare a list of picture files."""
+    return _field((), Rule("pictures", label, help, **more))
+
+
+def points(label: str, help: str, **more: Any) -> Any:
+    """Declare points of a stroke: x, y and pressure each."""
+    return _field((), Rule("points", label, help, **more))
+
+
+def frames(label: str, help: str, **more: Any) -> Any:
+    """Declare a list of a sheet's frames, by number."""
+    return _field((), Rule("frames", label, help, **more))
 
 
 def flag(default: bool, label: str, help: str, **more: Any) -> Any:

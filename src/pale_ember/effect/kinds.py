@@ -138,6 +138,14 @@ class StepBlend(StrEnum):
     LEAST = "least"
 
 
+class PictureFit(StrEnum):
+    """How a picture file is put into a frame."""
+
+    WHOLE = "whole"
+    FILL = "fill"
+    STRETCH = "stretch"
+
+
 class Burning(StrEnum):
     """What a flow step simulates."""
 

@@ -14,6 +14,7 @@ from .values import Band, Curve, Fixed, Spread, Value, Vec3Value
 
 MOST_KEYS = 512
 LONGEST_TEXT = 20_000
+MOST_FILES, MOST_POINTS = 256, 4000
 
 
 def read_field(rule: Rule, raw: Any) -> Any:
@@ -155,6 +156,8 @@ def _value(raw: Any, rule: Rule, place: str) -> Value:
 
 _SHARE = Rule("number", "", "", hard=(0.0, 1.0))
 _SLOPE = Rule("number", "", "")
+_NEAR = Rule("number", "", "", hard=(-4.0, 4.0))
+_FRAME = Rule("integer", "", "", hard=(0, MOST_FILES - 1))
 
 
 def _keys(raw: Any, rule: Rule, place: str) -> Keys:
@@ -277,6 +280,50 @@ def color_data(value: ColorValue) -> Any:
     return {"band": sides, "along": value.along}
 
 
+def _pictures(raw: Any, rule: Rule, place: str) -> tuple[str, ...]:
+    if isinstance(raw, str):
+        raw = [raw] if raw else []
+    if not isinstance(raw, list | tuple):
+        raise EffectError(place, f"this must be a list of picture files, not {shown(raw)}.")
+    if len(raw) > MOST_FILES:
+        raise EffectError(place, f"{len(raw)} pictures are too many; at most {MOST_FILES} fit.")
+    return tuple(_text(one, rule, f"{place}[{i}]") for i, one in enumerate(raw))
+
+
+def _points(raw: Any, rule: Rule, place: str) -> tuple[tuple[float, float, float], ...]:
+    """Read “x,y x,y,pressure …”; tuples are taken as they are."""
+    if isinstance(raw, str):
+        raw = [part.split(",") for part in raw.split()]
+    if not isinstance(raw, list | tuple):
+        raise EffectError(place, f"points are written “0,0.5 0.1,0.4”, not {shown(raw)}.")
+    if len(raw) > MOST_POINTS:
+        raise EffectError(place, f"a stroke of {len(raw)} points is too long; at most {MOST_POINTS} fit.")
+    found = []
+    for i, part in enumerate(raw):
+        if not isinstance(part, list | tuple) or len(part) not in (2, 3):
+            raise EffectError(f"{place}[{i}]", f"a point is x,y or x,y,pressure, not {shown(part)}.")
+        try:
+            numbers = [float(one) for one in part]
+        except (TypeError, ValueError):
+            raise EffectError(f"{place}[{i}]", f"a point is made of numbers, not {shown(part)}.") from None
+        x, y = (read_number(one, _NEAR, f"{place}[{i}]") for one in numbers[:2])
+        found.append((round(x, 4), round(y, 4), round(read_number(numbers[2], _SHARE, f"{place}[{i}]"), 3) if len(numbers) == 3 else 1.0))
+    return tuple(found)
+
+
+def _frames(raw: Any, rule: Rule, place: str) -> tuple[int, ...]:
+    if not isinstance(raw, list | tuple):
+        raise EffectError(place, f"this must be a list of frames, [0, 1, 2], not {shown(raw)}.")
+    if len(raw) > MOST_FILES:
+        raise EffectError(place, f"{len(raw)} frames are too many; at most {MOST_FILES} fit.")
+    return tuple(_integer(one, _FRAME, f"{place}[{i}]") for i, one in enumerate(raw))
+
+
+def points_text(points: tuple[tuple[float, float, float], ...]) -> str:
+    """Return a stroke's points as the file has them."""
+    return " ".join(f"{x:g},{y:g}" if p == 1.0 else f"{x:g},{y:g},{p:g}" for x, y, p in points)
+
+
 _READERS: dict[str, Any] = {
     "value": _value,
     "vec3_value": _vec3_value,
@@ -292,5 +339,8 @@ _READERS: dict[str, Any] = {
     "mesh": _text,
     "texture": _text,
     "picture": _text,
+    "pictures": _pictures,
+    "points": _points,
+    "frames": _frames,
     "text": _text,
 }

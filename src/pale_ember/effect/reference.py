@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from .build_steps import STEPS
 from .chapters import Flight, Launch
 from .effect import Effect, Layer
 from .fields import HUGE, Rule
@@ -10,6 +9,7 @@ from .look import Bend, Erode, Look, Shimmer
 from .part import Part
 from .source import Birthplace, Burst, Emit, PathKey, Place, Window
 from .stage import Camera, Light, Prop, Stage
+from .steps import STEPS
 from .storage import field_data
 from .textures import Build, Texture
 
@@ -52,6 +52,9 @@ KINDS = {
     "mesh": "mesh",
     "texture": "texture",
     "picture": "picture file",
+    "pictures": "picture files",
+    "points": "points",
+    "frames": "frames",
     "text": "text",
 }
 
@@ -92,7 +95,7 @@ def _kind(rule: Rule) -> str:
 
 
 def _limits(rule: Rule) -> str:
-    if rule.kind in ("flag", "choice", "mesh", "text", "color_value", "color", "stops", "texture", "picture"):
+    if rule.kind in ("flag", "choice", "mesh", "text", "color_value", "color", "stops", "texture", "picture", "pictures", "points", "frames"):
         return ""
     low, high = (f"{end:g}" if abs(end) < HUGE else "" for end in rule.hard)
     return f"{low}…{high}" if low or high else ""

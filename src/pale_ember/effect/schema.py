@@ -5,11 +5,11 @@ from __future__ import annotations
 import typing
 from typing import Any
 
-from .build_steps import STEPS, Step
 from .effect import FORMAT, VERSION, Effect
 from .fields import HUGE, Rule
 from .part import Part
-from .reading import MOST_KEYS
+from .reading import MOST_FILES, MOST_KEYS
+from .steps import STEPS, Step
 from .storage import field_data
 from .textures import MOST_STEPS
 
@@ -83,8 +83,12 @@ def _shape(rule: Rule) -> dict[str, Any]:
         return {"type": "boolean"}
     if rule.kind == "choice":
         return {"enum": list(rule.choices)}
-    if rule.kind in ("text", "mesh", "texture", "picture"):
+    if rule.kind in ("text", "mesh", "texture", "picture", "points"):
         return {"type": "string"}
+    if rule.kind == "pictures":
+        return {"type": "array", "items": {"type": "string"}, "maxItems": MOST_FILES}
+    if rule.kind == "frames":
+        return {"type": "array", "items": {"type": "integer", "minimum": 0, "maximum": MOST_FILES - 1}, "maxItems": MOST_FILES}
     if rule.kind == "color":
         return color
     if rule.kind == "vec2":

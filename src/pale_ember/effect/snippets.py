@@ -16,11 +16,11 @@ from .storage import parse_effect, part_data, pretty
 from .textures import Texture
 
 LAYERS, KEYS, FIELD, CHAPTER = (f"pale-ember/{what}" for what in ("layers", "keys", "field", "chapter"))
-KINDS = {LAYERS: "layers", KEYS: "keys", FIELD: "field", CHAPTER: "chapter", FORMAT: "effect"}
+KINDS = {"pale-ember/steps": "steps", LAYERS: "layers", KEYS: "keys", FIELD: "field", CHAPTER: "chapter", FORMAT: "effect"}
 
 
 def snippet_kind(text: str) -> str:
-    """Return what a text holds: ``layers``, ``keys``, ``field``, ``chapter`` or ``effect``; empty if none of these."""
+    """Return what a text holds: ``layers``, ``keys``, ``field``, ``chapter``, ``steps`` or ``effect``; empty if none of these."""
     if not text.lstrip().startswith("{") or "pale-ember/" not in text[:4000]:
         return ""
     try:

@@ -16,7 +16,7 @@ from .errors import EffectError, shown
 from .fields import Rule
 from .migrations import migrated
 from .part import Part
-from .reading import color_data, plain, value_data
+from .reading import color_data, plain, points_text, value_data
 from .refusals import refusal
 from .source import SHIPPED_MESHES
 from .values import Value, Vec3Value
@@ -42,6 +42,8 @@ def part_data(part: Part) -> dict[str, Any]:
 def field_data(now: Any, rule: Rule | None) -> Any:
     if isinstance(now, Part):
         return part_data(now)
+    if rule is not None and rule.kind == "points":
+        return points_text(now)
     if isinstance(now, Vec3Value):
         return [field_data(part, rule) for part in now]
     if isinstance(now, Value | ColorValue):
@@ -156,11 +158,8 @@ def save_effect(effect: Effect, path: str | os.PathLike[str]) -> None:
 
 def with_files(effect: Effect, name: Callable[[str], str]) -> Effect:
     """Return the effect with each file that it names called otherwise; shipped meshes keep their names."""
-    textures = tuple(
-        texture.model_copy(update={"file": name(texture.file)}) if texture.file and name(texture.file) != texture.file else texture
-        for texture in effect.textures
-    )
-    if textures != effect.textures:
+    textures = tuple(texture.with_files(name) for texture in effect.textures)
+    if any(new is not old for new, old in zip(textures, effect.textures, strict=True)):
         effect = effect.model_copy(update={"textures": textures})
     stage = effect.stage
     if stage.picture and name(stage.picture) != stage.picture:

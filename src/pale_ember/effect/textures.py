@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from pydantic import ValidationError, field_validator, model_validator
 from pydantic_core import PydanticCustomError
 
 from . import fields as f
-from .build_steps import STEPS, Step
 from .errors import nearest, shown
 from .kinds import Cover
 from .part import Part, few
 from .refusals import refusal
+from .steps import STEPS, Picture, Step
 
 MOST_TEXTURES, MOST_STEPS, MOST_FRAMES = 128, 64, 256
 # All pixels of a build's frames together.
@@ -25,7 +25,22 @@ class Build(Part):
 
     size: int = f.integer(128, "Size", "The width and height of a frame.", unit="px", hard=(4, 1024), soft=(32, 512), also="resolution pixels")
     seed: int = f.integer(0, "Seed", "Another seed, other dice in all steps.", hard=(0, 1_000_000), soft=(0, 100))
+    order: tuple[int, ...] = f.frames(
+        "Order", "Which of the frames that are made stay on the sheet, and in which order; none named means all.",
+        group="sheet", also="sheet drop choose reorder frames sequence",
+    )  # fmt: skip
+    trim: bool = f.flag(
+        False, "Trim", "Crops all frames to what is seen in any of them, so that no room is wasted.", group="sheet", also="sheet crop tight",
+    )  # fmt: skip
+    padding: int = f.integer(
+        0, "Padding", "Clear pixels round each frame where the sheet is written as a picture.", unit="px", hard=(0, 64), soft=(0, 8),
+        group="sheet", also="sheet gap margin bleed mipmaps",
+    )  # fmt: skip
     steps: tuple[Step, ...] = ()
+
+    def kept(self, made: int) -> tuple[int, ...]:
+        """Return which of so many frames stay on the sheet, in their order."""
+        return tuple(frame for frame in self.order if frame < made) or tuple(range(made))
 
     @field_validator("steps", mode="before")
     @classmethod
@@ -68,6 +83,8 @@ class Texture(Part):
         0, "Frames", "How many of them count, from the upper left; 0 means all. Of a build, how many it makes.",
         hard=(0, MOST_FRAMES), soft=(0, 64), group="sheet", also="sheet count length",
     )  # fmt: skip
+    margin: int = f.integer(0, "Margin", "Pixels around the whole sheet.", unit="px", hard=(0, 1024), soft=(0, 16), group="sheet", also="sheet padding border")
+    gap: int = f.integer(0, "Gap", "Pixels between its frames.", unit="px", hard=(0, 1024), soft=(0, 16), group="sheet", also="sheet padding spacing")
     smooth: bool = f.flag(True, "Smooth", "Softens between its pixels.", group="reading", also="filter nearest pixel linear")
     wrap: bool = f.flag(False, "Wrap", "Goes on at the other side, as noise and tiles do.", group="reading", also="repeat tile clamp")
     normals: str = f.texture("", "Normals", "Another texture of the effect: its normal map.", group="beside", also="normal map light bump")
@@ -79,21 +96,50 @@ class Texture(Part):
         0.1, "Motion reach", "How far the motion map's full strength goes, as a share of a frame.", hard=(0, 10), soft=(0, 0.5), group="beside",
         needs="motion", also="motion vectors scale strength",
     )  # fmt: skip
+    beside: bool = f.flag(
+        False, "Write beside", "Whenever the effect is saved, the made picture is written into a folder beside it.", group="sheet",
+        also="export bake png save picture",
+    )  # fmt: skip
     build: Build | None = None
 
     @model_validator(mode="after")
     def _fits(self) -> Texture:
-        if self.file == "" and self.build is not None and self.count * self.build.size**2 > MOST_PIXELS:
+        if self.file == "" and self.build is not None and self.made * self.build.size**2 > MOST_PIXELS:
             reason = (
-                f"{self.count} frames of {self.build.size} pixels are too many; together they may have {MOST_PIXELS:,} pixels."
+                f"{self.made} frames of {self.build.size} pixels are too many; together they may have {MOST_PIXELS:,} pixels."
             )
             raise PydanticCustomError("large", "{reason}", {"reason": reason, "place": ".build.size"})
         return self
 
     @property
+    def made(self) -> int:
+        """Return how many frames its build makes, before some are left out."""
+        return max(self.frames, 1)
+
+    @property
     def count(self) -> int:
         """Return how many frames it has."""
         if self.file == "" and self.build is not None:
-            return max(self.frames, 1)
+            return len(self.build.kept(self.made))
         whole = min(self.columns * self.rows, MOST_FRAMES)
         return min(self.frames, whole) if self.frames else whole
+
+    def files(self) -> tuple[str, ...]:
+        """Return the picture files that it needs: its own, or those that steps of its build bring in."""
+        if self.file or self.build is None:
+            return (self.file,) if self.file else ()
+        return tuple(file for step in self.build.steps if isinstance(step, Picture) for file in step.files)
+
+    def with_files(self, name: Callable[[str], str]) -> Texture:
+        """Return the texture with each file that it names called otherwise; itself if nothing changes."""
+        found = self
+        if self.file and name(self.file) != self.file:
+            found = found.model_copy(update={"file": name(self.file)})
+        if self.build is not None:
+            steps = tuple(
+                step.model_copy(update={"files": tuple(name(file) for file in step.files)}) if isinstance(step, Picture) and step.files else step
+                for step in self.build.steps
+            )
+            if steps != self.build.steps:
+                found = found.model_copy(update={"build": self.build.model_copy(update={"steps": steps})})
+        return found

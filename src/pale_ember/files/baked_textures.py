@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import io
-import math
 import os
 import re
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -18,30 +18,38 @@ from ..effect.effect import Effect
 from ..effect.errors import EffectError
 from ..effect.textures import MOST_PIXELS, Texture
 from ..effect.whole_files import write_whole
+from ..textures.cutting import grid_for, laid_out
 from ..textures.pictures import Pictures
-from .built_textures import built
+from .textures import Trusted, pictures_for
 
 Floats = NDArray[np.float32]
 
 
-def bake_textures(effect: Effect, folder: str | os.PathLike[str], size: int | None = None) -> list[dict[str, Any]]:
-    """Write each build of an effect into a folder as PNG files, whole or not at all.
+def bake_textures(
+    effect: Effect, folder: str | os.PathLike[str], size: int | None = None, trusted: Trusted = lambda path: True,
+    wished: Callable[[Texture], bool] = lambda texture: True,
+) -> list[dict[str, Any]]:  # fmt: skip
+    """Write builds of an effect into a folder as PNG files, whole or not at all.
 
     Parameters
     ----------
+    trusted : callable
+        Says which files steps may bring in.
+    wished : callable
+        Says which textures are written; by default all that have a build.
     size : int, optional
         The width and height of a frame instead of the build's own.
 
     Returns
     -------
     list of dict
-        For each file its name, texture, kind (``picture``, ``normals``, ``motion``), columns, rows, frames, size, and of
-        motion its reach.
+        For each file its name, texture, kind (``picture``, ``normals``, ``motion``), columns, rows, frames, size,
+        padding, and of motion its reach.
 
     Raises
     ------
     EffectError
-        If the folder or a file can't be written.
+        If the folder or a file can't be written, or a file that a build brings in can't be had.
     """
     try:
         Path(folder).mkdir(parents=True, exist_ok=True)
@@ -49,26 +57,29 @@ def bake_textures(effect: Effect, folder: str | os.PathLike[str], size: int | No
         raise EffectError(str(folder), f"the folder can't be made: {(wrong.strerror or str(wrong)).lower()}.") from None
     rows: list[dict[str, Any]] = []
     taken: set[str] = set()
-    inputs = tuple(texture.file for texture in effect.textures if texture.file)
+    inputs = tuple(file for texture in effect.textures for file in texture.files())
     for texture in effect.textures:
-        if texture.build is None or texture.file:
+        if texture.build is None or texture.file or not wished(texture):
             continue
         build = texture.build if size is None else texture.build.model_copy(update={"size": size})
-        if texture.count * build.size**2 > MOST_PIXELS:
-            reason = f"{texture.count} frames of {build.size} pixels are too many; together they may have {MOST_PIXELS:,} pixels."
+        if texture.made * build.size**2 > MOST_PIXELS:
+            reason = f"{texture.made} frames of {build.size} pixels are too many; together they may have {MOST_PIXELS:,} pixels."
             raise EffectError(f"texture “{texture.name}”", reason)
-        made = built(texture.model_copy(update={"build": build}))
+        try:
+            made = pictures_for(texture.model_copy(update={"build": build}), trusted)
+        except EffectError as wrong:
+            raise EffectError(f"texture “{texture.name}”", wrong.reason) from None
         assert made is not None
         stem = _stem(texture.name, taken)
         for kind, pixels, more in _sheets(texture, made):
             name = f"{stem}{'' if kind == 'picture' else '_' + kind}.png"
-            columns, high = _grid(made.frames)
+            grid = grid_for(made.frames, build.padding)
             data = io.BytesIO()
             Image.fromarray(pixels).save(data, "PNG")
             write_whole(Path(folder) / name, data.getvalue(), inputs)
             rows.append({
-                "file": name, "texture": texture.name, "kind": kind, "columns": columns, "rows": high, "frames": made.frames,
-                "size": made.size[0], **more,
+                "file": name, "texture": texture.name, "kind": kind, "columns": grid.columns, "rows": grid.rows, "frames": made.frames,
+                "size": made.size[0], "padding": build.padding, **more,
             })  # fmt: skip
     return rows
 
@@ -82,33 +93,32 @@ def _stem(name: str, taken: set[str]) -> str:
     return stem
 
 
-def _grid(frames: int) -> tuple[int, int]:
-    columns = math.ceil(math.sqrt(frames))
-    return columns, math.ceil(frames / columns)
-
-
-def laid_out(frames: Floats) -> Floats:
-    """Return frames, (n, h, w, c), as one sheet, row by row from the upper left."""
-    count, high, wide, parts = frames.shape
-    columns, rows = _grid(count)
-    sheet = np.zeros((rows * high, columns * wide, parts), frames.dtype)
-    for i, frame in enumerate(frames):
-        row, column = divmod(i, columns)
-        sheet[row * high : (row + 1) * high, column * wide : (column + 1) * wide] = frame
-    return sheet
-
-
 def _sheets(texture: Texture, made: Pictures) -> list[tuple[str, NDArray[np.uint8], dict[str, float]]]:
-    pixels = made.pixels if texture.data else np.concatenate([to_srgb(made.pixels[..., :3]), made.pixels[..., 3:]], axis=3)
-    found = [("picture", _bytes(laid_out(np.asarray(pixels, np.float32))), dict[str, float]())]
+    padding = 0 if texture.build is None else texture.build.padding
+    pixels = made.pixels if texture.data else _as_srgb(made)
+    found = [("picture", _bytes(laid_out(np.asarray(pixels, np.float32), padding)), dict[str, float]())]
     if made.normals is not None:
-        found.append(("normals", _bytes(laid_out(made.normals * 0.5 + 0.5)), {}))
+        found.append(("normals", _bytes(laid_out(made.normals * 0.5 + 0.5, padding)), {}))
     if made.motion is not None:
         reach = max(float(np.abs(made.motion).max()), 1e-4)
         whole = np.full((*made.motion.shape[:3], 3), 0.5, np.float32)
         whole[..., :2] = made.motion / np.float32(2 * reach) + np.float32(0.5)
-        found.append(("motion", _bytes(laid_out(whole)), {"reach": round(reach, 6)}))
+        found.append(("motion", _bytes(laid_out(whole, padding)), {"reach": round(reach, 6)}))
     return found
+
+
+def _as_srgb(made: Pictures) -> Floats:
+    """Return colours as a picture file has them; premultiplied ones as such a file is read again."""
+    color, cover = made.pixels[..., :3], made.pixels[..., 3:]
+    if not made.premultiplied:
+        return np.concatenate([to_srgb(color), cover], axis=3)
+    whole = np.where(cover > 1e-4, cover, 1.0)
+    return np.concatenate([to_srgb(color / whole) * whole, cover], axis=3)
+
+
+def folder_beside(path: Path) -> Path:
+    """Return the folder beside an effect's file that its made pictures are written to."""
+    return path.with_name(f"{path.stem} textures")
 
 
 def _bytes(pixels: Floats) -> NDArray[np.uint8]:

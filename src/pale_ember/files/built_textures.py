@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import dataclasses
 import functools
 import hashlib
 import io
 import json
 import os
-from collections.abc import Callable
+import time
+from collections.abc import Hashable
 from importlib import resources
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import platformdirs
@@ -19,11 +22,13 @@ from ..effect.errors import EffectError
 from ..effect.storage import part_data
 from ..effect.textures import Texture
 from ..effect.whole_files import write_whole
-from ..textures.making.build import make
+from ..textures.making.build import Making, make
 from ..textures.pictures import Pictures
 
 # Bytes of all that is kept; the oldest goes first. What is made in a wink isn't kept.
-MOST, SMALL = 512 << 20, 1 << 17
+MOST, SMALL, QUICK = 512 << 20, 1 << 17, 0.4
+# What makes textures besides the steps.
+MAKING = ("pictures.py", "cutting.py", "reading.py")
 
 
 def cache_folder() -> Path:
@@ -35,52 +40,60 @@ def cache_folder() -> Path:
 def _maker() -> str:
     """Return a digest of all that makes textures: what other code made is made anew."""
     digest = hashlib.sha256()
-    for package in ("pale_ember.textures.making", "pale_ember.textures", "pale_ember.effect"):
+    for package in ("pale_ember.textures.making", "pale_ember.textures", "pale_ember.effect.steps"):
         for file in sorted(resources.files(package).iterdir(), key=lambda one: one.name):
-            if file.name.endswith(".py") and (package.endswith("making") or file.name in ("pictures.py", "build_steps.py")):
+            if file.name.endswith(".py") and (package != "pale_ember.textures" or file.name in MAKING):
                 digest.update(file.read_bytes())
     return digest.hexdigest()
 
 
-def build_key(texture: Texture) -> str:
-    """Return what a build's pictures depend on, as a name."""
+def build_key(texture: Texture, states: Hashable = ()) -> str:
+    """Return what a build's pictures depend on, as a name; ``states`` are those of the files that it brings in."""
     assert texture.build is not None
-    what = json.dumps([part_data(texture.build), texture.count, texture.data], sort_keys=True)
+    data = part_data(texture.build) | {"padding": 0}
+    what = json.dumps([data, texture.made, texture.data, repr(states)], sort_keys=True)
     return hashlib.sha256((_maker() + what).encode()).hexdigest()[:40]
 
 
-def built(texture: Texture, told: Callable[[float], bool] = lambda share: False) -> Pictures | None:
+def kept_on_disk(texture: Texture, states: Hashable = ()) -> bool:
+    """Return whether a build's pictures were made before."""
+    return (cache_folder() / f"{build_key(texture, states)}.npz").is_file()
+
+
+def built(texture: Texture, how: Making | None = None) -> Pictures | None:
     """Return a build's pictures, from disk if they were made before; None if the making was given up."""
-    assert texture.build is not None
-    path = cache_folder() / f"{build_key(texture)}.npz"
+    how = how or Making()
+    path = cache_folder() / f"{build_key(texture, how.states)}.npz"
     kept = _read(path)
     if kept is not None:
         return kept
-    made = make(texture, told)
+    start = time.perf_counter()
+    made = make(texture, how=how)
     if made is None:
         return None
     # What is kept is in half floats; so is what is not, that both are the same.
     parts = {"pixels": made.pixels, "normals": made.normals, "motion": made.motion}
-    halves = {name: part.astype(np.float16) for name, part in parts.items() if part is not None}
-    if made.pixels.nbytes > SMALL:
-        _keep(path, halves)
-    whole = {name: part.astype(np.float32) for name, part in halves.items()}
-    return Pictures(whole["pixels"], whole.get("normals"), whole.get("motion"))
+    halves: dict[str, NDArray[Any]] = {name: part.astype(np.float16) for name, part in parts.items() if part is not None}
+    if made.pixels.nbytes > SMALL and time.perf_counter() - start > QUICK:
+        _keep(path, halves | {"flags": np.array([made.deep, made.premultiplied])})
+    whole: dict[str, Any] = {name: part.astype(np.float32) for name, part in halves.items()}
+    return dataclasses.replace(made, **whole)
 
 
 def _read(path: Path) -> Pictures | None:
     try:
         with np.load(path, allow_pickle=False) as kept:
-            parts = {name: kept[name].astype(np.float32) for name in kept.files}
+            deep, premultiplied = (bool(one) for one in kept["flags"])
+            parts = {name: kept[name].astype(np.float32) for name in kept.files if name != "flags"}
         os.utime(path)
-        return Pictures(parts["pixels"], parts.get("normals"), parts.get("motion"))
+        return Pictures(parts["pixels"], parts.get("normals"), parts.get("motion"), deep, premultiplied)
     except (OSError, ValueError, KeyError, EOFError):
         return None  # it isn't there, or another program was at it
     except Exception:
         return None  # a broken archive
 
 
-def _keep(path: Path, halves: dict[str, NDArray[np.float16]]) -> None:
+def _keep(path: Path, halves: dict[str, NDArray[Any]]) -> None:
     whole = io.BytesIO()
     np.savez(whole, **halves)  # type: ignore[arg-type]
     try:

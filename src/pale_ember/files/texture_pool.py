@@ -5,14 +5,29 @@ from __future__ import annotations
 import threading
 import time
 from collections import OrderedDict
+from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
 from ..effect.stage import Prop
 from ..effect.textures import Texture
+from ..textures.coarse import coarser
+from ..textures.making.memory import BuildMemory
 from ..textures.prepared import Prepared
-from .textures import Key, Trusted, key_of, load_texture, place_of, read_prop_meshes, state_of, unknown_names, wanted
+from .built_textures import kept_on_disk
+from .textures import (
+    Key,
+    Trusted,
+    key_of,
+    load_texture,
+    place_of,
+    read_prop_meshes,
+    state_of,
+    states_of,
+    unknown_names,
+    wanted,
+)
 
 # How often files are looked at, s; how long one must rest before it is read, and how long a broken one is waited for.
 WATCH, REST, PATIENCE = 0.3, 0.25, 1.5
@@ -33,19 +48,25 @@ class PoolState:
         The name of the texture that is being made; empty for none.
     share : float
         How much of it is done.
+    coarse : frozenset of str
+        Those of which a coarse one stands in while the whole one is being made, or because that was stopped.
     """
 
     ready: dict[str, Prepared] = field(default_factory=dict)
     problems: tuple[EffectError, ...] = ()
     working: str = ""
     share: float = 0.0
+    coarse: frozenset[str] = frozenset()
 
 
 class TexturePool:
     """Holds the textures of the effect that it was last given. ``version`` grows with each change of its state."""
 
-    def __init__(self, trusted: Trusted = lambda path: True) -> None:
+    def __init__(self, trusted: Trusted = lambda path: True, changed: Callable[[], None] = lambda: None) -> None:
         self.trusted = trusted
+        # Called from its thread whenever its state is another.
+        self.changed = changed
+        self.memory = BuildMemory()
         self.version = 0
         self.state = PoolState()
         self._effect = Effect()
@@ -55,6 +76,8 @@ class TexturePool:
         self._kept: OrderedDict[Key, Prepared] = OrderedDict()
         self._keys: dict[str, Key] = {}
         self._wrong: dict[str, tuple[Key, EffectError]] = {}
+        # Of which a coarse one is shown, by what it was made of.
+        self._coarse: dict[str, Key] = {}
         self._seen: dict[str, tuple[tuple[int, int], float]] = {}
         # The props whose meshes were read last, and what is wrong with them.
         self._props: tuple[tuple[Prop, ...], tuple[EffectError, ...]] = ((), ())
@@ -109,14 +132,15 @@ class TexturePool:
         ]
         problems += [*unknown_names(effect), *self._props[1]]
         known = self.state.ready if ready is None else ready
-        fresh = PoolState(known, tuple(problems), working, share)
+        fresh = PoolState(known, tuple(problems), working, share, frozenset(name for name in self._coarse if name in known))
         same = (
             fresh.ready is self.state.ready and fresh.working == self.state.working and fresh.share == self.state.share
-            and [str(one) for one in fresh.problems] == [str(one) for one in self.state.problems]
+            and fresh.coarse == self.state.coarse and [str(one) for one in fresh.problems] == [str(one) for one in self.state.problems]
         )  # fmt: skip
         if not same:
             self.state = fresh
             self.version += 1
+            self.changed()
 
     def _work(self) -> None:
         while True:
@@ -130,7 +154,7 @@ class TexturePool:
             with self._wake:
                 if effect is self._effect:
                     self._busy = not done
-            if not done:
+            if not done and effect is self._effect:
                 time.sleep(0.03)
 
     def _round(self, effect: Effect) -> bool:
@@ -142,13 +166,14 @@ class TexturePool:
             self._tell({name: ready for name, ready in self.state.ready.items() if name in names})
         for name in gone:
             self._keys.pop(name, None)
+            self._coarse.pop(name, None)
         for name, texture in names.items():
             if effect is not self._effect:
                 return False
             key = key_of(effect, texture, self.trusted)
             if self._keys.get(name) == key or (name in self._wrong and self._wrong[name][0] == key):
                 continue
-            if texture.file and not self._rests(name, texture.file):
+            if not all(self._rests(file, file) for file in texture.files()):
                 all_done = False
                 continue
             all_done &= self._load(effect, name, texture, key)
@@ -173,21 +198,20 @@ class TexturePool:
         ready = self._kept.get(key)
         if ready is None:
             def told(share: float) -> bool:
-                now = self._effect
-                if now is not effect:
-                    entry = dict(wanted(now)).get(name)
-                    if entry is None or entry != texture:
-                        return True
+                if self._is_another(effect, name, texture):
+                    return True
                 if share - self.state.share > 0.05 or self.state.working != name:
                     self._tell(working=name, share=share)
                 return self._stopped or self._closed
 
             try:
-                ready = load_texture(effect, texture, self.trusted, told)
+                self._show_coarse(effect, name, texture, key)
+                ready = None if self._stopped else load_texture(effect, texture, self.trusted, told, self.memory)
             except EffectError as wrong:
-                known = self._seen.get(name)
-                fresh = known is not None and name in self._keys and time.monotonic() - known[1] < PATIENCE
-                if fresh and state_of(texture.file)[1]:
+                self._coarse.pop(name, None)
+                files = texture.files() or (texture.file,)
+                fresh = name in self._keys and any(time.monotonic() - self._seen[one][1] < PATIENCE for one in files if one in self._seen)
+                if fresh and all(state_of(one)[1] for one in files):
                     return False  # another program may still be writing it
                 self._wrong[name] = (key, wrong)
                 self._keys.pop(name, None)
@@ -201,8 +225,27 @@ class TexturePool:
             self._kept.popitem(last=False)
         self._keys[name] = key
         self._wrong.pop(name, None)
+        self._coarse.pop(name, None)
         self._tell({**self.state.ready, name: ready})
         return True
+
+    def _is_another(self, effect: Effect, name: str, texture: Texture) -> bool:
+        """Return whether an edit has overtaken the making of a texture."""
+        now = self._effect
+        return now is not effect and dict(wanted(now)).get(name) != texture
+
+    def _show_coarse(self, effect: Effect, name: str, texture: Texture, key: Key) -> None:
+        """Show a coarse version of a build at once if the whole one takes long."""
+        coarse = coarser(texture)
+        if coarse is None or self._coarse.get(name) == key or kept_on_disk(texture, states_of(texture, self.trusted)):
+            return
+        self._tell(working=name, share=0.0)
+        ready = load_texture(effect, coarse, self.trusted, lambda share: self._is_another(effect, name, texture), self.memory)
+        if ready is not None:
+            self._coarse[name] = key
+            self._keys.pop(name, None)
+            self._wrong.pop(name, None)
+            self._tell({**self.state.ready, name: ready}, name)
 
     def _without(self, name: str) -> None:
         self._tell({known: ready for known, ready in self.state.ready.items() if known != name})

@@ -11,11 +11,14 @@ from ..effect.effect import Effect
 from ..effect.errors import EffectError
 from ..effect.kinds import Backdrop, PropKind
 from ..effect.look import texture_names, used_noises
-from ..effect.textures import Texture
+from ..effect.steps import Picture
+from ..effect.textures import Build, Texture
 from ..simulation.meshes import mesh_faces
+from ..textures.making.build import Making
+from ..textures.making.memory import BuildMemory
 from ..textures.pictures import Pictures
 from ..textures.prepared import Prepared, prepared
-from ..textures.reading import pictures_of, read_raw
+from ..textures.reading import Raw, pictures_of, read_raw
 from .built_textures import build_key, built
 
 Trusted = Callable[[str], bool]
@@ -47,21 +50,33 @@ def key_of(effect: Effect, texture: Texture, trusted: Trusted) -> Key:
         if one is not None and one.file:
             parts += [one.file, state_of(one.file), trusted(one.file)]
         elif one is not None and one.build is not None:
-            parts.append(build_key(one))
+            parts.append(build_key(one, states_of(one, trusted)))
         if one is not None and one is not texture:
             parts.append(one)
     return tuple(parts)
 
 
-def load_texture(effect: Effect, texture: Texture, trusted: Trusted, told: Told = lambda share: False) -> Prepared | None:
+def states_of(texture: Texture, trusted: Trusted) -> tuple[object, ...]:
+    """Return what the contents of the files that a texture needs are known by."""
+    return tuple((file, state_of(file), trusted(file)) for file in texture.files())
+
+
+def load_texture(
+    effect: Effect, texture: Texture, trusted: Trusted, told: Told = lambda share: False, memory: BuildMemory | None = None
+) -> Prepared | None:
     """Return a texture made ready; None if its making was given up.
+
+    Parameters
+    ----------
+    memory : BuildMemory, optional
+        Holds what was made of builds before, so that only what changed is made anew.
 
     Raises
     ------
     EffectError
         If it can't be had; the place is the field of its entry.
     """
-    whole = _pictures(texture, trusted, told)
+    whole = pictures_for(texture, trusted, told, memory)
     if whole is None:
         return None
     beside = []
@@ -71,27 +86,63 @@ def load_texture(effect: Effect, texture: Texture, trusted: Trusted, told: Told 
         if name and other is None:
             raise EffectError(field, f"there is no texture “{name}”; choose one that there is, or none.")
         try:
-            beside.append(None if other is None else _pictures(other, trusted, told))
+            beside.append(None if other is None else pictures_for(other, trusted, told, memory))
         except EffectError as wrong:
             raise EffectError(field, f"“{name}”: {wrong.reason}") from None
     return prepared(texture, whole, *beside)
 
 
-def _pictures(texture: Texture, trusted: Trusted, told: Told) -> Pictures | None:
-    if not texture.file:
-        if texture.build is None:
-            raise EffectError("file", "this texture has neither a file nor a build; browse for a file.")
-        return built(texture, told)
-    name = _shown(texture.file)
-    missing = EffectError("file", f"“{name}” is not there; browse for it, or put it back.")
-    if not _is_there(texture.file):
+def pictures_for(
+    texture: Texture, trusted: Trusted, told: Told = lambda share: False, memory: BuildMemory | None = None
+) -> Pictures | None:
+    """Return the pictures of a texture, from its file or its build; None if the making was given up.
+
+    Raises
+    ------
+    EffectError
+        If a file that it needs can't be had; the place is the field of its entry.
+    """
+    if texture.file:
+        return pictures_of(texture, read_trusted(texture.file, "file", trusted))
+    if texture.build is None:
+        raise EffectError("file", "this texture has neither a file nor a build; browse for a file.")
+    return built(texture, Making(told, files_for(texture.build, trusted), states_of(texture, trusted), memory))
+
+
+def files_for(build: Build, trusted: Trusted) -> dict[str, Raw]:
+    """Return the pictures that a build's steps bring in, by path.
+
+    Raises
+    ------
+    EffectError
+        If one can't be had; the place is the step's field.
+    """
+    return {
+        file: read_trusted(file, f"build.steps[{i}].files", trusted)
+        for i, step in enumerate(build.steps)
+        if isinstance(step, Picture) and step.on
+        for file in step.files
+    }
+
+
+def read_trusted(file: str, place: str, trusted: Trusted) -> Raw:
+    """Return a file's picture, if it may be read.
+
+    Raises
+    ------
+    EffectError
+        If it is not there, not trusted, or broken.
+    """
+    name = _shown(file)
+    missing = EffectError(place, f"“{name}” is not there; browse for it, or put it back.")
+    if not _is_there(file):
         raise missing
-    if not trusted(texture.file):
-        raise EffectError("file", f"“{name}” lies outside the effect's folder and was not chosen here; browse for it to use it.")
+    if not trusted(file):
+        raise EffectError(place, f"“{name}” lies outside the effect's folder and was not chosen here; browse for it to use it.")
     try:
-        return pictures_of(texture, read_raw(texture.file))
+        return read_raw(file)
     except EffectError as wrong:
-        raise (EffectError("file", f"“{name}”: {wrong.reason}") if _is_there(texture.file) else missing) from None
+        raise (EffectError(place, f"“{name}”: {wrong.reason}") if _is_there(file) else missing) from None
 
 
 def _is_there(path: str) -> bool:
@@ -139,7 +190,7 @@ def textures_of(effect: Effect, trusted: Trusted) -> tuple[dict[str, Prepared], 
 def problems_of(effect: Effect, trusted: Trusted) -> list[EffectError]:
     """Return what is wrong with all textures of an effect, whether they are used or not; builds are not made for it."""
     wrongs: list[EffectError] = []
-    for _ in _loaded(effect, trusted, lambda name, texture: bool(texture.file) or texture.build is None, wrongs):
+    for _ in _loaded(effect, trusted, lambda name, texture: bool(texture.files()) or texture.build is None, wrongs):
         pass  # one at a time: all of them together may be too large to hold
     return wrongs + unknown_names(effect) + read_prop_meshes(effect)
 

@@ -16,6 +16,7 @@ from ..effect.errors import EffectError
 from ..effect.kinds import Cover
 from ..effect.textures import Texture
 from ..effect.whole_files import read_regular
+from .cutting import Grid
 from .pictures import Pictures
 
 # Bytes of a file, pixels of a picture, and of a side: about 300 MB of memory at most.
@@ -147,32 +148,33 @@ def _exr(path: str | os.PathLike[str], data: bytes, place: str) -> Raw:
 
 def pictures_of(texture: Texture, raw: Raw) -> Pictures:
     """Return the frames of a file's picture, as its entry says that it is meant."""
-    pixels, columns, rows = raw.pixels, texture.columns, texture.rows
-    high, wide = pixels.shape[0] // rows, pixels.shape[1] // columns
-    if high < 1 or wide < 1:
-        columns, rows = 1, 1
-        high, wide = pixels.shape[:2]
-    count = min(texture.count, columns * rows)
-    frames = np.empty((count, high, wide, 4), np.float32)
-    for i in range(count):
-        row, column = divmod(i, columns)
-        frames[i] = _meant(pixels[row * high : (row + 1) * high, column * wide : (column + 1) * wide], texture, raw.linear)
+    grid = Grid(texture.columns, texture.rows, texture.margin, texture.gap)
+    wide, high = grid.frame_size(raw.pixels.shape[1], raw.pixels.shape[0])
+    # A picture that is too small to be cut so is one frame.
+    count = min(texture.count, grid.columns * grid.rows) if min(wide, high) >= 1 else 1
+    frames = np.stack([_meant(grid.cut(raw.pixels, i), texture, raw.linear) for i in range(count)])
     deep = raw.pixels.dtype != np.uint8
     return Pictures(frames, deep=deep, premultiplied=texture.cover == Cover.PREMULTIPLIED and not texture.data)
 
 
 def _meant(cut: NDArray[np.uint8] | Floats, texture: Texture, linear: bool) -> Floats:
-    if texture.data or linear:
+    if texture.data or linear or texture.cover != Cover.PREMULTIPLIED:
+        return plain_or_light(cut, texture.data or linear)
+    out = plain_or_light(cut, True)
+    alpha = out[:, :, 3:]
+    whole = np.where(alpha > 1e-4, alpha, 1.0)
+    # What is brighter than its cover adds light.
+    out[:, :, :3] = to_linear(np.maximum(out[:, :, :3] / whole, 0.0)) * whole
+    return out
+
+
+def plain_or_light(cut: NDArray[np.uint8] | Floats, plain: bool) -> Floats:
+    """Return pixels as numbers: as they are, or their colours as linear light; alpha always as it is."""
+    if plain:
         return (cut / np.float32(255.0) if cut.dtype == np.uint8 else cut).astype(np.float32)
     out = np.empty(cut.shape, np.float32)
-    alpha = cut[:, :, 3:].astype(np.float32) / np.float32(255.0) if cut.dtype == np.uint8 else cut[:, :, 3:]
-    out[:, :, 3:] = alpha
-    if texture.cover == Cover.PREMULTIPLIED:
-        color = cut[:, :, :3] / np.float32(255.0) if cut.dtype == np.uint8 else cut[:, :, :3]
-        whole = np.where(alpha > 1e-4, alpha, 1.0)
-        # What is brighter than its cover adds light.
-        out[:, :, :3] = to_linear(np.maximum(color / whole, 0.0)) * whole
-    elif cut.dtype == np.uint8:
+    out[:, :, 3:] = cut[:, :, 3:].astype(np.float32) / np.float32(255.0) if cut.dtype == np.uint8 else cut[:, :, 3:]
+    if cut.dtype == np.uint8:
         out[:, :, :3] = _SRGB[cut[:, :, :3]]
     else:
         out[:, :, :3] = to_linear(cut[:, :, :3])

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import functools
 
-from ..effect.build_steps import Cloud
+from ..effect.steps import Cloud
 from ..effect.textures import Build, Texture
 from .making.build import make
 from .prepared import Prepared, prepared

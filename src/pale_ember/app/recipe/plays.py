@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from ...effect.build_steps import Flow
+from ...effect.build_moves import comes_round
 from ...effect.curves import Key
 from ...effect.look import Look
 from ...effect.textures import Texture
@@ -39,6 +39,4 @@ def first_play(texture: Texture, look: Look) -> dict[str, Any]:
     default = Look.default_of
     if texture.count < 2 or look.frame != default("frame") or look.frame_rate != default("frame_rate"):
         return {}
-    steps = texture.build.steps if texture.build is not None and not texture.file else ()
-    comes_round = any(isinstance(step, Flow) and step.loop for step in steps)
-    return {**(AROUND if comes_round else LIFE)[2](texture.count), "frame_blend": True}
+    return {**(AROUND if comes_round(texture) else LIFE)[2](texture.count), "frame_blend": True}

@@ -28,8 +28,9 @@ from .texture_pictures import channel_image
 from .wishes import Wishes
 
 SIDE = 38
-FIELDS = ("name", "file", "data", "cover", "columns", "rows", "frames", "smooth", "wrap", "normals", "motion", "motion_reach")
-FILE_FIELDS = ("cover", "columns", "rows")
+FIELDS = ("name", "file", "data", "cover", "columns", "rows", "frames", "margin", "gap", "beside", "smooth", "wrap", "normals", "motion", "motion_reach")
+FILE_FIELDS = ("cover", "columns", "rows", "margin", "gap")
+BUILD_FIELDS = ("beside",)
 
 class NameRow(FieldRow):
     """The name of a texture: whoever wears it calls it by the new one."""
@@ -158,7 +159,7 @@ class TextureBox(QWidget):
         self.play.setVisible(texture.count > 1)
         self.finder.setVisible(bool(texture.file))
         for name, row in self.rows.items():
-            shown = bool(texture.file) or name not in FILE_FIELDS
+            shown = name not in (BUILD_FIELDS if texture.file else FILE_FIELDS)
             if name == "motion_reach":
                 shown = bool(texture.motion)
             row.setVisible(shown)
@@ -216,13 +217,14 @@ class TextureBox(QWidget):
             self.session.said.emit(wrong.sentence)
             return
         frames = 0 if found.frames == found.columns * found.rows else found.frames
-        edits: list[tuple[str, Any]] = [(self._path(name), value) for name, value in (("columns", found.columns), ("rows", found.rows), ("frames", frames))]
-        if (texture.columns, texture.rows, texture.frames) == (found.columns, found.rows, frames):
+        layout = {"columns": found.columns, "rows": found.rows, "frames": frames, "margin": found.margin, "gap": found.gap}
+        edits: list[tuple[str, Any]] = [(self._path(name), value) for name, value in layout.items()]
+        if all(getattr(texture, name) == value for name, value in layout.items()):
             self.session.said.emit(f"It is laid out so already: {found.columns} × {found.rows}.")
         else:
             layer = self.session.layer
             assert layer is not None
-            laid = texture.model_copy(update={"columns": found.columns, "rows": found.rows, "frames": frames})
+            laid = texture.model_copy(update=layout)
             edits += [(self.session.layer_path(f"look.{name}"), value) for name, value in first_play(laid, layer.look).items()]
             if self.session.edit_many(edits, "Find the layout"):
                 self.session.said.emit(f"{found.columns} × {found.rows}, {found.frames} frames.")

@@ -2,18 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Hashable
+from dataclasses import dataclass, field
 
 import numpy as np
 
-from ...effect.build_steps import Changer, Flow, Maker, Step
 from ...effect.kinds import Channel, StepBlend
+from ...effect.steps import Changer, Finisher, Flow, Maker, Picture, Step
 from ...effect.textures import Texture
 from ..pictures import Pictures
-from .canvas import Canvas, Floats
-from .changers import CHANGERS, WHOLE
+from .bringing import Files, brought
+from .canvas import Canvas, Floats, sampled
+from .changers import CHANGERS
+from .finishers import FINISHERS
 from .flow import Frame, flow_frames
 from .makers import MAKERS
+from .memory import BuildMemory
+from .movers import MOVERS
+from .trimming import trimmed
 
 Told = Callable[[float], bool]
 
@@ -27,65 +33,160 @@ BLENDS: dict[StepBlend, Callable[[Floats, Floats], Floats]] = {
 }
 
 
-def make(texture: Texture, told: Told = lambda share: False) -> Pictures | None:
-    """Return the pictures of a texture's build.
+@dataclass(frozen=True)
+class Making:
+    """What making a build needs beside it.
+
+    Attributes
+    ----------
+    told : callable
+        Told the share that is done; once it returns true the making is given up.
+    files : mapping
+        The pictures that its steps bring in, by path; what isn't there is clear.
+    states : hashable
+        What the files' contents are known by; others, and they are brought in anew.
+    memory : BuildMemory or None
+        Holds what was made before, so that only what changed is made anew.
+    """
+
+    told: Told = lambda share: False
+    files: Files = field(default_factory=dict)
+    states: Hashable = ()
+    memory: BuildMemory | None = None
+
+
+def make(texture: Texture, told: Told = lambda share: False, how: Making | None = None) -> Pictures | None:
+    """Return the pictures of a texture's build: the frames that stay on its sheet, in their order.
 
     Parameters
     ----------
     texture : Texture
         One that has a build.
     told : callable
-        Told the share that is done; once it returns true the making is given up.
+        See :class:`Making`; one in ``how`` goes before it.
 
     Returns
     -------
     Pictures or None
         None if it was given up.
     """
-    build, frames = texture.build, texture.count
+    how = how or Making(told)
+    build, frames = texture.build, texture.made
     assert build is not None
-    flows: dict[int, list[Frame]] = {}
-    moving = [i for i, step in enumerate(build.steps) if isinstance(step, Flow)]
-    for place, i in enumerate(moving):
-        step = build.steps[i]
-        assert isinstance(step, Flow)
-        given_up = False
-
-        def flowing(done: int, place: int = place) -> bool:
-            nonlocal given_up
-            given_up = told((place + done / frames) / (len(moving) + 0.3))
-            return given_up
-
-        flows[i] = flow_frames(step, build.size, frames, build.seed, flowing)
-        if given_up:
+    active = tuple(step for step in build.steps if step.on)
+    flowing = [step for step in active if isinstance(step, Flow)]
+    flows: dict[Step, list[Frame]] = {}
+    for place, step in enumerate(flowing):
+        found = _flow(step, texture, how, lambda done, place=place: how.told((place + done / frames) / (len(flowing) + 0.3)))  # type: ignore[misc]
+        if found is None:
             return None
-    colors, normals, motion = [], [], []
-    for frame in range(frames):
-        canvas = _frame(build.steps, flows, Canvas(build.size, frame, frames, build.seed, np.zeros((build.size,) * 2, np.float32)))
-        colors.append(_pixels(canvas, texture.data))
-        normals.append(canvas.normals)
-        motion.append(canvas.motion)
-        if told((len(moving) + 0.3 * (frame + 1) / frames) / (len(moving) + 0.3)):
+        flows[step] = found
+    kept = build.kept(frames)
+    canvases: dict[int, Canvas] = {}
+    for done, frame in enumerate(dict.fromkeys(kept)):
+        canvases[frame] = frame_of(texture, active, frame, flows, how)
+        if how.told((len(flowing) + 0.3 * (done + 1) / len(kept)) / (len(flowing) + 0.3)):
             return None
-    return Pictures(
-        np.stack(colors),
-        np.stack(normals) if all(one is not None for one in normals) else None,  # type: ignore[arg-type]
-        np.stack(motion) if frames > 1 and all(one is not None for one in motion) else None,  # type: ignore[arg-type]
-    )
+    return _gathered(texture, [canvases[frame] for frame in kept])
 
 
-def _frame(steps: tuple[Step, ...], flows: dict[int, list[Frame]], canvas: Canvas) -> Canvas:
-    for i, step in enumerate(steps):
-        if isinstance(step, Maker):
-            new = _flowed(step, canvas, flows[i]) if isinstance(step, Flow) else MAKERS[type(step)](step, canvas)
-            share = np.float32(canvas.number(step.strength))
-            put = BLENDS[step.blend](canvas.light, new)
-            canvas.light = (canvas.light + (put - canvas.light) * share).astype(np.float32)
-        elif isinstance(step, Changer):
-            new = CHANGERS[type(step)](step, canvas)
-            share = np.float32(1.0 if type(step) in WHOLE else canvas.number(step.strength))
-            canvas.light = (canvas.light + (new - canvas.light) * share).astype(np.float32)
+def _flow(step: Flow, texture: Texture, how: Making, told: Callable[[int], bool]) -> list[Frame] | None:
+    """Return a flow's frames, those that were made before if nothing that they depend on has changed."""
+    assert texture.build is not None
+    plain = step.model_copy(update={name: Flow.default_of(name) for name in ("strength", "blend", "on")})
+    key = (plain, texture.build.size, texture.made, texture.build.seed)
+    found = None if how.memory is None else how.memory.flow(key)
+    if found is not None:
+        return found
+    given_up = False
+
+    def stopped(done: int) -> bool:
+        nonlocal given_up
+        given_up = given_up or told(done)
+        return given_up
+
+    done = 0
+
+    def counted(now: int) -> bool:
+        nonlocal done
+        done = now
+        return stopped(now)
+
+    found = flow_frames(step, texture.build.size, texture.made, texture.build.seed, counted, lambda: stopped(done))
+    if given_up:
+        return None
+    if how.memory is not None:
+        how.memory.keep_flow(key, found)
+    return found
+
+
+def frame_of(texture: Texture, active: tuple[Step, ...], frame: int, flows: dict[Step, list[Frame]], how: Making) -> Canvas:
+    """Return one frame after some steps; what memory has of the steps below isn't made anew."""
+    build = texture.build
+    assert build is not None
+    place = (build.size, build.seed, frame, texture.made, how.states)
+    canvas, first = None, 0
+    if how.memory is not None:
+        for first in range(len(active), 0, -1):
+            canvas = how.memory.canvas((place, active[:first]))
+            if canvas is not None:
+                break
+        else:
+            first = 0
+    if canvas is None:
+        first, canvas = 0, Canvas(build.size, frame, texture.made, build.seed, np.zeros((build.size,) * 2, np.float32))
+    for i, step in enumerate(active[first:], first):
+        apply(step, canvas, flows, how.files)
+        if how.memory is not None:
+            how.memory.keep_canvas((place, active[: i + 1]), canvas)
     return canvas
+
+
+def apply(step: Step, canvas: Canvas, flows: dict[Step, list[Frame]], files: Files) -> None:
+    """Let a step do its work on a frame."""
+    if isinstance(step, Finisher):
+        FINISHERS[type(step)](step, canvas)
+        return
+    share = np.float32(canvas.number(step.strength))
+    assert isinstance(step, Maker | Changer)
+    if isinstance(step, Flow):
+        new = _flowed(step, canvas, flows[step])
+    elif isinstance(step, Picture):
+        new, color = brought(step, canvas, files)
+        if color is not None:
+            _color_over(step, canvas, new * share, color)
+    elif isinstance(step, Maker):
+        new = MAKERS[type(step)](step, canvas)
+    elif type(step) in MOVERS:
+        new = _moved(step, canvas, share)
+    else:
+        new = CHANGERS[type(step)](step, canvas)
+    put = BLENDS[step.blend](canvas.light, new)
+    canvas.light = (canvas.light + (put - canvas.light) * share).astype(np.float32)
+
+
+def _color_over(step: Picture, canvas: Canvas, cover: Floats, color: Floats) -> None:
+    """Put a picture's colours over what is there, or in its place."""
+    if canvas.color is None:
+        # What came before has no colour of its own: where the picture doesn't cover, it is white.
+        if step.blend == StepBlend.REPLACE or not np.any(canvas.light):
+            canvas.color = color
+            return
+        canvas.color = np.ones_like(color)
+    over = cover[..., None] if step.blend != StepBlend.REPLACE else np.float32(1.0)
+    canvas.color = canvas.color + (color - canvas.color) * over
+
+
+def _moved(step: Changer, canvas: Canvas, share: np.float32) -> Floats:
+    """Return the light at other places; colours and heat go along with it."""
+    x, y = MOVERS[type(step)](step, canvas)
+    half = np.float32(canvas.size / 2)
+    column, row = (x + 1) * half - np.float32(0.5), (1 - y) * half - np.float32(0.5)
+    for name in ("color", "heat"):
+        before = getattr(canvas, name)
+        if before is not None:
+            setattr(canvas, name, (before + (sampled(before, column, row) - before) * share).astype(np.float32))
+    return np.clip(sampled(canvas.light, column, row), 0.0, 1.0)  # type: ignore[no-any-return]
 
 
 def _flowed(step: Flow, canvas: Canvas, frames: list[Frame]) -> Floats:
@@ -94,6 +195,21 @@ def _flowed(step: Flow, canvas: Canvas, frames: list[Frame]) -> Floats:
     each = np.float32(step.seconds / max(canvas.frames, 1))
     canvas.motion = np.stack([frame.u, -frame.v], axis=2) * each
     return frame.smoke
+
+
+def _gathered(texture: Texture, canvases: list[Canvas]) -> Pictures:
+    """Return the frames of a sheet as pictures."""
+    assert texture.build is not None
+    pixels = np.stack([_pixels(canvas, texture.data) for canvas in canvases])
+    normals = np.stack([c.normals for c in canvases]) if all(c.normals is not None for c in canvases) else None  # type: ignore[misc]
+    # A sheet whose frames are in another order moves otherwise than its flow did.
+    in_order = texture.build.kept(texture.made) == tuple(range(texture.made))
+    moves = len(canvases) > 1 and in_order and all(c.motion is not None for c in canvases)
+    motion = np.stack([c.motion for c in canvases]) if moves else None  # type: ignore[misc]
+    found = Pictures(
+        pixels, normals, motion, deep=bool(pixels[..., :3].max(initial=0.0) > 1.0), premultiplied=all(c.premultiplied for c in canvases)
+    )
+    return trimmed(found) if texture.build.trim else found
 
 
 def _pixels(canvas: Canvas, data: bool) -> Floats:

@@ -50,6 +50,8 @@ class Canvas:
         Where each point goes until the next frame, in frames, right and up.
     packed : dict
         Channels that were filled.
+    premultiplied : bool
+        Whether its colours are multiplied by what they cover.
     """
 
     size: int
@@ -62,6 +64,7 @@ class Canvas:
     normals: Floats | None = None
     motion: Floats | None = None
     packed: dict[Channel, Floats] = field(default_factory=dict)
+    premultiplied: bool = False
 
     @property
     def share(self) -> float:
@@ -99,6 +102,21 @@ def sampled(picture: Floats, x: Floats, y: Floats) -> Floats:
     top = picture[c, a] + (picture[c, b] - picture[c, a]) * fx
     low = picture[d, a] + (picture[d, b] - picture[d, a]) * fx
     return top + (low - top) * fy  # type: ignore[no-any-return]
+
+
+def blurred(picture: Floats, radius: float) -> Floats:
+    """Return a picture softened by a Gaussian of a radius in pixels; borders go around."""
+    high, wide = picture.shape
+    wave = 2.0 * np.pi * np.fft.fftfreq(high), 2.0 * np.pi * np.fft.rfftfreq(wide)
+    keep = np.exp(-0.125 * radius * radius * (wave[0][:, None] ** 2 + wave[1][None, :] ** 2))
+    return np.fft.irfft2(np.fft.rfft2(picture.astype(np.float64)) * keep, s=picture.shape).astype(np.float32)  # type: ignore[no-any-return]
+
+
+def slopes(height: Floats) -> tuple[Floats, Floats]:
+    """Return how a height rises to the right and upwards, over a half size; borders go around."""
+    each = np.float32(height.shape[0] / 4)
+    right = (np.roll(height, -1, 1) - np.roll(height, 1, 1)) * each
+    return right, (np.roll(height, 1, 0) - np.roll(height, -1, 0)) * each
 
 
 def pi_share(degrees: float) -> tuple[float, float]:

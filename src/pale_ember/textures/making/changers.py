@@ -7,11 +7,9 @@ from typing import Any
 
 import numpy as np
 
-from ...effect import build_steps as steps
-from ...effect.colors import evaluate_stops
-from ...effect.kinds import Channel
-from . import noise
-from .canvas import Canvas, Floats, fall_off, grid, sampled, smoothstep
+from ...effect import steps
+from .canvas import Canvas, Floats, blurred, fall_off, grid, pi_share, slopes, smoothstep
+from .edges import distance
 
 
 def _levels(step: steps.Levels, canvas: Canvas) -> Floats:
@@ -35,17 +33,6 @@ def _blur(step: steps.Blur, canvas: Canvas) -> Floats:
     if radius < 0.05:
         return canvas.light
     return np.clip(blurred(canvas.light, radius), 0.0, 1.0)  # type: ignore[no-any-return]
-
-
-def _warp(step: steps.Warp, canvas: Canvas) -> Floats:
-    far, evolve = canvas.number(step.amount) * canvas.size / 2, canvas.number(step.evolve)
-    seed = canvas.seed * 65537 + step.seed * 2
-    moved = [
-        (noise.cloud(canvas.size, step.across, step.octaves, 0.5, 0.0, evolve, seed + i) - np.float32(0.5)) * np.float32(2 * far)
-        for i in range(2)
-    ]
-    y, x = np.mgrid[0 : canvas.size, 0 : canvas.size].astype(np.float32)
-    return np.clip(sampled(canvas.light, x + moved[0], y + moved[1]), 0.0, 1.0)  # type: ignore[no-any-return]
 
 
 def _tile(step: steps.Tile, canvas: Canvas) -> Floats:
@@ -75,56 +62,29 @@ def _mask(step: steps.Mask, canvas: Canvas) -> Floats:
     return canvas.light if mask is None else canvas.light * mask
 
 
-def _color(step: steps.Color, canvas: Canvas) -> Floats:
-    by = canvas.heat if canvas.heat is not None else canvas.light
-    ramp = evaluate_stops(step.gradient, np.linspace(0.0, 1.0, 1025)).astype(np.float32)
-    found = ramp[np.clip(by * 1024 + 0.5, 0, 1024).astype(np.int64)]
-    share = np.float32(canvas.number(step.strength))
-    before = canvas.color if canvas.color is not None else np.ones_like(found)
-    canvas.color = before + (found - before) * share
-    return canvas.light
+def _sharpen(step: steps.Sharpen, canvas: Canvas) -> Floats:
+    soft = blurred(canvas.light, canvas.number(step.radius) * canvas.size / 2)
+    return np.clip(canvas.light + (canvas.light - soft) * np.float32(canvas.number(step.amount)), 0.0, 1.0)  # type: ignore[no-any-return]
 
 
-def normals_of(height: Floats, strength: float) -> Floats:
-    """Return unit normals of a height 0…1 over a picture 2 wide: right, up, towards the eye, (size, size, 3)."""
-    size = height.shape[0]
-    slope = np.float32(strength * size / 4)
-    dx = (np.roll(height, -1, 1) - np.roll(height, 1, 1)) * slope
-    dy = (np.roll(height, 1, 0) - np.roll(height, -1, 0)) * slope
-    found = np.stack([-dx, -dy, np.ones_like(dx)], axis=2)
-    return (found / np.sqrt((found * found).sum(axis=2, keepdims=True))).astype(np.float32)
+def _outline(step: steps.Outline, canvas: Canvas) -> Floats:
+    half = max(canvas.number(step.width) * canvas.size / 4, 0.5)
+    soft = max(canvas.number(step.softness) * half, 1.0)
+    away = distance(canvas.light, canvas.number(step.at))
+    return np.clip((half + 0.5 - away) / np.float32(soft), 0.0, 1.0).astype(np.float32)  # type: ignore[no-any-return]
 
 
-def blurred(picture: Floats, radius: float) -> Floats:
-    """Return a picture softened by a Gaussian of a radius in pixels; borders go around."""
-    high, wide = picture.shape
-    wave = 2.0 * np.pi * np.fft.fftfreq(high), 2.0 * np.pi * np.fft.rfftfreq(wide)
-    keep = np.exp(-0.125 * radius * radius * (wave[0][:, None] ** 2 + wave[1][None, :] ** 2))
-    return np.fft.irfft2(np.fft.rfft2(picture.astype(np.float64)) * keep, s=picture.shape).astype(np.float32)  # type: ignore[no-any-return]
-
-
-def _normals(step: steps.Normals, canvas: Canvas) -> Floats:
-    # Its folds on top of its bulk: each size of shapes bulges as high as it is wide.
-    bulk = sum(
-        np.sqrt(np.maximum(blurred(canvas.light, share * canvas.size), 0.0)) * np.float32(high)
-        for share, high in ((0.25, 0.5), (0.09, 0.3), (0.03, 0.15), (0.012, 0.05))
-    )
-    strength = canvas.number(step.height) * canvas.number(step.strength)
-    canvas.normals = normals_of(np.asarray(bulk, np.float32), 3.0 * strength)
-    return canvas.light
-
-
-def _pack(step: steps.Pack, canvas: Canvas) -> Floats:
-    light = canvas.light * np.float32(canvas.number(step.strength))
-    for channel in (Channel.RED, Channel.GREEN, Channel.BLUE, Channel.ALPHA) if step.channel == Channel.ALL else (step.channel,):
-        canvas.packed[channel] = light
-    canvas.color = canvas.heat = None
-    return np.zeros_like(canvas.light)
+def _relief(step: steps.Relief, canvas: Canvas) -> Floats:
+    light, (c, s) = canvas.light, pi_share(canvas.number(step.turn))
+    # Its bulk and its folds, as a normal map has them; borders go around.
+    high = np.sqrt(np.maximum(blurred(light, 0.06 * canvas.size), 0.0)) * np.float32(0.6) + np.float32(0.4) * blurred(light, 0.012 * canvas.size)
+    dx, dy = slopes(high)
+    lit = -(dx * np.float32(c) + dy * np.float32(s)) * np.float32(canvas.number(step.height))
+    # What is not there takes no light.
+    return np.clip(light * (np.float32(0.6) + np.float32(0.6) * lit / np.sqrt(1.0 + lit * lit)), 0.0, 1.0).astype(np.float32)  # type: ignore[no-any-return]
 
 
 CHANGERS: dict[type[steps.Changer], Callable[[Any, Canvas], Floats]] = {
-    steps.Levels: _levels, steps.Threshold: _threshold, steps.Invert: _invert, steps.Blur: _blur, steps.Warp: _warp,
-    steps.Tile: _tile, steps.Fade: _fade, steps.Mask: _mask, steps.Color: _color, steps.Normals: _normals, steps.Pack: _pack,
+    steps.Levels: _levels, steps.Threshold: _threshold, steps.Invert: _invert, steps.Blur: _blur, steps.Sharpen: _sharpen,
+    steps.Tile: _tile, steps.Fade: _fade, steps.Outline: _outline, steps.Relief: _relief, steps.Mask: _mask,
 }  # fmt: skip
-# Those whose strength is part of what they do.
-WHOLE: tuple[type[steps.Changer], ...] = (steps.Color, steps.Normals, steps.Pack)

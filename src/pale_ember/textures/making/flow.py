@@ -15,8 +15,9 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from ...effect.build_steps import Flow
 from ...effect.kinds import Burning
+from ...effect.steps import Flow, Obstacle
+from .canvas import pi_share
 from .noise import cloud
 
 Floats = NDArray[np.float32]
@@ -172,11 +173,24 @@ class FlowRun:
         # Near its borders the domain takes everything up.
         self._calm = np.clip((1.0 - far) / 0.12, 0.0, 1.0).astype(np.float32)
         self.gas.draft = np.float32(-step.draft * self._unit)
+        # Where gas can be: 1 in the open, 0 inside an obstacle.
+        self._open = self._free_of(step.obstacles) if step.obstacles else None
         self._start()
+
+    def _free_of(self, obstacles: tuple[Obstacle, ...]) -> Floats:
+        free = np.ones((self.cells, self.cells), np.float32)
+        for one in obstacles:
+            c, s = pi_share(one.turn)
+            dx, dy = self.x - one.at[0], self.y - one.at[1]
+            along, across = np.abs(dx * c + dy * s) / one.extents[0], np.abs(dy * c - dx * s) / one.extents[1]
+            far = np.sqrt(along * along + across * across) if one.round else np.maximum(along, across)
+            soft = np.float32(2.0 / self._unit / min(one.extents))
+            free = np.minimum(free, np.clip((far - 1.0) / soft + 0.5, 0.0, 1.0))
+        return free.astype(np.float32)
 
     def _source(self) -> Floats:
         step, r = self.step, max(self.step.source, 0.02)
-        dx, dy = self.x, self.y - step.height
+        dx, dy = self.x - step.side, self.y - step.height
         if step.kind == Burning.RING:
             far = np.sqrt(dx * dx + dy * dy) - r
             shape = np.exp(-((far / (0.3 * r)) ** 2))
@@ -184,8 +198,20 @@ class FlowRun:
             shape = np.exp(-((dx / (0.6 * r)) ** 2) - (dy / (0.3 * r)) ** 2)
         else:
             shape = np.exp(-((dx * dx + dy * dy) / (r * r)) ** 2)
-        rough = 1.0 - np.float32(min(step.stir, 2.0)) * 0.4 * (self._noise[0] + 1)
+        return self._rough(shape)
+
+    def _rough(self, shape: Floats) -> Floats:
+        rough = 1.0 - np.float32(min(self.step.stir, 2.0)) * 0.4 * (self._noise[0] + 1)
         return np.clip(shape * rough, 0.0, 1.0).astype(np.float32)
+
+    def _more(self) -> tuple[Floats, Floats]:
+        """Return the heat and the smoke that its further sources give."""
+        heat = smoke = np.zeros((self.cells, self.cells), np.float32)
+        for one in self.step.sources:
+            square = ((self.x - one.at[0]) ** 2 + (self.y - one.at[1]) ** 2) / one.radius**2
+            shape = self._rough(np.exp(-(square**2)))
+            heat, smoke = np.maximum(heat, shape * np.float32(one.heat)), np.maximum(smoke, shape * np.float32(one.smoke))
+        return heat, smoke
 
     def _start(self) -> None:
         step, gas = self.step, self.gas
@@ -193,6 +219,11 @@ class FlowRun:
             return
         gas.smoke[:] = self._source()
         gas.heat[:] = gas.smoke
+        if step.sources:
+            heat, smoke = self._more()
+            np.maximum(gas.heat, heat, out=gas.heat)
+            np.maximum(gas.smoke, smoke, out=gas.smoke)
+        self._block()
         kick = np.float32(step.stir * 0.9 * self._unit)
         gas.u[:] = kick * self._noise[1] * gas.smoke
         gas.v[:] = kick * self._noise[2] * gas.smoke
@@ -207,8 +238,12 @@ class FlowRun:
         wave = 0.5 + 0.5 * np.sin(turn * 1.7 + self.x * 7.0 + 3.0 * self._noise[1]) * np.cos(turn * 1.1 + 2.0 * self._noise[2])
         fed = source * (1.0 - np.float32(min(step.stir, 1.5)) * 0.45 * wave.astype(np.float32))
         share = np.float32(1.0 - math.exp(-30.0 * dt))
-        gas.heat += np.maximum(fed - gas.heat, 0.0) * share
-        gas.smoke += np.maximum(fed - gas.smoke, 0.0) * share
+        hot = dense = fed
+        if step.sources:
+            heat, smoke = self._more()
+            hot, dense = np.maximum(fed, heat), np.maximum(fed, smoke)
+        gas.heat += np.maximum(hot - gas.heat, 0.0) * share
+        gas.smoke += np.maximum(dense - gas.smoke, 0.0) * share
         # Eddies that come up with it pull it to this side and that, and tear it.
         rows = round(self.time * self._unit * (0.9 + 0.6 * step.draft))
         side = np.roll(self._noise[1], -rows % self.cells, 0)
@@ -217,11 +252,28 @@ class FlowRun:
         gas.u += push * side * gas.heat
         gas.v += push * 0.6 * up * gas.heat
 
-    def advance(self, dt: float) -> None:
-        """Go on by a time, s, in as many steps as its speed asks for."""
+    def _block(self) -> None:
+        """Let nothing be inside obstacles, nor blow through them."""
+        if self._open is not None:
+            for field in (self.gas.u, self.gas.v, self.gas.smoke, self.gas.heat):
+                field *= self._open
+
+    def _round_obstacles(self) -> None:
+        """Let the velocity go round obstacles: stopped inside, and what gathers before them driven aside, by turns."""
+        if self._open is not None:
+            for _ in range(4):
+                # Inside, the draft itself must be stopped too.
+                self.gas.u *= self._open
+                self.gas.v = self.gas.v * self._open - self.gas.draft * (1.0 - self._open)
+                self.gas.project()
+
+    def advance(self, dt: float, stopped: Callable[[], bool] = lambda: False) -> None:
+        """Go on by a time, s, in as many steps as its speed asks for, unless it is stopped between them."""
         fast = float(max(np.abs(self.gas.u).max(), np.abs(self.gas.v + self.gas.draft).max(), 1.0))
         steps = min(max(math.ceil(dt * fast / _FAR), 1), _MOST_STEPS)
         for _ in range(steps):
+            if stopped():
+                return
             self._one(dt / steps)
 
     def _one(self, dt: float) -> None:
@@ -238,8 +290,15 @@ class FlowRun:
         gas.u *= self._calm
         gas.v *= self._calm
         gas.project(apart)
+        self._round_obstacles()
         _hold(gas, unit * 12.0)
         gas.carry(dt)
+        if self._open is not None:
+            before = float(gas.smoke.sum())
+            gas.smoke *= self._open
+            gas.heat *= self._open
+            # What touched an obstacle goes on beside it.
+            gas.smoke *= np.float32(before / max(float(gas.smoke.sum()), 1e-6))
         gas.heat *= np.float32(math.exp(-step.cooling * dt))
         if step.kind == Burning.FLAME:
             gas.smoke *= np.float32(math.exp(-(step.thinning + 0.6 * step.cooling) * dt))
@@ -272,7 +331,8 @@ def _hold(gas: Gas, fastest: float) -> None:
 
 
 def flow_frames(
-    step: Flow, size: int, frames: int, seed: int, stopped: Callable[[int], bool] = lambda done: False
+    step: Flow, size: int, frames: int, seed: int, stopped: Callable[[int], bool] = lambda done: False,
+    hurried: Callable[[], bool] = lambda: False,
 ) -> list[Frame]:
     """Return the frames of a flow.
 
@@ -280,17 +340,19 @@ def flow_frames(
     ----------
     stopped : callable
         Told the number of frames that are done; once it returns true, what is there so far is all.
+    hurried : callable
+        Asked between the steps of a frame; once it returns true, the making is given up.
     """
     run = FlowRun(step, size, seed)
     each = step.seconds / max(frames, 1)
     if step.ahead:
         for _ in range(max(1, math.ceil(step.ahead / max(each, 1 / 30)))):
-            run.advance(step.ahead / max(1, math.ceil(step.ahead / max(each, 1 / 30))))
+            run.advance(step.ahead / max(1, math.ceil(step.ahead / max(each, 1 / 30))), hurried)
     more = math.ceil(frames * _OVERLAP) if step.loop and frames > 1 else 0
     found: list[Frame] = []
     for i in range(frames + more):
         if i:
-            run.advance(each)
+            run.advance(each, hurried)
         found.append(run.frame())
         if stopped(min(i + 1, frames)):
             break

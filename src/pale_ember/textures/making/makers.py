@@ -8,9 +8,10 @@ from typing import Any
 
 import numpy as np
 
-from ...effect import build_steps as steps
-from . import noise
+from ...effect import steps
+from . import broken, noise
 from .canvas import Canvas, Floats, dice, fall_off, grid, pi_share, smoothstep
+from .hand import strokes
 
 
 def _dot(step: steps.Dot, canvas: Canvas) -> Floats:
@@ -115,8 +116,10 @@ def _cells(step: steps.Cells, canvas: Canvas) -> Floats:
     )  # fmt: skip
 
 
-# A flow makes all its frames at once: see ``build``.
+# A flow makes all its frames at once, and pictures come from files: see ``build``.
 MAKERS: dict[type[steps.Maker], Callable[[Any, Canvas], Floats]] = {
     steps.Dot: _dot, steps.Ring: _ring, steps.Rays: _rays, steps.Streak: _streak, steps.Drop: _drop,
-    steps.Flake: _flake, steps.Slope: _slope, steps.Cloud: _cloud, steps.Cells: _cells,
+    steps.Flake: _flake, steps.Shard: broken.shard, steps.Crack: broken.crack, steps.Scorch: broken.scorch,
+    steps.Bolt: broken.bolt, steps.Slope: _slope, steps.Cloud: _cloud, steps.Cells: _cells, steps.Grain: broken.grain,
+    steps.Strokes: strokes,
 }  # fmt: skip
