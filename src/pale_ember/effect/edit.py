@@ -41,7 +41,12 @@ def written(steps: list[Step]) -> str:
 
 def inside_layer(path: str) -> str:
     """Return the path inside its layer of what a whole path leads to; empty if that is in no layer."""
-    return path.partition("].")[2]
+    return path.partition("].")[2] if path.startswith("layers[") else ""
+
+
+def inside_its_owner(path: str) -> str:
+    """Return the path inside its layer of what a whole path leads to; of what is in no layer, the whole path."""
+    return inside_layer(path) or path
 
 
 def get(effect: Effect, path: str) -> Any:

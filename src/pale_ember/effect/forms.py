@@ -21,11 +21,13 @@ def form_of(value: Value | ColorValue) -> str:
 
 
 def sides_of(value: Any) -> list[Any]:
-    """Return the keys of a Value, or the stops of a colour: none, those of its only side, or of its low and high one."""
+    """Return the keys of a Value, or the stops of a colour or a plain gradient: none, those of its only side, or of its two."""
     if isinstance(value, Curve):
         return [value.keys]
     if isinstance(value, Gradient):
         return [value.stops]
+    if isinstance(value, tuple) and value and isinstance(value[0], Stop):
+        return [value]
     return [value.low, value.high] if isinstance(value, Band | GradientBand) else []
 
 

@@ -91,7 +91,7 @@ def parse_keys(text: str) -> list[KeyRun]:
     """
     if snippet_kind(text) != "keys":
         raise EffectError("clipboard", "there are no keys on the clipboard; copy some with Ctrl+C in the life strip.")
-    anywhere = ("life", "clock", "speed")
+    anywhere = ("life", "clock", "speed", "frames")
     found = []
     for row in json.loads(text).get("lines", ()):
         if not isinstance(row, dict) or not isinstance(row.get("path"), str) or row.get("side") not in (0, 1):

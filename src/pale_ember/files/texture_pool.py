@@ -15,6 +15,7 @@ from ..effect.textures import Texture
 from ..textures.coarse import coarser
 from ..textures.making.memory import BuildMemory
 from ..textures.prepared import Prepared
+from ..textures.showing import prepare
 from .built_textures import kept_on_disk
 from .textures import (
     Key,
@@ -67,6 +68,8 @@ class TexturePool:
         # Called from its thread whenever its state is another.
         self.changed = changed
         self.memory = BuildMemory()
+        # Whether textures can be shown over a backdrop without compiling anything first.
+        self.can_show = False
         self.version = 0
         self.state = PoolState()
         self._effect = Effect()
@@ -156,6 +159,17 @@ class TexturePool:
                     self._busy = not done
             if not done and effect is self._effect:
                 time.sleep(0.03)
+
+    def want_showing(self) -> None:
+        """Make ready, beside the window, what shows textures over a backdrop."""
+        if not self.can_show:
+            threading.Thread(target=self._prepare_showing, daemon=True, name="showing").start()
+
+    def _prepare_showing(self) -> None:
+        prepare()
+        self.can_show = True
+        self.version += 1
+        self.changed()
 
     def _round(self, effect: Effect) -> bool:
         """Bring all textures up to date; return whether they are."""

@@ -21,3 +21,14 @@ def coarser(texture: Texture) -> Texture | None:
         return None
     size = max(int((most / texture.made) ** 0.5) // 4 * 4, LEAST)
     return None if size >= build.size else texture.model_copy(update={"build": build.model_copy(update={"size": size})})
+
+
+def shrunk(texture: Texture, side: int, frames: int) -> Texture:
+    """Return a texture whose build is made small and with few frames, for a small picture of it."""
+    build = texture.build
+    if texture.file or build is None:
+        return texture
+    kept = build.kept(texture.made)
+    order = kept[:: max(-(-len(kept) // frames), 1)]
+    small = build.model_copy(update={"size": min(build.size, side), "order": order})
+    return texture.model_copy(update={"build": small})

@@ -6,11 +6,11 @@ from typing import Any
 
 from PyQt6.QtCore import Qt
 
-from ...effect.colors import ColorSpread, Flat
+from ...effect.colors import ColorSpread, Flat, Stop
 from ...effect.values import Fixed, Spread, Value, Vec3Value
 
 
-def contents_of(value: Any) -> list[Any]:
+def contents_of(value: Any, kind: str = "") -> list[Any]:
     """Return what each control of a field shows, in their order."""
     if isinstance(value, Vec3Value):
         return [content for part in value for content in contents_of(part)]
@@ -21,7 +21,9 @@ def contents_of(value: Any) -> list[Any]:
     if isinstance(value, Spread | ColorSpread):
         return [value.low, value.high]
     if isinstance(value, tuple):
-        return list(value)
+        # Stops, files and frames are shown as a whole; a vector number by number.
+        whole = not value or isinstance(value[0], Stop | str) or kind in ("pictures", "frames", "points")
+        return [value] if whole else list(value)
     return [float("nan") if value is None else value]
 
 

@@ -10,6 +10,7 @@ from typing import Any, Protocol
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
 from ...effect.colors import ColorSpread, ColorValue, Flat
+from ...effect.errors import EffectError
 from ...effect.fields import Rule
 from ...effect.forms import FORMS, form_of, to_color_form, to_form
 from ...effect.source import SHIPPED_MESHES
@@ -23,7 +24,8 @@ from ..widgets.icons import icon
 from ..widgets.number_box import NumberBox
 from ..widgets.swatch import Preview, Swatch
 from .contents import any_content, check_state, contents_of, middle_of
-from .texture_choice import TextureChoice, take_picture
+from .picture_files import frames_text, in_sequence, parse_frames, said_files
+from .texture_choice import TextureChoice, take_picture, take_pictures
 from .wishes import Wishes
 
 UNIT_WIDTH, FORM_WIDTH = 32, 24
@@ -259,6 +261,41 @@ class FieldParts(QVBoxLayout):
         (line,) = self._text_parts()
         return [line, self._browse_button("Open a picture", PICTURES_TIP)]
 
+    def _stops_parts(self) -> list[QWidget]:
+        return [self._preview("", "")]
+
+    def _pictures_parts(self) -> list[QWidget]:
+        line = Line()
+        line.setReadOnly(True)
+        line.setAccessibleName(self.row.rule.label)
+        self.controls.append(line)
+        clear = ToolButton()
+        clear.setIcon(icon("bin"))
+        clear.setFixedSize(FORM_WIDTH, 22)
+        clear.setToolTip("Take all pictures out")
+        clear.setAccessibleName("Take all pictures out")
+        clear.clicked.connect(lambda: self.row.edit([]))
+        browse = self._browse_button("Open pictures", "Choose one picture, or several for a sequence; they may also be dropped here, or pasted")
+        self.controls.append(clear)
+        return [line, browse, clear]
+
+    def _frames_parts(self) -> list[QWidget]:
+        line = Line()
+        line.setAccessibleName(self.row.rule.label)
+        line.setToolTip(f"{self.row.rule.help}\nSuch as 0-7, 3, 12-8")
+        line.setPlaceholderText("all")
+        line.editingFinished.connect(lambda: self._take_frames(line))
+        self.controls.append(line)
+        return [line]
+
+    def _take_frames(self, line: Line) -> None:
+        if not line.isModified():
+            return
+        try:
+            self.row.edit(parse_frames(line.text()))
+        except EffectError as wrong:
+            self.row.say_refused(wrong.reason)
+
     def _browse_button(self, name: str, tip: str) -> ToolButton:
         button = ToolButton()
         button.setIcon(icon("open"))
@@ -272,6 +309,11 @@ class FieldParts(QVBoxLayout):
     def browse(self) -> None:
         """Ask for a picture file, and take it."""
         endings = " ".join(f"*{ending}" for ending in PICTURE_ENDINGS)
+        if self.row.rule.kind == "pictures":
+            names, _ = QFileDialog.getOpenFileNames(self.controls[-1], "Choose pictures", "", f"Pictures ({endings})")
+            if names:
+                take_pictures(self.row, sorted(names, key=in_sequence))
+            return
         name, _ = QFileDialog.getOpenFileName(self.controls[-1], "Choose a picture", "", f"Pictures ({endings})")
         if name:
             take_picture(self.row, name)
@@ -344,7 +386,7 @@ class FieldParts(QVBoxLayout):
         if self._shape == MIXED:
             contents, mixed = [any_content(values[0])], [True]
         else:
-            all_contents = [contents_of(value) for value in values]
+            all_contents = [contents_of(value, self.row.rule.kind) for value in values]
             contents = all_contents[0]
             mixed = [any(other[i] != content for other in all_contents) for i, content in enumerate(contents)]
         fields = [part for part in self.controls if not isinstance(part, ToolButton)]
@@ -367,10 +409,14 @@ class FieldParts(QVBoxLayout):
                     part.setPlainText("" if differs else str(content))
                     part.set_typed(False)
                 part.setPlaceholderText("mixed" if differs else "")
+            elif isinstance(part, Line) and self.row.rule.kind == "pictures":
+                part.setText(said_files(content))
+                part.setToolTip("\n".join([self.row.rule.help, *content[:12]]))
             elif isinstance(part, Line) and not (part.hasFocus() and part.isModified()):
-                part.setPlaceholderText("mixed" if differs else "")
-                if part.text() != ("" if differs else str(content)):
-                    part.setText("" if differs else str(content))
+                words = frames_text(content) if self.row.rule.kind == "frames" else str(content)
+                part.setPlaceholderText("mixed" if differs else "all" if self.row.rule.kind == "frames" else "")
+                if part.text() != ("" if differs else words):
+                    part.setText("" if differs else words)
                     part.setCursorPosition(0)
                 part.setModified(False)
 

@@ -11,7 +11,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QContextMenuEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
-from ...effect.edit import get, inside_layer
+from ...effect.edit import get, inside_its_owner, inside_layer
 from ...effect.errors import EffectError
 from ...effect.fields import Rule
 from ...effect.storage import field_data
@@ -213,7 +213,7 @@ class FieldRow(QWidget):
             except EffectError:
                 continue
             layer_id = self.session.layer_of(path)
-            place = (layer_id, inside_layer(path) + part)
+            place = (layer_id, inside_its_owner(path) + part)
             edits.append((path + part, self.session.forms.turned(place, now, form, functools.partial(turn, now))))
         return self.session.edit_many(edits, f"{self.rule.label} to {form}")
 

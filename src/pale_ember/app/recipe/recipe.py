@@ -14,7 +14,8 @@ from ...effect.effect import Layer
 from ...effect.textures import Texture
 from ..session.session import Session
 from ..widgets import theme
-from ..widgets.controls import Button, Line, ToolButton
+from ..widgets.controls import Line, ToolButton
+from ..widgets.rail import rail_button, rail_column
 from .chapter_table import CHAPTERS
 from .field_row import FieldRow
 from .found import Found
@@ -74,22 +75,9 @@ class Recipe(QWidget):
 
     def _rail(self) -> QWidget:
         rail = QWidget()
-        rail.setFixedWidth(82)
-        rail.setStyleSheet(f"background: {theme.ASH_0};")
-        column = QVBoxLayout(rail)
-        column.setContentsMargins(0, 4, 0, 4)
-        column.setSpacing(1)
+        column = rail_column(rail)
         for i, name in enumerate(CHAPTERS):
-            button = Button(name)
-            button.setCheckable(True)
-            button.setToolTip(f"{name} ({i + 1})")
-            button.setStyleSheet(
-                f"QPushButton {{ border: 1px solid transparent; border-radius: 0; background: transparent;"
-                f" border-left: 2px solid transparent; color: {theme.DIM}; text-align: left; padding: 7px 4px 7px 9px; }}"
-                f"QPushButton:hover {{ color: {theme.BRIGHT}; }}"
-                f"QPushButton:checked {{ background: {theme.ASH_1}; color: {theme.BRIGHT}; border-left-color: {theme.EMBER}; }}"
-                f"QPushButton:focus {{ border: 1px solid {theme.EMBER}; border-left: 2px solid {theme.EMBER}; }}"
-            )
+            button = rail_button(name, f"{name} ({i + 1})")
             self.buttons.addButton(button, i)
             if name == "Effect":
                 column.addStretch(1)

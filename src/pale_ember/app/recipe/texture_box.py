@@ -7,7 +7,7 @@ from collections.abc import Callable
 from typing import Any
 
 import numpy as np
-from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtCore import QEvent, QObject, QSize, Qt
 from PyQt6.QtGui import QIcon, QImage, QPixmap
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
@@ -55,7 +55,7 @@ class TextureBox(QWidget):
 
     def __init__(self, session: Session, wishes: Wishes) -> None:
         super().__init__()
-        self.session = session
+        self.session, self.wishes = session, wishes
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 6, 0, 4)
         column.setSpacing(1)
@@ -97,6 +97,7 @@ class TextureBox(QWidget):
             button.setAccessibleName(f"Channel {channel}")
             button.setToolTip("All of the picture" if channel == Channel.ALL else f"Only its {channel} channel, as a mask")
             button.clicked.connect(lambda _, channel=channel: self._take_channel(channel))
+            button.installEventFilter(self)
             self.channels[channel] = button
             line.addWidget(button)
         line.addStretch(1)
@@ -117,10 +118,27 @@ class TextureBox(QWidget):
         self.finder = Button("Find the layout")
         self.finder.setToolTip("Look for the columns, rows and frames of the sheet in the picture")
         self.finder.clicked.connect(self.find_layout)
+        self.on_bench = Button("To the bench")
+        self.on_bench.setToolTip("Change how it is made (N); a double-click on its picture does the same")
+        self.on_bench.clicked.connect(self.open_bench)
+        line.addWidget(self.on_bench)
         line.addWidget(self.play)
         line.addWidget(self.finder)
         line.addStretch(1)
         return line
+
+    def open_bench(self) -> None:
+        """Put the texture on the bench."""
+        texture = self.texture
+        if texture is not None:
+            self.wishes.bench.emit(texture.name)
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        """A double-click on a picture puts the texture on the bench."""
+        if event is not None and event.type() == QEvent.Type.MouseButtonDblClick and watched in self.channels.values():
+            self.open_bench()
+            return True
+        return super().eventFilter(watched, event)
 
     @property
     def texture(self) -> Texture | None:

@@ -43,6 +43,9 @@ def take_picture(row: Row, file: str) -> None:
     """Let a field take a picture file that the artist chose: its own path, or a texture of it."""
     session = row.session
     session.choose_picture(file)
+    if row.rule.kind == "pictures":
+        row.edit([file])
+        return
     if row.rule.kind == "picture":
         row.edit(file)
         return
@@ -58,6 +61,13 @@ def take_picture(row: Row, file: str) -> None:
         _give(row, effect, name, f"Wear {Path(file).name}")
     except EffectError as wrong:
         session.said.emit(f"{Path(file).name} is not taken. {wrong.sentence}")
+
+
+def take_pictures(row: Row, files: list[str]) -> None:
+    """Let a field take a sequence of picture files that the artist chose."""
+    for file in files:
+        row.session.choose_picture(file)
+    row.edit(files)
 
 
 def with_picture(effect: Effect, file: str, data: bool = False) -> tuple[Effect, str]:

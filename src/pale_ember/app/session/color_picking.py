@@ -49,7 +49,7 @@ class ColorPlace:
         """Return the colour there; None if there is none any more."""
         value = self.value(effect)
         if self.stop >= 0:
-            sides = sides_of(value) if isinstance(value, Gradient | GradientBand) else []
+            sides = sides_of(value) if isinstance(value, Gradient | GradientBand | tuple) else []
             if self.side < len(sides) and self.stop < len(sides[self.side]):
                 return str(sides[self.side][self.stop].color)
             return None
@@ -67,6 +67,8 @@ class ColorPlace:
         if self.stop >= 0:
             sides = [list(side) for side in sides_of(value)]
             sides[self.side][self.stop] = Stop(sides[self.side][self.stop].x, color)
+            if isinstance(value, tuple):
+                return tuple(sides[0])
             if isinstance(value, Gradient):
                 return Gradient(tuple(sides[0]), value.along)
             return GradientBand(tuple(sides[0]), tuple(sides[1]), value.along)

@@ -102,7 +102,7 @@ class Editing(QObject):
         A burst or key that another layer doesn't have is left out there.
         """
         also = [
-            (self.layer_path(inside_layer(path), other), value) for other in self.chosen_others for path, value in edits
+            (self.layer_path(inside_layer(path), other), value) for other in self.chosen_others for path, value in edits if inside_layer(path)
         ]
         return self._edit(edits, also, name, merge)
 

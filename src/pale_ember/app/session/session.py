@@ -6,7 +6,7 @@ import dataclasses
 import time
 from typing import Any
 
-from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 
 from ...drawing import Moment
 from ...drawing.moment import dressed
@@ -24,11 +24,13 @@ from .player import Player
 SPEEDS = (0.25, 0.5, 1.0, 2.0)
 TICK = 16
 # How often it is asked whether a texture has come, ms.
-TEXTURES_MS = 60
+TEXTURES_MS = 250
 
 
 class Session(LayerActions):
     """Edits go in here; everything in the window shows what it holds."""
+
+    _textures_came = pyqtSignal()
 
     def __init__(self, effect: Effect) -> None:
         super().__init__(effect)
@@ -53,7 +55,9 @@ class Session(LayerActions):
         self.player.preparing.connect(self._prepare)
         self.preparing: tuple[int, int, str] = (0, 1, "")
         self.chosen_pictures = ChosenPictures()
-        self.textures = TexturePool(self._trusts)
+        self.textures = TexturePool(self._trusts, self._textures_came.emit)
+        # It comes from the pool's thread, so Qt queues it: what is made is seen at once.
+        self._textures_came.connect(self._look_at_textures)
         self._textures_known = 0
         self._texture_timer = QTimer(self)
         self._texture_timer.timeout.connect(self._look_at_textures)

@@ -84,8 +84,8 @@ class Axis(QWidget, AlongAxis):
         self.setCursor(Qt.CursorShape.ArrowCursor)
         self.session.point_at(None)
 
-    def _second_row(self, share: float) -> str:
-        """Return what a share of the axis is in seconds, or metres a second."""
+    def second_row(self, share: float) -> str:
+        """Return what a share of the axis is in seconds, metres a second, or frames."""
         layer = self.session.layer
         if layer is None:
             return ""
@@ -109,7 +109,7 @@ class Axis(QWidget, AlongAxis):
         layer = self.session.layer
         timed = None if layer is None else (layer.launch.lifetime, layer.window, layer.flight.speed_range)
         duration = self.session.effect.duration
-        key = (self.plot.width(), self.strip.axis_name, self.strip.lifetime, timed, duration)
+        key = (self.plot.width(), self.strip.axis_name, self.strip.lifetime, timed, duration, self.second_row(1.0))
         return self._kept.picture(self.size(), self.devicePixelRatioF(), key, self._paint_ticks)
 
     def _paint_ticks(self, painter: QPainter) -> None:
@@ -117,12 +117,12 @@ class Axis(QWidget, AlongAxis):
         painter.fillRect(self.rect(), theme.color(theme.ASH_1))
         painter.setFont(theme.font(11))
         metrics = painter.fontMetrics()
-        ends = {"life": ("birth", "death"), "clock": ("begin", "end"), "speed": ("at rest", "fastest")}
+        ends = {"life": ("birth", "death"), "clock": ("begin", "end"), "speed": ("at rest", "fastest"), "frames": ("first", "last")}
         first, last = ends[self.strip.axis_name]
         steps = 5 if self.plot.width() < 700 else 10
         for i in range(steps + 1):
             share, x = i / steps, self.x_of(i / steps)
-            for row, words in ((0, {0: first, steps: last}.get(i, f"{share:g}")), (1, self._second_row(share))):
+            for row, words in ((0, {0: first, steps: last}.get(i, f"{share:g}")), (1, self.second_row(share))):
                 wide = metrics.horizontalAdvance(words)
                 left = min(max(x - wide / 2, HEAD + 3), self.plot.right() + RIGHT - wide - 2)
                 painter.setPen(theme.color(theme.TEXT if row == 0 else theme.DIM))
@@ -149,14 +149,14 @@ class Axis(QWidget, AlongAxis):
     def _paint_cursor(self, painter: QPainter) -> None:
         share = self.session.cursor
         x, words = self.x_of(share), f"{share:.2f}"
-        second = self._second_row(share)
+        second = self.second_row(share)
         words = f"{words} · {second}" if second else words
         wide = painter.fontMetrics().horizontalAdvance(words) + 8
         # In the head's room at the left: over the ticks it would hide them.
         painter.setPen(theme.color(theme.EMBER))
         painter.drawText(QRectF(10, 0, HEAD - 14, 14), Qt.AlignmentFlag.AlignLeft, words if wide < HEAD else words[:16])
         painter.setPen(theme.color(theme.DIM))
-        name = {"life": "Age", "clock": "Clock", "speed": "Speed"}[self.strip.axis_name]
+        name = {"life": "Age", "clock": "Clock", "speed": "Speed", "frames": "Frame"}[self.strip.axis_name]
         painter.drawText(QRectF(10, 15, HEAD - 14, 14), Qt.AlignmentFlag.AlignLeft, name)
         painter.setPen(QPen(theme.color(theme.EMBER), 1.0))
         painter.drawLine(QPointF(x, HIGH - 8), QPointF(x, HIGH))

@@ -38,7 +38,9 @@ def take_gradient(lane: Lane, stops: Stops) -> bool:
     if isinstance(value, GradientBand):
         side = lane.selection.main[1] if lane.selection.main is not None else 0
         ends = (stops, value.high) if side == 0 else (value.low, stops)
-        new: Gradient | GradientBand = GradientBand(*ends, value.along)
+        new: Gradient | GradientBand | Stops = GradientBand(*ends, value.along)
+    elif isinstance(value, tuple):
+        new = stops
     else:
         new = Gradient(stops, value.along or lane.strip.axis_name)
     lane.selection.let_go()

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from ...effect.colors import Stop
-from ...effect.edit import inside_layer
+from ...effect.edit import inside_its_owner
 from ...effect.snippets import KeyRun
 from .key_selection import Held, KeySelection, LaneLike
 from .tracks import TrackId, tracks_of
@@ -15,7 +15,7 @@ def held_runs(keys: KeySelection) -> list[KeyRun]:
     """Return the held keys and stops as they are copied."""
     tracks = keys.tracks()
     return [
-        KeyRun(inside_layer(path), side, tuple(tracks[path, side].points[i] for i in sorted(chosen)))
+        KeyRun(inside_its_owner(path), side, tuple(tracks[path, side].points[i] for i in sorted(chosen)))
         for (path, side), chosen in sorted(keys.by_track().items())
     ]
 
@@ -35,7 +35,7 @@ def paste_runs(keys: KeySelection, runs: list[KeyRun], lane: LaneLike, at: float
     changes: dict[TrackId, Any] = {}
     fresh: set[Held] = set()
     for run in runs:
-        home = keys.session.layer_path(run.path)
+        home = run.path if run.path.startswith("textures[") else keys.session.layer_path(run.path)
         here = (home, run.side) if len(runs) > 1 else _line_for(keys, lane, run.side)
         track = tracks.get(here)
         if track is None or type(track.points[0]) is not type(run.points[0]):

@@ -64,6 +64,11 @@ class Lane(QWidget, AlongAxis):
         return self._value
 
     @property
+    def in_layer(self) -> bool:
+        """Return whether it is a layer's, so that an edit goes to all selected layers."""
+        return self.path.startswith("layers[")
+
+    @property
     def is_mixed(self) -> bool:
         """Return whether another selected layer has something else here; an edit gives all the same."""
         return self._mixed.at(self.path, self.value)

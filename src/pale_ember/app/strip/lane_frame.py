@@ -23,6 +23,9 @@ class FramedLane(Protocol):
     folded: bool
 
     @property
+    def in_layer(self) -> bool: ...
+
+    @property
     def plot(self) -> QRectF: ...
     def rect(self) -> QRect: ...
     def height(self) -> int: ...
@@ -49,7 +52,7 @@ def paint_frame(painter: QPainter, lane: FramedLane) -> None:
     painter.drawPolygon(QPolygonF(shut if lane.folded else opened))
     painter.setFont(theme.font(12))
     painter.setPen(theme.color(theme.BRIGHT if lane.hasFocus() else theme.TEXT))
-    many = len(lane.session.chosen)
+    many = len(lane.session.chosen) if lane.in_layer else 1
     label = lane.rule.label if many < 2 else f"{lane.rule.label} ×{many}"
     words = painter.fontMetrics().elidedText(label, Qt.TextElideMode.ElideRight, HEAD - SCALE - 20)
     painter.drawText(QRectF(18, middle - 8, HEAD - SCALE - 18, 16), Qt.AlignmentFlag.AlignVCenter, words)

@@ -13,7 +13,7 @@ from ...effect.colors import Stop
 from ...effect.curve_edits import fitted, flipped, reversed_keys, simplified, smoothed, there_and_back
 from ...effect.curve_shapes import SHAPES, in_range, to_unit, value_span
 from ...effect.curves import EASES, Keys
-from ...effect.edit import inside_layer
+from ...effect.edit import inside_its_owner
 from ...effect.errors import EffectError
 from ...effect.fields import Rule
 from ...effect.forms import sides_of, to_color_form, to_form
@@ -40,7 +40,7 @@ def lane_menu(lane: Lane) -> QMenu:
     menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
     menu.setToolTipsVisible(True)
     strip = lane.strip
-    is_color = lane.rule.kind == "color_value"
+    is_color = lane.rule.kind in ("color_value", "stops")
     held = any(key in lane.selection.held for key in lane.all_keys())
 
     def add(into: QMenu, words: str, do: Callable[[], Any], on: bool = True, tip: str = "") -> None:
@@ -81,7 +81,8 @@ def lane_menu(lane: Lane) -> QMenu:
         add(edits, "S&implify …", functools.partial(ask_simplify, lane), has, "Fewer keys, within a tolerance")
     forms = sub("F&orm")
     for name in ("fixed", "spread", "curve", "band"):
-        add(forms, f"&{name.capitalize()}", functools.partial(set_form, lane, name))
+        # A plain gradient has but one form.
+        add(forms, f"&{name.capitalize()}", functools.partial(set_form, lane, name), lane.rule.kind != "stops")
     menu.addSeparator()
     add(menu, "Co&py lane", lambda: copy_field(lane.rule, lane.value))
     add(menu, "Pas&te lane", functools.partial(paste, lane, False), tip="The copied lane as it is")
@@ -226,7 +227,7 @@ def set_form(lane: Lane, form: str) -> None:
     axis, edits = lane.strip.axis_name, []
     for path, part in parts_of(lane.path, lane.value):
         turn = to_color_form if lane.rule.kind == "color_value" else to_form
-        place = (lane.session.selected, inside_layer(path))
+        place = (lane.session.layer_of(path), inside_its_owner(path))
         edits.append((path, lane.session.forms.turned(place, part, form, functools.partial(turn, part, form, axis))))
     lane.selection.let_go()
     lane.session.edit_chosen(edits, f"Change form of {lane.rule.label.lower()}")
@@ -251,7 +252,7 @@ def _copied_keys() -> Keys | None:
     """Return the first line of the lane on the clipboard, whatever limits its field has."""
     for kind in ("value", "vec3_value"):
         try:
-            value = pasted_field(Rule(kind, "", "", along=("life", "clock", "speed")))
+            value = pasted_field(Rule(kind, "", "", along=("life", "clock", "speed", "frames")))
         except EffectError:
             continue
         track = next(iter(tracks_of("", value)), None)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import dataclasses
 from typing import Any, NamedTuple
 
-from ...effect.colors import ColorValue, Gradient, GradientBand
+from ...effect.colors import ColorValue, Gradient, GradientBand, Stops
 from ...effect.forms import sides_of
 from ...effect.values import Band, Curve, Value, Vec3Value
 
@@ -42,16 +42,18 @@ def tracks_of(path: str, value: Any) -> list[Track]:
     ]
 
 
-def with_points(value: Any, side: int, points: Any) -> Value | ColorValue:
+def with_points(value: Any, side: int, points: Any) -> Value | ColorValue | Stops:
     """Return a Value or colour with other keys or stops on one side."""
     points = tuple(points)
     if isinstance(value, Band | GradientBand):
         ends = {"low": points} if side == 0 else {"high": points}
         return dataclasses.replace(value, **ends)
+    if isinstance(value, tuple):
+        return points  # type: ignore[no-any-return]
     assert isinstance(value, Curve | Gradient)
     return type(value)(points, value.along)
 
 
 def axis_of(value: Any) -> str:
     """Return what a Value runs along; of a vector, what its first curve does; empty without a curve."""
-    return next((part.along for _, part in parts_of("", value) if part.along), "")
+    return next((part.along for _, part in parts_of("", value) if getattr(part, "along", "")), "")

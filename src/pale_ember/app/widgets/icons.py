@@ -186,6 +186,15 @@ def _stage(p: QPainter) -> None:
     p.fillRect(QRectF(5, 6, 6, 4), p.pen().color())
 
 
+def _bench(p: QPainter) -> None:
+    # A picture on a bench's top.
+    p.drawRect(QRectF(4, 2, 8, 8))
+    p.drawPath(_lines((5, 8.5), (7.2, 5.5), (8.8, 7.3), (11, 4.5)))
+    p.drawLine(QPointF(1.5, 12.5), QPointF(14.5, 12.5))
+    p.drawLine(QPointF(4, 12.5), QPointF(3, 15))
+    p.drawLine(QPointF(12, 12.5), QPointF(13, 15))
+
+
 def _tracks(p: QPainter) -> None:
     for rise, wide in ((3.0, 11.0), (6.5, 12.0), (10.0, 12.0)):
         path = QPainterPath(QPointF(3, 13))
@@ -197,7 +206,7 @@ _DRAWN: dict[str, Callable[[QPainter], None]] = {
     "play": _play, "pause": _pause, "restart": _restart, "step": _step, "back": _back, "loop": _loop, "eye": _eye,
     "hidden": _hidden, "alone": _alone, "plus": _plus, "copy": _copy, "library": _library, "bin": _bin, "open": _open, "up": _up, "down": _down,
     "menu": _menu, "undo": _undo, "redo": _redo, "frame": _frame, "burst": _burst,
-    "stage": _stage, "tracks": _tracks, "dice": _dice, "three": _three, "wide": _wide, "fixed": _fixed, "spread": _spread, "curve": _curve, "band": _band,
+    "stage": _stage, "bench": _bench, "tracks": _tracks, "dice": _dice, "three": _three, "wide": _wide, "fixed": _fixed, "spread": _spread, "curve": _curve, "band": _band,
 }  # fmt: skip
 
 

@@ -11,7 +11,7 @@ from ...effect.colors import ColorValue
 from ...effect.values import Value
 from . import theme
 from .controls import Button
-from .curve_paint import paint_gradient, paint_value
+from .curve_paint import paint_gradient, paint_stops, paint_value
 
 
 class Preview(Button):
@@ -44,6 +44,8 @@ class Preview(Button):
         if self.mixed:
             painter.setPen(theme.color(theme.DIM))
             painter.drawText(inner, Qt.AlignmentFlag.AlignCenter, "mixed")
+        elif isinstance(self.value, tuple):
+            paint_stops(painter, inner, self.value)
         elif isinstance(self.value, ColorValue):
             paint_gradient(painter, inner, self.value)
         elif isinstance(self.value, Value):

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import functools
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Protocol
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAction, QKeySequence
@@ -48,7 +48,28 @@ class Command:
     icon: str = ""
 
 
-def make_actions(window: QWidget, place: Workplace, commands: Sequence[Command]) -> dict[str, QAction]:
+class Turned(Protocol):
+    """What a command means on the bench."""
+
+    @property
+    def title(self) -> str: ...
+    @property
+    def tip(self) -> str: ...
+    @property
+    def do(self) -> Do: ...
+    @property
+    def enabled(self) -> Asked: ...
+
+
+@dataclass(frozen=True)
+class OnBench:
+    """The commands that mean something else on the bench, by name, and those that can't be done there."""
+
+    turned: Mapping[str, Turned]
+    away: frozenset[str]
+
+
+def make_actions(window: QWidget, place: Workplace, commands: Sequence[Command], bench: OnBench) -> dict[str, QAction]:
     """Return an action for each command, with its key at work in the whole window."""
     found = {}
     for command in commands:
@@ -57,17 +78,18 @@ def make_actions(window: QWidget, place: Workplace, commands: Sequence[Command])
         action.setCheckable(command.checked is not None)
         if command.icon:
             action.setIcon(icon(command.icon))
-        action.triggered.connect(functools.partial(_do, command, place))
+        action.triggered.connect(functools.partial(_do, command, place, bench))
         window.addAction(action)
         found[command.name] = action
         give_keys(action, command, command.key)
     return found
 
 
-def _do(command: Command, place: Workplace, checked: bool = False) -> None:
+def _do(command: Command, place: Workplace, bench: OnBench, checked: bool = False) -> None:
     # What is half typed counts before anything else is done, and for what was selected then.
     settle()
-    command.do(place)
+    other = bench.turned.get(command.name) if place.bench.is_open else None
+    (other or command).do(place)
 
 
 def give_keys(action: QAction, command: Command, keys: str) -> None:
@@ -77,11 +99,22 @@ def give_keys(action: QAction, command: Command, keys: str) -> None:
     action.setToolTip(f"{command.tip} ({first})" if first else command.tip)
 
 
-def refresh_actions(actions: dict[str, QAction], place: Workplace, commands: Sequence[Command]) -> None:
-    """Enable what can be done now, and check what is on."""
+def refresh_actions(actions: dict[str, QAction], place: Workplace, commands: Sequence[Command], bench: OnBench) -> None:
+    """Enable what can be done now, check what is on, and say what each means now."""
     for command in commands:
         action = actions[command.name]
-        if command.enabled is not None:
+        other = bench.turned.get(command.name)
+        if other is not None:
+            shown: Command | Turned = other if place.bench.is_open else command
+            if action.text() != shown.title:
+                action.setText(shown.title)
+                keys = action.shortcut().toString()
+                action.setToolTip(f"{shown.tip} ({keys})" if keys else shown.tip)
+        if place.bench.is_open and (other is not None or command.name in bench.away):
+            action.setEnabled(command.name not in bench.away and (other is None or other.enabled(place)))
+        elif command.enabled is not None:
             action.setEnabled(command.enabled(place))
+        elif not action.isEnabled():
+            action.setEnabled(True)
         if command.checked is not None:
             action.setChecked(command.checked(place))

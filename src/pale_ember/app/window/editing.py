@@ -7,9 +7,13 @@ from PyQt6.QtWidgets import QInputDialog
 
 from ...effect.errors import EffectError
 from ...effect.snippets import keys_text, layers_text, parse_keys, parse_layers, snippet_kind
+from ...effect.steps import Picture
 from ...effect.texture_moves import without_unused_textures, worn_by
+from ...effect.textures import MOST_FRAMES
 from ...files.library import keep_layer
+from ..recipe.field_row import FieldRow
 from ..recipe.part_list import PartList
+from ..recipe.picture_files import in_sequence
 from ..recipe.texture_box import TextureBox
 from ..recipe.texture_choice import take_picture
 from ..session.clipboard import clipboard_picture, clipboard_text, copy_field, pasted_field, put_text
@@ -22,10 +26,19 @@ from .workplace import Workplace
 
 def copy(w: Workplace) -> None:
     """Copy the held keys, the lane or field in focus, or the selected layers, as the file's JSON."""
-    session, lane, row = w.session, w.strip.lane_in_focus(), w.recipe.row_in_focus()
-    if lane is not None and w.strip.selection.held:
-        put_text(keys_text(held_runs(w.strip.selection)))
-        count = len(w.strip.selection.held)
+    if not _copy_within(w):
+        session = w.session
+        chosen = [session.effect.layer(layer_id) for layer_id in session.chosen]
+        put_text(layers_text(chosen, worn_by(session.effect, chosen)))
+        session.said.emit(f"{chosen[0].name if len(chosen) == 1 else f'{len(chosen)} layers'} copied.")
+
+
+def _copy_within(w: Workplace) -> bool:
+    """Copy the held keys, or the lane or field in focus; return whether there was one."""
+    session, lane, row = w.session, w.strip_in_view.lane_in_focus(), w.recipe_in_view.row_in_focus()
+    if lane is not None and w.strip_in_view.selection.held:
+        put_text(keys_text(held_runs(w.strip_in_view.selection)))
+        count = len(w.strip_in_view.selection.held)
         session.said.emit(f"{count} key{'' if count == 1 else 's'} copied.")
     elif lane is not None:
         copy_field(lane.rule, lane.value)
@@ -33,25 +46,74 @@ def copy(w: Workplace) -> None:
     elif row is not None:
         row.copy()
     else:
-        chosen = [session.effect.layer(layer_id) for layer_id in session.chosen]
-        put_text(layers_text(chosen, worn_by(session.effect, chosen)))
-        session.said.emit(f"{chosen[0].name if len(chosen) == 1 else f'{len(chosen)} layers'} copied.")
+        return False
+    return True
 
 
 def cut(w: Workplace) -> None:
     """Copy, and delete what was copied; a field is only copied."""
-    lane = w.strip.lane_in_focus()
+    lane = w.strip_in_view.lane_in_focus()
     copy(w)
-    if lane is not None and w.strip.selection.held:
-        w.strip.selection.delete()
-    elif lane is None and w.recipe.row_in_focus() is None:
+    if lane is not None and w.strip_in_view.selection.held:
+        w.strip_in_view.selection.delete()
+    elif lane is None and w.recipe_in_view.row_in_focus() is None:
         w.session.remove()
+
+
+def copy_on_bench(w: Workplace) -> None:
+    """Copy the held keys, the lane or field in focus, or the step in view."""
+    if not _copy_within(w):
+        w.bench.copy()
+
+
+def cut_on_bench(w: Workplace) -> None:
+    """Copy, and delete what was copied; a field is only copied."""
+    strip = w.strip_in_view
+    lane = strip.lane_in_focus()
+    copy_on_bench(w)
+    if lane is not None and strip.selection.held:
+        strip.selection.delete()
+    elif lane is None and w.recipe_in_view.row_in_focus() is None:
+        w.bench.remove()
+
+
+def paste_on_bench(w: Workplace) -> None:
+    """Paste keys, a field, steps, or a picture as a step that brings it in."""
+    kind, lane, row = snippet_kind(clipboard_text()), w.strip_in_view.lane_in_focus(), w.recipe_in_view.row_in_focus()
+    if kind == "steps":
+        w.bench.paste()
+    elif not kind and (file := _pasted_picture(w)):
+        bring_in(w, [file])
+    elif kind in ("keys", "field"):
+        _paste_into(w, kind, lane, row)
+    else:
+        w.session.said.emit("There is nothing for the bench on the clipboard. Ctrl+C copies steps, keys or a field.")
+
+
+def bring_in(w: Workplace, files: list[str]) -> None:
+    """Add a step that brings picture files in."""
+    for file in files:
+        w.session.choose_picture(file)
+    bench = w.bench
+    if bench.build is None:
+        bench.turn_into_build()
+    if bench.build is not None:
+        at = bench.index + 1
+        step = Picture(files=tuple(sorted(files, key=in_sequence)))
+        many, texture = len(files), bench.texture
+        said = f"Bring in {many} pictures" if many > 1 else "Bring in a picture"
+        if many > 1 and texture is not None and texture.made < 2 and not bench.steps:
+            # A sequence on an empty bench: each picture gets its frame.
+            bench.index = 0
+            w.session.edit_many([(bench.path("build.steps"), (step,)), (bench.path("frames"), min(many, MOST_FRAMES))], said)
+        else:
+            bench.give((*bench.steps[:at], step, *bench.steps[at:]), said, at)
 
 
 def paste(w: Workplace) -> None:
     """Paste what is on the clipboard where it fits."""
     session, text = w.session, clipboard_text()
-    kind, lane, row = snippet_kind(text), w.strip.lane_in_focus(), w.recipe.row_in_focus()
+    kind, lane, row = snippet_kind(text), w.strip_in_view.lane_in_focus(), w.recipe_in_view.row_in_focus()
     if not kind and _paste_picture(w):
         return
     try:
@@ -60,18 +122,30 @@ def paste(w: Workplace) -> None:
             layers = pasted.layers
             said = layers[0].name if len(layers) == 1 else f"{len(layers)} layers"
             session.add_many(layers, f"Paste {said}", worn_by(pasted, layers))
-        elif kind == "keys":
-            _paste_keys(w, lane, text)
         elif kind == "chapter":
             w.clip.paste()
-        elif kind == "field" and lane is not None:
-            session.edit_chosen([(lane.path, pasted_field(lane.rule))], f"Paste {lane.rule.label.lower()}")
-        elif kind == "field" and row is not None:
-            row.paste()
-        elif kind == "field":
-            session.said.emit("A field is on the clipboard. Click into the field or lane that it is for, then paste.")
+        elif kind in ("keys", "field"):
+            _paste_into(w, kind, lane, row)
+        elif kind == "steps":
+            session.said.emit("Steps of a texture are on the clipboard. Put a texture on the bench (N), then paste.")
         else:
             session.said.emit("There is nothing of an effect on the clipboard. Ctrl+C copies layers, keys or a field.")
+    except EffectError as wrong:
+        session.said.emit(f"Not pasted. {wrong.sentence}")
+
+
+def _paste_into(w: Workplace, kind: str, lane: Lane | None, row: FieldRow | None) -> None:
+    """Paste keys or a field where the focus is."""
+    session = w.session
+    try:
+        if kind == "keys":
+            _paste_keys(w, lane, clipboard_text())
+        elif lane is not None:
+            session.edit_chosen([(lane.path, pasted_field(lane.rule))], f"Paste {lane.rule.label.lower()}")
+        elif row is not None:
+            row.paste()
+        else:
+            session.said.emit("A field is on the clipboard. Click into the field or lane that it is for, then paste.")
     except EffectError as wrong:
         session.said.emit(f"Not pasted. {wrong.sentence}")
 
@@ -81,13 +155,13 @@ def _paste_keys(w: Workplace, lane: Lane | None, text: str) -> None:
         w.session.said.emit("Keys are on the clipboard. Click on the lane that they are for, then paste.")
         return
     at = w.session.cursor if w.session.cursor_shown else None
-    if not paste_runs(w.strip.selection, parse_keys(text), lane, at):
+    if not paste_runs(w.strip_in_view.selection, parse_keys(text), lane, at):
         w.session.said.emit("These keys don't fit here: only a curve takes keys, and only a gradient stops.")
 
 
 def with_field(w: Workplace, what: str) -> None:
     """Copy or paste the field that has the focus."""
-    row = w.recipe.row_in_focus()
+    row = w.recipe_in_view.row_in_focus()
     if row is None:
         w.session.said.emit("No field has the focus; click into one first.")
     elif what == "copy":
@@ -99,8 +173,8 @@ def with_field(w: Workplace, what: str) -> None:
 def find_field(w: Workplace) -> None:
     """Give the focus to the line that finds fields."""
     w.panels.show("recipe")
-    w.recipe.search.setFocus(Qt.FocusReason.ShortcutFocusReason)
-    w.recipe.search.selectAll()
+    w.recipe_in_view.search.setFocus(Qt.FocusReason.ShortcutFocusReason)
+    w.recipe_in_view.search.selectAll()
 
 
 def show_chapter(w: Workplace, index: int) -> None:
@@ -131,6 +205,13 @@ def wear(w: Workplace) -> None:
     w.recipe.chapters["Look"].rows["look.texture"].parts.browse()
 
 
+def new_texture(w: Workplace) -> None:
+    """Let the selected layers wear a new texture, and put it on the bench."""
+    name = w.bench.begin()
+    if name:
+        w.bench.open(name)
+
+
 def wears_file(w: Workplace) -> bool:
     """Return whether the selected layer wears a picture file."""
     layer = w.session.layer
@@ -156,15 +237,21 @@ def remove_unused(w: Workplace) -> None:
     session.said.emit(f"{gone} texture{'' if gone == 1 else 's'} removed.")
 
 
-def _paste_picture(w: Workplace) -> bool:
-    """Let the selected layers, or the field in focus, wear the picture on the clipboard; return whether there is one."""
+def _pasted_picture(w: Workplace) -> str:
+    """Return the picture on the clipboard as a file; empty if there is none, or it can't be written."""
     session = w.session
     home = None if session.document.path is None else session.document.path.parent
     try:
-        file = clipboard_picture(home)
+        return clipboard_picture(home)
     except EffectError as wrong:
         session.said.emit(f"Not pasted. {wrong.sentence}")
-        return True
+        return ""
+
+
+def _paste_picture(w: Workplace) -> bool:
+    """Let the selected layers, or the field in focus, wear the picture on the clipboard; return whether there is one."""
+    session = w.session
+    file = _pasted_picture(w)
     if not file:
         return False
     if session.layer is None:
@@ -188,12 +275,14 @@ def give_up(w: Workplace) -> None:
     elif session.textures.state.working:
         session.textures.stop()
         session.said.emit(f"“{session.textures.state.working}” is not made. The next edit takes it up again.")
-    elif w.strip.selection.held:
-        w.strip.selection.let_go()
+    elif w.strip_in_view.selection.held:
+        w.strip_in_view.selection.let_go()
     elif session.picked is not None:
         session.pick(None)
     elif w.panels.stage_alone:
         w.toggle_stage_alone()
+    elif w.bench.is_open:
+        w.bench.close()
 
 
 def keep_in_library(w: Workplace) -> None:
@@ -224,6 +313,7 @@ def open_lane_list(w: Workplace) -> None:
 
 def open_menu_of_lane(w: Workplace) -> None:
     """Open the menu of the lane that has the focus, or of the first one."""
-    lane = w.strip.lane_in_focus() or next(iter(w.strip.lanes.values()), None)
+    strip = w.strip_in_view
+    lane = strip.lane_in_focus() or next(iter(strip.lanes.values()), None)
     if lane is not None:
         open_lane_menu(lane, lane.mapToGlobal(QPoint(HEAD, lane.height() // 2)))

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QCloseEvent
 from PyQt6.QtWidgets import QFileDialog, QMainWindow, QMenu, QVBoxLayout, QWidget
 
-from ...effect.edit import inside_layer
+from ...effect.edit import inside_its_owner
 from ...effect.effect import Effect
 from ...effect.errors import EffectError
 from ...effect.texture_moves import worn_by
@@ -25,11 +25,21 @@ from ..stage.shelf import Shelf
 from ..stage.stage import Stage
 from ..stage.thumbnails import Thumbnails
 from ..strip.life_strip import LifeStrip
+from ..texture_bench.bench import Bench
+from ..texture_bench.brush import Brush
+from ..texture_bench.frame_strip import FrameStrip
+from ..texture_bench.pack_dialog import PackDialog
+from ..texture_bench.picture_view import PictureView
+from ..texture_bench.shelf_view import ShelfView
+from ..texture_bench.step_panel import StepPanel
+from ..texture_bench.step_rows import StepList
+from ..texture_bench.tools import Tools
 from ..timeline.timeline import Timeline
 from ..widgets.controls import settle
 from ..widgets.finder import Finder
+from .bench_rows import AWAY, BENCH, rows_menu
 from .command_rows import COMMANDS, DEMOS
-from .commands import make_actions, refresh_actions
+from .commands import OnBench, make_actions, refresh_actions
 from .drops import Drops
 from .finding import findings
 from .notice import Notice
@@ -38,9 +48,12 @@ from .panels import Panels
 from .preferences import Preferences, PreferencesDialog
 from .slim_bar import SlimBar
 from .top_bar import TopBar
+from .turning import Turning, over
 
 LAYER_MENU = ("rename", "cut", "copy", "paste", "duplicate", "offset", "delete", "group", "ungroup", "up", "down", "enable", "alone")
 SMALLEST = (1024, 640)
+ON_BENCH = OnBench(BENCH, AWAY)
+BENCH_TITLES = {"recipe": "Texture", "timeline": "Steps", "strip": "Frame strip"}
 
 
 class MainWindow(QMainWindow):
@@ -52,21 +65,32 @@ class MainWindow(QMainWindow):
         self.session = Session(effect or Effect())
         self.files = FileActions(self.session, self)
         self.stage = Stage(self.session)
-        self.actions_by_name = make_actions(self, self, COMMANDS)
+        self.bench = Bench(self.session)
+        self.brush = Brush(self.bench)
+        self.actions_by_name = make_actions(self, self, COMMANDS, ON_BENCH)
         self.top_bar = TopBar(self.session, self.stage, self.actions_by_name, COMMANDS, self.files.recent_menu)
         self.slim_bar = SlimBar(self.session, self.actions_by_name)
         self.notice = Notice()
         self.timeline = Timeline(self.session, Thumbnails(self.session, self.stage))
         self.strip = LifeStrip(self.session, self.stage)
         self.recipe = Recipe(self.session)
+        self.picture_view = PictureView(self.bench, self.brush, self.stage)
+        self.step_list = StepList(self.bench)
+        self.step_panel = StepPanel(self.bench)
+        self.frame_strip = FrameStrip(self.bench)
         self.clip = ChapterClip(self.session, self.recipe)
         self.picking = ColorPicking(self.session)
         self.setMenuWidget(self._head())
-        self.setCentralWidget(self.stage)
+        self.middle = Turning(self.stage, over(Tools(self.bench, self.brush), self.picture_view))
+        self.setCentralWidget(self.middle)
         self.setDockNestingEnabled(True)
         self.setCorner(Qt.Corner.BottomRightCorner, Qt.DockWidgetArea.RightDockWidgetArea)
         self.setCorner(Qt.Corner.TopRightCorner, Qt.DockWidgetArea.RightDockWidgetArea)
-        widgets: dict[str, QWidget] = {"recipe": self.recipe, "timeline": self.timeline, "strip": self.strip}
+        widgets: dict[str, QWidget] = {
+            "recipe": Turning(self.recipe, self.step_panel), "timeline": Turning(self.timeline, self.step_list),
+            "strip": Turning(self.strip, self.frame_strip),
+        }  # fmt: skip
+        self._turning = [self.middle, *widgets.values()]
         self.panels = Panels(self, widgets, self.actions_by_name)
         self.shelf = Shelf(self.session, self.stage, DEMOS)
         self.drops = Drops(self, self)
@@ -82,9 +106,18 @@ class MainWindow(QMainWindow):
     def _connect(self) -> None:
         session = self.session
         self.recipe.wishes.lane.connect(self._show_lane)
-        self.recipe.wishes.color.connect(self._pick_color)
-        self.strip.color_wanted.connect(self._pick_color)
-        self.strip.selection.changed.connect(self._stops_changed)
+        for wishes in (self.recipe.wishes, self.step_panel.wishes):
+            wishes.color.connect(self._pick_color)
+        for strip in (self.strip, self.frame_strip):
+            strip.color_wanted.connect(self._pick_color)
+        self.step_panel.wishes.lane.connect(self._show_frame_lane)
+        self.recipe.wishes.bench.connect(self.bench.open)
+        self.bench.opened.connect(self._turn)
+        self.bench.changed.connect(self._enable)
+        self.bench.looked.connect(self._enable_soon)
+        self.step_list.rows.menu_wanted.connect(lambda at: rows_menu(self, at))
+        for strip in (self.strip, self.frame_strip):
+            strip.selection.changed.connect(self._stops_changed)
         self.timeline.rows.menu_wanted.connect(self._open_layer_menu)
         self.shelf.chosen.connect(self._begin_with)
         self.shelf.blank_wanted.connect(self.actions_by_name["add"].trigger)
@@ -130,11 +163,35 @@ class MainWindow(QMainWindow):
     def _enable(self) -> None:
         # While something is dragged nothing of this changes.
         if not self.session.hasty:
-            refresh_actions(self.actions_by_name, self, COMMANDS)
+            refresh_actions(self.actions_by_name, self, COMMANDS, ON_BENCH)
+
+    def _enable_soon(self) -> None:
+        # A sheet that plays changes nothing that can be done.
+        if not self.bench.plays:
+            self._enable()
+
+    def _turn(self) -> None:
+        """Turn the instruments to the texture on the bench, or back to the effect."""
+        is_open = self.bench.is_open
+        for turning in self._turning:
+            assert isinstance(turning, Turning)
+            turning.turn(is_open)
+        self.panels.turn(BENCH_TITLES if is_open else {}, AWAY if is_open else frozenset())
+        self.picking.close()
+        (self.picture_view if is_open else self.stage).setFocus(Qt.FocusReason.OtherFocusReason)
+        self._enable()
+        if not is_open:
+            # What was not seen meanwhile is drawn anew.
+            for widget in (self.stage, self.strip, self.recipe):
+                widget.update()
+            self.strip.refresh()
+            self.recipe.refresh()
 
     def _content(self) -> None:
         """Show the shelf in place of panels without content."""
         empty = not self.session.effect.layers
+        if empty:
+            self.bench.close()
         self.panels.set_empty(empty)
         if empty:
             # Settings and files are looked at for the shelf alone, not with every edit.
@@ -152,16 +209,21 @@ class MainWindow(QMainWindow):
         self.panels.show("strip")
         self.strip.show_lane(path)
 
+    def _show_frame_lane(self, path: str) -> None:
+        self.panels.show("strip")
+        self.frame_strip.show_lane(path)
+
     def _pick_color(self, places: Any, words: str) -> None:
         self.picking.open(self, places, words)
 
     def _stops_changed(self) -> None:
         """Let a picker that is open for stops go on with those that are held now."""
-        if self.picking.is_on_stops() and not self.strip.selection.dragging:
-            held = {(inside_layer(path), side, at) for path, side, at in self.strip.selection.held}
+        strip = self.strip_in_view
+        if self.picking.is_on_stops() and not strip.selection.dragging:
+            held = {(inside_its_owner(path), side, at) for path, side, at in strip.selection.held}
             if held != {(place.path, place.side, place.stop) for place in self.picking.places}:
-                if any(hasattr(point, "color") for _, point in self.strip.selection.points()):
-                    self.strip.pick_stops()
+                if any(hasattr(point, "color") for _, point in strip.selection.points()):
+                    strip.pick_stops()
                 else:
                     self.picking.close()
 
@@ -181,6 +243,33 @@ class MainWindow(QMainWindow):
         session.look_from(start.effect.stage.camera)
 
     # What commands open
+
+    @property
+    def strip_in_view(self) -> LifeStrip | FrameStrip:
+        """Return the strip that is in view: of a particle's life, or of the texture's frames."""
+        return self.frame_strip if self.bench.is_open else self.strip
+
+    @property
+    def recipe_in_view(self) -> Recipe | StepPanel:
+        """Return the fields that are in view: of the effect, or of the texture."""
+        return self.step_panel if self.bench.is_open else self.recipe
+
+    def toggle_bench(self) -> None:
+        """Put the selected layer's texture on the bench, or go back to the stage."""
+        if self.bench.is_open:
+            self.bench.close()
+        else:
+            self.bench.open_for_layer()
+
+    def open_shelf(self) -> ShelfView:
+        view = ShelfView(self.bench, self)
+        view.open()
+        return view
+
+    def open_pack(self) -> PackDialog:
+        dialog = PackDialog(self.bench, self)
+        dialog.open()
+        return dialog
 
     def toggle_stage_alone(self) -> None:
         """Leave the stage alone with a slim bar, or bring all back."""
@@ -239,6 +328,7 @@ class MainWindow(QMainWindow):
         self.files.watch.stop()
         self.picking.close()
         self.shelf.moving.rest()
+        self.step_list.rows.pictures.end()
         if keep_work:
             settle()
             self.files.keep()

@@ -47,6 +47,8 @@ class TitleBar(QWidget):
         super().__init__()
         self.title, self.buttons = title, buttons
         self.folded, self.upright = False, False
+        # Buttons of what can't be done now.
+        self.away: set[ToolButton] = set()
         self.setToolTip("Drag to move this panel, double-click to float it, click the triangle to fold it")
         row = QHBoxLayout(self)
         row.setContentsMargins(10, 3, 4, 3)
@@ -59,7 +61,7 @@ class TitleBar(QWidget):
     def show_as(self, folded: bool, upright: bool) -> None:
         self.folded, self.upright = folded, upright
         for button in self.buttons:
-            button.setVisible(not folded)
+            button.setVisible(not folded and button not in self.away)
         if upright:
             self.setFixedWidth(SLIM)
             self.setMinimumHeight(60)
@@ -127,12 +129,14 @@ class Panels(QObject):
         # What was asked for all the same.
         self._asked_for: set[str] = set()
         self._first: QByteArray | None = None
+        self._buttons: dict[str, ToolButton] = {}
         for panel in PANELS:
             self._make(panel, actions)
         window.splitDockWidget(self.docks["timeline"], self.docks["strip"], Qt.Orientation.Horizontal)
 
     def _make(self, panel: Panel, actions: dict[str, QAction]) -> None:
         buttons = [tool_button(actions[name], (22, 20)) for name in panel.tools]
+        self._buttons |= dict(zip(panel.tools, buttons, strict=True))
         for button, words in zip(buttons, panel.words, strict=False):
             action = button.defaultAction()
             assert action is not None
@@ -155,6 +159,14 @@ class Panels(QObject):
         dock.setWidget(holder)
         self.window.addDockWidget(panel.area, dock)
         self.docks[panel.name], self.bars[panel.name] = dock, bar
+
+    def turn(self, titles: dict[str, str], away: frozenset[str]) -> None:
+        """Call panels otherwise, and leave the buttons of some commands away; with nothing given all is as usual."""
+        for panel in PANELS:
+            bar = self.bars[panel.name]
+            bar.title = titles.get(panel.name, panel.title)
+            bar.away = {self._buttons[name] for name in panel.tools if name in away}
+        self.refresh()
 
     # What is in view
 

@@ -148,7 +148,7 @@ class TopBar(QWidget):
         if refused:
             parts.append(f"{refused:,} refused")
         parts.append(f"{self.session.milliseconds:.1f} ms")
-        if self.session.playing:
+        if self.session.playing and self.stage.isVisible():
             parts.append(f"{self.stage.frames_per_second:.0f} pictures/s")
         while len(parts) > 1 and self.cost.fontMetrics().horizontalAdvance("   ".join(parts)) > self.cost.width():
             parts.pop()

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Any, Protocol
 
+from PyQt6.QtGui import QAction
+
 from ..recipe.chapter_clip import ChapterClip
 from ..recipe.recipe import Recipe
 from ..session.color_picking import ColorPicking
@@ -11,6 +13,11 @@ from ..session.file_actions import FileActions
 from ..session.session import Session
 from ..stage.stage import Stage
 from ..strip.life_strip import LifeStrip
+from ..texture_bench.bench import Bench
+from ..texture_bench.frame_strip import FrameStrip
+from ..texture_bench.picture_view import PictureView
+from ..texture_bench.step_panel import StepPanel
+from ..texture_bench.step_rows import StepList
 from ..timeline.timeline import Timeline
 from .panels import Panels
 
@@ -26,8 +33,21 @@ class Workplace(Protocol):
     recipe: Recipe
     clip: ChapterClip
     panels: Panels
+    bench: Bench
+    picture_view: PictureView
+    step_list: StepList
+    step_panel: StepPanel
+    frame_strip: FrameStrip
+    actions_by_name: dict[str, QAction]
     picking: ColorPicking
 
+    @property
+    def strip_in_view(self) -> LifeStrip | FrameStrip: ...
+    @property
+    def recipe_in_view(self) -> Recipe | StepPanel: ...
+    def open_shelf(self) -> Any: ...
+    def open_pack(self) -> Any: ...
+    def toggle_bench(self) -> None: ...
     def close(self) -> bool: ...
     def open_finder(self) -> Any: ...
     def open_library(self) -> Any: ...

@@ -22,6 +22,8 @@ from .movers import MOVERS
 from .trimming import trimmed
 
 Told = Callable[[float], bool]
+# What all steps but flows take of the whole, beside a flow.
+_REST = 0.3
 
 BLENDS: dict[StepBlend, Callable[[Floats, Floats], Floats]] = {
     StepBlend.REPLACE: lambda old, new: new,
@@ -74,20 +76,32 @@ def make(texture: Texture, told: Told = lambda share: False, how: Making | None 
     build, frames = texture.build, texture.made
     assert build is not None
     active = tuple(step for step in build.steps if step.on)
-    flowing = [step for step in active if isinstance(step, Flow)]
-    flows: dict[Step, list[Frame]] = {}
-    for place, step in enumerate(flowing):
-        found = _flow(step, texture, how, lambda done, place=place: how.told((place + done / frames) / (len(flowing) + 0.3)))  # type: ignore[misc]
-        if found is None:
-            return None
-        flows[step] = found
+    flows = flows_of(texture, how)
+    if flows is None:
+        return None
     kept = build.kept(frames)
     canvases: dict[int, Canvas] = {}
     for done, frame in enumerate(dict.fromkeys(kept)):
         canvases[frame] = frame_of(texture, active, frame, flows, how)
-        if how.told((len(flowing) + 0.3 * (done + 1) / len(kept)) / (len(flowing) + 0.3)):
+        if how.told((len(flows) + _REST * (done + 1) / len(kept)) / (len(flows) + _REST)):
             return None
     return _gathered(texture, [canvases[frame] for frame in kept])
+
+
+def flows_of(texture: Texture, how: Making) -> dict[Step, list[Frame]] | None:
+    """Return the frames of each flow among a build's steps; None if the making was given up."""
+    assert texture.build is not None
+    flowing = [step for step in texture.build.steps if isinstance(step, Flow) and step.on]
+    found: dict[Step, list[Frame]] = {}
+    for place, step in enumerate(flowing):
+        def told(done: int, place: int = place) -> bool:
+            return how.told((place + done / texture.made) / (len(flowing) + _REST))
+
+        frames = _flow(step, texture, how, told)
+        if frames is None:
+            return None
+        found[step] = frames
+    return found
 
 
 def _flow(step: Flow, texture: Texture, how: Making, told: Callable[[int], bool]) -> list[Frame] | None:
@@ -200,7 +214,7 @@ def _flowed(step: Flow, canvas: Canvas, frames: list[Frame]) -> Floats:
 def _gathered(texture: Texture, canvases: list[Canvas]) -> Pictures:
     """Return the frames of a sheet as pictures."""
     assert texture.build is not None
-    pixels = np.stack([_pixels(canvas, texture.data) for canvas in canvases])
+    pixels = np.stack([pixels_of(canvas, texture.data) for canvas in canvases])
     normals = np.stack([c.normals for c in canvases]) if all(c.normals is not None for c in canvases) else None  # type: ignore[misc]
     # A sheet whose frames are in another order moves otherwise than its flow did.
     in_order = texture.build.kept(texture.made) == tuple(range(texture.made))
@@ -212,7 +226,7 @@ def _gathered(texture: Texture, canvases: list[Canvas]) -> Pictures:
     return trimmed(found) if texture.build.trim else found
 
 
-def _pixels(canvas: Canvas, data: bool) -> Floats:
+def pixels_of(canvas: Canvas, data: bool) -> Floats:
     """Return red, green, blue, alpha, linear; plain data without channels or colours has its light in all of them."""
     out = np.empty((canvas.size, canvas.size, 4), np.float32)
     if canvas.packed:

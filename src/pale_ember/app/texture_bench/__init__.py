@@ -1,0 +1,1 @@
+"""The bench: the window's instruments turned to a texture."""

@@ -1,0 +1,319 @@
+"""The bench's recipe: the step's fields, and those of the sheet, under a sentence that says what is made."""
+
+from __future__ import annotations
+
+import functools
+import html
+from collections.abc import Callable
+from typing import Any
+
+from PyQt6.QtCore import QEvent, QObject, Qt
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QApplication, QFrame, QHBoxLayout, QLabel, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
+
+from ...effect.build_moves import named
+from ...effect.fields import Rule
+from ...effect.part import Part
+from ...effect.steps import Flow, Step, Strokes
+from ...effect.textures import Build, Texture
+from ..recipe.field_row import FieldRow
+from ..recipe.texture_box import FIELDS, FILE_FIELDS, NameRow
+from ..recipe.wishes import Wishes
+from ..widgets import theme
+from ..widgets.controls import Line
+from ..widgets.matching import score
+from ..widgets.rail import Rail
+from .bench import Bench
+from .said import build_words
+from .step_parts import Obstacles, Sources, StrokeLine
+
+CHAPTERS = ("Step", "Sheet")
+# What belongs to the sheet, of the build and of the texture.
+BUILD_FIELDS = ("size", "seed", "order", "trim", "padding")
+# A build's colours are premultiplied by a step.
+LAST = ("strength", "blend", "on")
+
+
+def fields_of(step: Step) -> list[tuple[str, Rule]]:
+    """Return a step's fields, its own before those that all steps have."""
+    rules = type(step).rules()
+    return [(name, rule) for name, rule in rules.items() if name not in LAST] + [(name, rules[name]) for name in LAST if name in rules]
+
+
+class StepPanel(QWidget):
+    """A rail of two chapters beside the fields of the chosen one."""
+
+    def __init__(self, bench: Bench) -> None:
+        super().__init__()
+        self.bench, self.session = bench, bench.session
+        self.wishes = Wishes()
+        self.setMinimumWidth(338)
+        self.setAccessibleName("Recipe of the texture")
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        self.title = QLabel()
+        self.title.setStyleSheet(f"font-size: 15px; font-weight: 600; color: {theme.BRIGHT}; padding: 9px 12px 1px 12px;")
+        self.summary = QLabel()
+        self.summary.setWordWrap(True)
+        self.summary.setTextFormat(Qt.TextFormat.RichText)
+        self.summary.setStyleSheet(f"color: {theme.DIM}; padding: 0 12px 8px 12px;")
+        self.summary.linkActivated.connect(lambda index: self._go_to_step(int(index)))
+        self.summary.setTextInteractionFlags(Qt.TextInteractionFlag.LinksAccessibleByMouse)
+        self.summary.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.search = Line()
+        self.search.setPlaceholderText("Find a field")
+        self.search.setClearButtonEnabled(True)
+        self.search.setAccessibleName("Find a field of the texture")
+        self.search.setToolTip("Finds fields of all steps by name, help and other words (Ctrl+F)")
+        self.search.textChanged.connect(self.refresh)
+        self.search.installEventFilter(self)
+        line = QHBoxLayout()
+        line.setContentsMargins(12, 0, 10, 8)
+        line.addWidget(self.search)
+        for part in (self.title, self.summary):
+            whole.addWidget(part)
+        whole.addLayout(line)
+        body = QHBoxLayout()
+        body.setSpacing(0)
+        whole.addLayout(body, 1)
+        self.rail = Rail(CHAPTERS)
+        self.rail.chosen.connect(self.show_chapter)
+        self.pages = QStackedWidget()
+        body.addWidget(self.rail)
+        body.addWidget(self.pages, 1)
+        self.step_page, self.sheet_page, self.found_page = Rows(), Rows(), Rows()
+        for page in (self.step_page, self.sheet_page, self.found_page):
+            self.pages.addWidget(page)
+        self.sources, self.obstacles, self.strokes = Sources(bench, self.wishes), Obstacles(bench, self.wishes), StrokeLine(bench)
+        for more in (self.strokes, self.sources, self.obstacles):
+            self.step_page.column.addWidget(more)
+        self.step_page.column.addStretch(1)
+        self._step_kind: tuple[Any, ...] = ()
+        self._found: tuple[Any, ...] = ()
+        self._make_sheet()
+        self.chapter = 0
+        bench.changed.connect(self._changed)
+        self.session.effect_changed.connect(self._changed)
+        self.session.textures_changed.connect(self._changed)
+
+    def _changed(self) -> None:
+        if self.isVisible():
+            self.refresh()
+
+    def showEvent(self, event: Any) -> None:
+        super().showEvent(event)
+        self.refresh()
+
+    def _make_sheet(self) -> None:
+        """Make the rows of the texture's entry and of its build."""
+        page = self.sheet_page
+        for name in ("name",):
+            page.add(name, NameRow(self.session, self.wishes, Texture.rules()[name], functools.partial(self.bench.path, name), ""))
+        for name in BUILD_FIELDS:
+            page.add(f"build.{name}", self._row(f"build.{name}", Build, name))
+        for name in FIELDS:
+            if name != "name":
+                page.add(name, self._row(name, Texture, name))
+        self.size_note = QLabel()
+        self.size_note.setWordWrap(True)
+        self.size_note.setStyleSheet(f"color: {theme.DIM}; padding: 6px 4px 4px 18px;")
+        page.column.addWidget(self.size_note)
+        page.column.addStretch(1)
+
+    def _row(self, rest: str, model: type[Part], name: str) -> FieldRow:
+        return FieldRow(self.session, self.wishes, model.rules()[name], functools.partial(self.bench.path, rest), model.default_of(name))
+
+    # Going somewhere
+
+    def show_chapter(self, index: int) -> None:
+        """Show the step's fields, or the sheet's."""
+        self.chapter = index
+        self.search.clear()
+        self.rail.check(index)
+        self.refresh()
+
+    def _go_to_step(self, index: int) -> None:
+        self.bench.select(index)
+        self.show_chapter(0)
+
+    def go_to(self, path: str) -> None:
+        """Show the field of a path of the effect, if it is this texture's."""
+        start = self.bench.path("build.steps[")
+        if path.startswith(start):
+            index, _, name = path[len(start) :].partition("]")
+            self.bench.select(int(index))
+            self.show_chapter(0)
+            row = self.step_page.rows.get(name.lstrip("."))
+        else:
+            self.show_chapter(1)
+            row = self.sheet_page.rows.get(path.removeprefix(self.bench.path() + "."))
+        if row is not None:
+            row.focus()
+
+    def row_of(self, widget: QWidget | None) -> FieldRow | None:
+        """Return the row of the field that a widget belongs to; None if it is in none of the panel's."""
+        while widget is not None and not isinstance(widget, FieldRow):
+            widget = widget.parentWidget()
+        return widget if widget is not None and self.isAncestorOf(widget) else None
+
+    def row_in_focus(self) -> FieldRow | None:
+        return self.row_of(QApplication.focusWidget())
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        """Down and Enter in the search go to what was found; Esc clears it."""
+        if watched is self.search and isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
+            if event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Return, Qt.Key.Key_Enter):
+                first = next(iter(self.found_page.rows.values()), None)
+                if first is not None and self.search.text():
+                    first.focus()
+                return True
+            if event.key() == Qt.Key.Key_Escape:
+                self.search.clear()
+                self.search.clearFocus()
+                return True
+        return super().eventFilter(watched, event)
+
+    # Showing
+
+    def refresh(self) -> None:
+        """Show what the texture has now."""
+        texture = self.bench.texture
+        if texture is None:
+            return
+        self.title.setText(texture.name)
+        style = f"color: {theme.TEXT}; text-decoration: none;"
+        self.summary.setText("".join(
+            html.escape(words) if index < 0 else f'<a href="{index}" style="{style}">{html.escape(words)}</a>'
+            for index, words in build_words(texture)
+        ))  # fmt: skip
+        typed = self.search.text().strip()
+        if typed:
+            self._show_found(typed)
+        elif self.chapter == 0:
+            self._show_step()
+        else:
+            self._show_sheet(texture)
+
+    def _show_step(self) -> None:
+        step, page = self.bench.step, self.step_page
+        kind = (type(step),) if step is not None else ()
+        if kind != self._step_kind:
+            self._step_kind = kind
+            page.clear()
+            if step is not None:
+                page.head(f"{named(step)}", (type(step).__doc__ or "").strip())
+                for name, rule in fields_of(step):
+                    where = functools.partial(self.bench.step_path, name)
+                    page.add(name, FieldRow(self.session, self.wishes, rule, where, type(step).default_of(name)))
+        if step is None:
+            page.head("No step", "Choose a step in the list below, or add one with Ctrl+L.")
+        for row in page.rows.values():
+            row.refresh()
+        self.strokes.setVisible(isinstance(step, Strokes))
+        self.strokes.refresh()
+        for parts in (self.sources, self.obstacles):
+            parts.setVisible(isinstance(step, Flow))
+            if isinstance(step, Flow):
+                parts.refresh()
+        self.pages.setCurrentWidget(page)
+
+    def _show_sheet(self, texture: Texture) -> None:
+        page = self.sheet_page
+        page.head("Sheet", "How large it is, how many frames, and how particles read it.")
+        built = not texture.file
+        for name, row in page.rows.items():
+            shown = (built and texture.build is not None) if name.startswith("build.") or name == "beside" else not built or name not in (*FILE_FIELDS, "file")
+            if name == "motion_reach":
+                shown = bool(texture.motion)
+            row.setVisible(shown)
+            if shown:
+                row.refresh()
+        self.size_note.setText(_cost(texture))
+        self.pages.setCurrentWidget(page)
+
+    def _show_found(self, typed: str) -> None:
+        """Show the fields of all steps and of the sheet that have some words."""
+        page = self.found_page
+        hits: list[tuple[str, str, Rule, Callable[[], str], Any]] = []
+        for i, step in enumerate(self.bench.steps):
+            for name, rule in fields_of(step):
+                if score(typed, rule.label, rule.also, named(step), rule.help):
+                    hits.append((f"{i + 1} {named(step)}", f"{i}.{name}", rule, functools.partial(self.bench.step_path, name, i), type(step).default_of(name)))
+        for name, row in self.sheet_page.rows.items():
+            if row.isVisibleTo(self.sheet_page) and score(typed, row.rule.label, row.rule.also, "sheet", row.rule.help):
+                hits.append(("Sheet", name, row.rule, row.path, row.default))
+        shape = tuple((head, key, rule.label) for head, key, rule, _, _ in hits)
+        if shape != self._found:
+            self._found = shape
+            page.clear()
+            page.head("Found" if hits else "Nothing found", "" if hits else "No field of this texture has these words.")
+            last = ""
+            for head, key, rule, where, default in hits:
+                if head != last:
+                    page.under(head)
+                    last = head
+                page.add(key, FieldRow(self.session, self.wishes, rule, where, default))
+            page.column.addStretch(1)
+        for row in page.rows.values():
+            row.refresh()
+        self.pages.setCurrentWidget(page)
+
+
+class Rows(QScrollArea):
+    """Rows of fields under a head."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.setWidgetResizable(True)
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.rows: dict[str, FieldRow] = {}
+        holder = QWidget()
+        self.setWidget(holder)
+        self.column = QVBoxLayout(holder)
+        self.column.setContentsMargins(2, 6, 8, 10)
+        self.column.setSpacing(1)
+        self._head, self._help = QLabel(), QLabel()
+        self._head.setStyleSheet(f"color: {theme.BRIGHT}; font-weight: 600; padding: 2px 0 0 18px;")
+        self._help.setStyleSheet(f"color: {theme.DIM}; padding: 0 4px 6px 18px;")
+        self._help.setWordWrap(True)
+        self.column.addWidget(self._head)
+        self.column.addWidget(self._help)
+        self.body = QVBoxLayout()
+        self.body.setSpacing(1)
+        self.column.addLayout(self.body)
+
+    def head(self, title: str, help: str) -> None:
+        self._head.setText(title)
+        self._help.setText(help)
+        self._help.setVisible(bool(help))
+
+    def under(self, title: str) -> None:
+        """Add a small heading."""
+        label = QLabel(title)
+        label.setStyleSheet(f"color: {theme.DIM}; padding: 7px 0 0 18px;")
+        self.body.addWidget(label)
+
+    def add(self, key: str, row: FieldRow) -> None:
+        self.rows[key] = row
+        self.body.addWidget(row)
+
+    def clear(self) -> None:
+        self.rows = {}
+        while (item := self.body.takeAt(0)) is not None:
+            if (widget := item.widget()) is not None:
+                widget.hide()
+                widget.deleteLater()
+
+
+def _cost(texture: Texture) -> str:
+    """Return what a sheet takes, and what a smaller one would."""
+    build = texture.build
+    if texture.file or build is None:
+        return ""
+    bytes_of = lambda size, frames: frames * size * size * 4 * 4 / 3 / 2**20  # noqa: E731
+    now = bytes_of(build.size, texture.count)
+    said = f"{texture.count} frame{'' if texture.count == 1 else 's'} of {build.size} × {build.size} pixels take {now:.2g} MB with their smaller copies"
+    return f"{said}; at half the size {now / 4:.2g} MB (Ctrl+Alt+H)."
