@@ -257,7 +257,7 @@ class LaneEditTest(StripCase):
         self.row("emit.rate").parts._to_form("curve", "")
         self.assertEqual((self.strip.axis_name, list(self.strip.lanes)), ("clock", ["emit.rate"]))
         self.assertFalse(self.strip.film.isVisible())
-        self.assertEqual(self.strip.axis._second_row(0.5), "2 s")
+        self.assertEqual(self.strip.axis.second_row(0.5), "2 s")
         count = {"curve": [[0, 5], [1, 50]]}
         self.session.edit(self.session.layer_path("emit.bursts"), [{"at": 0, "count": count}], "Burst")
         self.strip.show_lane("layers[0].emit.bursts[0].count")
@@ -275,7 +275,7 @@ class LaneEditTest(StripCase):
         QApplication.processEvents()
         QTest.mouseClick(drag, LEFT, pos=QPointF(drag.x_of(0.5), drag.y_of(0.0)).toPoint())
         self.assertEqual(self.session.layer.flight.drag.along, "speed")
-        self.assertEqual(self.strip.axis._second_row(1.0), "5 m/s")
+        self.assertEqual(self.strip.axis.second_row(1.0), "5 m/s")
         # Chosen from the list of another axis, a property is shown on the axis that it runs along.
         self.strip.show_axis("life")
         next(a for a in self.strip.lane_menu().actions() if a.text().startswith("Drag\t")).trigger()

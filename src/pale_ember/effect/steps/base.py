@@ -27,6 +27,11 @@ def dice(what: str) -> Any:
     return f.integer(0, "Seed", f"Another seed, {what}.", hard=(0, 1_000_000), soft=(0, 100), also="random dice variation")
 
 
+def restless() -> Any:
+    """Declare whether a step throws other dice in each frame."""
+    return f.flag(False, "Restless", "Other dice in each frame, so that each is another of its kind.", also="flicker animate variation random frames")
+
+
 class Step(Part):
     """One step of a build. Lengths are shares of the picture's half size; curves run along the sheet's frames."""
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from .. import fields as f
 from ..values import Value
-from .base import Maker, dice, number, share
+from .base import Maker, dice, number, restless, share
 
 
 class Dot(Maker):
@@ -34,6 +34,7 @@ class Rays(Maker):
     uneven: Value = share(0.4, "Uneven", "How different they are in length and direction.")
     turn: Value = number(0.0, "Turn", "Turns them all.", (-180, 180), (-36_000, 36_000), unit="°")
     seed: int = dice("other rays")
+    restless: bool = restless()
 
 
 class Streak(Maker):
@@ -64,6 +65,7 @@ class Flake(Maker):
     width: Value = number(0.06, "Width", "How wide its arms are.", (0, 0.3), (0.001, 1))
     branches: int = f.integer(3, "Branches", "How many side arms each arm has.", hard=(0, 8), soft=(0, 8))
     seed: int = dice("another flake")
+    restless: bool = restless()
 
 
 class Slope(Maker):
@@ -85,6 +87,7 @@ class Cloud(Maker):
     ridges: Value = share(0.0, "Ridges", "From billows to sharp ridges.")
     evolve: Value = number(0.0, "Evolve", "How often it goes through all its changes and comes round.", (0, 4), (-1000, 1000))
     seed: int = dice("another cloud")
+    restless: bool = restless()
 
 
 class Cells(Maker):
@@ -96,6 +99,7 @@ class Cells(Maker):
     walls: Value = share(0.0, "Walls", "From round cells to the walls between them.")
     evolve: Value = number(0.0, "Evolve", "How often the cells go round their places.", (0, 4), (-1000, 1000))
     seed: int = dice("other cells")
+    restless: bool = restless()
 
 
 class Shard(Maker):
@@ -109,6 +113,7 @@ class Shard(Maker):
     facets: Value = share(0.6, "Facets", "How differently its faces are lit.", also="faces bevel")
     turn: Value = number(0.0, "Turn", "Turns it.", (-180, 180), (-36_000, 36_000), unit="°")
     seed: int = dice("another shard")
+    restless: bool = restless()
 
 
 class Crack(Maker):
@@ -122,6 +127,7 @@ class Crack(Maker):
     branches: int = f.integer(3, "Branches", "How often each forks.", hard=(0, 8), soft=(0, 6))
     grown: Value = share(1.0, "Grown", "How much of their way they have run; a curve lets them grow.")
     seed: int = dice("other cracks")
+    restless: bool = restless()
 
 
 class Bolt(Maker):
@@ -133,9 +139,9 @@ class Bolt(Maker):
     glow: Value = share(0.5, "Glow", "How much light lies round it.", also="halo")
     jagged: Value = share(0.6, "Jagged", "From a soft bend to sharp corners.")
     branches: int = f.integer(4, "Branches", "How many branches it has.", hard=(0, 16), soft=(0, 8))
-    restless: bool = f.flag(False, "Restless", "Another bolt in each frame.", also="flicker animate")
     grown: Value = share(1.0, "Grown", "How much of its way it has come; a curve lets it strike.")
     seed: int = dice("another bolt")
+    restless: bool = restless()
 
 
 class Scorch(Maker):
@@ -147,6 +153,7 @@ class Scorch(Maker):
     streaks: Value = share(0.6, "Streaks", "How far streaks shoot out of it.", also="rays spatter")
     grain: Value = share(0.5, "Grain", "How much is left unburnt in it.", also="noise grit")
     seed: int = dice("another mark")
+    restless: bool = restless()
 
 
 class Grain(Maker):
@@ -157,5 +164,5 @@ class Grain(Maker):
     density: Value = share(0.5, "Density", "What share of them is there.", also="amount count coverage")
     uneven: Value = share(0.7, "Uneven", "How different they are in brightness.")
     round: bool = f.flag(True, "Round", "Round specks instead of squares.", also="dots pixels")
-    restless: bool = f.flag(False, "Restless", "Other grain in each frame.", also="flicker animate")
     seed: int = dice("other grain")
+    restless: bool = restless()

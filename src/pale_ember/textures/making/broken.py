@@ -23,13 +23,13 @@ def shard(step: steps.Shard, canvas: Canvas) -> Floats:
     c, s = np.float32(math.cos(turn)), np.float32(math.sin(turn))
     x, y = x * c + y * s, y * c - x * s
     reach, slender, uneven = max(canvas.number(step.reach), 1e-3), canvas.number(step.slender), canvas.number(step.uneven)
-    lots = [[dice(canvas.seed, step.seed, i, k) for k in range(3)] for i in range(step.sides)]
+    lots = [[dice(canvas.seed, canvas.dice_of(step), i, k) for k in range(3)] for i in range(step.sides)]
     turns = [2.0 * math.pi * (i + 0.8 * uneven * (lots[i][0] - 0.5)) / step.sides + math.pi / 2 for i in range(step.sides)]
     longs = [reach * (1.0 - 0.6 * uneven * lots[i][1]) for i in range(step.sides)]
     thin = 1.0 - 0.8 * slender
     corners = [(long * math.cos(t) * thin, long * math.sin(t)) for t, long in zip(turns, longs, strict=True)]
     peak = 0.25 * uneven
-    px, py = ((dice(canvas.seed, step.seed, 91, k) - 0.5) * peak * reach for k in range(2))
+    px, py = ((dice(canvas.seed, canvas.dice_of(step), 91, k) - 0.5) * peak * reach for k in range(2))
     px *= thin
     facets, pixel = canvas.number(step.facets), 2.0 / canvas.size
     found = np.zeros_like(x)
@@ -77,7 +77,7 @@ def crack(step: steps.Crack, canvas: Canvas) -> Floats:
     jagged, grown = canvas.number(step.jagged), canvas.number(step.grown)
     rows: list[list[float]] = []
     for arm in range(step.count):
-        seed = (canvas.seed, step.seed, arm, 11)
+        seed = (canvas.seed, canvas.dice_of(step), arm, 11)
         turn = 2.0 * math.pi * (arm + 0.7 * (dice(*seed, 1) - 0.5)) / step.count
         long = reach * (0.6 + 0.4 * dice(*seed, 2))
         corners = _way(seed, 0.0, 0.0, turn, long * 0.93, jagged, _PIECES)
@@ -111,7 +111,7 @@ def _bent(seed: tuple[int, ...], a: tuple[float, float], b: tuple[float, float],
 def bolt(step: steps.Bolt, canvas: Canvas) -> Floats:
     width, sway = canvas.number(step.width), canvas.number(step.sway)
     jagged, grown = canvas.number(step.jagged), canvas.number(step.grown)
-    seed = (canvas.seed, step.seed, canvas.frame if step.restless else 0, 23)
+    seed = (canvas.seed, canvas.dice_of(step), 23)
     trunk = _bent(seed, (0.0, 0.93), (0.0, -0.93), sway, jagged)
     rows = _pieces(trunk, 0.0, 1.0, width, width * 0.6, grown, 1.0)
     count = len(trunk) - 1
@@ -148,7 +148,7 @@ def _out(canvas: Canvas) -> Floats:
 def scorch(step: steps.Scorch, canvas: Canvas) -> Floats:
     x, y = grid(canvas.size)
     far, angle = np.sqrt(x * x + y * y), np.arctan2(y, x)
-    seed = (canvas.seed, step.seed, 41)
+    seed = (canvas.seed, canvas.dice_of(step), 41)
     radius, ragged = max(canvas.number(step.radius), 1e-3), canvas.number(step.ragged)
     rim = np.zeros_like(x)
     for k, (waves, high) in enumerate(((3, 0.14), (7, 0.1), (16, 0.07), (37, 0.05))):
@@ -163,7 +163,7 @@ def scorch(step: steps.Scorch, canvas: Canvas) -> Floats:
         begin, end = radius * 0.4, radius + max(0.95 - radius, 0.0) * long * lots[1]
         rows.append([begin * c, begin * s, 0.01 + 0.035 * lots[2], 0.4 + 0.6 * lots[3], end * c, end * s, 0.002, 0.25 * lots[3]])
     streaks = draw_lines(canvas.size, np.array(rows), 1.0)
-    grit = noise.cloud(canvas.size, 9, 4, 0.65, 0.0, 0.0, canvas.seed * 65537 + step.seed)
+    grit = noise.cloud(canvas.size, 9, 4, 0.65, 0.0, 0.0, canvas.seed * 65537 + canvas.dice_of(step))
     left = 1.0 - np.float32(canvas.number(step.grain)) * smoothstep(0.45, 0.75, grit) * smoothstep(0.1, 0.9, (far / np.float32(radius)).astype(np.float32))
     found = np.maximum(body, streaks) * left
     return (found * fall_off((far / np.float32(1 - 1 / canvas.size)).astype(np.float32), 0.12)).astype(np.float32)
@@ -196,6 +196,6 @@ def grain(step: steps.Grain, canvas: Canvas) -> Floats:
     # Grains smaller than two pixels are squares of one.
     across = min(step.across, canvas.size)
     rounded = step.round and canvas.size >= 3 * across
-    seed = (canvas.seed * 65537 + step.seed * 8 + (canvas.frame * 7919 if step.restless else 0)) & 0x7FFFFFFF
+    seed = (canvas.seed * 65537 + canvas.dice_of(step) * 8) & 0x7FFFFFFF
     _grains(out, across, canvas.number(step.density), canvas.number(step.uneven), rounded, seed)
     return np.clip(out, 0.0, 1.0).astype(np.float32)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import functools
 import math
 from dataclasses import dataclass, field
+from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -31,6 +32,15 @@ def dice(*parts: int) -> float:
         h = (h ^ (h >> 15)) * 0x846CA68B & 0xFFFFFFFF
         h ^= h >> 16
     return h / 4294967296.0
+
+
+class Diced(Protocol):
+    """A step that throws dice."""
+
+    @property
+    def seed(self) -> int: ...
+    @property
+    def restless(self) -> bool: ...
 
 
 @dataclass
@@ -70,6 +80,10 @@ class Canvas:
     def share(self) -> float:
         """Return where the frame stands on the sheet, 0…1."""
         return self.frame / max(self.frames - 1, 1)
+
+    def dice_of(self, step: Diced) -> int:
+        """Return the seed that a step throws its own dice by, in this frame."""
+        return step.seed + (1_000_003 * (self.frame + 1) if step.restless else 0)
 
     def number(self, value: Value) -> float:
         """Return a step's number in this frame; what is drawn is drawn anew for each frame."""

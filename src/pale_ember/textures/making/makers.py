@@ -33,7 +33,7 @@ def _rays(step: steps.Rays, canvas: Canvas) -> Floats:
     uneven, turn = canvas.number(step.uneven), canvas.number(step.turn)
     reach, width = canvas.number(step.reach), canvas.number(step.width)
     for i in range(step.count):
-        lots = [dice(canvas.seed, step.seed, i, k) for k in range(3)]
+        lots = [dice(canvas.seed, canvas.dice_of(step), i, k) for k in range(3)]
         c, s = pi_share(turn + 360.0 * (i + uneven * (lots[0] - 0.5)) / step.count)
         long = max(reach * (1.0 - uneven * 0.7 * lots[1]), 1e-3)
         along, across = (x * c + y * s) / np.float32(long), np.abs(y * c - x * s)
@@ -85,7 +85,7 @@ def _flake(step: steps.Flake, canvas: Canvas) -> Floats:
 
     found = bar(0.0, 0.0, reach, 0.0, width)
     for i in range(step.branches):
-        lots = [dice(canvas.seed, step.seed, i, k) for k in range(2)]
+        lots = [dice(canvas.seed, canvas.dice_of(step), i, k) for k in range(2)]
         at = reach * (i + 0.8 + 0.3 * lots[0]) / (step.branches + 0.6)
         long = (reach - at) * (0.35 + 0.4 * lots[1]) + 0.04
         found = np.maximum(found, bar(at, 0.0, at + long * 0.5, long * 0.866, width * 0.75))
@@ -105,14 +105,14 @@ def _slope(step: steps.Slope, canvas: Canvas) -> Floats:
 def _cloud(step: steps.Cloud, canvas: Canvas) -> Floats:
     return noise.cloud(
         canvas.size, step.across, step.octaves, canvas.number(step.roughness), canvas.number(step.ridges),
-        canvas.number(step.evolve), canvas.seed * 65537 + step.seed,
+        canvas.number(step.evolve), canvas.seed * 65537 + canvas.dice_of(step),
     )  # fmt: skip
 
 
 def _cells(step: steps.Cells, canvas: Canvas) -> Floats:
     return noise.cells(
         canvas.size, step.across, canvas.number(step.uneven), canvas.number(step.walls), canvas.number(step.evolve),
-        canvas.seed * 65537 + step.seed,
+        canvas.seed * 65537 + canvas.dice_of(step),
     )  # fmt: skip
 
 
