@@ -86,8 +86,7 @@ class PanelsTest(WindowCase):
         self.assertTrue(self.window.slim_bar.isVisible())
         self.assertIn("s", self.window.slim_bar.time.text())
         QTest.keyClick(self.window, Qt.Key.Key_Escape)
-        QApplication.processEvents()
-        self.assertEqual(self.window.stage.size(), before)
+        self.wait(lambda: self.window.stage.size() == before)
         self.assertTrue(self.window.top_bar.isVisible())
 
     def test_whatever_ends_the_stage_alone_brings_the_top_bar_back(self):

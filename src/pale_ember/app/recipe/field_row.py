@@ -144,7 +144,7 @@ class FieldRow(QWidget):
             return self._refused, "", self.reset
         texture = self._texture_problem(path)
         if texture:
-            return texture, "Browse for it" if self.rule.kind in ("texture", "picture") else "", self.parts.browse
+            return texture, "Browse for it" if self.rule.kind in ("texture", "picture", "pictures") else "", self.parts.browse
         layer = self.session.layer
         if path.endswith("].emit.cap") and layer is not None:
             refused = self.session.moment.counts.get(layer.id, {}).get("refused", 0)

@@ -20,12 +20,13 @@ from ..session.session import Session
 from ..widgets.controls import Combo
 from .plays import first_play
 from .texture_pictures import channel_image
+from .wishes import Wishes
 
 NONE = "soft dot"
 PLAIN_NOISE = "plain cloud"
 ICON = 20
 # What an entry means: one of the effect's, or one to be taken into it.
-OWN, SHIPPED = "own:", "shipped:"
+OWN, SHIPPED, NEW = "own:", "shipped:", "new:"
 
 
 class Row(Protocol):
@@ -35,6 +36,8 @@ class Row(Protocol):
     rule: Any
 
     def path(self) -> str: ...
+    wishes: Wishes
+
     def paths(self) -> list[str]: ...
     def edit(self, value: Any, merge: str = "", part: str = "", said: str = "Change {}") -> bool: ...
 
@@ -137,6 +140,8 @@ class TextureChoice(Combo):
             self.addItem(small_icon(picture), each, OWN + each)
         if name and all(each != name for each, _ in own):
             self.addItem(f"{name} (not there)", OWN + name)
+        if self.row.path().endswith("].look.texture"):
+            self.addItem("make a new one …", NEW)
         self.insertSeparator(self.count())
         taken = {each for each, _ in own}
         for texture in shipped_textures():
@@ -148,6 +153,9 @@ class TextureChoice(Combo):
         if not isinstance(data, str):
             return
         name = data.partition(":")[2]
+        if data.startswith(NEW):
+            self.row.wishes.bench.emit("")
+            return
         if data.startswith(OWN):
             _give(self.row, self.row.session.effect, name, f"Wear {name}" if name else "Wear nothing")
             return

@@ -9,5 +9,5 @@ class Wishes(QObject):
     """One for all fields; the window listens."""
 
     lane = pyqtSignal(str)  # the whole path of a Value whose lane is wanted
-    bench = pyqtSignal(str)  # the name of a texture that is wanted on the bench
+    bench = pyqtSignal(str)  # the name of a texture that is wanted on the bench; empty for a new one
     color = pyqtSignal(object, str)  # places in the effect whose colour is to be chosen, and their words

@@ -41,6 +41,7 @@ def stamp_of(path: Path | None) -> Stamp | None:
 class FileActions(QObject):
     """What happens between the window and the disk."""
 
+    saved = pyqtSignal(object)  # the path that an effect was written to
     offered = pyqtSignal(object)  # a Leftover, or None when there is nothing to offer any more
 
     def __init__(self, session: Session, window: QWidget) -> None:
@@ -200,6 +201,7 @@ class FileActions(QObject):
         self._remember(path)
         self.session.effect_changed.emit()
         self.session.said.emit(f"Saved to {path}.")
+        self.saved.emit(path)
         return True
 
     # Autosave

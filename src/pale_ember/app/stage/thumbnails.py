@@ -36,7 +36,9 @@ class Thumbnails(QObject):
     def _dress(self) -> None:
         """Have all drawn anew, as they wear something else now."""
         self._seen.clear()
-        self._wanted = [layer_id for layer_id in self.pictures if self.session.effect.index(layer_id) >= 0]
+        # Whoever shows them asks again; what is away asks for nothing.
+        for layer_id in list(self.pictures):
+            self.drawn.emit(layer_id)
 
     def picture(self, layer_id: str) -> QPixmap | None:
         """Return a layer's picture, if there is one yet, and have a newer one drawn soon."""

@@ -50,10 +50,15 @@ def take_gradient(lane: Lane, stops: Stops) -> bool:
 def ask_load(lane: Lane, kinds: str, load: Callable[[str], Stops]) -> None:
     name, _ = QFileDialog.getOpenFileName(lane.window(), "Take colours from a file", "", kinds)
     if name:
-        try:
-            take_gradient(lane, load(name))
-        except EffectError as wrong:
-            lane.session.said.emit(f"Nothing taken. {wrong}")
+        load_gradient(lane, name, load)
+
+
+def load_gradient(lane: Lane, file: str, load: Callable[[str], Stops]) -> None:
+    """Give a lane's line the colours of a file."""
+    try:
+        take_gradient(lane, load(file))
+    except EffectError as wrong:
+        lane.session.said.emit(f"Nothing taken. {wrong}")
 
 
 def ask_save(lane: Lane, kinds: str, ending: str) -> None:

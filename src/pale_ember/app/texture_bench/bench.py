@@ -12,10 +12,12 @@ from ...effect.effect import Effect, Layer
 from ...effect.errors import EffectError
 from ...effect.kinds import Channel
 from ...effect.look import texture_names
-from ...effect.steps import Step
+from ...effect.steps import Picture, Step
 from ...effect.texture_moves import free_texture_name, with_textures
-from ...effect.textures import Build, Texture
+from ...effect.textures import MOST_FRAMES, Build, Texture
+from ...files.textures import read_trusted
 from ...textures.prepared import Prepared
+from ...textures.sheets import find_layout
 from ..session.clipboard import clipboard_text, put_text
 from ..session.session import Session
 
@@ -90,6 +92,16 @@ class Bench(QObject):
     @property
     def ready(self) -> Prepared | None:
         return self.session.textures.state.ready.get(self.name)
+
+    @property
+    def memory(self) -> float:
+        """Return the bytes that the whole texture takes on the graphics card, even while a coarse one is shown."""
+        ready, build = self.ready, self.build
+        if ready is None:
+            return 0.0
+        wide, high = ready.size
+        share = build.size**2 / max(wide * high, 1) if build is not None else 1.0
+        return ready.memory * share * self.frames / max(ready.frames, 1)
 
     @property
     def wearers(self) -> list[Layer]:
@@ -381,6 +393,25 @@ class Bench(QObject):
             return
         session.apply(effect, name)
         self.open(fresh.name)
+
+    def find_layout(self) -> None:
+        """Cut the step's sheet apart as it seems to be laid out, and give each of its frames one of the build's."""
+        step, texture = self.step, self.texture
+        if not isinstance(step, Picture) or not step.files or texture is None:
+            return
+        try:
+            found = find_layout(read_trusted(step.files[0], "files", self.session.textures.trusted).pixels)
+        except EffectError as wrong:
+            self.session.said.emit(wrong.sentence)
+            return
+        each = found.columns * found.rows
+        values = {"columns": found.columns, "rows": found.rows, "frames": 0 if found.frames == each else found.frames,
+                  "margin": found.margin, "gap": found.gap}  # fmt: skip
+        edits: list[tuple[str, object]] = [(self.step_path(name), value) for name, value in values.items()]
+        count = min(found.frames * len(step.files), MOST_FRAMES)
+        edits.append((self.path("frames"), count if count > 1 else 0))
+        if self.session.edit_many(edits, "Find the layout"):
+            self.session.said.emit(f"{found.columns} × {found.rows}, {found.frames} frames.")
 
     def set_order(self, order: tuple[int, ...], name: str) -> None:
         """Let other frames stay on the sheet, or in another order."""

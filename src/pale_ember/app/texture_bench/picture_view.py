@@ -153,7 +153,7 @@ class PictureView(QWidget):
             words.append(f"{size if bench.build is not None else wide} × {size if bench.build is not None else high} px")
             if ready.frames > 1:
                 words.append(f"frame {bench.kept[min(bench.frame, len(bench.kept) - 1)]} of {texture.made if bench.build is not None else ready.frames}")
-            words.append(f"{memory_of(bench) / 2**20:.2g} MB")
+            words.append(f"{bench.memory / 2**20:.2g} MB")
         if state.working == bench.name:
             words.append(f"{'coarse, ' if bench.name in state.coarse else ''}being made, {100 * state.share:.0f} % (Esc stops)")
         elif bench.name in state.coarse:
@@ -282,13 +282,3 @@ class PictureView(QWidget):
             return
         self.update()
 
-
-def memory_of(bench: Bench) -> float:
-    """Return the bytes that the whole texture takes on the graphics card, smaller copies included, even while a coarse one is shown."""
-    ready, build = bench.ready, bench.build
-    if ready is None:
-        return 0.0
-    if build is None:
-        return float(ready.memory)
-    wide, high = ready.size
-    return ready.memory * build.size**2 / max(wide * high, 1) * bench.frames / max(ready.frames, 1)

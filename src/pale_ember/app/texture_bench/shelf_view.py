@@ -39,6 +39,8 @@ from .step_pictures import as_rgb
 SIDE = 104
 FRAME_MS = 90
 MOST_FRAMES = 16
+# Light enough for dark ones, dark enough for light ones.
+GROUND = (66, 63, 61)
 
 
 class ShelfPictures(QObject):
@@ -88,7 +90,7 @@ def _make(found: list[Shelved], queue: SimpleQueue[tuple[int, list[QImage]]], en
         except EffectError:
             continue  # it can't be made; its picture stays dark
         if ready is not None:
-            queue.put((row, [as_rgb(thumbnail(ready, frame, SIDE)) for frame in range(ready.frames)]))
+            queue.put((row, [as_rgb(thumbnail(ready, frame, SIDE, GROUND)) for frame in range(ready.frames)]))
 
 
 class ShelfView(QDialog):

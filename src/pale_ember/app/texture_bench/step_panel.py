@@ -14,13 +14,13 @@ from PyQt6.QtWidgets import QApplication, QFrame, QHBoxLayout, QLabel, QScrollAr
 from ...effect.build_moves import named
 from ...effect.fields import Rule
 from ...effect.part import Part
-from ...effect.steps import Flow, Step, Strokes
+from ...effect.steps import Flow, Picture, Step, Strokes
 from ...effect.textures import Build, Texture
 from ..recipe.field_row import FieldRow
 from ..recipe.texture_box import FIELDS, FILE_FIELDS, NameRow
 from ..recipe.wishes import Wishes
 from ..widgets import theme
-from ..widgets.controls import Line
+from ..widgets.controls import Button, Line
 from ..widgets.matching import score
 from ..widgets.rail import Rail
 from .bench import Bench
@@ -29,8 +29,7 @@ from .step_parts import Obstacles, Sources, StrokeLine
 
 CHAPTERS = ("Step", "Sheet")
 # What belongs to the sheet, of the build and of the texture.
-BUILD_FIELDS = ("size", "seed", "order", "trim", "padding")
-# A build's colours are premultiplied by a step.
+SHEET = ("build.size", "frames", "build.order", "build.trim", "build.padding", "build.seed", "beside")
 LAST = ("strength", "blend", "on")
 
 
@@ -86,7 +85,10 @@ class StepPanel(QWidget):
         for page in (self.step_page, self.sheet_page, self.found_page):
             self.pages.addWidget(page)
         self.sources, self.obstacles, self.strokes = Sources(bench, self.wishes), Obstacles(bench, self.wishes), StrokeLine(bench)
-        for more in (self.strokes, self.sources, self.obstacles):
+        self.layout_button = Button("Find the layout")
+        self.layout_button.setToolTip("Look for columns, rows and gaps of the sheet in the picture, and give each of its frames one of the build's")
+        self.layout_button.clicked.connect(bench.find_layout)
+        for more in (self.layout_button, self.strokes, self.sources, self.obstacles):
             self.step_page.column.addWidget(more)
         self.step_page.column.addStretch(1)
         self._step_kind: tuple[Any, ...] = ()
@@ -110,11 +112,9 @@ class StepPanel(QWidget):
         page = self.sheet_page
         for name in ("name",):
             page.add(name, NameRow(self.session, self.wishes, Texture.rules()[name], functools.partial(self.bench.path, name), ""))
-        for name in BUILD_FIELDS:
-            page.add(f"build.{name}", self._row(f"build.{name}", Build, name))
-        for name in FIELDS:
-            if name != "name":
-                page.add(name, self._row(name, Texture, name))
+        for name in (*SHEET, *(name for name in FIELDS if name not in ("name", *SHEET))):
+            model: type[Part] = Build if name.startswith("build.") else Texture
+            page.add(name, self._row(name, model, name.removeprefix("build.")))
         self.size_note = QLabel()
         self.size_note.setWordWrap(True)
         self.size_note.setStyleSheet(f"color: {theme.DIM}; padding: 6px 4px 4px 18px;")
@@ -210,6 +210,7 @@ class StepPanel(QWidget):
             page.head("No step", "Choose a step in the list below, or add one with Ctrl+L.")
         for row in page.rows.values():
             row.refresh()
+        self.layout_button.setVisible(isinstance(step, Picture) and bool(step.files))
         self.strokes.setVisible(isinstance(step, Strokes))
         self.strokes.refresh()
         for parts in (self.sources, self.obstacles):
@@ -229,7 +230,7 @@ class StepPanel(QWidget):
             row.setVisible(shown)
             if shown:
                 row.refresh()
-        self.size_note.setText(_cost(texture))
+        self.size_note.setText(self._cost(texture))
         self.pages.setCurrentWidget(page)
 
     def _show_found(self, typed: str) -> None:
@@ -258,6 +259,15 @@ class StepPanel(QWidget):
         for row in page.rows.values():
             row.refresh()
         self.pages.setCurrentWidget(page)
+
+
+    def _cost(self, texture: Texture) -> str:
+        """Return what the sheet takes, and what a smaller one would."""
+        build, now = self.bench.build, self.bench.memory / 2**20
+        if build is None or now == 0.0:
+            return ""
+        frames = f"{texture.count} frame{'' if texture.count == 1 else 's'} of {build.size} × {build.size} pixels"
+        return f"{frames} take {now:.2g} MB, normals and smaller copies with it; at half the size {now / 4:.2g} MB (Ctrl+Alt+H)."
 
 
 class Rows(QScrollArea):
@@ -308,12 +318,3 @@ class Rows(QScrollArea):
                 widget.deleteLater()
 
 
-def _cost(texture: Texture) -> str:
-    """Return what a sheet takes, and what a smaller one would."""
-    build = texture.build
-    if texture.file or build is None:
-        return ""
-    bytes_of = lambda size, frames: frames * size * size * 4 * 4 / 3 / 2**20  # noqa: E731
-    now = bytes_of(build.size, texture.count)
-    said = f"{texture.count} frame{'' if texture.count == 1 else 's'} of {build.size} × {build.size} pixels take {now:.2g} MB with their smaller copies"
-    return f"{said}; at half the size {now / 4:.2g} MB (Ctrl+Alt+H)."

@@ -127,7 +127,7 @@ class StepRows(QWidget):
         painter.setFont(theme.font(11))
         painter.setPen(theme.color(theme.DIM))
         room = QRectF(HEAD + 4, box.top(), strength.left() - HEAD - 16, ROW)
-        words = painter.fontMetrics().elidedText(step_words(step), Qt.TextElideMode.ElideRight, int(room.width()))
+        words = painter.fontMetrics().elidedText(step_words(step) or (type(step).__doc__ or ""), Qt.TextElideMode.ElideRight, int(room.width()))
         painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, words)
         self._paint_strength(painter, strength, step)
         painter.setOpacity(1.0)

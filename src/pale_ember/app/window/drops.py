@@ -21,10 +21,12 @@ from ...textures.reading import ENDINGS as PICTURES
 from ..recipe.field_row import FieldRow
 from ..recipe.texture_choice import take_picture
 from ..strip.color_lane import ColorLane
-from ..strip.gradient_menu import main_colors
+from ..strip.gradient_menu import load_gradient, main_colors
 from ..widgets import theme
+from .editing import bring_in
 from .workplace import Workplace
 
+PICTURE_KINDS = ("texture", "picture", "pictures")
 EFFECTS, PALETTES = (".ember",), (".gpl",)
 
 
@@ -112,13 +114,21 @@ class Drops(QObject):
             return self._effect(file, name, under)
         if ending in ENDINGS:
             return self._mesh(file, name, self._layer(under, at))
+        if isinstance(under, ColorLane) and not under.in_layer and ending in (*PALETTES, *PICTURES):
+            lane, load = under, load_palette if ending in PALETTES else main_colors
+            return Landing(f"Take the colours of {name} for {lane.rule.label.lower()}", lambda: load_gradient(lane, file, load))
         if ending in PALETTES:
             return self._colors(file, name, load_palette, under, at)
         if ending in PICTURES:
             row = self.place.recipe.row_of(under)
             if isinstance(under, ColorLane) or (row is not None and row.rule.kind == "color_value"):
                 return self._colors(file, name, main_colors, under, at)
-            return self._picture(file, name, row, self._layer(under, at))
+            bench_row = self.place.step_panel.row_of(under)
+            if self.place.bench.is_open and (bench_row is None or bench_row.rule.kind not in PICTURE_KINDS):
+                found = [one for one in files if Path(one).suffix.lower() in PICTURES]
+                said = f"{len(found)} pictures" if len(found) > 1 else name
+                return Landing(f"Bring {said} in as a step", lambda: bring_in(self.place, found))
+            return self._picture(file, name, bench_row or row, self._layer(under, at))
         return Landing(f"{name} is no effect, mesh, palette or picture")
 
     def _layer(self, under: QWidget | None, at: QPointF) -> Layer | None:
@@ -166,7 +176,7 @@ class Drops(QObject):
 
     def _picture(self, file: str, name: str, row: FieldRow | None, layer: Layer | None) -> Landing:
         """A picture goes to the field under the mouse that takes one, else the layer's particles wear it."""
-        if row is not None and row.rule.kind in ("texture", "picture"):
+        if row is not None and row.rule.kind in PICTURE_KINDS:
             field = row
             return Landing(f"Take {name} for {row.rule.label.lower()}", lambda: take_picture(field, file))
         if layer is None:

@@ -6,7 +6,10 @@ import functools
 
 from PyQt6.QtGui import QAction
 
+from ...effect.build_moves import named
+from ...effect.steps import STEPS
 from ..recipe.chapter_table import CHAPTERS
+from ..texture_bench.step_panel import fields_of
 from ..widgets.finder import Finding
 from .command_rows import COMMANDS
 from .workplace import Workplace
@@ -20,7 +23,8 @@ def findings(place: Workplace, actions: dict[str, QAction]) -> list[Finding]:
         if action.isEnabled():
             keys = action.shortcut().toString()
             found.append(Finding(action.text(), command.group.lower(), keys, command.tip, "", action.trigger))
-    here = place.session.layer is not None
+    found += _on_bench(place)
+    here = place.session.layer is not None and not place.bench.is_open
     for chapter, sections in CHAPTERS.items():
         for section in sections:
             if section.is_list or (section.in_layer and not here):
@@ -29,11 +33,35 @@ def findings(place: Workplace, actions: dict[str, QAction]) -> list[Finding]:
             for _, at, rule in section.fields():
                 go = functools.partial(_go, place, at, section.in_layer)
                 found.append(Finding(rule.label, where, "", rule.help, f"{rule.also} {rule.group}", go))
+    for texture in place.session.effect.textures:
+        found.append(Finding(texture.name, "texture, to the bench", "", "", "picture sheet", functools.partial(place.bench.open, texture.name)))
     for layer in place.session.effect.layers:
         found.append(
             Finding(layer.name, "layer", "", "", layer.group, functools.partial(place.session.select, layer.id))
         )
     return found
+
+
+def _on_bench(place: Workplace) -> list[Finding]:
+    """Return the steps that can be added, and the fields of those that there are, while a texture is on the bench."""
+    bench = place.bench
+    if not bench.is_open:
+        return []
+    found = [
+        Finding(name.capitalize(), "add a step", "", (kind.__doc__ or "").strip(), "new step", functools.partial(bench.add, name))
+        for name, kind in STEPS.items()
+    ]
+    for i, step in enumerate(bench.steps):
+        for name, rule in fields_of(step):
+            path = bench.step_path(name, i)
+            where = f"step {i + 1} · {named(step)}"
+            found.append(Finding(rule.label, where, "", rule.help, rule.also, functools.partial(_go_on_bench, place, path)))
+    return found
+
+
+def _go_on_bench(place: Workplace, path: str) -> None:
+    place.panels.show("recipe")
+    place.step_panel.go_to(path)
 
 
 def _go(place: Workplace, at: str, in_layer: bool) -> None:

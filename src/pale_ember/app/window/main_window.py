@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import Any
 
 from PyQt6.QtCore import QPoint, Qt
@@ -16,6 +17,7 @@ from ...effect.whole_files import write_whole
 from ...files.library import Start
 from ..recipe.chapter_clip import ChapterClip
 from ..recipe.recipe import Recipe
+from ..session.beside import Beside
 from ..session.color_picking import ColorPicking
 from ..session.file_actions import FileActions
 from ..session.session import Session
@@ -79,6 +81,7 @@ class MainWindow(QMainWindow):
         self.step_panel = StepPanel(self.bench)
         self.frame_strip = FrameStrip(self.bench)
         self.clip = ChapterClip(self.session, self.recipe)
+        self.beside = Beside(self.session)
         self.picking = ColorPicking(self.session)
         self.setMenuWidget(self._head())
         self.middle = Turning(self.stage, over(Tools(self.bench, self.brush), self.picture_view))
@@ -111,7 +114,7 @@ class MainWindow(QMainWindow):
         for strip in (self.strip, self.frame_strip):
             strip.color_wanted.connect(self._pick_color)
         self.step_panel.wishes.lane.connect(self._show_frame_lane)
-        self.recipe.wishes.bench.connect(self.bench.open)
+        self.recipe.wishes.bench.connect(lambda name: self.bench.open(name or self.bench.begin()))
         self.bench.opened.connect(self._turn)
         self.bench.changed.connect(self._enable)
         self.bench.looked.connect(self._enable_soon)
@@ -125,6 +128,7 @@ class MainWindow(QMainWindow):
         self.shelf.demo_wanted.connect(self.files.open_demo)
         self.notice.restored.connect(self.files.restore)
         self.notice.given_up.connect(self.files.give_up)
+        self.files.saved.connect(self.write_beside)
         self.files.offered.connect(self.notice.offer)
         session.said.connect(self.notice.say)
         session.effect_changed.connect(self._title)
@@ -297,6 +301,10 @@ class MainWindow(QMainWindow):
         finder.open()
         return finder
 
+    def write_beside(self, path: Path) -> None:
+        """Write the pictures of those textures that wish it into a folder beside the effect's file, off the window's thread."""
+        self.beside.write(self.session.effect, path)
+
     def save_picture(self) -> None:
         """Save what the stage shows as a PNG."""
         name, _ = QFileDialog.getSaveFileName(
@@ -329,6 +337,7 @@ class MainWindow(QMainWindow):
         self.picking.close()
         self.shelf.moving.rest()
         self.step_list.rows.pictures.end()
+        self.beside.end()
         if keep_work:
             settle()
             self.files.keep()
