@@ -71,7 +71,7 @@ def _along(seen: Floats) -> _Axis:
     exact = _by_clear_lines(profile, seen)
     if exact is not None:
         return exact
-    parts = _by_gaps(profile, seen)
+    parts = _one_each(profile, seen) or _by_gaps(profile, seen)
     return _Axis(parts) if parts > 1 else _by_even_spacing(profile, seen) or _Axis(1)
 
 
@@ -98,6 +98,18 @@ def _by_clear_lines(profile: Floats, seen: Floats) -> _Axis | None:
         return None
     axis = _Axis(len(runs), margin, gaps.pop())
     return axis if _parts_alike(seen, axis) else None
+
+
+def _one_each(profile: Floats, seen: Floats) -> int:
+    """Return the number of things that clear lines part, if each lies in a part of its own; 0 if not."""
+    runs, long = _runs(profile), len(profile)
+    count = len(runs)
+    if not 2 <= count <= MOST or long % count or long // count < 4:
+        return 0
+    each = long // count
+    if any(a < i * each or b > (i + 1) * each for i, (a, b) in enumerate(runs)):
+        return 0
+    return count if _alike(seen, count) else 0
 
 
 def _by_even_spacing(profile: Floats, seen: Floats) -> _Axis | None:
@@ -139,7 +151,7 @@ def _by_gaps(profile: Floats, seen: Floats) -> int:
     """Return into how many parts empty lines cut a picture from left to right."""
     long = len(profile)
     limit = _EMPTY * float(profile.mean())
-    best = 1
+    found = []
     for parts in range(2, MOST + 1):
         if long % parts:
             continue
@@ -150,9 +162,9 @@ def _by_gaps(profile: Floats, seen: Floats) -> int:
         cells = profile.reshape(parts, each).sum(axis=1)
         # All but the last few cells of a row hold something.
         if float(profile[lines].mean()) <= limit and float(profile[lines].max()) <= 4 * limit and np.count_nonzero(cells > 1e-9) >= max(parts - 1, 2):
-            best = parts
-    # A single picture whose own gaps lie on lines (a ring, two drops) is asked whether its parts are alike.
-    return best if best == 1 or _alike(seen, best) else 1
+            found.append(parts)
+    # The finest whose parts are alike: a single picture may have gaps of its own on lines (a ring, two drops).
+    return next((parts for parts in reversed(found) if _alike(seen, parts)), 1)
 
 
 def _alike(seen: Floats, parts: int) -> bool:

@@ -79,13 +79,11 @@ def _resized(pixels: Floats, size: int, scale: float, axis: int) -> Floats:
     first = np.floor(at - reach).astype(np.int64) + 1
     moved = np.moveaxis(pixels, axis, 0)
     out = np.zeros((size, *moved.shape[1:]), np.float32)
-    total = np.zeros(size)
-    for k in range(taps):
-        index = first + k
-        weight = np.maximum(1.0 - np.abs(index - at) / reach, 0.0)
-        inside = (index >= 0) & (index < long)
-        total += weight
-        share = (weight * inside).astype(np.float32)
-        out += moved[np.clip(index, 0, long - 1)] * share.reshape(-1, *([1] * (moved.ndim - 1)))
-    out /= np.maximum(total, 1e-9).astype(np.float32).reshape(-1, *([1] * (moved.ndim - 1)))
+    weights = [np.maximum(1.0 - np.abs(first + k - at) / reach, 0.0) for k in range(taps)]
+    # What is beyond the picture is clear; what is inside it is whole up to its border.
+    inside = (at > -0.5 - 1e-6) & (at < long - 0.5 + 1e-6)
+    total = np.where(inside, 1.0 / np.maximum(sum(weights), 1e-9), 0.0)
+    for k, weight in enumerate(weights):
+        share = (weight * total).astype(np.float32).reshape(-1, *([1] * (moved.ndim - 1)))
+        out += moved[np.clip(first + k, 0, long - 1)] * share
     return np.ascontiguousarray(np.moveaxis(out, 0, axis))

@@ -71,7 +71,9 @@ def _outline(step: steps.Outline, canvas: Canvas) -> Floats:
     half = max(canvas.number(step.width) * canvas.size / 4, 0.5)
     soft = max(canvas.number(step.softness) * half, 1.0)
     away = distance(canvas.light, canvas.number(step.at))
-    return np.clip((half + 0.5 - away) / np.float32(soft), 0.0, 1.0).astype(np.float32)  # type: ignore[no-any-return]
+    line = np.clip((half + 0.5 - away) / np.float32(soft), 0.0, 1.0).astype(np.float32)
+    # Its own border is smooth, as that of what it runs along.
+    return np.clip(blurred(line, 1.0), 0.0, 1.0)  # type: ignore[no-any-return]
 
 
 def _relief(step: steps.Relief, canvas: Canvas) -> Floats:

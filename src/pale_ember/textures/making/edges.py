@@ -65,8 +65,8 @@ def _squares(field):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True)
-def _seed(light, at, field):  # type: ignore[no-untyped-def]
-    """Mark the pixels beside the border with the square of how far it passes from their middles."""
+def _beside(light, at, far):  # type: ignore[no-untyped-def]
+    """Write for the pixels beside the border how far it passes from their middles, between it and the next one's."""
     size = light.shape[0]
     for row in range(size):
         for column in range(size):
@@ -78,12 +78,17 @@ def _seed(light, at, field):  # type: ignore[no-untyped-def]
                 there = light[r, c] - at
                 if (here >= 0.0) != (there >= 0.0):
                     near = min(near, abs(here) / max(abs(here - there), 1e-9))
-            field[row, column] = near * near if near < _FAR else _FAR
+            if near < _FAR:
+                far[row, column] = near
 
 
 def distance(light: Floats, at: float) -> Floats:
     """Return how far each pixel is from where a picture passes a level, pixels; far where it never does."""
-    field = np.empty(light.shape, np.float64)
-    _seed(light, float(at), field)
-    _squares(field)
-    return np.sqrt(np.minimum(field, _FAR)).astype(np.float32)
+    inside = light >= np.float32(at)
+    out, into = np.where(inside, 0.0, _FAR), np.where(inside, _FAR, 0.0)
+    _squares(out)
+    _squares(into)
+    # The border passes half-way between the middles of pixels.
+    far = np.sqrt(np.minimum(np.maximum(out, into), _FAR)) - 0.5
+    _beside(light, float(at), far)
+    return far.astype(np.float32)
