@@ -1,7 +1,6 @@
 """Builds: what each step promises, whatever its numbers."""
 
 import hashlib
-import json
 import time
 import unittest
 from concurrent.futures import ThreadPoolExecutor
@@ -12,27 +11,18 @@ from hypothesis import strategies as st
 
 from pale_ember.effect import EffectError
 from pale_ember.effect.colors import hex_to_linear
-from pale_ember.effect.steps import CHANGERS, FINISHERS, MAKERS, STEPS, Flow, Picture
-from pale_ember.effect.storage import parse_effect
-from pale_ember.effect.textures import Texture
+from pale_ember.effect.steps import CHANGERS, FINISHERS, MAKERS, STEPS, Flow, Obstacle, Picture, Source, Stroke
 from pale_ember.textures.library import shipped_textures
-from pale_ember.textures.making.build import make
+from pale_ember.textures.making.build import Making, make
 from pale_ember.textures.making.changers import CHANGERS as CHANGING
 from pale_ember.textures.making.finishers import FINISHERS as FINISHING
 from pale_ember.textures.making.flow import FlowRun, flow_frames
 from pale_ember.textures.making.makers import MAKERS as MAKING
 from pale_ember.textures.making.movers import MOVERS as MOVING
 from pale_ember.textures.prepared import prepared
+from pale_ember.textures.reading import Raw
 
-
-def texture(*steps, size=32, frames=0, seed=1, **entry) -> Texture:
-    data = {"format": "pale-ember/effect", "version": 2,
-            "textures": [{"name": "t", "frames": frames, "build": {"size": size, "seed": seed, "steps": list(steps)}, **entry}]}  # fmt: skip
-    return parse_effect(json.dumps(data)).textures[0]
-
-
-def light(*steps, **how):
-    return make(texture(*steps, **how)).pixels[0, :, :, 3]
+from .making_case import light, texture
 
 
 class StepTest(unittest.TestCase):
@@ -213,8 +203,28 @@ def any_value(rule):
     return st.one_of(one, st.tuples(one, one).map(lambda p: {"spread": list(p)}), keys.map(lambda k: {"curve": k}))
 
 
-def any_step(kind):
+def any_points():
+    one = st.floats(-4, 4, allow_nan=False).map(lambda x: round(x, 3))
+    return st.lists(st.tuples(one, one, st.floats(0, 1)).map(lambda p: f"{p[0]},{p[1]},{round(p[2], 2)}"), max_size=5).map(" ".join)
+
+
+def any_part(kind):
+    """Return any part inside a step, such as a stroke or an obstacle."""
     fields = {}
+    for name, rule in kind.rules().items():
+        if rule.kind == "number":
+            fields[name] = numbers(rule)
+        elif rule.kind == "vec2":
+            fields[name] = st.tuples(numbers(rule), numbers(rule)).map(list)
+        elif rule.kind == "flag":
+            fields[name] = st.booleans()
+        elif rule.kind == "points":
+            fields[name] = any_points()
+    return st.fixed_dictionaries({}, optional=fields)
+
+
+def any_step(kind):
+    fields = {name: st.lists(any_part(part), max_size=3) for name, part in PARTS.items() if name in kind.model_fields}
     for name, rule in kind.rules().items():
         if name == "seconds" or name == "ahead":
             fields[name] = st.floats(0.06, 0.5)
@@ -228,30 +238,43 @@ def any_step(kind):
             fields[name] = st.booleans()
         elif rule.kind == "choice":
             fields[name] = st.sampled_from([str(one) for one in rule.choices])
+        elif rule.kind == "pictures":
+            fields[name] = st.lists(st.sampled_from(list(FILES)), max_size=3)
+        elif rule.kind == "stops":
+            stop = st.tuples(st.floats(0, 1), st.sampled_from(["#000000", "#ff8040", "#ffffff"])).map(list)
+            fields[name] = st.lists(stop, min_size=1, max_size=3)
     return st.fixed_dictionaries({}, optional=fields).map(lambda found: {"step": kind.default_of("step"), **found})
 
 
+PARTS = {"strokes": Stroke, "sources": Source, "obstacles": Obstacle}
+FILES = {
+    "grey": Raw(np.full((3, 7, 4), 90, np.uint8), False, False),
+    "bright": Raw(np.full((9, 5, 4), 7.5, np.float32), True, True),
+    "gone": None,
+}
 QUICK = [kind for kind in STEPS.values() if kind is not Flow]
 
 
 class RandomBuildTest(unittest.TestCase):
     @settings(max_examples=400, deadline=None, suppress_health_check=list(HealthCheck))
-    @given(st.lists(st.one_of(*(any_step(kind) for kind in QUICK)), max_size=6), st.integers(4, 24), st.integers(0, 3), st.booleans())
-    def test_no_build_breaks(self, steps, size, frames, data):
-        self.look(steps, size, frames, data)
+    @given(st.lists(st.one_of(*(any_step(kind) for kind in QUICK)), max_size=6), st.integers(4, 24), st.integers(0, 3), st.booleans(),
+           st.fixed_dictionaries({"order": st.lists(st.integers(0, 5), max_size=4), "trim": st.booleans(), "padding": st.integers(0, 4)}))
+    def test_no_build_breaks(self, steps, size, frames, data, build):
+        self.look(steps, size, frames, data, build)
 
     @settings(max_examples=40, deadline=None, suppress_health_check=list(HealthCheck))
     @given(any_step(Flow), st.integers(4, 20), st.integers(0, 4))
     def test_no_flow_breaks(self, step, size, frames):
         self.look([step, {"step": "normals"}], size, frames, False)
 
-    def look(self, steps, size, frames, data):
+    def look(self, steps, size, frames, data, build=None):
         try:
-            entry = texture(*steps, size=size, frames=frames, data=data)
+            entry = texture(*steps, size=size, frames=frames, data=data, build=build)
         except EffectError:
             return
-        made = make(entry)
+        made = make(entry, how=Making(files={name: raw for name, raw in FILES.items() if raw is not None}))
         self.assertTrue(np.isfinite(made.pixels).all())
+        self.assertEqual(made.pixels.shape, (entry.count, size, size, 4))
         self.assertTrue((made.pixels[..., 3] >= 0).all() and (made.pixels[..., 3] <= 1).all())
         ready = prepared(entry, made)
         self.assertTrue(np.isfinite(ready.corners).all())

@@ -114,7 +114,7 @@ class ChangeTest(unittest.TestCase):
     def test_distances_are_exact_and_go_around(self):
         rng = np.random.default_rng(3)
         inside = np.kron(rng.random((8, 8)) > 0.6, np.ones((6, 6))) > 0
-        found = distance(inside.astype(np.float32), 0.5)
+        found = distance(inside.astype(np.float32), 0.5, 24)
         wide = np.tile(inside, (3, 3))
         away = np.where(wide, distance_transform_edt(wide), distance_transform_edt(~wide))[48:96, 48:96]
         np.testing.assert_allclose(found, away - 0.5, atol=0.01)

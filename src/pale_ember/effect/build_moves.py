@@ -42,7 +42,7 @@ def mask_steps(source: MaskSource) -> tuple[Step, ...]:
 
 def _picture(texture: Texture, channel: Channel) -> Picture:
     return Picture(
-        files=(texture.file,), channel=channel, columns=texture.columns, rows=texture.rows, frames=texture.frames,
+        files=(texture.file,), channel=channel, columns=texture.columns, rows=texture.rows, count=texture.frames,
         margin=texture.margin, gap=texture.gap, plain=texture.data, blend=StepBlend.REPLACE,
     )  # fmt: skip
 

@@ -91,20 +91,22 @@ def prepared(
     """
     if texture.data:
         known = np.clip(pictures.pixels, 0.0, 1.0) if float(pictures.pixels.max(initial=0.0)) <= 1.0 else pictures.pixels
-        cover = np.abs(known).max(axis=3) if texture.build is None or texture.file else known.max(axis=3)
+        cover = _most(np.abs(known) if texture.build is None or texture.file else known)
     else:
         alpha = pictures.pixels[..., 3:]
-        known = np.sqrt(np.maximum(np.concatenate([pictures.pixels[..., :3] * (1.0 if pictures.premultiplied else alpha), alpha], axis=3), 0.0))
-        known[..., 3] = alpha[..., 0]
+        known = np.empty_like(pictures.pixels)
+        np.multiply(pictures.pixels[..., :3], np.float32(1.0) if pictures.premultiplied else alpha, out=known[..., :3])
         # Light may be made brighter by the layer: what is a quarter as faint is still seen.
-        cover = np.maximum(alpha[..., 0], 4.0 * (known[..., :3] ** 2).max(axis=3))
+        cover = np.maximum(alpha[..., 0], np.float32(4.0) * _most(known[..., :3]))
+        np.sqrt(np.maximum(known[..., :3], 0.0), out=known[..., :3])
+        known[..., 3] = alpha[..., 0]
     deep = float(known.max(initial=0.0)) > 1.0 or float(known.min(initial=0.0)) < 0.0 or pictures.deep
     pixels = known.astype(np.float16) if deep else np.rint(known * 255.0).astype(np.uint8)
     slopes = pictures.normals if normals is None else _as_vectors(normals, pictures.frames)
     moves = pictures.motion if motion is None else _as_motion(motion, pictures.frames, texture.motion_reach)
     polygons = [outline(one) for one in cover]
     count = len(polygons)
-    together = [joint(one, polygons[(i + 1) % count]) for i, one in enumerate(polygons)]
+    together = polygons if count == 1 else [joint(one, polygons[(i + 1) % count]) for i, one in enumerate(polygons)]
     return Prepared(
         pixels, texture.data, None if slopes is None else _packed_normals(slopes),
         None if moves is None else np.clip(moves, -4.0, 4.0).astype(np.float16),
@@ -112,6 +114,11 @@ def prepared(
         np.stack([strip_corners(one) for one in together]).reshape(count, CORNERS, 2), texture.smooth, texture.wrap,
     )  # fmt: skip
 
+
+
+def _most(parts: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Return the largest of a pixel's parts; a chain of comparisons is far quicker than a reduction over a short axis."""
+    return functools.reduce(np.maximum, (parts[..., k] for k in range(parts.shape[-1])))  # type: ignore[no-any-return]
 
 
 def _fitted(frames: NDArray[np.float32], count: int) -> NDArray[np.float32]:

@@ -13,7 +13,7 @@ from ...effect.effect import Effect
 from ...effect.errors import EffectError
 from ...effect.kinds import Channel
 from ...effect.texture_moves import free_texture_name, with_textures
-from ...effect.textures import Texture
+from ...effect.textures import MOST_FRAMES, Texture
 from ...textures.library import shipped_textures
 from ...textures.prepared import Prepared
 from ..session.session import Session
@@ -68,9 +68,15 @@ def take_picture(row: Row, file: str) -> None:
 
 def take_pictures(row: Row, files: list[str]) -> None:
     """Let a field take a sequence of picture files that the artist chose."""
+    session = row.session
     for file in files:
-        row.session.choose_picture(file)
-    row.edit(files)
+        session.choose_picture(file)
+    edits: list[tuple[str, Any]] = [(row.path(), files)]
+    sheet = row.path().partition(".build.")[0]
+    if len(files) > 1 and get(session.effect, f"{sheet}.frames") < 2:
+        # A sequence in a build of one frame: each gets its own.
+        edits.append((f"{sheet}.frames", min(len(files), MOST_FRAMES)))
+    session.edit_many(edits, f"Bring in {len(files)} picture{'' if len(files) == 1 else 's'}")
 
 
 def with_picture(effect: Effect, file: str, data: bool = False) -> tuple[Effect, str]:

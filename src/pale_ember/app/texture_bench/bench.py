@@ -405,7 +405,7 @@ class Bench(QObject):
             self.session.said.emit(wrong.sentence)
             return
         each = found.columns * found.rows
-        values = {"columns": found.columns, "rows": found.rows, "frames": 0 if found.frames == each else found.frames,
+        values = {"columns": found.columns, "rows": found.rows, "count": 0 if found.frames == each else found.frames,
                   "margin": found.margin, "gap": found.gap}  # fmt: skip
         edits: list[tuple[str, object]] = [(self.step_path(name), value) for name, value in values.items()]
         count = min(found.frames * len(step.files), MOST_FRAMES)

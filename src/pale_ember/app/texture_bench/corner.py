@@ -18,7 +18,7 @@ from .bench import Bench
 
 SIZE = (252, 176)
 # Pictures are drawn no more often than this, ms: the bench's own picture goes first.
-EVERY = 50
+EVERY, WHILE_MADE = 50, 200
 
 
 class Corner(QWidget):
@@ -37,14 +37,22 @@ class Corner(QWidget):
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self._draw)
-        for signal in (self.session.moment_changed, self.session.textures_changed, bench.changed, bench.opened):
+        for signal in (self.session.moment_changed, bench.changed, bench.opened):
             signal.connect(self.wish)
+        # A texture that was just made is seen at once.
+        self.session.textures_changed.connect(self._at_once)
 
     def wish(self) -> None:
         """Draw anew soon."""
         if self.isVisible() and not self._timer.isActive():
-            left = EVERY - (time.monotonic() - self._last) * 1000
+            # While a texture is being made that goes first; what moves here can wait a little.
+            every = WHILE_MADE if self.session.textures.busy else EVERY
+            left = every - (time.monotonic() - self._last) * 1000
             self._timer.start(max(round(left), 0))
+
+    def _at_once(self) -> None:
+        if self.isVisible():
+            self._timer.start(0)
 
     def showEvent(self, event: Any) -> None:
         super().showEvent(event)

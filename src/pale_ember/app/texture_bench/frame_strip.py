@@ -52,7 +52,6 @@ class FrameStrip(LaneColumn):
         # Lanes that the artist folded or unfolded, by kind of step and field.
         self._turned: dict[tuple[str, str], bool] = {}
         bench.changed.connect(self._changed)
-        self.session.effect_changed.connect(self._changed)
         self.session.cursor_changed.connect(self._cursor)
 
     @property

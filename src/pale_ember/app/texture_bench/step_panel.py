@@ -10,6 +10,7 @@ from typing import Any
 from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QApplication, QFrame, QHBoxLayout, QLabel, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
+from superqt.utils import QSignalThrottler
 
 from ...effect.build_moves import named
 from ...effect.fields import Rule
@@ -27,6 +28,7 @@ from .bench import Bench
 from .said import build_words
 from .step_parts import Obstacles, Sources, StrokeLine
 
+WHILE_MADE_MS = 300
 CHAPTERS = ("Step", "Sheet")
 # What belongs to the sheet, of the build and of the texture.
 SHEET = ("build.size", "frames", "build.order", "build.trim", "build.padding", "build.seed", "beside")
@@ -96,8 +98,11 @@ class StepPanel(QWidget):
         self._make_sheet()
         self.chapter = 0
         bench.changed.connect(self._changed)
-        self.session.effect_changed.connect(self._changed)
-        self.session.textures_changed.connect(self._changed)
+        # How the making goes is shown a few times a second; edits at once.
+        self._soon = QSignalThrottler(parent=self)
+        self._soon.setTimeout(WHILE_MADE_MS)
+        self._soon.triggered.connect(self._changed)
+        self.session.textures_changed.connect(self._soon.throttle)
 
     def _changed(self) -> None:
         if self.isVisible():

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QContextMenuEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
@@ -22,6 +22,7 @@ from .step_pictures import StepPictures
 
 ROW, PICTURE, HEAD = 44, 36, 158
 STRENGTH = 84
+REST_MS = 150
 
 
 class StepRows(QWidget):
@@ -42,6 +43,10 @@ class StepRows(QWidget):
         self._drop = -1
         bench.changed.connect(self.refresh)
         bench.looked.connect(self._look)
+        # The texture itself goes first: these wait until edits rest.
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.timeout.connect(self._ask)
         self._asked: tuple[Any, ...] = ()
 
     def refresh(self) -> None:
@@ -57,7 +62,11 @@ class StepRows(QWidget):
         share = self.bench.session.cursor
         if (texture, share) != self._asked:
             self._asked = (texture, share)
-            self.pictures.ask(texture, share)
+            self._later.start(REST_MS)
+
+    def _ask(self) -> None:
+        if self._asked:
+            self.pictures.ask(*self._asked)
 
     def showEvent(self, event: Any) -> None:
         super().showEvent(event)

@@ -18,7 +18,7 @@ class Picture(Maker):
     fit: PictureFit = f.choice(PictureFit.WHOLE, "Fit", "Whole inside the frame, filling it, or stretched to it.", also="crop scale aspect")
     columns: int = f.integer(1, "Columns", "Frames across, if each file is a sheet.", hard=(1, 64), soft=(1, 16), also="sheet cut grid")
     rows: int = f.integer(1, "Rows", "Frames down, if each file is a sheet.", hard=(1, 64), soft=(1, 16), also="sheet cut grid")
-    frames: int = f.integer(0, "Frames", "How many of them count; 0 means all.", hard=(0, 4096), soft=(0, 64), also="sheet cut count")
+    count: int = f.integer(0, "Count", "How many frames of each sheet count; 0 means all.", hard=(0, 4096), soft=(0, 64), also="sheet cut count")
     margin: int = f.integer(0, "Margin", "Pixels around the whole sheet.", unit="px", hard=(0, 1024), soft=(0, 16), also="sheet cut padding border")
     gap: int = f.integer(0, "Gap", "Pixels between its frames.", unit="px", hard=(0, 1024), soft=(0, 16), also="sheet cut padding spacing")
     plain: bool = f.flag(False, "Plain", "Its colours are plain numbers, such as normals or masks.", also="linear data srgb")

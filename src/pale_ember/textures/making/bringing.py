@@ -23,7 +23,7 @@ def grid_of(step: steps.Picture) -> Grid:
 def counted(step: steps.Picture) -> int:
     """Return how many pictures a step has, the frames of each file."""
     each = step.columns * step.rows
-    return len(step.files) * (min(step.frames, each) if step.frames else each)
+    return len(step.files) * (min(step.count, each) if step.count else each)
 
 
 def brought(step: steps.Picture, canvas: Canvas, files: Files) -> tuple[Floats, Floats | None]:

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 from typing import Protocol
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
 from ...effect.kinds import Channel
@@ -106,16 +107,25 @@ def fall_off(far: Floats, softness: float) -> Floats:
 
 def sampled(picture: Floats, x: Floats, y: Floats) -> Floats:
     """Return a picture's values at pixel places, softly, going around at its borders; (h, w) or (h, w, n)."""
-    high, wide = picture.shape[:2]
-    x0, y0 = np.floor(x), np.floor(y)
-    fx, fy = (x - x0).astype(np.float32), (y - y0).astype(np.float32)
-    a, c = x0.astype(np.int64) % wide, y0.astype(np.int64) % high
-    b, d = (a + 1) % wide, (c + 1) % high
-    if picture.ndim == 3:
-        fx, fy = fx[..., None], fy[..., None]
-    top = picture[c, a] + (picture[c, b] - picture[c, a]) * fx
-    low = picture[d, a] + (picture[d, b] - picture[d, a]) * fx
-    return top + (low - top) * fy  # type: ignore[no-any-return]
+    parts = np.ascontiguousarray(picture if picture.ndim == 3 else picture[..., None], np.float32)
+    out = np.empty((*x.shape, parts.shape[2]), np.float32)
+    _sample(out, parts, np.asarray(x, np.float32), np.asarray(y, np.float32))
+    return out if picture.ndim == 3 else out[..., 0]
+
+
+@njit(cache=True, nogil=True)
+def _sample(out, picture, x, y):  # type: ignore[no-untyped-def]
+    high, wide, parts = picture.shape
+    for row in range(out.shape[0]):
+        for column in range(out.shape[1]):
+            x0, y0 = math.floor(x[row, column]), math.floor(y[row, column])
+            fx, fy = np.float32(x[row, column] - x0), np.float32(y[row, column] - y0)
+            a, c = int(x0) % wide, int(y0) % high
+            b, d = (a + 1) % wide, (c + 1) % high
+            for k in range(parts):
+                top = picture[c, a, k] + (picture[c, b, k] - picture[c, a, k]) * fx
+                low = picture[d, a, k] + (picture[d, b, k] - picture[d, a, k]) * fx
+                out[row, column, k] = top + (low - top) * fy
 
 
 def blurred(picture: Floats, radius: float) -> Floats:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from typing import Any
 
@@ -70,7 +71,7 @@ def _sharpen(step: steps.Sharpen, canvas: Canvas) -> Floats:
 def _outline(step: steps.Outline, canvas: Canvas) -> Floats:
     half = max(canvas.number(step.width) * canvas.size / 4, 0.5)
     soft = max(canvas.number(step.softness) * half, 1.0)
-    away = distance(canvas.light, canvas.number(step.at))
+    away = distance(canvas.light, canvas.number(step.at), min(math.ceil(half) + 2, canvas.size // 2))
     line = np.clip((half + 0.5 - away) / np.float32(soft), 0.0, 1.0).astype(np.float32)
     # Its own border is smooth, as that of what it runs along.
     return np.clip(blurred(line, 1.0), 0.0, 1.0)  # type: ignore[no-any-return]

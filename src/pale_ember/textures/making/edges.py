@@ -1,94 +1,66 @@
-"""How far each pixel is from the border of what is there.
-
-Exact distances by lower envelopes of parabolas after P. Felzenszwalb and D. Huttenlocher, "Distance Transforms of
-Sampled Functions", 2012, run around at the borders.
-"""
+"""How far each pixel is from the border of what is there, as far as that is asked for."""
 
 from __future__ import annotations
+
+import math
 
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
 Floats = NDArray[np.float32]
-_FAR = 1e12
 
 
 @njit(cache=True, nogil=True)
-def _line(level, out, places, bounds):  # type: ignore[no-untyped-def]
-    """Write the least of level[q] + (p - q)² for all p, along a line that is laid three times beside itself."""
-    long = level.shape[0]
-    count = 0
-    places[0] = -long
-    bounds[0], bounds[1] = -_FAR, _FAR
-    for q in range(-long + 1, 2 * long):
-        fq = level[q % long]
-        while True:
-            p = places[count]
-            s = ((fq + q * q) - (level[p % long] + p * p)) / (2.0 * (q - p))
-            if s > bounds[count] or count == 0:
-                break
-            count -= 1
-        if s <= bounds[count]:
-            places[count] = q
-            bounds[count] = -_FAR
-        else:
-            count += 1
-            places[count] = q
-            bounds[count] = s
-        bounds[count + 1] = _FAR
-    at = 0
-    for p in range(long):
-        while bounds[at + 1] < p:
-            at += 1
-        q = places[at]
-        out[p] = level[q % long] + (p - q) * (p - q)
-
-
-@njit(cache=True, nogil=True)
-def _squares(field):  # type: ignore[no-untyped-def]
-    size = field.shape[0]
-    places, bounds = np.empty(3 * size + 2, np.int64), np.empty(3 * size + 3, np.float64)
-    line, out = np.empty(size, np.float64), np.empty(size, np.float64)
-    for column in range(size):
-        for row in range(size):
-            line[row] = field[row, column]
-        _line(line, out, places, bounds)
-        for row in range(size):
-            field[row, column] = out[row]
+def _along_rows(inside, reach, out):  # type: ignore[no-untyped-def]
+    """Write for each pixel how far along its row the nearest one of the other kind is, round at the borders."""
+    size = inside.shape[0]
     for row in range(size):
-        for column in range(size):
-            line[column] = field[row, column]
-        _line(line, out, places, bounds)
-        for column in range(size):
-            field[row, column] = out[column]
+        # Twice round, forth and back: what was met last is the nearest on that side.
+        far = reach + 1
+        for step in range(2 * size):
+            column = step % size
+            far = far + 1 if inside[row, column] == inside[row, (column - 1) % size] else 1
+            out[row, column] = min(far, reach + 1)
+        far = reach + 1
+        for step in range(2 * size):
+            column = size - 1 - step % size
+            far = far + 1 if inside[row, column] == inside[row, (column + 1) % size] else 1
+            if far < out[row, column]:
+                out[row, column] = far
 
 
 @njit(cache=True, nogil=True)
-def _beside(light, at, far):  # type: ignore[no-untyped-def]
-    """Write for the pixels beside the border how far it passes from their middles, between it and the next one's."""
+def _distance(light, at, inside, rows, reach, out):  # type: ignore[no-untyped-def]
     size = light.shape[0]
     for row in range(size):
         for column in range(size):
-            here = light[row, column] - at
-            near = _FAR
-            for k in range(4):
-                r = (row + (1 if k == 0 else -1 if k == 1 else 0)) % size
-                c = (column + (1 if k == 2 else -1 if k == 3 else 0)) % size
-                there = light[r, c] - at
-                if (here >= 0.0) != (there >= 0.0):
-                    near = min(near, abs(here) / max(abs(here - there), 1e-9))
-            if near < _FAR:
-                far[row, column] = near
+            mine = inside[row, column]
+            best = rows[row, column] ** 2
+            for dy in range(1, reach + 1):
+                if dy * dy >= best:
+                    break
+                for side in range(2):
+                    there = (row + (dy if side == 0 else -dy)) % size
+                    across = 0 if inside[there, column] != mine else rows[there, column]
+                    best = min(best, dy * dy + across * across)
+            # The border passes half-way between the middles of pixels; beside it, where the level is passed.
+            far = math.sqrt(best) - 0.5
+            if best == 1:
+                far = 1.0
+                here = light[row, column] - at
+                for k in range(4):
+                    r = (row + (1 if k == 0 else -1 if k == 1 else 0)) % size
+                    c = (column + (1 if k == 2 else -1 if k == 3 else 0)) % size
+                    if inside[r, c] != mine:
+                        far = min(far, abs(here) / max(abs(here - (light[r, c] - at)), 1e-9))
+            out[row, column] = far
 
 
-def distance(light: Floats, at: float) -> Floats:
-    """Return how far each pixel is from where a picture passes a level, pixels; far where it never does."""
+def distance(light: Floats, at: float, reach: int) -> Floats:
+    """Return how far each pixel is from where a picture passes a level, pixels; more than ``reach`` where it is farther."""
     inside = light >= np.float32(at)
-    out, into = np.where(inside, 0.0, _FAR), np.where(inside, _FAR, 0.0)
-    _squares(out)
-    _squares(into)
-    # The border passes half-way between the middles of pixels.
-    far = np.sqrt(np.minimum(np.maximum(out, into), _FAR)) - 0.5
-    _beside(light, float(at), far)
-    return far.astype(np.float32)
+    rows, out = np.empty(light.shape, np.int64), np.empty(light.shape, np.float32)
+    _along_rows(inside, reach, rows)
+    _distance(light, float(at), inside, rows, reach, out)
+    return out

@@ -6,6 +6,7 @@ F. Neyret, "Flow Noise", 2001. Cells after S. Worley, "A Cellular Texture Basis 
 
 from __future__ import annotations
 
+import functools
 import math
 
 import numpy as np
@@ -14,6 +15,8 @@ from numpy.typing import NDArray
 
 Floats = NDArray[np.float32]
 _TAU = 2.0 * math.pi
+# Octaves of larger pictures take too much room to be kept.
+KEPT_SIZE = 256
 
 
 @njit(cache=True, nogil=True)
@@ -100,6 +103,16 @@ def _cells(out, across, uneven, turn, walls, seed):  # type: ignore[no-untyped-d
             out[row, column] = dome + (wall - dome) * walls
 
 
+@functools.lru_cache(maxsize=96)
+def _octave(size: int, across: int, seed: int, turn: float) -> Floats:
+    """Return one octave, −1…1: while a build is tuned most of them are the same as a moment ago."""
+    layer = np.empty((size, size), np.float64)
+    _gradient_noise(layer, across, seed, turn)
+    found = layer.astype(np.float32)
+    found.setflags(write=False)
+    return found
+
+
 def cloud(
     size: int, across: int, octaves: int, roughness: float, ridges: float, evolve: float, seed: int
 ) -> Floats:
@@ -117,15 +130,17 @@ def cloud(
         Whole numbers come round to 0.
     """
     total = np.zeros((size, size), np.float32)
-    layer = np.empty((size, size), np.float64)
     weight, weights, sum_of = 1.0, 0.0, 0.0
     for octave in range(octaves):
         cells = across << octave
         if cells > size:
             break
-        _gradient_noise(layer, cells, (seed * 131 + octave * 17) & 0x7FFFFFFF, float(evolve) * (1 + octave % 2))
-        sharp = 1.0 - 2.0 * np.abs(layer)
-        total += (weight * (layer + (sharp - layer) * ridges)).astype(np.float32)
+        layer = (_octave if size <= KEPT_SIZE else _octave.__wrapped__)(
+            size, cells, (seed * 131 + octave * 17) & 0x7FFFFFFF, float(evolve) * (1 + octave % 2)
+        )
+        total += np.float32(weight) * layer
+        if ridges:
+            total += np.float32(weight * ridges) * (1.0 - 2.0 * np.abs(layer) - layer)
         sum_of += weight * weight
         weights += weight
         weight *= roughness
