@@ -101,7 +101,8 @@ def _kept(old: Any, new: Any) -> Any:
         return old
     if isinstance(old, Vec3Value) and isinstance(new, Vec3Value):
         return Vec3Value(*(_kept(a, b) for a, b in zip(old, new, strict=True)))
-    if isinstance(old, tuple) and isinstance(new, tuple):
+    # A stop or a key is a tuple too, but one with names.
+    if type(old) is tuple and type(new) is tuple:
         return tuple(_kept(a, b) for a, b in zip(old, new)) + new[len(old) :]
     return new
 

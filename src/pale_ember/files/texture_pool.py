@@ -221,7 +221,10 @@ class TexturePool:
             try:
                 self._show_coarse(effect, name, texture, key)
                 ready = None if self._stopped else load_texture(effect, texture, self.trusted, told, self.memory)
-            except EffectError as wrong:
+            except Exception as problem:
+                # A mistake of ours in one texture must leave the others as they are.
+                wrong = problem if isinstance(problem, EffectError) else EffectError(
+                    "file" if texture.file else "build.steps", f"it can't be made here ({type(problem).__name__}: {problem}).")  # fmt: skip
                 self._coarse.pop(name, None)
                 files = texture.files() or (texture.file,)
                 fresh = name in self._keys and any(time.monotonic() - self._seen[one][1] < PATIENCE for one in files if one in self._seen)
