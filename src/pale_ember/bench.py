@@ -17,6 +17,7 @@ import numpy as np
 from .bench_bare import bare_loop
 from .bench_draw import measure_draw
 from .bench_effects import crowded_effect, dragged_effect, everything_effect, plain_effect
+from .bench_textures import measure_flow, measure_textures
 from .drawing import moment_of
 from .drawing.sorting import _order, far_first
 from .effect import Effect
@@ -277,8 +278,18 @@ def report(with_start: bool = False, say: Callable[[str], None] | None = None) -
         tell(f"5,000 sprites at 900x600, {name}: {row['ms']:.1f} ms, {row['ratio']:.2f} times a bare loop of the same work")
     found["sort"] = sort = measure_sort()
     tell(f"100,000 put in the order of their depth: {sort['ms']:.2f} ms, {sort['steps']:.2f} plain steps; all in all {sort['whole_ms']:.2f} ms")
+    found["steps"] = steps = measure_textures()
+    slow = max(steps, key=lambda name: steps[name]["ms"])
+    ratios = [row["ratio"] for row in steps.values()]
+    tell(
+        f"an edit in a stack of six steps at 256x256: {statistics.median(row['ms'] for row in steps.values()):.0f} ms, at most "
+        f"{steps[slow]['ms']:.0f} ms ({slow}); {min(ratios):.0f} to {max(ratios):.0f} FFTs forth and back"
+    )
+    found["flow"] = flow = measure_flow()
+    tell(f"a flow of 64 frames of 256x256: {flow['whole_s']:.1f} s; at {flow['coarse_size']} pixels it is seen after {flow['coarse_s'] * 1e3:.0f} ms")
     if with_start:
         from .app.window.measure import measure_drag, measure_panels, measure_play
+        from .app.window.measure_bench import measure_bench
         from .demo import NAMES, demo
 
         for name in NAMES:
@@ -293,6 +304,11 @@ def report(with_start: bool = False, say: Callable[[str], None] | None = None) -
             tell(
                 f"panels while {name} plays: {panels['panels_ms']:.2f} ms a frame; a thumbnail {panels['thumbnail_ms']:.1f} ms"
             )
+        found["bench"] = bench = measure_bench()
+        tell(
+            f"an edit on the bench at 256x256 shows on the particles in {bench['median_ms']:.0f} ms, "
+            f"at most {bench['most_ms']:.0f} ms ({bench['slowest']}) in the median of its kind"
+        )
         for path in ("look.grow", "flight.gravity"):
             found[f"drag_{path}"] = drag = measure_drag(dragged_effect(), path)
             tell(

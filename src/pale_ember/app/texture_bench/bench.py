@@ -18,6 +18,7 @@ from ...effect.textures import MOST_FRAMES, Build, Texture
 from ...files.textures import read_trusted
 from ...textures.prepared import Prepared
 from ...textures.sheets import find_layout
+from ..recipe.plays import first_play
 from ..session.clipboard import clipboard_text, put_text
 from ..session.session import Session
 
@@ -412,6 +413,16 @@ class Bench(QObject):
         edits.append((self.path("frames"), count if count > 1 else 0))
         if self.session.edit_many(edits, "Find the layout"):
             self.session.said.emit(f"{found.columns} × {found.rows}, {found.frames} frames.")
+
+    def wear(self) -> None:
+        """Let the selected layers wear what is on the bench."""
+        session, texture = self.session, self.texture
+        layer = session.layer
+        if texture is None or layer is None:
+            return
+        values = {"texture": texture.name, **first_play(texture, layer.look)}
+        session.edit_chosen([(session.layer_path(f"look.{name}"), value) for name, value in values.items()], f"Wear {texture.name}")
+        self.changed.emit()
 
     def set_order(self, order: tuple[int, ...], name: str) -> None:
         """Let other frames stay on the sheet, or in another order."""

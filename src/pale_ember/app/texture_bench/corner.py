@@ -85,7 +85,10 @@ class Corner(QWidget):
         return camera
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        self.bench.close()
+        if self.bench.wearers or self.session.layer is None:
+            self.bench.close()
+        else:
+            self.bench.wear()
 
     def paintEvent(self, event: Any) -> None:
         painter = QPainter(self)
@@ -98,7 +101,8 @@ class Corner(QWidget):
         else:
             painter.setPen(theme.color(theme.DIM))
             worn = self.bench.wearers
-            words = "No layer wears this texture. Choose it as the texture of a layer's look." if not worn else "Nothing of it is alive at this moment."
+            layer = self.session.layer
+            words = "Nothing of it is alive at this moment." if worn or layer is None else f"No layer wears this texture.\nClick here, and {layer.name} does."
             painter.drawText(inner.adjusted(16, 0, -16, 0), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
         names = ", ".join(layer.name for layer in self.bench.wearers)
         if names:

@@ -32,7 +32,7 @@ class Tools(QWidget):
         self.back.setToolTip("Leave the bench, back to the stage (N)")
         self.back.clicked.connect(bench.close)
         row.addWidget(self.back)
-        row.addSpacing(8)
+        row.addSpacing(6)
         self.channels: dict[Channel, ToolButton] = {}
         group = QButtonGroup(self)
         for channel, letter in LETTERS.items():
@@ -46,12 +46,12 @@ class Tools(QWidget):
             group.addButton(button)
             self.channels[channel] = button
             row.addWidget(button)
-        row.addSpacing(8)
+        row.addSpacing(6)
         self.look = Combo()
         self.look.addItems(list(Look))
         self.look.setAccessibleName("Size of the picture")
         self.look.setToolTip("As large as there is room for, a pixel for a pixel, or as wide as its widest particle is on the stage")
-        self.look.setFixedWidth(104)
+        self.look.setFixedWidth(90)
         self.look.textActivated.connect(lambda word: bench.look_at(look=Look(word)))
         row.addWidget(self.look)
         self.tiled = ToolButton()
@@ -82,7 +82,7 @@ class Tools(QWidget):
             label = QLabel(rule.label.lower())
             label.setStyleSheet(f"color: {theme.DIM};")
             box = NumberBox(rule.soft, rule.hard, 3 if name == "size" else 2)
-            box.setFixedWidth(46)
+            box.setFixedWidth(44)
             box.setAccessibleName(f"Brush {name}")
             box.setToolTip(f"{rule.help}{' Ctrl and the wheel change it too.' if name == 'size' else ''}")
             box.edited.connect(lambda number, _, name=name: self.brush.set(**{name: number}))

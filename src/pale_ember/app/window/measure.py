@@ -51,16 +51,16 @@ def measure_panels(effect: Effect, frames: int = 60) -> dict[str, float]:
     dict
         ``panels_ms``: timeline, top bar, recipe and strip together, median; ``thumbnail_ms``: one small picture.
     """
-    app = QApplication.instance() or _application()
+    app = QApplication.instance() or application()
     spent: dict[str, float] = {"panels": 0.0, "thumbnail": 0.0, "pictures": 0.0}
     undo = [_timed(kind, name, spent, "panels") for kind, name in WORK]
     undo.append(_timed(Stage, "small_picture_of", spent, "thumbnail", "pictures"))
-    window = _opened(effect)
+    window = opened(effect)
     try:
-        _until(app, lambda: window.session.moment_number > 3, 120.0)
+        until(app, lambda: window.session.moment_number > 3, 120.0)
         rows: list[float] = []
         window.stage.drawn.connect(lambda: rows.append(spent["panels"]))
-        _until(app, lambda: len(rows) > frames, 60.0)
+        until(app, lambda: len(rows) > frames, 60.0)
         each = [(b - a) * 1e3 for a, b in itertools.pairwise(rows)]
         pictures = max(spent["pictures"], 1.0)
         return {"panels_ms": statistics.median(each), "thumbnail_ms": spent["thumbnail"] / pictures * 1e3}
@@ -80,14 +80,14 @@ def measure_play(effect: Effect, seconds: float = 6.0) -> dict[str, float]:
         ``per_second``: pictures of the stage; ``longest_ms``: between two of them, the 95th percentile; ``share``: of
         the picture's size, at the end.
     """
-    app = QApplication.instance() or _application()
-    window = _opened(effect)
+    app = QApplication.instance() or application()
+    window = opened(effect)
     try:
-        _until(app, lambda: window.session.moment_number > 3, 120.0)
-        _until(app, lambda: False, 2.0)
+        until(app, lambda: window.session.moment_number > 3, 120.0)
+        until(app, lambda: False, 2.0)
         drawn: list[float] = []
         window.stage.drawn.connect(lambda: drawn.append(time.perf_counter()))
-        _until(app, lambda: False, seconds, 0.0005)
+        until(app, lambda: False, seconds, 0.0005)
         gaps = sorted(b - a for a, b in itertools.pairwise(drawn))
         return {
             "per_second": len(gaps) / (drawn[-1] - drawn[0]),
@@ -113,16 +113,16 @@ def measure_drag(effect: Effect, path: str, moves: int = 40) -> dict[str, float]
     dict
         ``drag_ms`` and ``drag_most_ms``: median and longest; ``alive``: how many particles there are.
     """
-    app = QApplication.instance() or _application()
-    window = _opened(effect)
+    app = QApplication.instance() or application()
+    window = opened(effect)
     session, stage = window.session, window.stage
     try:
-        _until(app, lambda: session.moment_number > 0, 200.0)
+        until(app, lambda: session.moment_number > 0, 200.0)
         session.play(False)
         session.seek(effect.duration / 2)
-        _until(app, lambda: session.moment_number == session.asked_number and bool(window.strip.film.images), 20.0)
+        until(app, lambda: session.moment_number == session.asked_number and bool(window.strip.film.images), 20.0)
         # Snapshots are taken while nothing is asked for; that is not what is measured.
-        _until(app, lambda: False, 2.0)
+        until(app, lambda: False, 2.0)
         lane = window.strip.lanes[path]
         start = lane.place_of((lane.path, 0, 1))
         alive, taken = session.moment.alive, []
@@ -138,7 +138,7 @@ def measure_drag(effect: Effect, path: str, moves: int = 40) -> dict[str, float]
                 drawn = film.layer is session.layer
                 return session.moment_number >= asked and stage.shows(session.moment) and drawn
 
-            _until(app, shown, 5.0, 0.0)
+            until(app, shown, 5.0, 0.0)
             taken.append((time.perf_counter() - began) * 1e3)
         _mouse(lane, QEvent.Type.MouseButtonRelease, start)
         return {"alive": alive, "drag_ms": statistics.median(taken), "drag_most_ms": max(taken)}
@@ -147,7 +147,7 @@ def measure_drag(effect: Effect, path: str, moves: int = 40) -> dict[str, float]
         window.hide()
 
 
-def _opened(effect: Effect) -> MainWindow:
+def opened(effect: Effect) -> MainWindow:
     """Return the real window on an effect, at 1280x800."""
     window = MainWindow(effect)
     window.resize(1280, 800)
@@ -166,7 +166,8 @@ def _mouse(widget: QWidget, kind: QEvent.Type, at: QPointF) -> None:
     QApplication.sendEvent(widget, event)
 
 
-def _application() -> QApplication:
+def application() -> QApplication:
+    """Return the application, dressed as it is for people."""
     app = QApplication(sys.argv[:1])
     theme.dress(app)
     return app
@@ -189,7 +190,8 @@ def _timed(kind: type, name: str, spent: dict[str, float], to: str, count: str =
     return lambda: setattr(kind, name, old)
 
 
-def _until(app: Any, holds: Callable[[], bool], seconds: float, rest: float = 0.001) -> None:
+def until(app: Any, holds: Callable[[], bool], seconds: float, rest: float = 0.001) -> None:
+    """Let the window work until something holds, or for so many seconds."""
     end = time.monotonic() + seconds
     while not holds() and time.monotonic() < end:
         app.processEvents()
