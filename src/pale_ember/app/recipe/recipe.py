@@ -16,6 +16,7 @@ from ..session.session import Session
 from ..widgets import theme
 from ..widgets.controls import Line, ToolButton
 from ..widgets.rail import rail_button, rail_column
+from ..widgets.turned import is_turned_away
 from .chapter_table import CHAPTERS
 from .field_row import FieldRow
 from .found import Found
@@ -216,7 +217,9 @@ class Recipe(QWidget):
     # Showing
 
     def refresh(self) -> None:
-        """Show what the effect has now; only the page in view is filled."""
+        """Show what the effect has now; only the page in view is filled, and none while something else is in this place."""
+        if is_turned_away(self):
+            return
         layer, effect = self.session.layer, self.session.effect
         page = self.pages.currentWidget()
         if isinstance(page, Page) and not page.in_layer:

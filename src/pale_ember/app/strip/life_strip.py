@@ -15,6 +15,7 @@ from ...effect.edit import get, inside_layer
 from ..session.color_picking import ColorPlace
 from ..session.session import Session
 from ..stage.stage import Stage
+from ..widgets.turned import is_turned_away
 from .axis import Axis
 from .color_lane import ColorLane
 from .curve_lane import CurveLane
@@ -91,7 +92,9 @@ class LifeStrip(LaneColumn):
             self.axis_changed.emit()
 
     def refresh(self) -> None:
-        """Show the lanes that the selected layer has now."""
+        """Show the lanes that the selected layer has now; nothing while something else is in this place."""
+        if is_turned_away(self):
+            return
         layer = self.session.layer
         rows = lanes_of(layer, self.axis_name, self.added, self.order) if layer else []
         shape = (layer.id if layer else "", self.session.effect.index(layer.id) if layer else -1, self.axis_name,
@@ -137,6 +140,8 @@ class LifeStrip(LaneColumn):
             self.film.refresh()
 
     def _measure(self) -> None:
+        if is_turned_away(self):
+            return
         if not self.film.images:
             self.film.refresh()
         wanted = [self.lanes[path] for path in ("look.grow", "flight.pace", "flight.top_speed") if path in self.lanes]

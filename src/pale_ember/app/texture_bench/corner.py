@@ -18,7 +18,7 @@ from .bench import Bench
 
 SIZE = (252, 176)
 # Pictures are drawn no more often than this, ms: the bench's own picture goes first.
-EVERY, WHILE_MADE = 50, 200
+EVERY, WHILE_MADE = 50, 400
 
 
 class Corner(QWidget):
@@ -28,6 +28,8 @@ class Corner(QWidget):
         super().__init__(parent)
         self.bench, self.stage, self.session = bench, stage, bench.session
         self.setFixedSize(*SIZE)
+        # What lies under it needs no drawing when this is drawn anew.
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName("The layers that wear the texture")
         self.setToolTip("The layers that wear this texture, live; a click goes back to the stage")
         self.setCursor(Qt.CursorShape.PointingHandCursor)
@@ -36,8 +38,8 @@ class Corner(QWidget):
         self._last = 0.0
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
-        self._timer.timeout.connect(self._draw)
-        for signal in (self.session.moment_changed, bench.changed, bench.opened):
+        self._timer.timeout.connect(self._due)
+        for signal in (self.session.moment_changed, bench.opened):
             signal.connect(self.wish)
         # A texture that was just made is seen at once.
         self.session.textures_changed.connect(self._at_once)
@@ -51,12 +53,19 @@ class Corner(QWidget):
             self._timer.start(max(round(left), 0))
 
     def _at_once(self) -> None:
-        if self.isVisible():
-            self._timer.start(0)
+        if self.isVisible() and not self.session.textures.state.working:
+            self._draw()
 
     def showEvent(self, event: Any) -> None:
         super().showEvent(event)
         self.wish()
+
+    def _due(self) -> None:
+        """Draw, unless a texture began to be made since this was wished for."""
+        if self.session.textures.busy and time.monotonic() - self._last < WHILE_MADE / 1000:
+            self.wish()
+        else:
+            self._draw()
 
     def _draw(self) -> None:
         self._last = time.monotonic()

@@ -22,7 +22,7 @@ from ...effect.storage import load_effect
 from ...effect.whole_files import write_whole
 from ..session.document import Document
 from ..stage.images import png_of
-from ..widgets import theme
+from .application import new_application
 from .main_window import MainWindow
 from .preferences import scale_factor
 
@@ -59,10 +59,7 @@ def launch(
     factor = scale_factor(QSettings("pale-ember", "pale-ember"))
     if factor and not shot:
         os.environ.setdefault("QT_SCALE_FACTOR", factor)
-    app = QApplication(sys.argv[:1])
-    app.setApplicationName("pale-ember")
-    app.setApplicationDisplayName("Pale Ember")
-    theme.dress(app)
+    app = new_application()
     sys.excepthook = _unexpected
     try:
         effect = demo_effect(demo) if demo else load_effect(file) if file and shot else Effect()

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import itertools
 import statistics
-import sys
 import time
 from collections.abc import Callable
 from typing import Any
@@ -22,7 +21,7 @@ from ..strip.lane import Lane
 from ..strip.life_strip import LifeStrip
 from ..timeline.layer_rows import LayerRows
 from ..timeline.timeline import Ruler
-from ..widgets import theme
+from .application import new_application
 from .main_window import MainWindow
 from .top_bar import TopBar
 
@@ -51,7 +50,7 @@ def measure_panels(effect: Effect, frames: int = 60) -> dict[str, float]:
     dict
         ``panels_ms``: timeline, top bar, recipe and strip together, median; ``thumbnail_ms``: one small picture.
     """
-    app = QApplication.instance() or application()
+    app = QApplication.instance() or new_application()
     spent: dict[str, float] = {"panels": 0.0, "thumbnail": 0.0, "pictures": 0.0}
     undo = [_timed(kind, name, spent, "panels") for kind, name in WORK]
     undo.append(_timed(Stage, "small_picture_of", spent, "thumbnail", "pictures"))
@@ -80,7 +79,7 @@ def measure_play(effect: Effect, seconds: float = 6.0) -> dict[str, float]:
         ``per_second``: pictures of the stage; ``longest_ms``: between two of them, the 95th percentile; ``share``: of
         the picture's size, at the end.
     """
-    app = QApplication.instance() or application()
+    app = QApplication.instance() or new_application()
     window = opened(effect)
     try:
         until(app, lambda: window.session.moment_number > 3, 120.0)
@@ -113,7 +112,7 @@ def measure_drag(effect: Effect, path: str, moves: int = 40) -> dict[str, float]
     dict
         ``drag_ms`` and ``drag_most_ms``: median and longest; ``alive``: how many particles there are.
     """
-    app = QApplication.instance() or application()
+    app = QApplication.instance() or new_application()
     window = opened(effect)
     session, stage = window.session, window.stage
     try:
@@ -164,13 +163,6 @@ def _mouse(widget: QWidget, kind: QEvent.Type, at: QPointF) -> None:
         kind, at, where, none if moves else left, none if released else left, Qt.KeyboardModifier.NoModifier
     )
     QApplication.sendEvent(widget, event)
-
-
-def application() -> QApplication:
-    """Return the application, dressed as it is for people."""
-    app = QApplication(sys.argv[:1])
-    theme.dress(app)
-    return app
 
 
 def _timed(kind: type, name: str, spent: dict[str, float], to: str, count: str = "") -> Callable[[], None]:
