@@ -99,6 +99,14 @@ class DrawnTest(unittest.TestCase):
         gone = light({**DRAWN, "strokes": [STROKE, {"points": "-0.5,-0.5 0.2,0.1 0.4,0.6", "size": 0.3, "softness": 0, "erase": True}]}, size=80)
         self.assertEqual(gone.max(), 0.0)
 
+    def test_no_drawing_takes_longer_than_can_be_waited_for(self):
+        many = " ".join(f"{0.001 * (i % 900):.3f},0" for i in range(4000))
+        with self.assertRaises(EffectError) as wrong:
+            texture({"step": "strokes", "symmetry": 24, "strokes": [{"points": many}] * 3})
+        self.assertEqual(wrong.exception.place, "textures[0].build.steps[0].strokes")
+        with self.assertRaises(EffectError):
+            texture({"step": "dot"}, size=1024, build={"order": [0] * 200})
+
     def test_pressure_thins_the_stroke_and_what_is_wrong_is_said(self):
         def drawn(pressure):
             return light({"step": "strokes", "strokes": [{"points": f"-0.5,0,{pressure} 0.5,0,{pressure}", "size": 0.2}]}, size=64).sum()

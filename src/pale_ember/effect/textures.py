@@ -104,9 +104,9 @@ class Texture(Part):
 
     @model_validator(mode="after")
     def _fits(self) -> Texture:
-        if self.file == "" and self.build is not None and self.made * self.build.size**2 > MOST_PIXELS:
+        if self.file == "" and self.build is not None and max(self.made, self.count) * self.build.size**2 > MOST_PIXELS:
             reason = (
-                f"{self.made} frames of {self.build.size} pixels are too many; together they may have {MOST_PIXELS:,} pixels."
+                f"{max(self.made, self.count)} frames of {self.build.size} pixels are too many; together they may have {MOST_PIXELS:,} pixels."
             )
             raise PydanticCustomError("large", "{reason}", {"reason": reason, "place": ".build.size"})
         return self

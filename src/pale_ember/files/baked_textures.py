@@ -62,8 +62,8 @@ def bake_textures(
         if texture.build is None or texture.file or not wished(texture):
             continue
         build = texture.build if size is None else texture.build.model_copy(update={"size": size})
-        if texture.made * build.size**2 > MOST_PIXELS:
-            reason = f"{texture.made} frames of {build.size} pixels are too many; together they may have {MOST_PIXELS:,} pixels."
+        if max(texture.made, texture.count) * build.size**2 > MOST_PIXELS:
+            reason = f"{max(texture.made, texture.count)} frames of {build.size} pixels are too many; together they may have {MOST_PIXELS:,} pixels."
             raise EffectError(f"texture “{texture.name}”", reason)
         try:
             made = pictures_for(texture.model_copy(update={"build": build}), trusted)

@@ -26,6 +26,8 @@ Told = Callable[[float], bool]
 Key = tuple[object, ...]
 # The name under which the backdrop's picture stands among an effect's textures: no texture can be called so.
 BACKDROP = "\0backdrop"
+# Pixels of all pictures that one build brings in.
+MOST_BROUGHT = 1 << 26
 
 
 def state_of(path: str) -> tuple[int, int]:
@@ -117,12 +119,18 @@ def files_for(build: Build, trusted: Trusted) -> dict[str, Raw]:
     EffectError
         If one can't be had; the place is the step's field.
     """
-    return {
-        file: read_trusted(file, f"build.steps[{i}].files", trusted)
-        for i, step in enumerate(build.steps)
-        if isinstance(step, Picture) and step.on
-        for file in step.files
-    }
+    found: dict[str, Raw] = {}
+    pixels = 0
+    for i, step in enumerate(build.steps):
+        for file in step.files if isinstance(step, Picture) and step.on else ():
+            if file in found:
+                continue
+            place = f"build.steps[{i}].files"
+            found[file] = raw = read_trusted(file, place, trusted)
+            pixels += raw.pixels.shape[0] * raw.pixels.shape[1]
+            if pixels > MOST_BROUGHT:
+                raise EffectError(place, f"together the pictures of this build have more than {MOST_BROUGHT:,} pixels; make them smaller.")
+    return found
 
 
 def read_trusted(file: str, place: str, trusted: Trusted) -> Raw:

@@ -8,7 +8,8 @@ from dataclasses import dataclass, field
 from PyQt6.QtCore import QPointF, QRectF
 
 from ..session.session import Session
-from .bench import Bench, Look
+from .bench import Bench
+from .on_the_bench import Look
 
 ROOM = 0.8
 LEAST, MOST = 0.02, 64.0

@@ -10,8 +10,9 @@ from ...effect.steps import Strokes
 from ..widgets import theme
 from ..widgets.controls import Button, Check, Combo, ToolButton
 from ..widgets.number_box import NumberBox
-from .bench import Bench, Look
+from .bench import Bench
 from .brush import Brush
+from .on_the_bench import Look
 
 HIGH = 34
 LETTERS = {Channel.ALL: "All", Channel.RED: "R", Channel.GREEN: "G", Channel.BLUE: "B", Channel.ALPHA: "A"}

@@ -272,6 +272,8 @@ def give_up(w: Workplace) -> None:
         w.picking.picker.reject()
     elif session.is_late and session.moment_number > 0 and not session.playing:
         session.stop_on_the_way()
+    elif w.panels.stage_alone:
+        w.toggle_stage_alone()
     elif session.textures.state.working:
         session.textures.stop()
         session.said.emit(f"“{session.textures.state.working}” is not made. The next edit takes it up again.")
@@ -279,8 +281,6 @@ def give_up(w: Workplace) -> None:
         w.strip_in_view.selection.let_go()
     elif session.picked is not None:
         session.pick(None)
-    elif w.panels.stage_alone:
-        w.toggle_stage_alone()
     elif w.bench.is_open:
         w.bench.close()
 

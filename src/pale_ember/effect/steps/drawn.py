@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from pydantic import field_validator
+from pydantic import field_validator, model_validator
+from pydantic_core import PydanticCustomError
 
 from .. import fields as f
 from ..part import Part, few
 from .base import Maker
 
-MOST_STROKES = 1000
+MOST_STROKES, MOST_DRAWN = 1000, 200_000
 
 
 class Stroke(Part):
@@ -35,3 +36,13 @@ class Strokes(Maker):
     @classmethod
     def _strokes_are_few(cls, raw: object) -> object:
         return few(raw, MOST_STROKES, "strokes")
+
+    @model_validator(mode="after")
+    def _points_are_few(self) -> Strokes:
+        # What is drawn for each frame must end in a time that can be waited for.
+        turns = self.symmetry * (2 if self.mirror else 1)
+        points = sum(len(stroke.points) for stroke in self.strokes) * turns
+        if points > MOST_DRAWN:
+            reason = f"turned and mirrored these strokes have {points:,} points; at most {MOST_DRAWN:,} are drawn. Take some away."
+            raise PydanticCustomError("many", "{reason}", {"reason": reason, "place": ".strokes"})
+        return self

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import math
 
 import numpy as np
@@ -38,9 +39,16 @@ def placements(step: steps.Strokes) -> list[NDArray[np.float64]]:
 
 
 def strokes(step: steps.Strokes, canvas: Canvas) -> Floats:
-    found = np.zeros((canvas.size, canvas.size), np.float32)
+    return _drawn(step.strokes, step.symmetry, step.mirror, canvas.size)
+
+
+@functools.lru_cache(maxsize=3)
+def _drawn(drawn_by_hand: tuple[steps.Stroke, ...], symmetry: int, mirror: bool, size: int) -> Floats:
+    """Return strokes as a picture: the same for all frames of a sheet, so drawn once."""
+    found = np.zeros((size, size), np.float32)
+    step = steps.Strokes(symmetry=symmetry, mirror=mirror)
     places = placements(step)
-    for stroke in step.strokes:
+    for stroke in drawn_by_hand:
         if not stroke.points:
             continue
         rows = stroke_lines(stroke)
@@ -50,6 +58,8 @@ def strokes(step: steps.Strokes, canvas: Canvas) -> Floats:
             one[:, 0:2] = rows[:, 0:2] @ matrix.T
             one[:, 4:6] = rows[:, 4:6] @ matrix.T
             turned.append(one)
-        drawn = draw_lines(canvas.size, np.concatenate(turned), stroke.softness * 2.0)
+        drawn = draw_lines(size, np.concatenate(turned), stroke.softness * 2.0)
         found = found * (1.0 - drawn) if stroke.erase else found + drawn * (1.0 - found)
-    return found.astype(np.float32)
+    found = found.astype(np.float32)
+    found.setflags(write=False)
+    return found
