@@ -142,6 +142,37 @@ class FieldsTest(SheetCase):
         QTest.keyClick(finder.line, Qt.Key.Key_Return)
         self.assertEqual(self.bench.index, 1)
         self.assertIs(self.window.step_panel.row_in_focus(), self.window.step_panel.step_page.rows["roughness"])
+        # What belongs to the layer leads back to the stage.
+        finder = self.window.open_finder()
+        finder.line.setText("drag flight")
+        QTest.keyClick(finder.line, Qt.Key.Key_Return)
+        self.assertFalse(self.bench.is_open)
+        self.assertEqual(self.window.recipe.chapter, "Flight")
+
+    def test_lanes_are_folded_moved_and_shown_alone(self):
+        self.click_step(1)
+        strip = self.window.frame_strip
+        self.assertEqual(list(strip.lanes), ["roughness", "ridges", "evolve", "strength"])
+        self.assertTrue(all(lane.folded for lane in strip.lanes.values()))
+        strip.move_lane("strength", 0)
+        self.assertEqual(list(strip.lanes), ["strength", "roughness", "ridges", "evolve"])
+        QTest.mouseClick(strip.lanes["evolve"], LEFT, pos=QPoint(200, 8))
+        self.assertFalse(strip.lanes["evolve"].folded)
+        lane = strip.lanes["evolve"]
+        QApplication.processEvents()
+        QTest.mouseClick(lane, LEFT, pos=QPoint(int(lane.x_of(0.5)), int(lane.y_of(0.0))))
+        self.assertEqual(len(self.bench.step.evolve.keys), 3)
+        strip.toggle_alone(lane)
+        self.assertFalse(strip.lanes["strength"].isVisible())
+        strip.toggle_alone(lane)
+        self.click_step(0)
+        self.click_step(1)
+        self.assertFalse(strip.lanes["evolve"].folded, "what was unfolded stays so")
+
+    def test_another_effect_closes_the_bench(self):
+        self.window.files.open_demo("chimney")
+        self.wait(lambda: self.session.effect.name == "Chimney smoke")
+        self.assertFalse(self.bench.is_open)
 
     def test_a_wrong_order_is_said_and_a_right_one_taken(self):
         line = self.field("build.order").controls[0]
@@ -232,6 +263,11 @@ class FramesTest(SheetCase):
         QTest.keyClick(self.view, Qt.Key.Key_Comma)
         QTest.keyClick(self.view, Qt.Key.Key_Comma)
         self.assertEqual(self.bench.frame, 5)
+        # Stopped at a frame, it plays again when play is begun.
+        for playing in (False, True):
+            QTest.keyClick(self.view, Qt.Key.Key_Space)
+            self.assertEqual(self.session.playing, playing)
+        self.wait(lambda: self.bench.frame != 5)
 
 
 class FlowTest(SheetCase):

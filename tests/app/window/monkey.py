@@ -1,6 +1,6 @@
 """Random clicks, drags, keys and wheels over the whole window, its menus and dialogs.
 
-python -m tests.app.window.monkey SEED COUNT    says what broke, if anything, and how memory grew
+python -m tests.app.window.monkey SEED COUNT [bench]    says what broke, if anything, and how memory grew
 """
 
 from __future__ import annotations
@@ -21,7 +21,7 @@ from pale_ember.app.window.main_window import MainWindow
 from pale_ember.effect import effect_text
 
 KEYS = (
-    [getattr(Qt.Key, f"Key_{letter}") for letter in "ABCDEFGHILMRSTWXZ0123456789"]
+    [getattr(Qt.Key, f"Key_{letter}") for letter in "ABCDEFGHILMNRSTWXYZ0123456789"]
     + [getattr(Qt.Key, f"Key_{name}") for name in
        ("Up", "Down", "Left", "Right", "Return", "Space", "Escape", "Tab", "Backtab", "Delete", "Backspace", "Home", "End",
         "PageUp", "PageDown", "Insert", "Comma", "Period", "BracketLeft", "BracketRight", "F2", "Minus")]
@@ -38,8 +38,8 @@ NEVER = {(Qt.Key.Key_Q, CTRL), (Qt.Key.Key_Tab, ALT)}
 class Monkey:
     """Does one random thing at a time, from a timer, so that menus and questions are met as well."""
 
-    def __init__(self, window: MainWindow, seed: int) -> None:
-        self.window, self.roll = window, random.Random(seed)
+    def __init__(self, window: MainWindow, seed: int, bench: bool = False) -> None:
+        self.window, self.roll, self.bench = window, random.Random(seed), bench
         self.errors: list[str] = []
         self.done = 0
         self.last = ""
@@ -64,6 +64,9 @@ class Monkey:
         with (
             mock.patch.object(QFileDialog, "getSaveFileName", return_value=("", "")),
             mock.patch.object(QFileDialog, "getOpenFileName", return_value=("", "")),
+            mock.patch.object(QFileDialog, "getOpenFileNames", return_value=([], "")),
+            mock.patch("pale_ember.app.window.bench_rows.keep_texture", lambda *_: "nowhere"),
+            mock.patch("pale_ember.app.texture_bench.shelf_view.ShelfView._forget", lambda *_: None),
             mock.patch.object(MainWindow, "close", lambda window: True),
             mock.patch("pale_ember.app.window.editing.keep_layer", lambda *_: "nowhere"),
             mock.patch("pale_ember.app.strip.lane_menu.keep_shape", lambda *_: "nowhere"),
@@ -128,6 +131,12 @@ class Monkey:
             session.remove()
         if session.time > 30:
             session.seek(0.0)
+        for i, texture in enumerate(session.effect.textures):
+            if texture.build is not None and max(texture.made, texture.count) * texture.build.size**2 > 1 << 17:
+                session.edit(f"textures[{i}].build.size", 64, "Smaller")
+                session.edit(f"textures[{i}].frames", 2, "Fewer")
+        if self.bench and session.effect.textures and not self.window.bench.is_open:
+            self.window.bench.open(self.roll.choice(session.effect.textures).name)
         for layer in session.effect.layers:
             path = session.layer_path("emit.cap", layer.id)
             if layer.emit.cap > 3000:
@@ -214,7 +223,9 @@ def main() -> int:
     QTest.qWaitForWindowExposed(window)
     while window.session.moment_number == 0:
         QTest.qWait(20)
-    monkey = Monkey(window, seed)
+    monkey = Monkey(window, seed, "bench" in sys.argv[3:])
+    if monkey.bench:
+        window.toggle_bench()
     grown = [memory()]
     for _ in range(10):
         monkey.run(monkey.done + count // 10)

@@ -76,8 +76,8 @@ class FrameStrip(LaneColumn):
         rules = {} if step is None else type(step).rules()
         rows = [(name, rule) for name, rule in rules.items() if rule.kind in ("value", "stops")]
         # What the step is about comes before what all steps have.
-        rows.sort(key=lambda row: row[0] == "strength")
-        shape = (type(step), self.bench.step_path("")) if step is not None else ()
+        rows.sort(key=lambda row: (self.order.index(row[0]) if row[0] in self.order else len(self.order), row[0] == "strength"))
+        shape = (type(step), self.bench.step_path(""), *(name for name, _ in rows)) if step is not None else ()
         self.empty.setVisible(not rows)
         self.empty.setText(NOTHING if step is None else STILL)
         if shape != self._shape:

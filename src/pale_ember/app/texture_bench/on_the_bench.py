@@ -55,6 +55,9 @@ class OnTheBench(QObject):
         session.effect_changed.connect(self._follow)
         session.cursor_changed.connect(self._pointed)
         session.textures_changed.connect(self._made)
+        session.clock_changed.connect(self._clock)
+        self._was_playing = session.playing
+        self._document = session.document
 
     # What is on it
 
@@ -119,6 +122,7 @@ class OnTheBench(QObject):
         was = self.is_open
         self.session.textures.want_showing()
         self.name = name
+        self._document = self.session.document
         self._place = self._at(name)
         self._shown = self.texture
         self.index = len(self.steps) - 1
@@ -148,6 +152,10 @@ class OnTheBench(QObject):
     def _follow(self) -> None:
         """Go along with renaming; close when the texture is gone."""
         if not self.is_open:
+            return
+        if self.session.document is not self._document:
+            # Another effect may have a texture of this name; it is another one all the same.
+            self.close()
             return
         textures = self.session.effect.textures
         if self.texture is None:
@@ -207,6 +215,13 @@ class OnTheBench(QObject):
         if self.plays:
             self._frame = (self._frame + 1) % self.frames
             self.looked.emit()
+
+    def _clock(self) -> None:
+        """Let a sheet that stood at a frame play again, once play is begun."""
+        playing, before = self.session.playing, self._was_playing
+        self._was_playing = playing
+        if self.is_open and playing and not before:
+            self.session.point_at(None)
 
     def _pointed(self) -> None:
         if self.is_open:

@@ -275,8 +275,6 @@ class PictureView(QWidget):
         elif key in (Qt.Key.Key_PageUp, Qt.Key.Key_PageDown):
             middle = QPointF(self.width() / 2, self.height() / 2)
             self.placing.zoom_at(1 / ZOOM_NOTCH if key == Qt.Key.Key_PageUp else ZOOM_NOTCH, middle, self.width(), self.height())
-        elif key == Qt.Key.Key_Home:
-            self.placing.reset()
         else:
             super().keyPressEvent(event)
             return

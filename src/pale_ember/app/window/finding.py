@@ -24,7 +24,7 @@ def findings(place: Workplace, actions: dict[str, QAction]) -> list[Finding]:
             keys = action.shortcut().toString()
             found.append(Finding(action.text(), command.group.lower(), keys, command.tip, "", action.trigger))
     found += _on_bench(place)
-    here = place.session.layer is not None and not place.bench.is_open
+    here = place.session.layer is not None
     for chapter, sections in CHAPTERS.items():
         for section in sections:
             if section.is_list or (section.in_layer and not here):
@@ -37,7 +37,7 @@ def findings(place: Workplace, actions: dict[str, QAction]) -> list[Finding]:
         found.append(Finding(texture.name, "texture, to the bench", "", "", "picture sheet", functools.partial(place.bench.open, texture.name)))
     for layer in place.session.effect.layers:
         found.append(
-            Finding(layer.name, "layer", "", "", layer.group, functools.partial(place.session.select, layer.id))
+            Finding(layer.name, "layer", "", "", layer.group, functools.partial(_select, place, layer.id))
         )
     return found
 
@@ -64,6 +64,13 @@ def _go_on_bench(place: Workplace, path: str) -> None:
     place.step_panel.go_to(path)
 
 
+def _select(place: Workplace, layer_id: str) -> None:
+    place.bench.close()
+    place.session.select(layer_id)
+
+
 def _go(place: Workplace, at: str, in_layer: bool) -> None:
+    # The effect's fields are in view on the stage alone.
+    place.bench.close()
     place.panels.show("recipe")
     place.recipe.go_to(at, in_layer)
