@@ -40,16 +40,17 @@ def own_folder() -> Path:
 
 def shelf() -> tuple[list[Shelved], list[str]]:
     """Return all textures on the shelf, the shipped ones first, and a sentence for each file that is wrong."""
-    found, wrong = [Shelved(texture) for texture in shipped_textures()], []
+    own: list[Shelved] = []
+    wrong: list[str] = []
     for path in sorted(own_folder().glob("*.ember")):
         try:
             effect = load_effect(path)
             if not effect.textures:
                 raise EffectError("textures", "there is no texture in it; put one there.")
-            found.append(Shelved(effect.textures[0], effect.textures[1:], path))
+            own.append(Shelved(effect.textures[0], effect.textures[1:], path))
         except EffectError as problem:
             wrong.append(f"{path.name} is left out of the shelf. {problem}")
-    return found, wrong
+    return [*map(Shelved, shipped_textures()), *sorted(own, key=lambda one: one.name)], wrong
 
 
 def keep_texture(texture: Texture, effect: Effect) -> Path:
