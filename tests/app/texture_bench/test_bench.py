@@ -347,8 +347,12 @@ class ShelfTest(SheetCase):
         # From the stage it is worn at once, and plays.
         QTest.keyClick(self.view, Qt.Key.Key_N)
         view = self.window.open_shelf()
+        view.search.setFocus()
+        QTest.keyClicks(view.search, "crack")
+        shown = [view.list.item(i).text() for i in range(view.list.count()) if not view.list.isRowHidden(i)]
+        self.assertEqual(shown, ["crackle noise", "cracks"])
         view.list.setCurrentRow(names.index("cracks"))
-        QTest.keyClick(view.list, Qt.Key.Key_Return)
+        QTest.keyClick(view.search, Qt.Key.Key_Return)
         self.assertEqual(self.session.layer.look.texture, "cracks")
         self.assertNotEqual(self.session.layer.look.frame, Fixed(0.0))
         self.assertEqual(self.bench.name, "cracks")

@@ -135,12 +135,19 @@ class Bench(OnTheBench):
 
     # Edits of the whole
 
-    def replace(self, texture: Texture, name: str) -> None:
-        """Let another texture stand in the place of this one, under its name."""
-        if self.texture is not None:
-            self.index = len(texture.build.steps) - 1 if texture.build is not None else -1
-            self.session.edit(self.path(), texture.model_copy(update={"name": self.name}), name)
-            self.changed.emit()
+    def replace(self, texture: Texture, name: str, beside: tuple[Texture, ...] = ()) -> None:
+        """Let another texture stand in the place of this one, under its name; those that it names come along."""
+        if self.texture is None:
+            return
+        try:
+            effect, _ = with_textures(self.session.effect, (), beside)
+            effect = effect.edit(self.path(), texture.model_copy(update={"name": self.name}))
+        except EffectError as wrong:
+            self.session.said.emit(wrong.sentence)
+            return
+        self.index = len(texture.build.steps) - 1 if texture.build is not None else -1
+        self.session.apply(effect, name)
+        self.changed.emit()
 
     def turn_into_build(self) -> None:
         """Let a file's texture become a build whose first step brings the file in."""

@@ -166,6 +166,11 @@ class ShelfView(QDialog):
             item = self.list.item(row)
             if item is not None:
                 item.setHidden(typed not in item.text().lower())
+        if self.chosen is None:
+            # Enter takes the first that is found.
+            rows = range(self.list.count())
+            self.list.setCurrentRow(next((row for row in rows if not self.list.isRowHidden(row)), -1))
+        self._enable()
 
     @property
     def chosen(self) -> Shelved | None:
@@ -193,7 +198,7 @@ class ShelfView(QDialog):
             return
         self.accept()
         if self.bench.is_open:
-            self.bench.replace(chosen.texture, f"Take {chosen.name}")
+            self.bench.replace(chosen.texture, f"Take {chosen.name}", chosen.beside)
         else:
             self._wear(chosen)
 
