@@ -6,7 +6,8 @@ from unittest import mock
 
 import numpy as np
 from PIL import Image
-from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
+from PyQt6.QtGui import QPointingDevice, QTabletEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog
 
@@ -129,6 +130,31 @@ class HailstoneTest(BenchCase):
         self.assertEqual(self.session.effect.textures, ())
         self.assertFalse(self.bench.is_open, "what is gone is not on the bench")
 
+    def test_a_pen_draws_by_its_pressure(self):
+        self.begin()
+        self.add("Make", "Strokes")
+
+        def pen(kind, x, y, pressure):
+            at = self.on_picture(x, y)
+            no = Qt.MouseButton.NoButton
+            event = QTabletEvent(kind, QPointingDevice.primaryPointingDevice(), at, QPointF(self.view.mapToGlobal(at.toPoint())), pressure,
+                                 0.0, 0.0, 0.0, 0.0, 0.0, Qt.KeyboardModifier.NoModifier, no, no)  # fmt: skip
+            QApplication.sendEvent(self.view, event)
+
+        pen(QEvent.Type.TabletPress, -0.5, 0.0, 0.3)
+        pen(QEvent.Type.TabletMove, 0.0, 0.0, 0.6)
+        pen(QEvent.Type.TabletMove, 0.5, 0.0, 1.0)
+        pen(QEvent.Type.TabletRelease, 0.5, 0.0, 0.0)
+        (stroke,) = self.bench.step.strokes
+        self.assertEqual([point[2] for point in stroke.points], [0.3, 0.6, 1.0])
+        self.made()
+        cover = self.bench.ready.pixels[0, ..., 3].astype(int)
+        size = len(cover)
+        # It widens to the right.
+        wide = [int((cover[:, int(size * share)] > 60).sum()) for share in (0.3, 0.5, 0.7)]
+        self.assertEqual(wide, sorted(wide))
+        self.assertGreater(wide[2], 1.4 * wide[0])
+
     def test_escape_gives_a_stroke_up_and_the_wheel_changes_the_brush(self):
         self.begin()
         self.add("Make", "Strokes")
@@ -150,6 +176,17 @@ class HailstoneTest(BenchCase):
 
 
 class PackTest(BenchCase):
+    def test_a_mask_is_taken_from_one_of_the_steps(self):
+        self.begin()
+        self.add("Make", "Dot")
+        self.add("Make", "Ring")
+        self.made()
+        dialog = self.window.open_pack()
+        self.pick(dialog.choices[Channel.RED], f"{self.bench.name}, after 1 dot")
+        self.pick(dialog.choices[Channel.GREEN], self.bench.name)
+        QTest.mouseClick(dialog.pack_button, LEFT)
+        self.assertEqual(self.kinds, ["dot", "pack", "dot", "ring", "pack"])
+
     def test_three_masks_are_packed_looked_at_and_undone(self):
         self.begin()
         self.add("Make", "Dot")

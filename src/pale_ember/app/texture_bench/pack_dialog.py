@@ -7,9 +7,10 @@ from pathlib import Path
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QDialog, QFileDialog, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from ...effect.build_moves import CHANNELS, MaskSource, packed, seeds_differ
+from ...effect.build_moves import CHANNELS, MaskSource, named, packed, seeds_differ
 from ...effect.errors import EffectError
 from ...effect.kinds import Channel
+from ...effect.steps import Finisher
 from ...effect.textures import Texture
 from ...files.texture_shelf import shelf
 from ...textures.reading import ENDINGS
@@ -19,6 +20,20 @@ from ..widgets.icons import icon
 from .bench import Bench
 
 NOTHING = "nothing"
+
+
+def _after_steps(bench: Bench) -> list[Texture]:
+    """Return what is on the bench as it is after each of its steps but the last."""
+    texture, build = bench.texture, bench.build
+    if texture is None or build is None:
+        return []
+    return [
+        texture.model_copy(update={
+            "name": f"{texture.name}, after {i + 1} {named(step).lower()}", "build": build.model_copy(update={"steps": build.steps[: i + 1]}),
+        })
+        for i, step in enumerate(build.steps[:-1])
+        if step.on and not isinstance(step, Finisher)
+    ]  # fmt: skip
 
 
 class PackDialog(QDialog):
@@ -31,11 +46,12 @@ class PackDialog(QDialog):
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setMinimumWidth(520)
         column = QVBoxLayout(self)
-        said = QLabel("Each channel of the new texture takes a mask: of a texture of this effect, of the shelf, or of a file.")
+        said = QLabel("Each channel of the new texture takes a mask: of a texture of this effect (or of one of its steps), of the shelf, or of a file.")
         said.setWordWrap(True)
         said.setStyleSheet(f"color: {theme.DIM};")
         column.addWidget(said)
         self.sources: list[Texture] = [*self.session.effect.textures]
+        self.sources += _after_steps(bench)
         names = {texture.name for texture in self.sources}
         self.sources += [one.texture for one in shelf()[0] if one.name not in names]
         grid = QGridLayout()

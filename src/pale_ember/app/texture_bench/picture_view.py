@@ -37,6 +37,7 @@ class PictureView(QWidget):
         self.setMinimumSize(320, 170)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
+        self.setTabletTracking(True)
         self.setAccessibleName("Picture")
         self.placing = Placing()
         self.handles = PictureHandles(bench)

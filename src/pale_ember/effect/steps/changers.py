@@ -81,7 +81,7 @@ class Swirl(Changer):
 
 
 class Polar(Changer):
-    """Bends rows into rings, the lowest to the middle; or rings back into rows."""
+    """Bends rows into rings, the lowest to the middle; or rings back into rows. What tiled no longer does."""
 
     step: str = "polar"
     back: bool = f.flag(False, "Back", "Unrolls rings into rows instead.", also="inverse cartesian unwrap")
@@ -89,7 +89,7 @@ class Polar(Changer):
 
 
 class Kaleidoscope(Changer):
-    """Repeats one wedge all round."""
+    """Repeats one wedge all round. What tiled no longer does."""
 
     step: str = "kaleidoscope"
     count: int = f.integer(6, "Count", "How many wedges there are.", hard=(1, 32), soft=(2, 12), also="symmetry mirrors")

@@ -63,9 +63,15 @@ def _mask(step: steps.Mask, canvas: Canvas) -> Floats:
     return canvas.light if mask is None else canvas.light * mask
 
 
+def _clean(found: Floats) -> Floats:
+    """Return a picture in which what can't be seen is nothing: an FFT leaves a breath of everything everywhere."""
+    return np.where(found < 1e-4, np.float32(0.0), found).astype(np.float32)
+
+
 def _sharpen(step: steps.Sharpen, canvas: Canvas) -> Floats:
     soft = blurred(canvas.light, canvas.number(step.radius) * canvas.size / 2)
-    return np.clip(canvas.light + (canvas.light - soft) * np.float32(canvas.number(step.amount)), 0.0, 1.0)  # type: ignore[no-any-return]
+    found = np.clip(canvas.light + (canvas.light - soft) * np.float32(canvas.number(step.amount)), 0.0, 1.0)
+    return _clean(found)
 
 
 def _outline(step: steps.Outline, canvas: Canvas) -> Floats:
@@ -74,7 +80,7 @@ def _outline(step: steps.Outline, canvas: Canvas) -> Floats:
     away = distance(canvas.light, canvas.number(step.at), min(math.ceil(half) + 2, canvas.size // 2))
     line = np.clip((half + 0.5 - away) / np.float32(soft), 0.0, 1.0).astype(np.float32)
     # Its own border is smooth, as that of what it runs along.
-    return np.clip(blurred(line, 1.0), 0.0, 1.0)  # type: ignore[no-any-return]
+    return _clean(np.clip(blurred(line, 1.0), 0.0, 1.0))
 
 
 def _relief(step: steps.Relief, canvas: Canvas) -> Floats:
