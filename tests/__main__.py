@@ -9,6 +9,7 @@ from __future__ import annotations
 import faulthandler
 import json
 import os
+import shutil
 import subprocess
 import sys
 import tempfile
@@ -48,6 +49,19 @@ def close(counts: list[int]) -> None:
     print(f"{counts[0]} passed, {counts[1]} failed, {counts[2]} skipped")
 
 
+def own_display() -> tuple[subprocess.Popen[bytes] | None, str]:
+    """Start a virtual display more and return it with its name; none where that can't be had."""
+    if shutil.which("Xvfb") is None:
+        return None, ""
+    read, write = os.pipe()
+    command = ["Xvfb", "-displayfd", str(write), "-screen", "0", "1920x1200x24", "+extension", "GLX", "-nolisten", "tcp"]
+    server = subprocess.Popen(command, pass_fds=(write,), stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    os.close(write)
+    with os.fdopen(read) as told:
+        number = told.readline().strip()
+    return (server, f":{number}") if number else (None, "")
+
+
 def main() -> int:
     given = sys.argv[1:]
     # What the tests leave behind stays out of the artist's own folders.
@@ -65,12 +79,14 @@ def main() -> int:
     from pale_ember.simulation.warm import prepare
 
     prepare(lambda done, total, what: what and print(f"preparing {what}", flush=True))
+    # Two windows on one display would take the focus from one another.
+    server, display = own_display()
     parts = []
-    for names in (CORE, WINDOW):
+    for names, where in ((CORE, {"DISPLAY": display} if display else {}), (WINDOW, dict[str, str]())):
         report = f"{home}/{names[0]}.json"
         log = open(f"{home}/{names[0]}.log", "w+", encoding="utf-8")  # noqa: SIM115
         command = [sys.executable, "-m", "tests", "--part", report, *names]
-        parts.append((subprocess.Popen(command, stdout=log, stderr=subprocess.STDOUT), report, log))
+        parts.append((subprocess.Popen(command, stdout=log, stderr=subprocess.STDOUT, env={**os.environ, **where}), report, log))
     total = [0, 0, 0]
     for process, report, log in parts:
         process.wait(timeout=1200)
@@ -81,6 +97,8 @@ def main() -> int:
         else:
             print(f"a part of the tests ended early, with status {process.returncode}")
             total[1] += 1
+    if server is not None:
+        server.terminate()
     close(total)
     return 1 if total[1] or not total[0] else 0
 

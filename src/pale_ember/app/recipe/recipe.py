@@ -5,8 +5,7 @@ from __future__ import annotations
 import html
 from collections.abc import Sequence
 
-from PyQt6.QtCore import QEvent, QObject, Qt
-from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QButtonGroup, QHBoxLayout, QLabel, QStackedWidget, QVBoxLayout, QWidget
 from superqt.utils import QSignalThrottler
 
@@ -14,21 +13,22 @@ from ...effect.effect import Layer
 from ...effect.textures import Texture
 from ..session.session import Session
 from ..widgets import theme
-from ..widgets.controls import Line, ToolButton
+from ..widgets.controls import ToolButton
+from ..widgets.find_line import FindLine
 from ..widgets.rail import rail_button, rail_column
 from ..widgets.turned import is_turned_away
 from .chapter_table import CHAPTERS
-from .field_row import FieldRow
 from .found import Found
 from .page import Page
 from .part_list import PartList
 from .sentence import pieces
 from .wishes import Wishes
+from .with_rows import WithRows
 
 WHILE_HASTY_MS = 300
 
 
-class Recipe(QWidget):
+class Recipe(WithRows):
     """A rail of chapters beside the fields of the chosen one."""
 
     def __init__(self, session: Session) -> None:
@@ -110,13 +110,9 @@ class Recipe(QWidget):
         row = QHBoxLayout()
         row.setContentsMargins(12, 0, 10, 8)
         row.setSpacing(6)
-        self.search = Line()
-        self.search.setPlaceholderText("Find a field")
-        self.search.setClearButtonEnabled(True)
-        self.search.setAccessibleName("Find a field")
-        self.search.setToolTip("Finds fields of all chapters by name, help and other words (Ctrl+F); Enter goes to the best")
+        self.search = FindLine("Find a field", "Finds fields of all chapters by name, help and other words (Ctrl+F); Enter goes to the best")
         self.search.textChanged.connect(self._look)
-        self.search.installEventFilter(self)
+        self.search.entered.connect(self._enter)
         self.only_changed = ToolButton()
         self.only_changed.setText("Changed")
         self.only_changed.setCheckable(True)
@@ -128,18 +124,9 @@ class Recipe(QWidget):
         self.found: Found | None = None
         return row
 
-    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        """Down and Enter in the search go to what was found; Esc clears it."""
-        if watched is self.search and isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
-            if event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Return, Qt.Key.Key_Enter):
-                if self.found is not None and self.pages.currentWidget() is self.found:
-                    self.found.focus_first()
-                return True
-            if event.key() == Qt.Key.Key_Escape:
-                self.search.clear()
-                self.search.clearFocus()
-                return True
-        return super().eventFilter(watched, event)
+    def _enter(self) -> None:
+        if self.found is not None and self.pages.currentWidget() is self.found:
+            self.found.focus_first()
 
     def _look(self) -> None:
         """Show what is looked for, or the chapter again."""
@@ -203,16 +190,6 @@ class Recipe(QWidget):
         if list(CHAPTERS)[index] != "Effect":
             self.session.choose_prop(-1)
         self.refresh()
-
-    def row_of(self, widget: QWidget | None) -> FieldRow | None:
-        """Return the row of the field that a widget belongs to; None if it is in none of the recipe's."""
-        while widget is not None and not isinstance(widget, FieldRow):
-            widget = widget.parentWidget()
-        return widget if widget is not None and self.isAncestorOf(widget) else None
-
-    def row_in_focus(self) -> FieldRow | None:
-        """Return the row of the field that has the focus."""
-        return self.row_of(QApplication.focusWidget())
 
     # Showing
 

@@ -8,8 +8,6 @@ from PyQt6.QtWidgets import (
     QDialog,
     QHBoxLayout,
     QLabel,
-    QListWidget,
-    QListWidgetItem,
     QPushButton,
     QVBoxLayout,
     QWidget,
@@ -20,7 +18,8 @@ from ...effect.texture_moves import worn_by
 from ...files.library import starts
 from ..session.session import Session
 from ..widgets import theme
-from .moving_pictures import MovingPictures, blank_icon
+from .moving_pictures import MovingPictures
+from .picture_grid import add_item, picture_grid
 from .stage import Stage
 
 PICTURE = QSize(150, 96)
@@ -39,13 +38,7 @@ class LibraryView(QDialog):
         said = QLabel("Choose what to start from. It is added behind the selected layer.")
         said.setStyleSheet(f"color: {theme.DIM};")
         column.addWidget(said)
-        self.list = QListWidget()
-        self.list.setViewMode(QListWidget.ViewMode.IconMode)
-        self.list.setResizeMode(QListWidget.ResizeMode.Adjust)
-        self.list.setMovement(QListWidget.Movement.Static)
-        self.list.setIconSize(PICTURE)
-        self.list.setGridSize(QSize(PICTURE.width() + 12, PICTURE.height() + 30))
-        self.list.setAccessibleName("Layers to start from")
+        self.list = picture_grid(PICTURE, "Layers to start from")
         column.addWidget(self.list, 1)
         row = QHBoxLayout()
         self.forget = QPushButton("Delete from library")
@@ -70,10 +63,7 @@ class LibraryView(QDialog):
         self.found, wrong = starts(layers_folder())
         self.list.clear()
         for start in self.found:
-            item = QListWidgetItem(start.name + ("  (own)" if start.own else ""))
-            item.setToolTip(f"Add {start.name}")
-            item.setIcon(blank_icon(PICTURE))
-            self.list.addItem(item)
+            add_item(self.list, start.name, start.own, f"Add {start.name}")
         self.moving.show(self.found)
         self.list.setCurrentRow(0)
         for words in wrong[:1]:

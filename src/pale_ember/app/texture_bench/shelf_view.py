@@ -12,8 +12,6 @@ from PyQt6.QtWidgets import (
     QDialog,
     QHBoxLayout,
     QLabel,
-    QListWidget,
-    QListWidgetItem,
     QPushButton,
     QVBoxLayout,
     QWidget,
@@ -30,7 +28,8 @@ from ...files.textures import load_texture
 from ...textures.coarse import shrunk
 from ...textures.showing import thumbnail
 from ..recipe.plays import first_play
-from ..stage.moving_pictures import blank_icon, plain_icon
+from ..stage.moving_pictures import plain_icon
+from ..stage.picture_grid import add_item, picture_grid
 from ..widgets import theme
 from ..widgets.controls import Line
 from .bench import Bench
@@ -112,13 +111,7 @@ class ShelfView(QDialog):
         self.search.setAccessibleName("Find a texture")
         self.search.textChanged.connect(self._look)
         column.addWidget(self.search)
-        self.list = QListWidget()
-        self.list.setViewMode(QListWidget.ViewMode.IconMode)
-        self.list.setResizeMode(QListWidget.ResizeMode.Adjust)
-        self.list.setMovement(QListWidget.Movement.Static)
-        self.list.setIconSize(QSize(SIDE, SIDE))
-        self.list.setGridSize(QSize(SIDE + 16, SIDE + 30))
-        self.list.setAccessibleName("Textures to start from")
+        self.list = picture_grid(QSize(SIDE, SIDE), "Textures to start from")
         column.addWidget(self.list, 1)
         row = QHBoxLayout()
         self.forget = QPushButton("Delete from shelf")
@@ -148,12 +141,9 @@ class ShelfView(QDialog):
         self.found, wrong = shelf()
         self.list.clear()
         for one in self.found:
-            item = QListWidgetItem(one.name + ("  (own)" if one.own else ""))
             frames = one.texture.count
             steps = len(one.texture.build.steps) if one.texture.build is not None else 0
-            item.setToolTip(f"{one.name}: {f'{frames} frames, ' if frames > 1 else ''}{steps} steps")
-            item.setIcon(blank_icon(QSize(SIDE, SIDE)))
-            self.list.addItem(item)
+            add_item(self.list, one.name, one.own, f"{one.name}: {f'{frames} frames, ' if frames > 1 else ''}{steps} steps")
         self.pictures.show(self.found)
         self.list.setCurrentRow(0)
         for words in wrong[:1]:

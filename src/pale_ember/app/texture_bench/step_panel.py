@@ -7,9 +7,8 @@ import html
 from collections.abc import Callable
 from typing import Any
 
-from PyQt6.QtCore import QEvent, QObject, Qt
-from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QApplication, QFrame, QHBoxLayout, QLabel, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 from superqt.utils import QSignalThrottler
 
 from ...effect.build_moves import named
@@ -20,8 +19,10 @@ from ...effect.textures import Build, Texture
 from ..recipe.field_row import FieldRow
 from ..recipe.texture_box import FIELDS, FILE_FIELDS, NameRow
 from ..recipe.wishes import Wishes
+from ..recipe.with_rows import WithRows
 from ..widgets import theme
-from ..widgets.controls import Button, Line
+from ..widgets.controls import Button
+from ..widgets.find_line import FindLine
 from ..widgets.matching import score
 from ..widgets.rail import Rail
 from .bench import Bench
@@ -41,7 +42,7 @@ def fields_of(step: Step) -> list[tuple[str, Rule]]:
     return [(name, rule) for name, rule in rules.items() if name not in LAST] + [(name, rules[name]) for name in LAST if name in rules]
 
 
-class StepPanel(QWidget):
+class StepPanel(WithRows):
     """A rail of two chapters beside the fields of the chosen one."""
 
     def __init__(self, bench: Bench) -> None:
@@ -62,13 +63,9 @@ class StepPanel(QWidget):
         self.summary.linkActivated.connect(lambda index: self._go_to_step(int(index)))
         self.summary.setTextInteractionFlags(Qt.TextInteractionFlag.LinksAccessibleByMouse)
         self.summary.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.search = Line()
-        self.search.setPlaceholderText("Find a field")
-        self.search.setClearButtonEnabled(True)
-        self.search.setAccessibleName("Find a field of the texture")
-        self.search.setToolTip("Finds fields of all steps by name, help and other words (Ctrl+F)")
+        self.search = FindLine("Find a field of the texture", "Finds fields of all steps by name, help and other words (Ctrl+F); Enter goes to the first")
         self.search.textChanged.connect(self.refresh)
-        self.search.installEventFilter(self)
+        self.search.entered.connect(self._enter)
         line = QHBoxLayout()
         line.setContentsMargins(12, 0, 10, 8)
         line.addWidget(self.search)
@@ -156,28 +153,10 @@ class StepPanel(QWidget):
         if row is not None:
             row.focus()
 
-    def row_of(self, widget: QWidget | None) -> FieldRow | None:
-        """Return the row of the field that a widget belongs to; None if it is in none of the panel's."""
-        while widget is not None and not isinstance(widget, FieldRow):
-            widget = widget.parentWidget()
-        return widget if widget is not None and self.isAncestorOf(widget) else None
-
-    def row_in_focus(self) -> FieldRow | None:
-        return self.row_of(QApplication.focusWidget())
-
-    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        """Down and Enter in the search go to what was found; Esc clears it."""
-        if watched is self.search and isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
-            if event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Return, Qt.Key.Key_Enter):
-                first = next(iter(self.found_page.rows.values()), None)
-                if first is not None and self.search.text():
-                    first.focus()
-                return True
-            if event.key() == Qt.Key.Key_Escape:
-                self.search.clear()
-                self.search.clearFocus()
-                return True
-        return super().eventFilter(watched, event)
+    def _enter(self) -> None:
+        first = next(iter(self.found_page.rows.values()), None)
+        if first is not None and self.search.text():
+            first.focus()
 
     # Showing
 
