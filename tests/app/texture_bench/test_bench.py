@@ -385,6 +385,16 @@ class WindowTest(SheetCase):
         QTest.mouseClick(self.view.corner, LEFT)
         self.assertFalse(self.bench.is_open)
 
+    def test_the_picture_stands_beside_the_corner_where_there_is_little_room(self):
+        for size in ((1024, 640), (1100, 700), (1280, 800)):
+            self.window.resize(*size)
+            self.window.arrange()
+            for _ in range(4):
+                QApplication.processEvents()
+            box, corner = self.view.box, self.view.corner
+            self.assertTrue(corner.isHidden() or box.right() < corner.x(), size)
+            self.assertGreater(box.left(), 0)
+
     def test_the_corner_shows_all_wearers_live(self):
         self.session.seek(1.0)
         self.wait_for_moment()

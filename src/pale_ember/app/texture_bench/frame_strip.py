@@ -31,7 +31,7 @@ class FrameAxis(Axis):
         texture = bench.texture if bench is not None else None
         if texture is None or texture.made < 2:
             return ""
-        return f"frame {round(share * (texture.made - 1))}"
+        return f"{round(share * (texture.made - 1))}"
 
 
 class FrameStrip(LaneColumn):

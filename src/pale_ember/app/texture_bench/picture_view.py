@@ -19,7 +19,7 @@ from .bench import Bench
 from .brush import Brush
 from .corner import SIZE, Corner
 from .picture_handles import PictureHandles
-from .placing import Placing, in_view, on_picture
+from .placing import ROOM, Placing, in_view, on_picture
 from .step_pictures import as_rgb
 
 GAP = 12
@@ -72,7 +72,12 @@ class PictureView(QWidget):
     def resizeEvent(self, event: Any) -> None:
         super().resizeEvent(event)
         self.corner.move(self.width() - SIZE[0] - GAP, self.height() - SIZE[1] - GAP)
-        self.corner.setVisible(self.width() > 2 * SIZE[0] and self.height() > SIZE[1] + 2 * GAP)
+        here = self.width() > 2 * SIZE[0] and self.height() > SIZE[1] + 2 * GAP
+        self.corner.setVisible(here)
+        # Where there is little room a square picture that fits stands beside the corner, not under it.
+        side, free = min(self.width(), self.height()) * ROOM, self.corner.x() - GAP
+        under = here and (self.width() + side) / 2 > free
+        self.placing.aside = min((self.width() - free) / 2, (self.width() - side) / 2 - GAP) if under else 0.0
 
     # The picture
 

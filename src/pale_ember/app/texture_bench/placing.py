@@ -28,6 +28,8 @@ class Placing:
     """How far the view is zoomed and moved besides what its look says."""
 
     zoom: float = 1.0
+    # How far to the left of the view's middle it stands, where something takes the room at the right.
+    aside: float = 0.0
     moved: QPointF = field(default_factory=QPointF)
 
     def box(self, bench: Bench, wide: int, high: int, ratio: float) -> QRectF:
@@ -42,7 +44,7 @@ class Placing:
             tall = (game_pixels(bench.session, bench, high) or frame[1]) / max(aspect, 1.0)
         tall *= self.zoom
         size = QPointF(tall * aspect, tall)
-        middle = QPointF(wide / 2, high / 2) + self.moved
+        middle = QPointF(wide / 2 - self.aside, high / 2) + self.moved
         left, top = middle.x() - size.x() / 2, middle.y() - size.y() / 2
         if bench.look == Look.PIXELS and self.zoom == 1.0:
             # Pixels on pixels.
@@ -52,7 +54,7 @@ class Placing:
     def zoom_at(self, factor: float, at: QPointF, wide: int, high: int) -> None:
         """Zoom about a place of the view."""
         new = min(max(self.zoom * factor, LEAST), MOST)
-        away = at - QPointF(wide / 2, high / 2) - self.moved
+        away = at - QPointF(wide / 2 - self.aside, high / 2) - self.moved
         self.moved += away * (1.0 - new / self.zoom)
         self.zoom = new
 
