@@ -6,8 +6,6 @@ from .. import fields as f
 from ..kinds import Channel, PictureFit
 from .base import Maker
 
-MOST_FILES = 256
-
 
 class Picture(Maker):
     """Picture files, one for each frame in turn; of a sheet, its frames."""
