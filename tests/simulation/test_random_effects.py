@@ -11,7 +11,7 @@ from pale_ember.effect.effect import Layer
 from pale_ember.simulation import Simulation
 from pale_ember.simulation.weight import slowness
 
-CHAPTERS = ("emit", "birthplace", "launch", "flight", "look", "place", "window")
+CHAPTERS = ("emit", "birthplace", "launch", "flight", "look", "place", "window", "contact", "origin")
 
 
 class Dice:
@@ -61,6 +61,7 @@ class Dice:
             "vec2": lambda: [self.number(rule) for _ in range(2)],
             "color": lambda: f"#{self.roll.integers(1 << 24):06x}",
             "texture": lambda: str(self.roll.choice(["", "x"])),
+            "layer": lambda: str(self.roll.choice(["l0", "l1", "l2", ""])),
         }
         return makers[rule.kind]()
 
@@ -84,6 +85,19 @@ class Dice:
         for place in places:
             for name in type(get(effect, place)).rules():
                 effect = self.edit(effect, f"{place}.{name}", 0.5)
+        props = [{"kind": str(kind), "mesh": "torus"} for kind in self.roll.choice(["box", "ball", "cylinder", "mesh"], self.roll.integers(0, 5))]
+        effect = effect.edit("stage.props", props)
+        for i in range(len(props)):
+            if self.roll.uniform() < 0.3:
+                effect = effect.edit(f"stage.props[{i}].path", [{"at": float(x)} for x in self.roll.uniform(0, 1, 3)])
+                for k in range(3):
+                    for name in ("position", "rotation", "scale", "ease"):
+                        effect = self.edit(effect, f"stage.props[{i}].path[{k}].{name}", 0.5)
+            for name in ("position", "rotation", "size", "hit"):
+                effect = self.edit(effect, f"stage.props[{i}].{name}", 0.5)
+        for i in range(len(effect.layers)):
+            if self.roll.uniform() < 0.6:
+                effect = effect.edit(f"layers[{i}].contact.enabled", True)
         for path in ("stage.wind", "stage.gust", "stage.gust_period", "stage.gravity"):
             effect = self.edit(effect, path, 0.4)
         for path in ("duration", "loop", "repeat", "warm_up", "seed"):

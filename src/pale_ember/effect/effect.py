@@ -11,6 +11,7 @@ from pydantic_core import PydanticCustomError
 
 from . import fields as f
 from .chapters import Flight, Launch
+from .contact import Contact, Origin, wrong_link
 from .errors import EffectError, shown
 from .look import Look
 from .part import Part, few
@@ -19,7 +20,7 @@ from .stage import Stage
 from .textures import MOST_TEXTURES, Texture
 
 FORMAT = "pale-ember/effect"
-VERSION = 3
+VERSION = 4
 MOST_LAYERS = 256
 ID = re.compile(r"[a-z0-9][a-z0-9-]{0,39}")
 ID_LETTERS = "abcdefghjkmnpqrstuvwxyz23456789"
@@ -42,11 +43,18 @@ class Layer(Part):
     place: Place = Place()
     path: tuple[PathKey, ...] = ()
     window: Window = Window()
+    origin: Origin = Origin()
     emit: Emit = Emit()
     birthplace: Birthplace = Birthplace()
     launch: Launch = Launch()
     flight: Flight = Flight()
     look: Look = Look()
+    contact: Contact = Contact()
+
+    @field_validator("origin", mode="before")
+    @classmethod
+    def _no_origin_is_none(cls, raw: object) -> object:
+        return Origin() if raw is None else raw
 
     @field_validator("path", mode="before")
     @classmethod
@@ -161,6 +169,15 @@ class Effect(Part):
             if reason:
                 raise PydanticCustomError("id", "{reason}", {"reason": reason, "place": f".layers[{i}].id"})
             seen[layer.id] = i
+        return self
+
+    @model_validator(mode="after")
+    def _chains_end(self) -> Effect:
+        wrong = wrong_link([(layer.id, layer.origin.parent) for layer in self.layers])
+        if wrong is not None:
+            at, reason = wrong
+            place = f".layers[{at}].origin.parent"
+            raise PydanticCustomError("chain", "{reason}", {"reason": reason, "place": place})
         return self
 
     def edit(self, path: str, value: Any) -> Effect:

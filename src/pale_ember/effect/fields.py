@@ -26,7 +26,7 @@ class Rule:
     ----------
     kind : str
         ``value``, ``vec3_value``, ``color_value``, ``number``, ``integer``, ``vec2``, ``vec3``, ``color``, ``stops``, ``flag``,
-        ``choice``, ``mesh``, ``texture``, ``picture``, ``pictures``, ``points``, ``frames`` or ``text``.
+        ``choice``, ``mesh``, ``layer``, ``texture``, ``picture``, ``pictures``, ``points``, ``frames`` or ``text``.
     hard : (float, float)
         Limits that are refused when passed, both ends allowed.
     soft : (float, float)
@@ -155,6 +155,11 @@ def choice(default: StrEnum, label: str, help: str, **more: Any) -> Any:
 def mesh(default: str, label: str, help: str, **more: Any) -> Any:
     """Declare a mesh: the name of a shipped one, or a file."""
     return _field(default, Rule("mesh", label, help, **more))
+
+
+def layer(label: str, help: str, **more: Any) -> Any:
+    """Declare the id of another layer; none by default."""
+    return _field("", Rule("layer", label, help, **more))
 
 
 def text(default: str, label: str, help: str, **more: Any) -> Any:

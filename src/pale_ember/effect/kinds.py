@@ -152,3 +152,29 @@ class Burning(StrEnum):
     FLAME = "flame"
     PUFF = "puff"
     RING = "ring"
+
+
+class OnHit(StrEnum):
+    """What becomes of a particle that meets floor or props."""
+
+    BOUNCE = "bounce"
+    STICK = "stick"
+    VANISH = "vanish"
+
+
+class When(StrEnum):
+    """What of a parent's particle starts those of a follow-up."""
+
+    BIRTH = "birth"
+    HIT = "hit"
+    DEATH = "death"
+    ALIVE = "alive"
+
+
+class FollowAim(StrEnum):
+    """Where the axis of a follow-up points at an event."""
+
+    OWN = "own"
+    TRAVEL = "travel"
+    SURFACE = "surface"
+    MIRROR = "mirror"

@@ -342,5 +342,6 @@ _READERS: dict[str, Any] = {
     "pictures": _pictures,
     "points": _points,
     "frames": _frames,
+    "layer": _text,
     "text": _text,
 }

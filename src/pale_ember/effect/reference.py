@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from .chapters import Flight, Launch
+from .contact import Contact, Origin
 from .effect import Effect, Layer
 from .fields import HUGE, Rule
 from .look import Bend, Erode, Look, Shimmer
@@ -35,6 +36,8 @@ SECTIONS: tuple[tuple[str, type[Part]], ...] = (
     ("Erode", Erode),
     ("Bend", Bend),
     ("Shimmer", Shimmer),
+    ("Contact", Contact),
+    ("Origin", Origin),
 )
 
 KINDS = {
@@ -50,6 +53,7 @@ KINDS = {
     "color": "colour",
     "stops": "gradient",
     "mesh": "mesh",
+    "layer": "layer id",
     "texture": "texture",
     "picture": "picture file",
     "pictures": "picture files",
@@ -95,7 +99,7 @@ def _kind(rule: Rule) -> str:
 
 
 def _limits(rule: Rule) -> str:
-    if rule.kind in ("flag", "choice", "mesh", "text", "color_value", "color", "stops", "texture", "picture", "pictures", "points", "frames"):
+    if rule.kind in ("flag", "choice", "mesh", "layer", "text", "color_value", "color", "stops", "texture", "picture", "pictures", "points", "frames"):
         return ""
     low, high = (f"{end:g}" if abs(end) < HUGE else "" for end in rule.hard)
     return f"{low}…{high}" if low or high else ""

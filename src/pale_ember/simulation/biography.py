@@ -12,6 +12,7 @@ from . import slots as s
 from . import state as r
 from .births import Birth, Schedule
 from .course import COUNTERS, CUT_HIGH, CUT_LOW, CUT_X, Births, Tables
+from .forebears import Forebears
 from .instances import INSTANCE, columns_of
 from .kernels import kernel
 from .layer_run import LayerRun
@@ -78,6 +79,7 @@ class Single:
     def __init__(self, effect: Effect, layer: Layer) -> None:
         self.effect = effect
         alone = layer.model_copy(update={"emit": layer.emit.model_copy(update={"cap": 1})})
+        self._chain = Forebears(effect, layer) if layer.origin.parent else None
         self._run = LayerRun(effect, alone)
         self._schedule = Schedule(effect, layer)
         self._motion, self._look = motion_scratch(), look_scratch()
@@ -87,10 +89,12 @@ class Single:
 
         They are counted as if no birth was refused. An index past the first loop's births starts again at its first.
         """
-        return self._schedule.nth(index)
+        return self._schedule.nth(index) if self._chain is None else self._chain.nth(index)
 
     def sample(self, count: int) -> list[Birth]:
         """Return so many births, or as many as there are, evenly spread over those of the first loop."""
+        if self._chain is not None:
+            return self._chain.sample(count)
         last = round(self.effect.duration * self.effect.step_rate)
         total = self._schedule.born_until(last)
         found = [self._schedule.nth(i * total // count) for i in range(count)] if total >= count else []
@@ -104,16 +108,19 @@ class Single:
     def life(self, birth: Birth) -> Biography:
         """Return the flight of the particle of a birth."""
         run, rate = self._run, self.effect.step_rate
+        if self._chain is not None and not birth.given:
+            birth = self._chain.found(birth)
+        given = np.array([birth.given], np.float32) if self._chain is not None else np.zeros((0, 0), np.float32)
         births = Births(
             np.array([birth.left], np.float32), np.array([birth.clock]), np.array([birth.serial], np.uint32),
-            np.array([0, 1]), np.array([0]),
+            np.array([0, 1]), np.array([0]), given,
         )  # fmt: skip
         states = np.empty((self._run.state.shape[0], 512), np.float32)
         known, alive = 0, 0
         while known < MOST_STEPS:
             known, alive = divmod(
                 follow(
-                    run._course, run.state, run.serial, birth.step, births, known, alive, states, self._motion,
+                    run.told(birth.step + known, states.shape[1] - known, 1), run.state, run.serial, birth.step, births, known, alive, states, self._motion,
                     settle.address, live.address, give_births.address,
                 ),
                 2,

@@ -23,12 +23,16 @@ _AT_STEP = 1e-6
 
 
 class Birth(NamedTuple):
-    """One birth: the particle's number, the step that it is born in, how much of that it lives, s, and its clock."""
+    """One birth: the particle's number, the step that it is born in, how much of that it lives, s, and its clock.
+
+    Of a follow-up ``given`` is what it has of its event, as :mod:`.given` numbers it; empty where nobody looked yet.
+    """
 
     serial: int
     step: int
     left: float
     clock: float
+    given: tuple[float, ...] = ()
 
 
 class _Group(NamedTuple):
@@ -177,6 +181,10 @@ class Schedule:
         if self._held > 0.0 and first < 0:
             self._list_held(first, stop, cap, take)
         return _merged(found, first, steps, cap, total, since_zero)
+
+    def no_births(self, first: int, stop: int) -> Births:
+        """Return no births in some steps."""
+        return _merged([], first, stop - first, 0, np.zeros(0, np.int64), np.zeros(0, np.int64))
 
     def _list_flow(self, source, flow, loop, first, stop, cap, take) -> None:  # type: ignore[no-untyped-def]
         if self.loop:

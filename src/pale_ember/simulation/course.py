@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .kernels import Calls
+from .state import Rows
 
 Floats = NDArray[np.float64]
 
@@ -16,9 +17,9 @@ CENTRE, ROTATION, STRETCH, POSE = 0, 3, 12, 13
 # Poses kept for a step: at its start, in its middle, at its end, of the moment of a birth.
 FROM, MIDDLE, TO, AT = range(4)
 POSES = 4
-# Entries of a layer's counters: births and refusals since time 0.
-BORN, REFUSED = range(2)
-COUNTERS = 2
+# Entries of a layer's counters: births, refusals and hits since time 0.
+BORN, REFUSED, HITS = range(3)
+COUNTERS = 3
 
 
 # Where a slot's table is: its number of cells, its offset in ``data``, and that of its cells in ``cut_of``.
@@ -141,11 +142,62 @@ class Clock(NamedTuple):
     length: float
 
 
+class World(NamedTuple):
+    """What particles of a layer can meet.
+
+    Of n props: ``kind`` (n,) places in ``PropKind``; ``half`` (n, 3) half their sizes, m; ``poses`` (2, n, pose) at
+    the beginning and the end of the step, of their feet; ``turn`` (n, 4) axis and angle from the one to the other;
+    ``boxes`` (n, 6) what they sweep in the step; ``movers`` those that move, and ``table`` (steps, 2, movers, pose)
+    their poses from the step ``since`` (1,) on. ``roots`` (n,), ``closed`` (n,), ``nodes``, ``links``, ``corners`` are
+    the trees of meshes.
+
+    ``grid`` (x, y, z) has a bit for each resting prop that touches a cell; it begins at ``low`` (3,), with ``dense``
+    (3,) cells to a metre. ``on_hit``, ``wear``, ``reach`` and ``widest``, the most that particles reach, m, are the
+    layer's.
+    """
+
+    floor: bool
+    on_hit: int
+    wear: float
+    reach: float
+    widest: float
+    kind: NDArray[np.int64]
+    half: Floats
+    poses: Floats
+    turn: Floats
+    boxes: Floats
+    movers: NDArray[np.int64]
+    table: Floats
+    since: NDArray[np.int64]
+    roots: NDArray[np.int64]
+    closed: NDArray[np.int64]
+    nodes: Floats
+    links: NDArray[np.int64]
+    corners: Floats
+    grid: NDArray[np.uint64]
+    low: Floats
+    dense: Floats
+
+
+class Log(NamedTuple):
+    """Memory for what happens to particles, and what of it is wanted.
+
+    ``wants`` is a sum of the bits in :mod:`.recording`; ``what`` (room, columns) float32 and ``who`` (room, 4) int64,
+    rows as they are numbered there; ``used`` (2,) the rows in use, and the hits since time 0.
+    """
+
+    wants: int
+    what: NDArray[np.float32]
+    who: NDArray[np.int64]
+    used: NDArray[np.int64]
+
+
 class Course(NamedTuple):
     """All that a layer's motion depends on, as the kernels take it.
 
     ``follow`` tells whether particles move with the layer. The last ones but the addresses are memory to reuse:
-    ``form``, ``ends`` of the slots at this moment, ``poses`` (4, pose).
+    ``form``, ``ends`` of the slots at this moment, ``poses`` (4, pose). ``rows`` tells which rows a state has besides
+    those of all layers, ``world`` what there is to meet, ``log`` where what happens is written.
     """
 
     clock: Clock
@@ -158,6 +210,9 @@ class Course(NamedTuple):
     form: NDArray[np.int32]
     ends: NDArray[np.float32]
     poses: Floats
+    rows: Rows
+    world: World
+    log: Log
     calls: Calls
 
 
@@ -166,7 +221,8 @@ class Births(NamedTuple):
 
     ``left`` (n,) s of its step that each lives, ``clock`` (n,) of the window, ``number`` (n,) uint32; those of step i
     of the stretch are ``first[i]`` to ``first[i + 1]``. ``rest`` (steps,) counts those behind them in a step that no
-    cap could hold, since time 0.
+    cap could hold, since time 0. Of a follow-up ``given`` (n, columns) is what each has of its event, as
+    :mod:`.given` numbers it; of others it has no rows.
     """
 
     left: NDArray[np.float32]
@@ -174,3 +230,4 @@ class Births(NamedTuple):
     number: NDArray[np.uint32]
     first: NDArray[np.int64]
     rest: NDArray[np.int64]
+    given: NDArray[np.float32] = np.zeros((0, 0), np.float32)

@@ -9,12 +9,15 @@ from ..effect.effect import Effect, Layer
 from ..effect.errors import EffectError
 from ..effect.kinds import Blend, Kind
 from ..effect.look import used_noises
+from ..effect.stage import Prop
 from ..effect.values import Fixed
 from . import dependence
 from . import slots as s
+from .bearing import bear, receive
 from .births import Schedule
 from .carrying import glitter, take_along
-from .course import CUT_LOW, CUT_LOW_SLOPE, POSE, POSES, ROTATION, STRETCH, Clock, Course, Surroundings, Tables, Weather
+from .contact import touch
+from .course import POSE, POSES, ROTATION, STRETCH, Clock, Course, Surroundings, Tables, Weather
 from .dice import layer_key, property_key
 from .forces import about_centre, drag_and_wind
 from .instances import ALWAYS
@@ -23,19 +26,23 @@ from .kernels import Calls, Kernel
 from .limiting import move_limited
 from .meshes import mesh_faces
 from .path import carried, pose, track_of
+from .prop_motion import stand_props
 from .pushing import glide, push
+from .recording import DEATH, FLIGHT, new_log, record
 from .sampling import at_clock, values
 from .shapes import PLACES, shape_of, spawn
 from .speeding import find_speeds
-from .stepping import bear
+from .state import rows_of
+from .tables import highest
 from .turbulence import stir
 from .turning import orbit
+from .world import world_of
 
 Fixed0 = Fixed(0.0)
 
 
-def kernels_of(layer: Layer) -> dict[str, Kernel]:
-    """Return the kernels that a layer's kernels call, by their names in ``Calls``."""
+def kernels_of(layer: Layer, wants: int = 0) -> dict[str, Kernel]:
+    """Return the kernels that a layer's kernels call, by their names in ``Calls``; ``wants`` are the events asked of it."""
     flight, found = layer.flight, {"values": values, "at_clock": at_clock, "drag": drag_and_wind, "spawn": spawn}
     placing = PLACES[layer.birthplace.kind]
     if placing is not None:
@@ -61,17 +68,25 @@ def kernels_of(layer: Layer) -> dict[str, Kernel]:
         found |= {"pose": pose, "carried": carried, "take_along": take_along}
     if layer.birthplace.glitter:
         found["glitter"] = glitter
+    if layer.contact.enabled:
+        found |= {"contact": touch, "stand_props": stand_props}
+    if layer.origin.parent:
+        found["receive"] = receive
+    if wants & (DEATH | FLIGHT):
+        found["record"] = record
     return found
 
 
-def calls_of(layer: Layer) -> Calls:
+def calls_of(layer: Layer, wants: int = 0) -> Calls:
     """Return the addresses of the kernels that a layer uses, compiled if they weren't."""
-    used = kernels_of(layer)
+    used = kernels_of(layer, wants)
     return Calls(*(used[name].address if name in used else 0 for name in Calls._fields))
 
 
-def course_of(effect: Effect, layer: Layer, schedule: Schedule, tables: Tables) -> tuple[Course, EffectError | None]:
-    """Return a layer's course, and what keeps it from being simulated as it is meant, such as a missing mesh."""
+def course_of(
+    effect: Effect, layer: Layer, schedule: Schedule, tables: Tables
+) -> tuple[Course, list[Prop], EffectError | None]:
+    """Return a layer's course, the props in it, and what keeps it from being simulated as it is meant, such as a missing mesh."""
     dice = layer_key(effect.seed, layer.id)
     corners, problem = np.zeros((0, 3, 3)), None
     if layer.birthplace.kind == Kind.MESH:
@@ -92,6 +107,8 @@ def course_of(effect: Effect, layer: Layer, schedule: Schedule, tables: Tables) 
         float(schedule.rate), effect.duration if effect.loop else 0.0, schedule.whole, float(schedule.begin),
         float(schedule.length),
     )  # fmt: skip
+    world, props, unmet = world_of(effect, layer, tables)
+    problem = problem or unmet
     made = Course(
         clock,
         bool(layer.flight.follow),
@@ -103,9 +120,14 @@ def course_of(effect: Effect, layer: Layer, schedule: Schedule, tables: Tables) 
         np.zeros(s.COUNT, np.int32),
         np.zeros((s.COUNT, 2), np.float32),
         poses,
+        rows_of(
+            dependence.needs_way(layer), layer.contact.enabled, dependence.needs_flight(effect, layer), dependence.takes(layer)
+        ),
+        world,
+        new_log(0, 0),
         calls_of(layer),
     )
-    return made, problem
+    return made, props, problem
 
 
 def _surroundings(layer: Layer, dice: int) -> Surroundings:
@@ -135,8 +157,10 @@ def carried_fields(layer: Layer, tables: Tables) -> tuple[tuple[str, ...], dict[
     shared: dict[str, tuple[float, ...] | None] = {"opacity": level(s.OPACITY), "intensity": level(s.INTENSITY)}
     if layer.flight.spin == Fixed0:
         shared["angle"] = level(s.ANGLE)
+    if dependence.takes(layer):
+        shared["color"] = None
     tint, color = level(s.TINT_R, s.TINT_G, s.TINT_B), level(s.COLOR_R, s.COLOR_G, s.COLOR_B)
-    if tint is not None and color is not None:
+    if tint is not None and color is not None and not dependence.takes(layer):
         # As the kernel multiplies them.
         shared["color"] = tuple(float(np.float32(a) * np.float32(b)) for a, b in zip(tint, color, strict=True))
     look, noises = layer.look, used_noises(layer.look)
@@ -161,16 +185,4 @@ def carried_fields(layer: Layer, tables: Tables) -> tuple[tuple[str, ...], dict[
 
 def longest_life(tables: Tables) -> float:
     """Return the longest lifetime that a table can give, s."""
-    slot = s.LIFETIME
-    cells, offset, cuts = (int(part) for part in tables.place[slot])
-    most = float(np.max(tables.ends[slot]))
-    if cells:
-        channels = 2 if tables.form[slot] in (s.LIFE_BAND, s.CLOCK_BAND) else 1
-        data = tables.data[offset : offset + cells * 2 * channels].reshape(-1, 2)
-        most = float(np.max(np.maximum(data[:, 0], data[:, 0] + data[:, 1])))
-        if cuts >= 0:
-            # More cuts than the slot's own are looked at; the longest is then told too long, never too short.
-            rows = tables.cut[int(max(tables.cut_of[cuts : cuts + cells].min(), 0)) :]
-            ends = rows[:, CUT_LOW::2] + np.maximum(rows[:, CUT_LOW_SLOPE::2], 0.0) / cells
-            most = max(most, float(np.max(ends)))
-    return most
+    return highest(tables, s.LIFETIME)

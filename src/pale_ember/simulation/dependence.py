@@ -8,8 +8,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from ..effect.chains import follow_ups, parent_of
 from ..effect.effect import Effect, Layer
-from ..effect.kinds import Blend, Facing, Kind
+from ..effect.kinds import Blend, Facing, Kind, OnHit, PropKind, When
 from ..effect.look import texture_names, used_noises
 from ..effect.part import Part
 from ..effect.values import Fixed, Value, Vec3Value
@@ -26,6 +27,8 @@ _LOOK = ("grow", "widen", "tint", "color", "opacity", "intensity")
 
 def births(effect: Effect, layer: Layer) -> Key:
     """Return what the moments and numbers of a layer's births depend on."""
+    if layer.origin.parent:
+        return _followed(effect, layer)
     emit = layer.emit
     bursts = tuple(
         (burst.at, burst.count, burst.repeat, burst.every if burst.repeat > 1 else None, burst.chance)
@@ -34,6 +37,59 @@ def births(effect: Effect, layer: Layer) -> Key:
     way = (emit.per_metre, layer.place.scale, layer.path) if layer.path and emit.per_metre != NOTHING else None
     loop = (effect.duration, effect.repeat) if effect.loop else None
     return (effect.seed, layer.id, loop, effect.step_rate, layer.window.span(effect.duration), emit.rate, bursts, way)
+
+
+def _followed(effect: Effect, layer: Layer) -> Key:
+    """Return what the births of a follow-up depend on: all that moves its parent, and what it takes of that one's look."""
+    origin, parent = layer.origin, parent_of(effect, layer)
+    if parent is None or not parent.enabled:
+        return (effect.seed, layer.id, "nobody")
+    loop = effect.duration if effect.loop else None
+    along = (origin.rate, origin.per_metre) if origin.when == When.ALIVE else None
+    named = ("parent", "when", "count", "chance", "min_speed", "limit", "carry", "take_color", "take_size", "aim")
+    taken = appearance(effect, parent) if origin.take_color or origin.take_size else None
+    if taken is not None and takes(parent):
+        taken += _followed(effect, parent)
+    return (
+        effect.seed, layer.id, loop, layer.window.span(effect.duration), along, layer.launch.carry, motion(effect, parent), taken,
+        *(getattr(origin, name) for name in named),
+    )  # fmt: skip
+
+
+def takes(layer: Layer) -> bool:
+    """Return whether a layer's particles have colour or size of their parents."""
+    return bool(layer.origin.parent) and (layer.origin.take_color or layer.origin.take_size)
+
+
+def wanted(effect: Effect, layer: Layer) -> frozenset[When]:
+    """Return which events of a layer start follow-ups."""
+    return frozenset(child.origin.when for child in follow_ups(effect, layer.id) if child.enabled)
+
+
+def needs_flight(effect: Effect, layer: Layer) -> bool:
+    """Return whether a layer's particles know how long and how far they have flown."""
+    return When.ALIVE in wanted(effect, layer)
+
+
+def contact(effect: Effect, layer: Layer) -> Key:
+    """Return what a layer's particles can meet, and what becomes of them there."""
+    touch, stage = layer.contact, effect.stage
+    if not touch.enabled:
+        return ()
+    props = tuple(
+        (prop.kind, prop.mesh if prop.kind == PropKind.MESH else "", prop.position, prop.rotation, prop.size, prop.path)
+        for prop in (stage.props if touch.props else ())
+        if prop.hit
+    )
+    moves = any(prop[-1] for prop in props)
+    bounces = touch.on_hit == OnHit.BOUNCE
+    return (
+        touch.on_hit, touch.reach, touch.wear if touch.on_hit != OnHit.VANISH else None, touch.floor and stage.floor, props,
+        (touch.bounce, touch.friction) if bounces else None, (effect.duration, effect.loop) if moves else None,
+        # How large it is tells how far it reaches, and how fast it rolls.
+        layer.launch.size, layer.look.grow, layer.place.scale,
+        layer.flight.speed_range if along_speed((touch.bounce, touch.friction, layer.look.grow)) else None,
+    )  # fmt: skip
 
 
 def motion(effect: Effect, layer: Layer) -> Key:
@@ -49,6 +105,9 @@ def motion(effect: Effect, layer: Layer) -> Key:
         layer.launch.carry if layer.path else None,
         *_flight(effect, layer),
         needs_way(layer),
+        needs_flight(effect, layer),
+        takes(layer),
+        contact(effect, layer),
     )
 
 

@@ -7,12 +7,16 @@ import numpy as np
 from . import scratch as w
 from . import slots as s
 from . import state as r
+from .carrying import call_take_along
+from .contact import call_touch
+from .course import FROM, MIDDLE, TO
 from .forces import call_drag, is_pushed, relaxation
 from .kernels import helper, kernel
 from .limiting import call_limit
 from .pushing import call_glide, call_push
+from .recording import call_record
 from .sampling import BLOCK, ages, forget, level, piece, present
-from .signatures import AROUND, BOOL, CALLS, F2, I1, INT, REAL, TABLES, U1
+from .signatures import BOOL, COURSE, F2, INT, U1
 from .speeding import call_speeds
 from .turning import call_orbit
 
@@ -59,8 +63,24 @@ def _close_over(state, serial, end, start, n, to):
     return to + count
 
 
-@kernel(INT, F2, U1, INT, INT, INT, BOOL, TABLES, I1, F2, AROUND, INT, REAL, F2, CALLS)
-def advance(state, serial, first, last, to, newborn, tables, form, ends, around, step, rate, scr, calls):
+@helper
+def _note_before(state, start, n, scr):
+    """Keep places, velocities and angles of a block as they are before the step."""
+    for axis in range(3):
+        p, v = piece(state, r.PX + axis, start, n), piece(state, r.VX + axis, start, n)
+        p0, v0 = scr[w.P0X + axis], scr[w.V0X + axis]
+        for i in range(n):
+            p0[i] = p[i]
+            v0[i] = v[i]
+    angle, before, span, stretch, gone = piece(state, r.ANGLE, start, n), scr[w.TURNED_FROM], scr[w.SPAN], scr[w.PIECE], scr[w.GONE]
+    for i in range(n):
+        before[i] = angle[i]
+        stretch[i] = span[i]
+        gone[i] = np.float32(0.0)
+
+
+@kernel(INT, COURSE, F2, U1, INT, INT, INT, BOOL, INT, F2)
+def advance(course, state, serial, first, last, to, newborn, step, scr):
     """Carry particles ``first`` to ``last`` over a step, and move the living down to ``to``, in their order.
 
     What acts is taken in the middle of the step (see :mod:`.forces`), what turns half before and half after, so the
@@ -72,8 +92,6 @@ def advance(state, serial, first, last, to, newborn, tables, form, ends, around,
         Rows as :mod:`.state` numbers them.
     newborn : bool
         Whether they are born in this step, and live only what is left of it.
-    form, ends : arrays
-        The slots in the middle of the step, from :func:`~.sampling.at_clock`.
     step : int
         Its number; it goes from step / rate to (step + 1) / rate.
     scr : float32 array
@@ -84,8 +102,13 @@ def advance(state, serial, first, last, to, newborn, tables, form, ends, around,
     int
         Where the next living particle would be put.
     """
+    tables, form, ends, around, calls = course.tables, course.form, course.ends, course.around, course.calls
+    rate, poses = course.clock.rate, course.poses
     zero, half = np.float32(0.0), np.float32(0.5)
     whole = np.float32(1.0 / rate)
+    # What is met, or written down, is so where particles are carried by the layer too.
+    watched = calls.contact != 0 or calls.record != 0
+    carried = watched and course.track.moves and course.follow
     drag_varies = form[s.DRAG] != s.LEVEL or newborn
     winds = present(form, ends, s.WIND) and present(form, ends, s.DRAG)
     drifts = present(form, ends, s.DRIFT_X) or present(form, ends, s.DRIFT_Y) or present(form, ends, s.DRIFT_Z)
@@ -120,6 +143,10 @@ def advance(state, serial, first, last, to, newborn, tables, form, ends, around,
             since = piece(state, r.SINCE, start, n)
             for i in range(n):
                 span[i] = since[i]
+        if watched:
+            _note_before(state, start, n, scr)
+            if carried and not newborn:
+                call_take_along(calls.take_along, state, start, start + n, poses[FROM], poses[MIDDLE])
         forget(scr)
         if reads_age:
             aging = piece(state, r.AGING, start, n)
@@ -145,6 +172,13 @@ def advance(state, serial, first, last, to, newborn, tables, form, ends, around,
             call_glide(calls.glide, scr, state, serial, start, n, tables, form, ends, calls, drifts, spins)
         if orbits:
             call_orbit(calls.orbit, scr, state, serial, start, n, tables, form, ends, around, calls, False)
+        if watched:
+            if carried:
+                call_take_along(calls.take_along, state, start, start + n, poses[MIDDLE], poses[TO])
+            if calls.contact != 0:
+                call_touch(calls.contact, course, state, serial, start, n, step, newborn, scr)
+            if calls.record != 0:
+                call_record(calls.record, course, state, serial, start, n, step, scr)
         to = _close_over(state, serial, end, start, n, to)
     return to
 

@@ -175,3 +175,7 @@ class Calls(NamedTuple):
     glitter: int
     bear: int
     advance: int
+    contact: int
+    record: int
+    stand_props: int
+    receive: int

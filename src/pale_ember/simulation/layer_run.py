@@ -13,20 +13,24 @@ from ..effect.errors import EffectError
 from ..effect.kinds import Along
 from ..effect.values import Fixed
 from . import dependence
+from . import recording as e
 from . import slots as s
 from .births import Schedule
-from .course import BORN, COUNTERS, REFUSED, Births
-from .courses import carried_fields, course_of, longest_life
+from .course import BORN, COUNTERS, HITS, REFUSED, Births, Course
+from .courses import calls_of, carried_fields, course_of, longest_life
 from .dice import draw
+from .follow_ups import Events, FollowUp, look_at_events
 from .instances import columns_of, instance_type
 from .levels import Levels
 from .look import appearance
 from .sampling import at_clock
 from .snapshots import STEPS, Budget, Past, Snapshot
-from .state import ROWS, VX, VZ, WAY_ROWS, ages_of, born_since_zero
+from .state import VX, VZ, ages_of, born_since_zero
 from .stepping import give_births, live, run, settle
 from .tables import bake
+from .telling import STRETCH, Teller
 from .threads import ScratchMemory, ThreadPool
+from .world import with_poses
 
 # A seek over more steps than this leaves out what is dead by then.
 FAR_STEPS = 3600
@@ -51,30 +55,35 @@ class LayerRun:
         A number that its living particles don't exceed.
     problem : EffectError or None
         What keeps it from being simulated as it is meant, such as a mesh that can't be read.
+    follow : FollowUp or None
+        Where its births come from, if it follows another layer.
     """
 
     def __init__(
-        self, effect: Effect, layer: Layer, threads: ThreadPool | None = None, budget: Budget | None = None
-    ) -> None:
+        self, effect: Effect, layer: Layer, threads: ThreadPool | None = None, budget: Budget | None = None,
+        parent: LayerRun | None = None,
+    ) -> None:  # fmt: skip
         self.key = dependence.motion(effect, layer)
+        self._effect, self.parent = effect, parent
         self.schedule = Schedule(effect, layer)
         self._pace = layer.flight.pace
         self.rate = effect.step_rate
         self.first_step = -math.ceil(effect.warm_up * effect.step_rate - 1e-9)
         self._threads = threads or ThreadPool(1)
-        cap = layer.emit.cap
+        cap, budget = layer.emit.cap, budget or Budget()
+        self._scratch, self._teller = ScratchMemory(), Teller(budget)
+        self._look_forms = (np.zeros(s.COUNT, np.int32), np.zeros((s.COUNT, 2), np.float32))
+        self.set_appearance(effect, layer)
+        self._course, self._props, self.problem = course_of(effect, layer, self.schedule, self.tables)
+        self._layer = layer
         try:
             # An odd row length keeps the rows out of each other's cache sets.
-            self.state = np.empty((WAY_ROWS if dependence.needs_way(layer) else ROWS, cap + 144 - cap % 16), np.float32)
+            self.state = np.empty((self._course.rows.height, cap + 144 - cap % 16), np.float32)
             self.serial = np.empty(cap, np.uint32)
         except MemoryError:
             raise EffectError("emit.cap", f"there is not enough memory for {cap} particles; lower the cap.") from None
-        self._scratch = ScratchMemory()
-        self._look_forms = (np.zeros(s.COUNT, np.int32), np.zeros((s.COUNT, 2), np.float32))
-        self.set_appearance(effect, layer)
-        self._course, self.problem = course_of(effect, layer, self.schedule, self.tables)
         horizon = math.floor(min(effect.duration, HORIZON) * self.rate)
-        self.past = Past(budget or Budget(), horizon)
+        self.past = Past(budget, horizon)
         self._levels = Levels(horizon / self.rate)
         self._births: Births | None = None
         self._listed = (0, 0)
@@ -82,10 +91,22 @@ class LayerRun:
         self._stretch = int(max(1, min(LISTED_STEPS, LISTED_BIRTHS / each_step)))
         longest = longest_life(self.tables)
         self._reach = math.ceil(longest * self.rate) + 2
-        most = self.schedule.most_within(longest + 2.0 / self.rate)
-        self._never_full = most <= cap
+        follows = bool(layer.origin.parent)
+        self.follow = FollowUp(effect, layer, parent) if follows and parent is not None else None
+        most = cap if follows else self.schedule.most_within(longest + 2.0 / self.rate)
+        # Hits are counted from the beginning, and what starts follow-ups is needed from there.
+        self._never_full = most <= cap and not follows and not layer.contact.enabled
         self.most_alive = int(min(most, cap))
-        self._start()
+        # It begins when it is first sent somewhere: until then others may ask for its events.
+        self.begun = False
+        self.step = self._whole_from = self.first_step
+        self.alive = 0
+        self.counters = np.zeros(COUNTERS, np.int64)
+
+    def ask(self, wants: int) -> None:
+        """Let events be written down, as bits of :mod:`.recording`, for those who follow or show them."""
+        if self._teller.ask(wants):
+            self._course = self._course._replace(calls=calls_of(self._layer, self._teller.wants))
 
     def set_appearance(self, effect: Effect, layer: Layer) -> None:
         """Take a layer that moves the same but may look different."""
@@ -100,7 +121,7 @@ class LayerRun:
             self._course = self._course._replace(tables=self.tables)
 
     def levels(self) -> NDArray[np.float64]:
-        """Return what is known of the past: rows of time, s, number alive, and refused since time 0, by time.
+        """Return what is known of the past: rows of time, s, number alive, and refused, hits and born since time 0, by time.
 
         The same array as long as nothing more is known.
         """
@@ -113,6 +134,7 @@ class LayerRun:
         that is dead by then needs no simulating, and counts are known from the schedule alone. Until
         ``_whole_from`` the particles are then not all there.
         """
+        self.begun = True
         self.step = self._whole_from = self.first_step
         self.alive = 0
         self._shown_step = None
@@ -126,18 +148,82 @@ class LayerRun:
 
     def _bear_at_start(self) -> None:
         """Let those be born that stand at the very first moment; they are listed with the step before it."""
-        listed = self.schedule.births(self.step - 1, self.step, self.serial.shape[0])
+        listed = self._births_of(self.step - 1, self.step)
         there = listed.left == 0.0
         count = int(np.count_nonzero(there))
-        if count == 0:
-            return
-        births = Births(
-            listed.left[there], listed.clock[there], listed.number[there], np.array([0, count]), listed.rest
-        )
-        settle(self._course, self.step - 1)
-        self.alive = give_births(
-            self._course, self.state, self.serial, 0, self.counters, self.step - 1, births, 0, self._scratch.motion()
-        )
+        course = self.told(self.step - 1, 1, count)
+        if count:
+            given = listed.given[there] if len(listed.given) else listed.given
+            births = Births(
+                listed.left[there], listed.clock[there], listed.number[there], np.array([0, count]), listed.rest, given
+            )
+            settle(course, self.step - 1)
+            self.alive = give_births(
+                course, self.state, self.serial, 0, self.counters, self.step - 1, births, 0, self._scratch.motion()
+            )
+        self._keep_told(self.step - 1, self.step, course)
+
+    def _births_of(self, first: int, stop: int) -> Births:
+        """Return the births of some steps, from its own schedule or from its parent's events."""
+        if not self._layer.origin.parent:
+            return self.schedule.births(first, stop, self.serial.shape[0])
+        if self.follow is None:
+            return self.schedule.no_births(first, stop)
+        return self.follow.births(first, stop, self.serial.shape[0])
+
+    def told(self, first: int, steps: int, born: int) -> Course:
+        """Return the course for some steps, with what they need of props, and room for what they tell."""
+        course = self._course._replace(world=with_poses(self._course.world, self._effect, self._props, first, steps))
+        self._course = course
+        return self._teller.course(course, min(self.alive + born, self.serial.shape[0]), steps)
+
+    def _keep_told(self, first: int, stop: int, course: Course) -> None:
+        self.counters[HITS] += course.log.used[1]
+        self._teller.keep(first, stop, course.log)
+
+    def events(self, first: int, stop: int, kind: int) -> tuple[NDArray[np.float32], NDArray[np.int64]]:
+        """Return the events of a kind in some steps, as :mod:`.recording` numbers their columns.
+
+        What isn't known any more is simulated again, and all is put back as it was.
+        """
+        gap = self._teller.missing(max(first, self.first_step - 1), stop)
+        if gap is not None:
+            back, step, whole_from = self._snapshot(), self.step, self._whole_from
+            while gap is not None:
+                known = self.past.before(gap)
+                if known is None or gap < self.first_step:
+                    self._start()
+                else:
+                    self._restore(known)
+                # Not by a seek: that would leave out what lies before the nearest snapshot.
+                self._go_on(stop)
+                gap = self._teller.missing(gap + 1, stop)
+            self._put_back(back, step)
+            self._whole_from = whole_from
+        return self._teller.between(first, stop, kind)
+
+    def looks(self, events: Events) -> NDArray[np.float32]:
+        """Return colour and height, (n, 4), of its particles at some events."""
+        at = events.step + 1 - events.left * self.rate
+        now = np.array([self.schedule.clock(float(step)) for step in at])
+        out = np.empty((len(at), 4), np.float32)
+        c = self._course
+        look_at_events(
+            self.tables, c.track, c.follow, c.around.speed_range, now, events.clock.copy(), events.age.copy(),
+            np.linalg.norm(events.velocity, axis=1), events.number, out,
+        )  # fmt: skip
+        return out * events.taken.astype(np.float32)
+
+    def recent_hits(self, seconds: float) -> NDArray[np.float32]:
+        """Return places, normals and ages, s, of the hits of the last seconds, (n, 7)."""
+        what, who = self.events(max(self.step - round(seconds * self.rate), self.first_step), self.step, e.HIT)
+        ago = (self.step - who[:, e.STEP] - 1).astype(np.float32) / self.rate + what[:, e.LEFT]
+        return np.column_stack([what[:, e.PLACE : e.PLACE + 3], what[:, e.NORMAL : e.NORMAL + 3], ago]).astype(np.float32)
+
+    def end(self) -> None:
+        """Give back what it keeps of its past."""
+        self.past.clear()
+        self._teller.end()
 
     def seek(self, step: int, stopped: Callable[[], bool] = lambda: False, hurry: bool = False) -> bool:
         """Go to a step, from the nearest snapshot before it or on from here.
@@ -154,6 +240,8 @@ class LayerRun:
         bool
             Whether it arrived.
         """
+        if not self.begun:
+            self._start()
         step = max(step, self.first_step)
         nearest = self.past.before(step)
         here = self.step if self.step <= step and (self.step >= self._whole_from or step >= self._whole_from) else None
@@ -165,6 +253,10 @@ class LayerRun:
             self._restore(nearest)
         elif here is None:
             self._start()
+        return self._go_on(step, stopped)
+
+    def _go_on(self, step: int, stopped: Callable[[], bool] = lambda: False) -> bool:
+        """Carry all on to a step, and take the snapshots that are due; return whether it arrived."""
         while self.step < step:
             if stopped():
                 return False
@@ -172,7 +264,7 @@ class LayerRun:
             self._run(min(step, self.past.next_due(self.step)) - self.step)
             whole = self.step >= max(self._whole_from, 0)
             if whole and self.step % STEPS == 0:
-                self._levels.note(self.step / self.rate, self.alive, int(self.counters[REFUSED]))
+                self._levels.note(self.step / self.rate, self.alive, *(int(self.counters[i]) for i in (REFUSED, HITS, BORN)))
             if whole and self.past.due(self.step):
                 self.past.keep(self.step, self._snapshot())
         return True
@@ -201,20 +293,23 @@ class LayerRun:
         """Return the births of a stretch that holds some steps, and the place of the first of these in it."""
         begin, end = self._listed
         if self._births is None or not begin <= first <= stop <= end:
-            begin, end = first, max(stop, first + self._stretch)
-            self._births = self.schedule.births(begin, end, self.serial.shape[0])
+            # What a parent does is known no further than it is asked.
+            begin, end = first, stop if self._layer.origin.parent else max(stop, first + self._stretch)
+            self._births = self._births_of(begin, end)
             self._listed = (begin, end)
         return self._births, first - begin
 
     def _run(self, steps: int) -> None:
-        course, scratch = self._course, self._scratch.motion()
+        scratch = self._scratch.motion()
         stop = self.step + steps
+        most = STRETCH if self._teller.wants or self.follow is not None else self._stretch
         while self.step < stop:
-            part = min(steps, self._stretch, stop - self.step)
+            part = min(steps, most, stop - self.step)
             births, at = self._listed_births(self.step, self.step + part)
+            course = self.told(self.step, part, int(births.first[at + part] - births.first[at]))
             if self._threads.splits(self.alive):
                 for i in range(part):
-                    self._live_together(self.step + i)
+                    self._live_together(course, self.step + i)
                     self.alive = give_births(
                         course,
                         self.state,
@@ -231,16 +326,17 @@ class LayerRun:
                     course, self.state, self.serial, self.alive, self.counters, self.step, part, births, at, scratch,
                     settle.address, live.address, give_births.address,
                 )  # fmt: skip
+            self._keep_told(self.step, self.step + part, course)
             self.step += part
 
-    def _live_together(self, step: int) -> None:
+    def _live_together(self, course: Course, step: int) -> None:
         """Carry all living particles over a step, each thread a stretch of them, and close the gaps between."""
-        settle(self._course, step)
+        settle(course, step)
+        # Each thread writes down what happens by itself.
+        own = [self._teller.course(course, self.alive // self._threads.threads + 1, 1, 1 + i) for i in range(self._threads.threads)]
 
         def work(thread: int, first: int, last: int) -> int:
-            return int(
-                live(self._course, self.state, self.serial, first, last, first, step, self._scratch.motion(thread))
-            )
+            return int(live(own[thread], self.state, self.serial, first, last, first, step, self._scratch.motion(thread)))
 
         to = 0
         for first, _, stop in self._threads.share(self.alive, work):
@@ -249,6 +345,7 @@ class LayerRun:
                 self.serial[to : to + stop - first] = self.serial[first:stop].copy()
             to += stop - first
         self.alive = to
+        self._teller.join(course.log, [each.log for each in own])
 
     def _snapshot(self) -> Snapshot:
         n = self.alive
@@ -316,7 +413,7 @@ class LayerRun:
         return {
             "born": born,
             "died": born - born_since_zero(self.state[:, : self.alive]),
-            "hits": 0,
+            "hits": int(self.counters[HITS]),
             "refused": int(self.counters[REFUSED]),
             "alive": self.alive,
         }

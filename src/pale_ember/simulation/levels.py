@@ -1,4 +1,4 @@
-"""How many of a layer were alive, and refused, at the moments that are known of its past."""
+"""How many of a layer were alive, refused, hit something and born, at the moments that are known of its past."""
 
 from __future__ import annotations
 
@@ -7,10 +7,11 @@ from numpy.typing import NDArray
 
 # Rows kept behind the horizon, the newest ones; and about how many in all.
 MOST_RECENT, MOST = 1024, 4096
+COLUMNS = 5
 
 
 class Levels:
-    """Rows of time, s, number alive, and refused since time 0, in the order of time.
+    """Rows of time, s, number alive, and refused, hits and born since time 0, in the order of time.
 
     Parameters
     ----------
@@ -20,7 +21,7 @@ class Levels:
 
     def __init__(self, horizon: float) -> None:
         self._horizon = horizon
-        self._rows = np.empty((64, 3))
+        self._rows = np.empty((64, COLUMNS))
         self._count = 0
         self._known = self._rows[:0]
 
@@ -31,20 +32,20 @@ class Levels:
             self._known = self._rows[: self._count]
         return self._known
 
-    def note(self, time: float, alive: int, refused: int) -> None:
+    def note(self, time: float, alive: int, refused: int, hits: int = 0, born: int = 0) -> None:
         """Take in a moment."""
         n = self._count
         if n and time <= self._rows[n - 1, 0]:
             at = int(np.searchsorted(self._rows[:n, 0], time))
             if self._rows[at, 0] == time:
                 return
-            self._rows = np.insert(self._rows[:n], at, (time, alive, refused), axis=0)
+            self._rows = np.insert(self._rows[:n], at, (time, alive, refused, hits, born), axis=0)
             self._count += 1
             return
         if n == len(self._rows):
             self._make_room()
             n = self._count
-        self._rows[n] = (time, alive, refused)
+        self._rows[n] = (time, alive, refused, hits, born)
         self._count = n + 1
 
     def _make_room(self) -> None:
@@ -55,4 +56,4 @@ class Levels:
             early = early[:: 2 if len(early) > MOST // 2 else 1]
             rows = np.concatenate([early, rows[rows[:, 0] > self._horizon][-MOST_RECENT:]])
         self._count = len(rows)
-        self._rows = np.concatenate([rows, np.empty((max(64, min(len(rows), MOST)), 3))])
+        self._rows = np.concatenate([rows, np.empty((max(64, min(len(rows), MOST)), COLUMNS))])

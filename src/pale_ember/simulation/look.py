@@ -43,16 +43,16 @@ def _axis_row(slot, form):
     return _FAST if form[slot] >= s.SPEED_CURVE else _AGE
 
 
-@kernel(NOTHING, TABLES, TRACK, BOOL, REAL, REAL, F2, U1, INT, INT, F2, L1, I1, F2, INT, REAL, F2, INT, entry=True)
+@kernel(NOTHING, TABLES, TRACK, BOOL, INT, REAL, REAL, F2, U1, INT, INT, F2, L1, I1, F2, INT, REAL, F2, INT, entry=True)
 def appear(
-    tables, track, follow, speed_range, rate, state, serial, first, last, out, columns, form, ends, step, clock, scr, reader
+    tables, track, follow, taken, speed_range, rate, state, serial, first, last, out, columns, form, ends, step, clock, scr, reader
 ):  # fmt: skip
     """Write the instances of particles ``first`` to ``last``.
 
     Parameters
     ----------
-    tables, track, follow, speed_range, rate
-        Of their layer's course.
+    tables, track, follow, taken, speed_range, rate
+        Of their layer's course; ``taken`` is the first row of what a follow-up has taken of its parent, -1 for none.
     out : float32 array, shape (cap, floats of an instance)
     columns : int64 array
         Where each field of ``INSTANCE`` begins in a row, from :func:`~.instances.columns_of`; -1 for one that
@@ -81,7 +81,7 @@ def appear(
             by_birth |= at == _BIRTH
             by_age |= at == _AGE
             by_speed |= at == _FAST
-    stretches = grows or grown != np.float32(1.0)
+    stretches = grows or grown != np.float32(1.0) or taken >= 0
     size, aspect, grow = scr[s.SIZE - _FIRST], scr[s.ASPECT - _FIRST], scr[s.GROW - _FIRST]
     widen = scr[s.WIDEN - _FIRST]
     for start in range(first, last, BLOCK):
@@ -110,6 +110,10 @@ def appear(
         elif grown != np.float32(1.0):
             for i in range(n):
                 size[i] *= grown
+        if taken >= 0:
+            some = piece(state, taken + 3, start, n)
+            for i in range(n):
+                size[i] *= some[i]
         x, y, z = piece(state, r.PX, start, n), piece(state, r.PY, start, n), piece(state, r.PZ, start, n)
         rows, place, wide = out[start : start + n], columns[PLACE], columns[WIDTH_HEIGHT]
         for i in range(n):
@@ -120,7 +124,7 @@ def appear(
             rows[i, wide] = high * aspect[i] * widen[i]
             rows[i, wide + 1] = high
         # What few layers carry.
-        if columns[WAY] >= 0 and state.shape[0] > r.ROWS:
+        if columns[WAY] >= 0:
             column, streak = columns[WAY], scr[s.STREAK - _FIRST]
             for axis in range(3):
                 way = piece(state, r.WX + axis, start, n)
@@ -160,6 +164,13 @@ def appear(
         cr, cg, cb = scr[s.COLOR_R - _FIRST], scr[s.COLOR_G - _FIRST], scr[s.COLOR_B - _FIRST]
         opacity, intensity = scr[s.OPACITY - _FIRST], scr[s.INTENSITY - _FIRST]
         light, cover, strength = columns[LIGHT], columns[COVER], columns[STRENGTH]
+        if taken >= 0 and light >= 0:
+            for k in range(3):
+                some, hue = piece(state, taken + k, start, n), scr[s.TINT_R + k - _FIRST]
+                if form[s.TINT_R + k] == s.LEVEL:
+                    level(hue, ends[s.TINT_R + k, 0], n)
+                for i in range(n):
+                    hue[i] *= some[i]
         if light >= 0 and cover >= 0 and strength >= 0:
             # Most layers carry all of them: one pass over the rows.
             for i in range(n):
@@ -185,4 +196,4 @@ def appear(
 def appearance(course: Course, *where: Any) -> None:
     """Call :func:`appear` with what it takes of a course; ``where`` are its other arguments up to the scratch memory."""
     c = course
-    appear(c.tables, c.track, c.follow, c.around.speed_range, c.clock.rate, *where, c.calls.values)
+    appear(c.tables, c.track, c.follow, c.rows.taken, c.around.speed_range, c.clock.rate, *where, c.calls.values)

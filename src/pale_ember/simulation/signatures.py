@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from numba import types
 
-from .course import Births, Clock, Course, Shape, Surroundings, Tables, Track, Weather
+from .course import Births, Clock, Course, Log, Shape, Surroundings, Tables, Track, Weather, World
 from .kernels import Calls
+from .state import Rows
 
 F1 = types.float32[::1]
 F2 = types.float32[:, ::1]
@@ -26,5 +27,13 @@ WEATHER = types.NamedTuple((D1, REAL, REAL, REAL, BOOL), Weather)
 AROUND = types.NamedTuple((F2, F1, F1, F1, F1, D2, REAL, INT, INT, REAL, INT), Surroundings)
 CALLS = types.NamedUniTuple(INT, len(Calls._fields), Calls)
 CLOCK = types.NamedTuple((REAL, REAL, INT, REAL, REAL), Clock)
-COURSE = types.NamedTuple((CLOCK, BOOL, TABLES, SHAPE, TRACK, WEATHER, AROUND, I1, F2, D2, CALLS), Course)
-BIRTHS = types.NamedTuple((F1, D1, U1, L1, L1), Births)
+D4 = types.float64[:, :, :, ::1]
+ROWS = types.NamedUniTuple(INT, len(Rows._fields), Rows)
+WORLD = types.NamedTuple(
+    (BOOL, INT, REAL, REAL, REAL, L1, D2, D3, D2, D2, L1, D4, L1, L1, L1, D2, L2, D3, types.uint64[:, :, ::1], D1, D1), World
+)
+LOG = types.NamedTuple((INT, F2, L2, L1), Log)
+COURSE = types.NamedTuple(
+    (CLOCK, BOOL, TABLES, SHAPE, TRACK, WEATHER, AROUND, I1, F2, D2, ROWS, WORLD, LOG, CALLS), Course
+)
+BIRTHS = types.NamedTuple((F1, D1, U1, L1, L1, F2), Births)

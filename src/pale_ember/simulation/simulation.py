@@ -11,13 +11,16 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from ..effect.chains import chains
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
 from . import dependence
 from . import state as r
 from .births import Birth
+from .follow_ups import WANTED, Answer
 from .instances import INSTANCE, field_of, instance_type
 from .layer_run import LayerRun
+from .recording import HIT
 from .snapshots import Budget
 from .threads import ThreadPool
 from .weight import refusal_of
@@ -118,6 +121,8 @@ class Simulation:
         self._threads = ThreadPool(threads)
         self._budget = Budget()
         self._runs: dict[str, LayerRun] = {}
+        self._chains: list[list[LayerRun]] = []
+        self._watches_hits = False
         # Of layers that are disabled: they stand still, and go on from there.
         self._resting: dict[str, LayerRun] = {}
         self._take(effect)
@@ -255,13 +260,14 @@ class Simulation:
         for i, layer in enumerate(self.effect.layers):
             run = self._runs.get(layer.id)
             if run is not None and run.problem is not None:
-                found.append(EffectError(f"layers[{i}].{run.problem.place}", run.problem.reason))
+                place = run.problem.place
+                found.append(EffectError(place if place.startswith("stage") else f"layers[{i}].{place}", run.problem.reason))
         return found
 
     def levels(self, layer_id: str) -> NDArray[np.float64]:
-        """Return what is known of a layer's past: rows of time, s, number alive, refused since time 0."""
+        """Return what is known of a layer's past: rows of time, s, number alive, and refused, hits and born since time 0."""
         run = self._runs.get(layer_id)
-        return np.zeros((0, 3)) if run is None else run.levels()
+        return np.zeros((0, 5)) if run is None else run.levels()
 
     def _run(self, layer: str) -> LayerRun | None:
         return self._runs.get(self.effect.layer(layer).id)
@@ -271,19 +277,22 @@ class Simulation:
         resting: dict[str, LayerRun] = {}
         kept = list(self._budget.pasts)
         known = {**self._resting, **self._runs}
-        for i, layer in enumerate(effect.layers):
+        for layer in effect.layers:
             old = known.get(layer.id)
-            if not layer.enabled:
-                if old is not None and old.key == dependence.motion(effect, layer):
-                    resting[layer.id] = old
-                continue
-            if old is not None and old.key == dependence.motion(effect, layer):
+            if not layer.enabled and old is not None and old.key == dependence.motion(effect, layer):
+                resting[layer.id] = old
+        chained = chains(effect)
+        # Parents first.
+        for layer in (layer for chain in chained for layer in chain):
+            i, old = effect.index(layer.id), known.get(layer.id)
+            parent = runs.get(layer.origin.parent)
+            if old is not None and old.key == dependence.motion(effect, layer) and old.parent is parent:
                 if old.look_key != dependence.appearance(effect, layer):
                     old.set_appearance(effect, layer)
                 runs[layer.id] = old
             else:
                 try:
-                    runs[layer.id] = LayerRun(effect, layer, self._threads, self._budget)
+                    runs[layer.id] = LayerRun(effect, layer, self._threads, self._budget, parent)
                 except EffectError as wrong:
                     self._budget.pasts = kept
                     raise EffectError(f"layers[{i}].{wrong.place}", wrong.reason) from None
@@ -293,18 +302,54 @@ class Simulation:
             raise large
         for layer_id, old in known.items():
             if runs.get(layer_id) is not old and resting.get(layer_id) is not old:
-                old.past.clear()
+                old.end()
         self._runs, self._resting = runs, resting
+        self._chains = [[runs[layer.id] for layer in chain] for chain in chained]
+        for layer in effect.layers:
+            run = runs.get(layer.id)
+            if run is not None:
+                run.ask(sum(WANTED[when] for when in dependence.wanted(effect, layer)))
+        self.watch_hits(self._watches_hits)
+
+    def watch_hits(self, on: bool) -> None:
+        """Keep where hits happen for all layers with contact, so that :meth:`hits` knows them; or for those only that others follow."""
+        self._watches_hits = on
+        for layer in self.effect.layers:
+            run = self._runs.get(layer.id)
+            if on and run is not None and layer.contact.enabled:
+                run.ask(HIT)
+
+    def hits(self, layer_id: str, seconds: float = 0.5) -> NDArray[np.float32]:
+        """Return places and normals, (n, 6), and how long ago, (n, 7) in all, of a layer's hits in the last seconds."""
+        run = self._runs.get(layer_id)
+        if run is None or not self._watches_hits or not self.effect.layer(layer_id).contact.enabled:
+            return np.zeros((0, 7), np.float32)
+        return run.recent_hits(seconds)
+
+    def answer(self, layer_id: str, seconds: float = 1.0) -> Answer | None:
+        """Return what became of the events that a follow-up was told of in the last seconds; None for other layers."""
+        run = self._runs.get(layer_id)
+        if run is None or run.follow is None:
+            return None
+        return run.follow.answer(max(run.step - round(seconds * run.rate), run.first_step), run.step)
 
     def _go(self, stopped: Callable[[], bool] | None = None, hurry: bool = False) -> bool:
-        runs = [run for run in self._runs.values() if run.step != self._step]
-        far = [run for run in runs if abs(self._step - run.step) > _WORTH_THREADS]
+        chained = [
+            (chain, max(abs(self._step - run.step) for run in chain))
+            for chain in self._chains
+            if any(run.step != self._step or not run.begun for run in chain)
+        ]
 
-        def carry(run: LayerRun) -> bool:
-            return run.seek(self._step, stopped or (lambda: False), hurry)
+        def carry(chain: list[LayerRun]) -> bool:
+            # Parents first: what they do is what their follow-ups are born of.
+            return all(
+                run.seek(self._step, stopped or (lambda: False), hurry)
+                for run in chain
+                if run.step != self._step or not run.begun
+            )
 
-        if len(far) > 1:
-            with ThreadPoolExecutor(min(len(far), self._threads.threads)) as pool:
-                return all(list(pool.map(carry, runs)))
-        arrived = [carry(run) for run in runs]
+        if sum(far > _WORTH_THREADS for _, far in chained) > 1:
+            with ThreadPoolExecutor(min(len(chained), self._threads.threads)) as pool:
+                return all(list(pool.map(carry, [chain for chain, _ in chained])))
+        arrived = [carry(chain) for chain, _ in chained]
         return all(arrived)

@@ -9,11 +9,13 @@ LIFETIME, SPEED, PUSH_X, PUSH_Y, PUSH_Z, ANGLE, CARRY = range(7)
 # Read at each step.
 GRAVITY, DRAG, WIND, THRUST_X, THRUST_Y, THRUST_Z, DRIFT_X, DRIFT_Y, DRIFT_Z = range(7, 16)
 PULL, SWIRL, ORBIT, TURBULENCE, PACE, TOP_SPEED, SPIN = range(16, 23)
+# Read at each hit.
+BOUNCE, FRICTION = range(23, 25)
 # Read when a moment is drawn; those before GROW keep to the particle's birth.
-SIZE, ASPECT, TINT_R, TINT_G, TINT_B, FRAME_RATE = range(23, 29)
-GROW, OPACITY, INTENSITY, COLOR_R, COLOR_G, COLOR_B = range(29, 35)
-WIDEN, FRAME, MIX, STREAK, ERODE, BEND, SHIMMER = range(35, 42)
-COUNT = 42
+SIZE, ASPECT, TINT_R, TINT_G, TINT_B, FRAME_RATE = range(25, 31)
+GROW, OPACITY, INTENSITY, COLOR_R, COLOR_G, COLOR_B = range(31, 37)
+WIDEN, FRAME, MIX, STREAK, ERODE, BEND, SHIMMER = range(37, 44)
+COUNT = 44
 
 # Forms of a slot: level, spread, then curve and band along life, along clock, along speed.
 LEVEL, SPREAD, LIFE_CURVE, LIFE_BAND, CLOCK_CURVE, CLOCK_BAND, SPEED_CURVE, SPEED_BAND = range(8)
@@ -53,6 +55,8 @@ SLOTS: dict[int, Slot] = {
     PACE: Slot("flight.pace"),
     TOP_SPEED: Slot("flight.top_speed", scaled=True),
     SPIN: Slot("flight.spin", DEGREE),
+    BOUNCE: Slot("contact.bounce"),
+    FRICTION: Slot("contact.friction"),
     SIZE: Slot("launch.size", scaled=True),
     ASPECT: Slot("launch.aspect"),
     FRAME_RATE: Slot("look.frame_rate"),
@@ -74,7 +78,7 @@ COLOR_SLOTS: dict[int, str] = {TINT_R: "look.tint", COLOR_R: "look.color"}
 LENGTHS = tuple(slot in SLOTS and SLOTS[slot].scaled for slot in range(COUNT))
 
 # What decides a layer's motion; the rest is read only when a moment is drawn.
-MOTION_SLOTS = range(LIFETIME, SPIN + 1)
+MOTION_SLOTS = range(LIFETIME, FRICTION + 1)
 BIRTH_SLOTS = range(LIFETIME, CARRY + 1)
 FLIGHT_SLOTS = range(GRAVITY, SPIN + 1)
 LOOK_SLOTS = range(SIZE, COUNT)

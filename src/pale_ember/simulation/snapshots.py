@@ -38,10 +38,14 @@ class Budget:
         self.most = BYTES if most is None else most
         self.bytes = 0
         self.pasts: list[Past] = []
+        # What is kept beside them of events counts here too.
+        self.happenings: list[object] = []
 
     def make_room(self) -> None:
         """Thin out the largest past, first behind its horizon, until all are within the budget."""
         while self.bytes > self.most:
+            if not self.pasts:
+                return
             outside = max(self.pasts, key=lambda past: past.bytes_outside)
             largest = outside if outside.bytes_outside > 0 else max(self.pasts, key=lambda past: past.bytes)
             if not largest.thin(outside.bytes_outside > 0):

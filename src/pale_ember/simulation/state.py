@@ -6,6 +6,8 @@ When a particle was born is kept, not how old it is: ``BORN`` is the number of t
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -15,7 +17,36 @@ PX, PY, PZ, VX, VY, VZ, SINCE, AGING, ANGLE, CLOCK, BORN = range(11)
 ROWS = 11
 # Where layers are drawn along their particles' way: how fast each went in its last step, by its places, m/s.
 WX, WY, WZ = range(ROWS, ROWS + 3)
-WAY_ROWS = ROWS + 3
+
+
+class Rows(NamedTuple):
+    """Where the rows are that only some layers have; -1 for those that this one doesn't.
+
+    ``way``: the first of three, always ``WX``. With contact: ``hits`` so far, a whole number; what it ``stuck`` to, a
+    prop's place and one more, a whole number, 0 for nothing; how much of its spin it ``kept``; the spin that hits have
+    ``added``, radians/s. Where others follow its flight: seconds ``flown``, metres ``walked``. Of a follow-up that
+    takes colour or size: ``taken``, the first of red, green, blue and size. ``height`` counts all rows.
+    """
+
+    way: int
+    hits: int
+    stuck: int
+    kept: int
+    added: int
+    flown: int
+    walked: int
+    taken: int
+    height: int
+
+
+def rows_of(way: bool, contact: bool, flight: bool, taken: bool) -> Rows:
+    """Return where the rows are of a layer that needs some."""
+    at = ROWS
+    found: list[int] = []
+    for needed, width, parts in ((way, 3, 1), (contact, 4, 4), (flight, 2, 2), (taken, 4, 1)):
+        found += [at + i if needed else -1 for i in range(parts)]
+        at += width if needed else 0
+    return Rows._make([*found, at])
 
 
 def ages_of(state: NDArray[np.float32], step: int, rate: int) -> NDArray[np.float32]:
@@ -25,8 +56,6 @@ def ages_of(state: NDArray[np.float32], step: int, rate: int) -> NDArray[np.floa
 
 
 def born_since_zero(state: NDArray[np.float32]) -> int:
-    """Return how many of the living were born at time 0 or later; they stand last, in the order of their births."""
+    """Return how many of the living were born at time 0 or later."""
     born = state[BORN].view(np.int32)
-    first = int(np.searchsorted(born, 1))
-    early = int(np.searchsorted(born, 0))
-    return len(born) - first + int(np.count_nonzero(state[SINCE, early:first] == 0.0))
+    return int(np.count_nonzero((born >= 1) | ((born == 0) & (state[SINCE] == 0.0))))

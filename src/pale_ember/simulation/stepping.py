@@ -4,15 +4,15 @@ from __future__ import annotations
 
 import numpy as np
 
-from . import slots as s
 from . import state as r
+from .bearing import call_bear, tick_of
 from .carrying import call_glitter, call_take_along
-from .course import AT, BORN, CENTRE, FROM, MIDDLE, REFUSED, ROTATION, STRETCH, TO
+from .course import BORN, CENTRE, FROM, MIDDLE, REFUSED, ROTATION, STRETCH, TO
 from .integration import call_advance
-from .kernels import helper, inlined, kernel
-from .path import call_carried, call_pose
-from .sampling import call_at_clock, one
-from .shapes import call_spawn
+from .kernels import helper, kernel
+from .path import call_pose
+from .prop_motion import call_stand_props
+from .sampling import call_at_clock
 from .signatures import BIRTHS, COURSE, F2, INT, L1, NOTHING, U1
 from .turbulence import APART, OTHER_SLIDE, SLIDE
 
@@ -36,13 +36,6 @@ def clock_at(clock, steps):
     if clock.length <= 0.0:
         return 0.0
     return min(max((local_time(clock, steps) - clock.begin) / clock.length, 0.0), 1.0)
-
-
-@inlined
-def _tick(course, step):
-    """Return the number of the places that glittering particles have in a step."""
-    whole = course.clock.whole
-    return step % whole if course.weather.repeats and whole > 0 else step
 
 
 @helper
@@ -101,6 +94,8 @@ def settle(course, step):
         call_pose(course.calls.pose, course.track, clock, course.poses[MIDDLE])
         call_pose(course.calls.pose, course.track, clock_at(course.clock, step + 1.0), course.poses[TO])
         _stand(course.around, course.poses[MIDDLE])
+    if course.world.movers.shape[0] > 0:
+        call_stand_props(course.calls.stand_props, course, step)
 
 
 call_settle = settle.call
@@ -141,18 +136,16 @@ def _note_step(state, first, last, rate):
 def live(course, state, serial, first, last, to, step, scr):
     """Carry particles ``first`` to ``last``, all alive since before the step, over it; return where the next go."""
     c = course
-    carries = c.track.moves and c.follow
+    # Where something is met or written down, all that is done for each block.
+    carries = c.track.moves and c.follow and c.calls.contact == 0 and c.calls.record == 0
     if c.shape.glitter:
-        call_glitter(c.calls.glitter, c, state, serial, first, last, _tick(c, step - 1), _tick(c, step))
-    knows_way = state.shape[0] > r.ROWS
+        call_glitter(c.calls.glitter, c, state, serial, first, last, tick_of(c, step - 1), tick_of(c, step))
+    knows_way = c.rows.way >= 0
     if knows_way:
         _note_places(state, first, last)
     if carries:
         call_take_along(c.calls.take_along, state, first, last, c.poses[FROM], c.poses[MIDDLE])
-    stop = call_advance(
-        c.calls.advance, state, serial, first, last, to, False, c.tables, c.form, c.ends, c.around, step, c.clock.rate, scr,
-        c.calls,
-    )  # fmt: skip
+    stop = call_advance(c.calls.advance, c, state, serial, first, last, to, False, step, scr)
     if carries:
         call_take_along(c.calls.take_along, state, to, stop, c.poses[MIDDLE], c.poses[TO])
     if knows_way:
@@ -161,49 +154,6 @@ def live(course, state, serial, first, last, to, step, scr):
 
 
 call_live = live.call
-
-
-@kernel(NOTHING, COURSE, F2, U1, INT, BIRTHS, INT, INT, INT)
-def bear(course, state, serial, alive, births, first, last, step):
-    """Write births ``first`` to ``last`` of a step behind the living, each as it is at its moment."""
-    tables, track, clocks = course.tables, course.track, course.clock
-    now, middle, to = course.poses[AT], course.poses[MIDDLE], course.poses[TO]
-    way, moved = np.empty(6), np.empty(3)
-    tick = _tick(course, step) if course.shape.glitter else 0
-    moves, carries = track.moves, track.moves and clocks.length > 0.0
-    born = state[r.BORN].view(np.int32)
-    for k in range(first, last):
-        at, number, clock = alive + k - first, births.number[k], births.clock[k]
-        if moves:
-            call_pose(course.calls.pose, track, clock, now)
-        # Those that follow are carried on from the middle of the step with all others.
-        there = middle if course.follow else now
-        turned = to if course.shape.glitter and not course.follow else there
-        call_spawn(course.calls.spawn, course.calls.place, course.shape, number, tick, True, way)
-        speed = float(one(tables, s.SPEED, clock, number))
-        for i in range(3):
-            way[3 + i] = way[3 + i] * speed + float(one(tables, s.PUSH_X + i, clock, number))
-        for i in range(3):
-            row = ROTATION + 3 * i
-            offset = (turned[row] * way[0] + turned[row + 1] * way[1] + turned[row + 2] * way[2]) * turned[STRETCH]
-            state[r.PX + i, at] = there[CENTRE + i] + offset
-            fast = there[row] * way[3] + there[row + 1] * way[4] + there[row + 2] * way[5]
-            state[r.VX + i, at] = fast * there[STRETCH]
-            moved[i] = offset
-        carry = float(one(tables, s.CARRY, clock, number)) if carries else 0.0
-        if carry != 0.0:
-            call_carried(course.calls.carried, track, clock, now, moved[0], moved[1], moved[2], way)
-            for i in range(3):
-                state[r.VX + i, at] += way[i] * carry / clocks.length
-        state[r.AGING, at] = 1.0 / max(float(one(tables, s.LIFETIME, clock, number)), 1e-4)
-        state[r.ANGLE, at] = one(tables, s.ANGLE, clock, number)
-        state[r.CLOCK, at] = clock
-        state[r.SINCE, at] = births.left[k]
-        born[at] = step + 1
-        serial[at] = number
-
-
-call_bear = bear.call
 
 
 @kernel(INT, COURSE, F2, U1, INT, L1, INT, BIRTHS, INT, F2, entry=True)
@@ -229,15 +179,12 @@ def give_births(course, state, serial, alive, counters, step, births, at, scr):
                 counters[BORN if k < begin + taken else REFUSED] += 1
     counters[REFUSED] += births.rest[at]
     if alive > first:
-        if state.shape[0] > r.ROWS:
+        if c.rows.way >= 0:
             _note_places(state, first, alive)
-        stop = call_advance(
-            c.calls.advance, state, serial, first, alive, first, True, c.tables, c.form, c.ends, c.around, step, c.clock.rate,
-            scr, c.calls,
-        )  # fmt: skip
-        if c.track.moves and c.follow:
+        stop = call_advance(c.calls.advance, c, state, serial, first, alive, first, True, step, scr)
+        if c.track.moves and c.follow and c.calls.contact == 0 and c.calls.record == 0:
             call_take_along(c.calls.take_along, state, first, stop, c.poses[MIDDLE], c.poses[TO])
-        if state.shape[0] > r.ROWS:
+        if c.rows.way >= 0:
             _note_way(state, first, stop, c.clock.rate)
         alive = stop
     return alive

@@ -20,7 +20,7 @@ from ..effect.kinds import Along
 from ..effect.part import Part
 from ..effect.values import Band, Curve, Fixed, Spread, Value
 from . import slots as s
-from .course import CELLS, CUTS, OFFSET, Tables
+from .course import CELLS, CUT_LOW, CUT_LOW_SLOPE, CUTS, OFFSET, Tables
 from .dice import layer_key, property_key
 
 # The fewest cells are enough for most curves, and where curves have the same number, kernels look up places
@@ -260,3 +260,19 @@ def bake(layer: Layer, seed: int, gravity: float) -> Tables:
     for slot, path in s.COLOR_SLOTS.items():
         baker.color(slot, path, getattr(layer.look, path.split(".")[1]))
     return baker.tables()
+
+
+def highest(tables: Tables, slot: int) -> float:
+    """Return a number that what a slot gives doesn't exceed."""
+    cells, offset, cuts = (int(part) for part in tables.place[slot])
+    if not cells:
+        return float(np.max(tables.ends[slot]))
+    channels = 2 if tables.form[slot] in (s.LIFE_BAND, s.CLOCK_BAND, s.SPEED_BAND) else 1
+    data = tables.data[offset : offset + cells * 2 * channels].reshape(-1, 2)
+    most = float(np.max(np.maximum(data[:, 0], data[:, 0] + data[:, 1])))
+    if cuts >= 0:
+        # More cuts than the slot's own are looked at; the most is then told too high, never too low.
+        rows = tables.cut[int(max(tables.cut_of[cuts : cuts + cells].min(), 0)) :]
+        ends = rows[:, CUT_LOW::2] + np.maximum(rows[:, CUT_LOW_SLOPE::2], 0.0) / cells
+        most = max(most, float(np.max(ends)))
+    return most

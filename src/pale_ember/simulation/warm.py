@@ -8,10 +8,14 @@ from collections.abc import Callable
 
 from .. import first_start
 from ..effect.effect import Effect, Layer
+from . import dependence
 from .biography import follow
 from .courses import kernels_of
+from .follow_ups import WANTED, look_at_events
 from .kernels import KERNELS, Kernel
 from .look import appear
+from .path import pose
+from .prop_poses import poses_along
 from .sampling import at_clock
 from .stepping import give_births, live, run, settle
 
@@ -21,14 +25,14 @@ _ALWAYS = (run, settle, live, give_births, appear, at_clock, follow)
 _WEIGHT = {
     "integration.advance": 5.0, "look.appear": 3.7, "sampling.values": 2.4, "turbulence.stir": 2.5, "pushing.push": 2.5,
     "stepping.settle": 2.0, "path.pose": 2.0, "limiting.move_limited": 1.6, "stepping.live": 1.3,
-    "stepping.bear": 1.3, "stepping.run": 1.2, "biography.follow": 1.2, "stepping.give_births": 1.1,
+    "bearing.bear": 1.6, "contact.touch": 9.0, "recording.record": 1.0, "follow_ups.look_at_events": 1.0, "stepping.run": 1.2, "biography.follow": 1.2, "stepping.give_births": 1.1,
     "forces.drag_and_wind": 0.8, "sampling.at_clock": 0.7, "shapes.spawn": 0.6, "shapes.in_ball": 0.3,
     "shapes.in_cylinder": 0.2, "shapes.in_ring": 0.3, "pushing.glide": 0.4,
 }  # fmt: skip
 # What fire, smoke and weather use.
 _EVERYDAY = (
     *(kernel.name for kernel in _ALWAYS), "integration.advance", "sampling.values", "forces.drag_and_wind",
-    "turbulence.stir", "pushing.push", "pushing.glide", "stepping.bear", "shapes.spawn", "shapes.in_ball",
+    "turbulence.stir", "pushing.push", "pushing.glide", "bearing.bear", "shapes.spawn", "shapes.in_ball",
     "shapes.in_cylinder", "shapes.in_ring",
 )  # fmt: skip
 
@@ -37,7 +41,12 @@ def needed(effect: Effect) -> list[Kernel]:
     """Return the kernels that an effect's layers use; those of a blank layer if it has none."""
     found = {kernel.name: kernel for kernel in _ALWAYS}
     for layer in effect.layers:
-        found |= {kernel.name: kernel for kernel in kernels_of(layer).values()}
+        wants = sum(WANTED[when] for when in dependence.wanted(effect, layer))
+        found |= {kernel.name: kernel for kernel in kernels_of(layer, wants).values()}
+        if dependence.takes(layer):
+            found[look_at_events.name] = look_at_events
+    if any(prop.path for prop in effect.stage.props) and any(layer.contact.enabled for layer in effect.layers):
+        found |= {kernel.name: kernel for kernel in (poses_along, pose)}
     if not effect.layers:
         found |= {kernel.name: kernel for kernel in kernels_of(Layer(id="a")).values()}
     return sorted(found.values(), key=lambda kernel: -_WEIGHT.get(kernel.name, 1.0))

@@ -1,0 +1,72 @@
+"""Where props stand, at rest or along their paths."""
+
+from __future__ import annotations
+
+import functools
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..effect.effect import Effect
+from ..effect.path import path_pieces
+from ..effect.rotations import matrix_of
+from ..effect.stage import Prop
+from .course import POSE, ROTATION, STRETCH, Track
+from .kernels import kernel
+from .path import call_pose, pose
+from .signatures import D1, D2, INT, NOTHING, TRACK
+
+Floats = NDArray[np.float64]
+
+
+@functools.lru_cache(maxsize=256)
+def prop_track(prop: Prop) -> Track:
+    """Return a prop's track; its path's keys are in the axes of its place, along the effect's duration."""
+    rest = np.array([0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 1.0])
+    x, c, end, first, last = np.zeros(0), np.zeros((0, 7, 4)), 0.0, rest, rest
+    if prop.path:
+        x, c, end, first, last = path_pieces(prop.path)
+    rotation = np.ascontiguousarray(matrix_of(prop.rotation))
+    return Track(np.array(prop.position, np.float64), rotation, 1.0, bool(prop.path), x, c, end, first, last)
+
+
+def prop_clock(effect: Effect, time: float) -> float:
+    """Return the share of the effect's duration that has passed at a time, 0…1."""
+    if effect.loop:
+        # The very end of a loop is the beginning of the next.
+        return float(time / effect.duration - np.floor(time / effect.duration + 1e-9))
+    return min(max(time / effect.duration, 0.0), 1.0)
+
+
+def prop_pose(prop: Prop, clock: float) -> Floats:
+    """Return where a prop stands, (4, 4) from its own axes, in m, to the world; its size is not in it."""
+    out = np.empty(POSE)
+    pose(prop_track(prop), clock, out)
+    found = np.eye(4)
+    found[:3, :3] = out[ROTATION:STRETCH].reshape(3, 3) * out[STRETCH]
+    found[:3, 3] = out[:3]
+    return found
+
+
+@kernel(NOTHING, INT, TRACK, D1, D2, entry=True)
+def poses_along(posing, track, clocks, out):
+    """Write the poses at some clocks, (n, pose); ``posing`` is the address of :func:`~.path.pose`."""
+    for i in range(clocks.shape[0]):
+        call_pose(posing, track, clocks[i], out[i])
+
+
+def step_poses(effect: Effect, prop: Prop, first: int, steps: int) -> Floats:
+    """Return the poses of a prop at the beginning and the end of some steps, (steps, 2, pose).
+
+    A loop's last step ends at the end of the path; the next begins at its beginning, at once.
+    """
+    k = np.arange(first, first + steps, dtype=np.float64)
+    whole = effect.duration * effect.step_rate
+    if effect.loop:
+        begin = k - np.floor(k / whole + 1e-9) * whole
+        begin, end = np.maximum(begin, 0.0) / whole, np.minimum((begin + 1.0) / whole, 1.0)
+    else:
+        begin, end = np.clip(k / whole, 0.0, 1.0), np.clip((k + 1.0) / whole, 0.0, 1.0)
+    out = np.empty((2 * steps, POSE))
+    poses_along(pose.address, prop_track(prop), np.stack([begin, end], axis=1).reshape(-1), out)
+    return out.reshape(steps, 2, POSE)
