@@ -69,7 +69,7 @@ class CountTest(unittest.TestCase):
     def test_speed_limit_and_window_choose_among_events(self):
         sim = Simulation(chain_of(RAIN, {**STILL, "origin.min_speed": 100}))
         sim.seek(2.0)
-        answer = sim.answer("l1")
+        answer = sim.answer("l1", 1.0)
         self.assertEqual((sim.counts("l1")["born"], answer.slow), (0, answer.events))
         sim = Simulation(chain_of({**RAIN, "emit.rate": 2000}, {**STILL, "origin.count": 9, "origin.limit": 20}))
         sim.seek(2.0)
@@ -77,7 +77,7 @@ class CountTest(unittest.TestCase):
         sim.step()
         self.assertEqual(sim.counts("l1")["born"] - before, 20)
         self.assertGreater(counts["refused"], 1000)
-        self.assertGreater(sim.answer("l1").limited, 1000)
+        self.assertGreater(sim.answer("l1", 1.0).limited, 1000)
         sim = Simulation(chain_of(RAIN, {**STILL, "window.begin": 1.0, "window.length": 0.5}))
         sim.seek(5.0)
         self.assertEqual(sim.counts("l1")["born"], np.count_nonzero(sim.particles("l1").age * 60 > 3.5 - 1e-4))

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
-from ..effect.kinds import Kind
+from ..effect.kinds import Kind, PropKind
 from ..simulation.meshes import mesh_faces
 from ..simulation.weight import slowness, too_large
+from .links import link_trouble
 
 
 def findings(effect: Effect) -> list[EffectError]:
@@ -18,5 +19,22 @@ def findings(effect: Effect) -> list[EffectError]:
                 mesh_faces(layer.birthplace.mesh)
             except EffectError as wrong:
                 found.append(EffectError(f"layers[{i}].{wrong.place}", wrong.reason))
+        trouble = link_trouble(effect, layer)
+        if trouble is not None:
+            found.append(trouble.error)
+    found += _unread_props(effect)
     heavy = slowness(effect)
     return [*found, heavy] if heavy is not None and not found else found
+
+
+def _unread_props(effect: Effect) -> list[EffectError]:
+    """Return the meshes of props that can't be read, where particles would meet them."""
+    found = []
+    if any(layer.enabled and layer.contact.enabled and layer.contact.props for layer in effect.layers):
+        for i, prop in enumerate(effect.stage.props):
+            if prop.hit and prop.kind == PropKind.MESH:
+                try:
+                    mesh_faces(prop.mesh)
+                except EffectError as wrong:
+                    found.append(EffectError(f"stage.props[{i}].mesh", wrong.reason))
+    return found

@@ -9,11 +9,13 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
+from ..effect.chains import forebears
 from ..effect.effect import Effect, Layer
 from ..effect.errors import EffectError
 from ..effect.kinds import Sort
 from ..effect.look import Look, used_noises
 from ..simulation import Simulation
+from ..simulation.follow_ups import Answer
 from ..simulation.instances import checked
 from ..simulation.simulation import Lives
 from ..textures.prepared import Prepared
@@ -62,6 +64,10 @@ class Moment:
         For each layer, rows of time, s, number alive and number refused, as far as its past is known.
     problems : tuple of EffectError
         What keeps layers from being simulated as they are meant.
+    answers : dict
+        For each follow-up, what became of its parent's events of the last moments.
+    hits : dict
+        For each layer with contact, if hits are watched: places, normals and ages of the last ones, (n, 7).
     """
 
     time: float
@@ -69,6 +75,8 @@ class Moment:
     counts: dict[str, dict[str, int]] = field(default_factory=dict)
     levels: dict[str, NDArray[np.float64]] = field(default_factory=dict)
     problems: tuple[EffectError, ...] = ()
+    answers: dict[str, Answer] = field(default_factory=dict)
+    hits: dict[str, Floats] = field(default_factory=dict)
 
     @property
     def alive(self) -> int:
@@ -93,10 +101,12 @@ def moment_of(
             rows, fixed = sim.instances(layer.id).copy(), sim.fixed(layer.id)
             life = sim.lives(layer.id, layer.id == watched)
             wears = worn(layer, textures or {})
-            layers.append(DrawnLayer(layer.id, rows, layer.look, fixed, _around(layer), life, wears))
+            layers.append(DrawnLayer(layer.id, rows, layer.look, fixed, _around(effect, layer), life, wears))
     counts = {layer.id: sim.counts(layer.id) for layer in effect.layers}
     levels = {layer.id: sim.levels(layer.id) for layer in effect.layers}
-    return Moment(sim.time, tuple(layers), counts, levels, tuple(sim.problems()))
+    answers = {layer.id: found for layer in effect.layers if layer.origin.parent and (found := sim.answer(layer.id)) is not None}
+    hits = {layer.id: sim.hits(layer.id) for layer in effect.layers if layer.contact.enabled} if sim.watches_hits else {}
+    return Moment(sim.time, tuple(layers), counts, levels, tuple(sim.problems()), answers, hits)
 
 
 def worn(layer: Layer, textures: Known) -> dict[str, Prepared]:
@@ -121,7 +131,9 @@ def dressed(moment: Moment, effect: Effect, textures: Known) -> Moment:
     return dataclasses.replace(moment, layers=tuple(layers))
 
 
-def _around(layer: Layer) -> tuple[float, float] | None:
+def _around(effect: Effect, layer: Layer) -> tuple[float, float] | None:
+    """Return the box that goes with the camera of a layer, or of the one that it follows in the end."""
+    layer = [layer, *forebears(effect, layer)][-1]
     box = layer.birthplace
     if not (box.around_camera and box.kind == "box"):
         return None

@@ -10,6 +10,7 @@ import numpy as np
 from ..effect.colors import hex_to_linear
 from ..effect.kinds import Backdrop
 from ..effect.stage import Light, Prop, Stage
+from ..simulation.prop_poses import standing
 from ..textures.prepared import Prepared
 from .backdrops import BACKDROPS
 
@@ -51,7 +52,7 @@ class Setting:
 
 
 def setting_of(
-    stage: Stage, grid: bool = True, bare: bool = False, picture: Prepared | None = None, clear: bool = False
+    stage: Stage, grid: bool = True, bare: bool = False, picture: Prepared | None = None, clear: bool = False, clock: float = 0.0
 ) -> Setting:
     """Return an effect's stage as it is drawn.
 
@@ -61,11 +62,13 @@ def setting_of(
         Leaves the floor without body, and all that stands on it away: for pictures of particles alone.
     clear : bool
         Draws on nothing.
+    clock : float
+        The share of the effect's duration that has passed: where props stand that move.
     """
     return Setting(
         None if clear else stage.backdrop, grid and not bare, stage.light, stage.exposure, stage.glow, stage.glow_reach,
         stage.floor and not bare and not clear, stage.floor or bare, stage.figure and not bare and not clear,
-        () if bare or clear else stage.props, picture,
+        () if bare or clear else tuple(standing(prop, clock) for prop in stage.props), picture,
     )  # fmt: skip
 
 

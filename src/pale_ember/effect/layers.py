@@ -25,15 +25,52 @@ def free_name(effect: Effect, wished: str) -> str:
 
 def add_layer(effect: Effect, layer: Layer, at: int | None = None) -> Effect:
     """Return the effect with a layer put in at an index, or last; it gets an id of its own and a free name."""
-    fresh = layer.model_copy(update={"id": new_id(), "name": free_name(effect, layer.name)})
+    return add_layers(effect, (layer,), at)
+
+
+def add_layers(effect: Effect, layers: Sequence[Layer], at: int | None = None) -> Effect:
+    """Return the effect with layers put in at an index, or last; each gets an id of its own and a free name.
+
+    Those that follow one another go on doing so among themselves; one that follows a layer of the effect goes on
+    following that.
+    """
     at = len(effect.layers) if at is None else at
-    return effect.edit("layers", (*effect.layers[:at], fresh, *effect.layers[at:]))
+    ids = {layer.id: new_id() for layer in layers if layer.id}
+    for i, layer in enumerate(layers):
+        fresh = _relinked(layer, ids)
+        fresh = fresh.model_copy(update={"id": ids.get(layer.id) or new_id(), "name": free_name(effect, layer.name)})
+        # All at once: a follow-up may stand before its parent.
+        effect = effect.model_copy(update={"layers": (*effect.layers[: at + i], fresh, *effect.layers[at + i :])})
+    return _checked(effect)
+
+
+def _checked(effect: Effect) -> Effect:
+    """Return an effect whose layers are as they may be; raise EffectError if not."""
+    return effect.model_copy(update={"layers": ()}).edit("layers", effect.layers)
+
+
+def _relinked(layer: Layer, ids: dict[str, str]) -> Layer:
+    """Return a layer that follows the copy of its parent, where there is one."""
+    parent = ids.get(layer.origin.parent)
+    if not layer.origin.parent or parent is None:
+        return layer
+    return layer.model_copy(update={"origin": layer.origin.model_copy(update={"parent": parent})})
 
 
 def duplicate_layer(effect: Effect, layer_id: str) -> Effect:
     """Return the effect with an independent copy of a layer right behind it."""
     at = _index(effect, layer_id)
     return add_layer(effect, effect.layers[at], at + 1)
+
+
+def duplicate_layers(effect: Effect, ids: Sequence[str]) -> Effect:
+    """Return the effect with copies of some layers behind the last of them; copies of a parent and its follow-ups stay linked."""
+    layers = [layer for layer in effect.layers if layer.id in ids]
+    if len(layers) == 1 or not any(layer.origin.parent in ids for layer in layers):
+        for layer in layers:
+            effect = duplicate_layer(effect, layer.id)
+        return effect
+    return add_layers(effect, layers, max(_index(effect, layer.id) for layer in layers) + 1)
 
 
 def remove_layer(effect: Effect, layer_id: str) -> Effect:
@@ -100,9 +137,9 @@ def duplicate_stepped(effect: Effect, ids: Sequence[str], count: int, step: Step
     places = [layer.place for layer in layers]
     for _ in range(count):
         places = [stepped(place, step) for place in places]
-        for layer, place in zip(layers, places, strict=True):
-            effect = add_layer(effect, layer.model_copy(update={"place": place}), at)
-            at += 1
+        moved = [layer.model_copy(update={"place": place}) for layer, place in zip(layers, places, strict=True)]
+        effect = add_layers(effect, moved, at)
+        at += len(moved)
     return effect
 
 

@@ -51,9 +51,15 @@ def parse_layers(text: str) -> Effect:
     data = json.loads(text)
     if kind == "layers":
         layers = data.get("layers")
-        for one in layers if isinstance(layers, list) else ():
-            if isinstance(one, dict):
-                one["id"] = new_id()
+        rows = [one for one in layers if isinstance(one, dict)] if isinstance(layers, list) else []
+        fresh = {str(one["id"]): new_id() for one in rows if one.get("id")}
+        given = dict(fresh)
+        for one in rows:
+            origin = one.get("origin")
+            if isinstance(origin, dict) and str(origin.get("parent")) in fresh:
+                origin["parent"] = fresh[str(origin["parent"])]
+            # One without an id, or with another's, gets its own all the same.
+            one["id"] = given.pop(str(one.get("id")), None) or new_id()
         worn = {"textures": data["textures"]} if "textures" in data else {}
         data = {"format": FORMAT, "version": data.get("version", VERSION), "layers": layers, **worn}
     return parse_effect(json.dumps(data))

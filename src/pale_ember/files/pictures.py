@@ -20,6 +20,7 @@ from ..effect.kinds import Backdrop
 from ..effect.whole_files import write_whole
 from ..simulation import Simulation
 from ..simulation.biography import Single
+from ..simulation.prop_poses import prop_clock
 from ..textures.prepared import Prepared
 from .textures import BACKDROP
 
@@ -60,7 +61,7 @@ def render_file(
     sim.seek(time)
     with Studio() as studio:
         stage = effect.stage.model_copy(update={"backdrop": backdrop or effect.stage.backdrop})
-        setting = setting_of(stage, grid, picture=(textures or {}).get(BACKDROP), clear=clear)
+        setting = setting_of(stage, grid, picture=(textures or {}).get(BACKDROP), clear=clear, clock=prop_clock(effect, sim.time))
         image = studio.picture(moment_of(sim, textures=textures), size, stage.camera, setting)
     _write(image, path, inputs)
     return sim.problems()

@@ -28,7 +28,7 @@ Numbers = NDArray[np.uint32]
 # What of a parent each kind of follow-up asks for.
 WANTED = {When.BIRTH: e.BIRTH, When.HIT: e.HIT, When.DEATH: e.DEATH, When.ALIVE: e.FLIGHT}
 # Events by the metre have numbers of their own beside those by the second.
-_BY_METRE = 1 << 30
+BY_METRE = 1 << 30
 # Of one parent in one step, events that are looked at; more are never born.
 _MOST_EACH = 20_000
 
@@ -181,7 +181,7 @@ class FollowUp:
         found: list[tuple[Ints, Floats, Ints]] = []
         for value, name, begin, end, first in (
             (self.origin.rate, "rate", e.FLOWN, e.FLOWN_TO, 0),
-            (self.origin.per_metre, "per_metre", e.WALKED, e.WALKED_TO, _BY_METRE),
+            (self.origin.per_metre, "per_metre", e.WALKED, e.WALKED_TO, BY_METRE),
         ):
             if value == Fixed(0.0) or not len(rows):
                 continue

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from ..effect.effect import Effect
 from ..effect.path import path_pieces
-from ..effect.rotations import matrix_of
+from ..effect.rotations import angles_of, matrix_of
 from ..effect.stage import Prop
 from .course import POSE, ROTATION, STRETCH, Track
 from .kernels import kernel
@@ -46,6 +46,21 @@ def prop_pose(prop: Prop, clock: float) -> Floats:
     found[:3, :3] = out[ROTATION:STRETCH].reshape(3, 3) * out[STRETCH]
     found[:3, 3] = out[:3]
     return found
+
+
+def standing(prop: Prop, clock: float) -> Prop:
+    """Return a prop at rest where it stands at a clock."""
+    if not prop.path:
+        return prop
+    out = np.empty(POSE)
+    pose(prop_track(prop), clock, out)
+    place = {
+        "position": tuple(float(x) for x in out[:3]),
+        "rotation": angles_of(out[ROTATION:STRETCH].reshape(3, 3)),
+        "size": tuple(float(x) * float(out[STRETCH]) for x in prop.size),
+        "path": (),
+    }
+    return prop.model_copy(update=place)
 
 
 @kernel(NOTHING, INT, TRACK, D1, D2, entry=True)

@@ -122,7 +122,7 @@ class Simulation:
         self._budget = Budget()
         self._runs: dict[str, LayerRun] = {}
         self._chains: list[list[LayerRun]] = []
-        self._watches_hits = False
+        self.watches_hits = False
         # Of layers that are disabled: they stand still, and go on from there.
         self._resting: dict[str, LayerRun] = {}
         self._take(effect)
@@ -309,11 +309,11 @@ class Simulation:
             run = runs.get(layer.id)
             if run is not None:
                 run.ask(sum(WANTED[when] for when in dependence.wanted(effect, layer)))
-        self.watch_hits(self._watches_hits)
+        self.watch_hits(self.watches_hits)
 
     def watch_hits(self, on: bool) -> None:
         """Keep where hits happen for all layers with contact, so that :meth:`hits` knows them; or for those only that others follow."""
-        self._watches_hits = on
+        self.watches_hits = on
         for layer in self.effect.layers:
             run = self._runs.get(layer.id)
             if on and run is not None and layer.contact.enabled:
@@ -322,11 +322,11 @@ class Simulation:
     def hits(self, layer_id: str, seconds: float = 0.5) -> NDArray[np.float32]:
         """Return places and normals, (n, 6), and how long ago, (n, 7) in all, of a layer's hits in the last seconds."""
         run = self._runs.get(layer_id)
-        if run is None or not self._watches_hits or not self.effect.layer(layer_id).contact.enabled:
+        if run is None or not self.watches_hits or not self.effect.layer(layer_id).contact.enabled:
             return np.zeros((0, 7), np.float32)
         return run.recent_hits(seconds)
 
-    def answer(self, layer_id: str, seconds: float = 1.0) -> Answer | None:
+    def answer(self, layer_id: str, seconds: float = 0.2) -> Answer | None:
         """Return what became of the events that a follow-up was told of in the last seconds; None for other layers."""
         run = self._runs.get(layer_id)
         if run is None or run.follow is None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ...effect.chapters import Flight, Launch
+from ...effect.contact import Contact, Origin
 from ...effect.effect import Effect, Layer
 from ...effect.fields import Rule
 from ...effect.look import Bend, Erode, Look, Shimmer
@@ -27,7 +28,7 @@ class Section:
     @property
     def is_list(self) -> bool:
         """Return whether a layer has any number of these parts."""
-        return self.model in (Burst, PathKey, Prop, Texture)
+        return self.at == FOLLOWERS or self.model in (Burst, PathKey, Prop, Texture)
 
     def fields(self) -> list[tuple[str, str, Rule]]:
         """Return name, path and rule of each field that is shown."""
@@ -37,6 +38,9 @@ class Section:
             if name != "id" and (not self.only or name in self.only)
         ]
 
+
+# Not a field: the list of the layers that follow this one.
+FOLLOWERS = "followers"
 
 CHAPTERS: dict[str, tuple[Section, ...]] = {
     "Emit": (Section("", "emit", Emit), Section("Bursts", "emit.bursts", Burst), Section("Window", "window", Window)),
@@ -55,6 +59,8 @@ CHAPTERS: dict[str, tuple[Section, ...]] = {
         Section("", "textures", Texture),
         Section("Layer", "", Layer, only=("name", "group", "enabled")),
     ),
+    "Contact": (Section("", "contact", Contact),),
+    "Follow-ups": (Section("", "origin", Origin), Section("What follows", FOLLOWERS, Origin)),
     "Effect": (
         Section("", "", Effect, False, ("name", "duration", "loop", "repeat", "warm_up", "seed", "step_rate", "notes")),
         Section("Stage", "stage", Stage, False),

@@ -24,6 +24,7 @@ from ..widgets.icons import icon
 from ..widgets.number_box import NumberBox
 from ..widgets.swatch import Preview, Swatch
 from .contents import any_content, check_state, contents_of, middle_of
+from .layer_choice import LayerChoice
 from .picture_files import frames_text, in_sequence, parse_frames, said_files
 from .texture_choice import TextureChoice, take_picture, take_pictures
 from .wishes import Wishes
@@ -348,6 +349,11 @@ class FieldParts(QVBoxLayout):
         self.controls.append(box)
         return box
 
+    def _layer_parts(self) -> list[QWidget]:
+        box = LayerChoice(self.row.rule.label, self.row.rule.help, self.row.edit)
+        self.controls.append(box)
+        return [box]
+
     def _mesh_parts(self) -> list[QWidget]:
         box = self._combo(SHIPPED_MESHES, str)
         browse = ToolButton()
@@ -400,6 +406,8 @@ class FieldParts(QVBoxLayout):
             elif isinstance(part, Check):
                 part.setTristate(differs)
                 part.setCheckState(check_state(bool(content), differs))
+            elif isinstance(part, LayerChoice):
+                part.show_layer(self.row.session, str(content))
             elif isinstance(part, TextureChoice):
                 part.show_name(str(content), differs)
             elif isinstance(part, Combo):

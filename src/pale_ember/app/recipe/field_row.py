@@ -146,6 +146,10 @@ class FieldRow(QWidget):
         if texture:
             return texture, "Browse for it" if self.rule.kind in ("texture", "picture", "pictures") else "", self.parts.browse
         layer = self.session.layer
+        if ".origin." in path and layer is not None and not self.session.others:
+            trouble = self.session.trouble_of(layer)
+            if trouble is not None and trouble.place == path:
+                return trouble.reason, trouble.mend, lambda: self.session.mend_link(self.session.selected)
         if path.endswith("].emit.cap") and layer is not None:
             refused = self.session.moment.counts.get(layer.id, {}).get("refused", 0)
             needed = needed_cap(self.session.effect, self.session.effect.index(layer.id)) if refused else 0

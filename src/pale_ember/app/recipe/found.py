@@ -15,7 +15,7 @@ from ...effect.textures import Texture
 from ..session.session import Session
 from ..widgets import theme
 from ..widgets.matching import score
-from .chapter_table import CHAPTERS, Section
+from .chapter_table import CHAPTERS, FOLLOWERS, Section
 from .field_row import FieldRow
 from .page import counts
 from .wishes import Wishes
@@ -82,7 +82,7 @@ class Found(QScrollArea):
                     for name, at, rule in section.fields():
                         self.entries.append(Entry(at, name, rule, section, where))
                     continue
-                if not section.in_layer or section.model is Texture:
+                if not section.in_layer or section.model is Texture or section.at == FOLLOWERS:
                     continue  # a thing of the stage, or of what the layer wears, is found by its list
                 count = 0 if layer is None else len(layer.emit.bursts if section.at == "emit.bursts" else layer.path)
                 noun = "Burst" if section.at == "emit.bursts" else "Path key"

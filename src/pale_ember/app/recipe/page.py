@@ -7,6 +7,7 @@ from collections.abc import Callable
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout, QWidget
 
+from ...effect.chains import parent_of
 from ...effect.edit import get
 from ...effect.fields import Rule
 from ...effect.part import Part
@@ -15,8 +16,9 @@ from ...effect.stage import Prop
 from ...effect.textures import Texture
 from ..session.session import Session
 from ..widgets import theme
-from .chapter_table import Section
+from .chapter_table import FOLLOWERS, Section
 from .field_row import FieldRow
+from .followers import Followers
 from .part_list import Bursts, PartList
 from .path_keys import PathKeys
 from .props import Props
@@ -42,6 +44,10 @@ def counts(session: Session, at: str, rule: Rule, in_layer: bool = True) -> bool
 LISTS: dict[type[Part], type[PartList] | type[TextureBox]] = {
     Burst: Bursts, PathKey: PathKeys, Prop: Props, Texture: TextureBox,
 }  # fmt: skip
+
+
+# What doesn't count in a layer that follows another.
+RESTING = ("emit.rate", "emit.per_metre", "emit.bursts")
 
 
 class Group:
@@ -79,15 +85,16 @@ class Page(QScrollArea):
         self.rows: dict[str, FieldRow] = {}
         self.sections = sections
         self.in_layer = sections[0].in_layer
-        self.lists: dict[str, PartList | TextureBox] = {}
+        self.lists: dict[str, PartList | TextureBox | Followers] = {}
         self.groups: list[Group] = []
         self._by_name: dict[tuple[str, str], Group] = {}
         # What the artist opened stays in view until another layer is selected.
         self._open: set[str] = set()
         self._open_for = ""
+        self._note: QLabel | None = None
         holder = QWidget()
         self.setWidget(holder)
-        column = QVBoxLayout(holder)
+        self._column = column = QVBoxLayout(holder)
         column.setContentsMargins(2, 6, 8, 10)
         column.setSpacing(1)
         for section in sections:
@@ -96,7 +103,7 @@ class Page(QScrollArea):
                 heading.setStyleSheet(f"color: {theme.DIM}; font-weight: 600; padding: 10px 0 2px 18px;")
                 column.addWidget(heading)
             if section.is_list:
-                self.lists[section.at] = LISTS[section.model](session, wishes)
+                self.lists[section.at] = Followers(session) if section.at == FOLLOWERS else LISTS[section.model](session, wishes)
                 column.addWidget(self.lists[section.at])
             else:
                 self._add_fields(section, wishes, column)
@@ -150,16 +157,42 @@ class Page(QScrollArea):
         grouped = {at for group in self.groups for at in group.rows}
         for at, row in self.rows.items():
             if at not in grouped:
-                self._show(row, counts(self.session, at, row.rule, self.in_layer))
+                needs = row.rule.needs and self.rows.get(beside(at, row.rule.needs))
+                able = not needs or needs.in_use or row.in_use
+                rests = at in RESTING and self._follows
+                self._show(row, bool(able and not rests and counts(self.session, at, row.rule, self.in_layer)))
         for group in self.groups:
             self._refresh_group(group)
-        for parts in self.lists.values():
+        for at, parts in self.lists.items():
+            parts.setVisible(not (at in RESTING and self._follows))
             parts.refresh()
+        self._say_follows()
+
+    @property
+    def _follows(self) -> bool:
+        """Return whether the layer's births are those of another layer's events."""
+        return self.in_layer and self.session.layer is not None and bool(self.session.layer.origin.parent)
+
+    def _say_follows(self) -> None:
+        """Say where births come from where the layer's own rate rests."""
+        shown = self._follows and "emit.rate" in self.rows
+        if self._note is None and not shown:
+            return
+        if self._note is None:
+            self._note = QLabel()
+            self._note.setWordWrap(True)
+            self._note.setStyleSheet(f"color: {theme.DIM}; padding: 2px 8px 6px 18px;")
+            self._column.insertWidget(0, self._note)
+        self._note.setVisible(shown)
+        if shown and self.session.layer is not None:
+            parent = parent_of(self.session.effect, self.session.layer)
+            name = f"“{parent.name}”" if parent is not None else "a layer that is gone"
+            self._note.setText(f"These follow {name}: how many are born, and when, stands in Follow-ups. The layer's own rate and bursts rest.")
 
     def _refresh_group(self, group: Group) -> None:
         words, some = [], False
         for at, row in group.rows.items():
-            counted = counts(self.session, at, row.rule, self.in_layer)
+            counted = counts(self.session, at, row.rule, self.in_layer) and not (at in RESTING and self._follows)
             needs = row.rule.needs and self.rows[beside(at, row.rule.needs)]
             able = not needs or needs.in_use or row.in_use
             shown = counted and (row.in_use or at in self._open or bool(needs and needs.in_use))

@@ -54,6 +54,8 @@ class PartList(QWidget):
             line.addWidget(button)
         line.addStretch(1)
         self.column.addLayout(line)
+        # How many things stand behind the parts: the line that adds, and whatever a subclass puts there.
+        self.behind = 1
 
     def more(self) -> list[Button]:
         """Return further buttons beside the one that adds."""
@@ -123,7 +125,7 @@ class PartList(QWidget):
 
     def _build(self, count: int) -> None:
         self.rows, self.heads = [], []
-        while self.column.count() > 1:
+        while self.column.count() > self.behind:
             item = self.column.takeAt(0)
             if item is not None and (widget := item.widget()) is not None:
                 widget.hide()

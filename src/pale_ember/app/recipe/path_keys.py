@@ -32,6 +32,11 @@ class PathKeys(PartList):
         self.opened.connect(session.choose_path_key)
         session.shown_changed.connect(self._follow)
 
+    @property
+    def clock(self) -> float:
+        """Return where on the path now is, 0…1."""
+        return self.session.clock_of_layer()
+
     def _follow(self) -> None:
         if self.session.path_key != self.open and self.isVisible():
             self.open = self.session.path_key
@@ -59,7 +64,7 @@ class PathKeys(PartList):
 
     def add_part(self) -> None:
         """Add a key where the layer is now. Time stands still for it, so that it can be put where it belongs."""
-        if self.session.playing and self.session.layer is not None and self.session.layer.path:
+        if self.session.playing and self.parts:
             self.session.play(False)
         super().add_part()
 
@@ -67,7 +72,7 @@ class PathKeys(PartList):
         """Return a key where the path is now, or in the middle of its widest gap if one stands there already."""
         if not parts:
             return PathKey()
-        clock = self.session.clock_of_layer()
+        clock = self.clock
         if len(parts) == 1:
             # A second one in the same place would show nothing.
             x, y, z = parts[0].position

@@ -9,7 +9,8 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QButtonGroup, QHBoxLayout, QLabel, QStackedWidget, QVBoxLayout, QWidget
 from superqt.utils import QSignalThrottler
 
-from ...effect.effect import Layer
+from ...effect.chains import parent_of
+from ...effect.effect import Effect, Layer
 from ...effect.textures import Texture
 from ..session.session import Session
 from ..widgets import theme
@@ -98,7 +99,9 @@ class Recipe(WithRows):
     def _problems(self) -> None:
         moment = self.session.moment
         refused = bool(moment.counts.get(self.session.selected, {}).get("refused"))
-        problems = (*(str(wrong) for wrong in moment.problems), str(refused))
+        layer = self.session.layer
+        trouble = self.session.trouble_of(layer) if layer is not None else None
+        problems = (*(str(wrong) for wrong in moment.problems), str(refused), trouble.place if trouble is not None else "")
         if problems != self._known_problems:
             self._known_problems = problems
             self.refresh()
@@ -212,17 +215,23 @@ class Recipe(WithRows):
                     "What is changed here is changed in all of them. Drags and arithmetic go by each one's own."
                 )
             else:
-                self.summary.setText(_linked(layer, effect.textures) if layer else "No layer is selected. Add one with Ctrl+L.")
+                self.summary.setText(_linked(layer, effect.textures, _parent(effect, layer)) if layer else "No layer is selected. Add one with Ctrl+L.")
         if isinstance(page, Page | Found):
             page.refresh()
 
 
-def _linked(layer: Layer, textures: Sequence[Texture]) -> str:
+def _parent(effect: Effect, layer: Layer) -> str:
+    """Return the name of the layer that one follows."""
+    parent = parent_of(effect, layer)
+    return parent.name if parent is not None else ""
+
+
+def _linked(layer: Layer, textures: Sequence[Texture], parent: str) -> str:
     """Return a layer's sentences with a link on each piece that speaks of a field."""
     style = f"color: {theme.TEXT}; text-decoration: none;"
     return "".join(
         f'<a href="{piece.path}" style="{style}">{html.escape(piece.words)}</a>'
         if piece.path
         else html.escape(piece.words)
-        for piece in pieces(layer, textures)
+        for piece in pieces(layer, textures, parent)
     )

@@ -10,18 +10,20 @@ from ...effect.source import SHIPPED_MESHES
 from ...effect.textures import Texture
 from ...effect.values import Fixed, Vec3Value
 from ..widgets.arithmetic import shown
+from .contact_words import contact_words, followed
 from .look_words import look_words
 from .pieces import Piece, amount
 
 NOTHING = Piece("Nothing is born", "emit.rate")
 
 
-def pieces(layer: Layer, textures: Sequence[Texture] = ()) -> list[Piece]:
+def pieces(layer: Layer, textures: Sequence[Texture] = (), parent: str = "") -> list[Piece]:
     """Return the sentences in pieces; what is at its default and says nothing is left out.
 
-    ``textures`` are the effect's: of a sheet it is told how many frames it has.
+    ``textures`` are the effect's: of a sheet it is told how many frames it has. ``parent`` is the name of the layer that
+    it follows.
     """
-    births = _births(layer)
+    births = [*followed(layer, parent), *_place(layer)] if layer.origin.parent else _births(layer)
     if births == [NOTHING]:
         # What nothing has, nothing shows.
         return [NOTHING, Piece(". Raise its rate, or add a burst.")]
@@ -29,17 +31,20 @@ def pieces(layer: Layer, textures: Sequence[Texture] = ()) -> list[Piece]:
     flight = _flight(layer)
     if flight:
         found += [Piece(" They "), *_listed(flight), Piece(".")]
+    touch = contact_words(layer)
+    if touch:
+        found += [Piece(" "), *touch, Piece(".")]
     found += [Piece(" They "), *_listed(look_words(layer.look, textures)), Piece(".")]
     return found
 
 
-def sentence(layer: Layer, textures: Sequence[Texture] = ()) -> str:
+def sentence(layer: Layer, textures: Sequence[Texture] = (), parent: str = "") -> str:
     """Return the sentences as plain text."""
-    return "".join(piece.words for piece in pieces(layer, textures))
+    return "".join(piece.words for piece in pieces(layer, textures, parent))
 
 
 def _births(layer: Layer) -> list[Piece]:
-    emit, place = layer.emit, layer.birthplace
+    emit = layer.emit
     found = []
     if emit.rate != Fixed(0.0):
         found.append(Piece(f"{amount(emit.rate, digits=1)} a second", "emit.rate"))
@@ -55,7 +60,18 @@ def _births(layer: Layer) -> list[Piece]:
         ]
     if not found:
         return [NOTHING]
-    found += [Piece(" born "), *_where(layer)]
+    return found + _place(layer)
+
+
+def _place(layer: Layer) -> list[Piece]:
+    """Return where they are born, and what that place does."""
+    place = layer.birthplace
+    found: list[Piece] = []
+    if layer.origin.parent:
+        if place.kind != "point":
+            found += [Piece(", there "), *_where(layer)]
+    else:
+        found += [Piece(" born "), *_where(layer)]
     if place.around_camera and place.kind == "box":
         found += [Piece(" that "), Piece("goes with the camera", "birthplace.around_camera")]
     if place.glitter and place.kind != "point":

@@ -9,7 +9,8 @@ from ...effect.errors import EffectError
 from ...effect.layers import (
     Step,
     add_layer,
-    duplicate_layer,
+    add_layers,
+    duplicate_layers,
     duplicate_stepped,
     group_layers,
     move_layers,
@@ -43,13 +44,7 @@ class LayerActions(Selecting):
             return
         chosen = self.chosen
 
-        def copied() -> Effect:
-            effect = self.effect
-            for layer_id in chosen:
-                effect = duplicate_layer(effect, layer_id)
-            return effect
-
-        self._arrange(copied, f"Duplicate {self._said(chosen)}")
+        self._arrange(lambda: duplicate_layers(self.effect, chosen), f"Duplicate {self._said(chosen)}")
 
     def _said(self, ids: list[str]) -> str:
         return self.effect.layer(ids[0]).name if len(ids) == 1 else f"{len(ids)} layers"
@@ -113,9 +108,7 @@ class LayerActions(Selecting):
 
         def added() -> Effect:
             effect, dressed = with_textures(self.effect, layers, textures)
-            for i, layer in enumerate(dressed):
-                effect = add_layer(effect, layer, at + i)
-            return effect
+            return add_layers(effect, dressed, at)
 
         if layers:
             self._arrange(added, name)

@@ -26,7 +26,7 @@ IDLE = 0.12
 class Wish:
     """An effect at a time, without the layers that are hidden; ``number`` grows with each wish.
 
-    ``watched`` is the id of the layer whose particles' speeds are wanted.
+    ``watched`` is the id of the layer whose particles' speeds are wanted; with ``hits`` it is told where particles hit.
     """
 
     effect: Effect
@@ -34,6 +34,7 @@ class Wish:
     number: int
     hidden: frozenset[str] = frozenset()
     watched: str = ""
+    hits: bool = False
 
 
 def _seen(hidden: frozenset[str], layer: Layer) -> bool:
@@ -68,11 +69,11 @@ class Player(QObject):
         if not self._thread.is_alive() and not self._ended:
             self._thread.start()
 
-    def ask(self, effect: Effect, moment: float, hidden: frozenset[str] = frozenset(), watched: str = "") -> int:
+    def ask(self, effect: Effect, moment: float, hidden: frozenset[str] = frozenset(), watched: str = "", hits: bool = False) -> int:
         """Wish for an effect at a time, without the layers of some ids; return the wish's number."""
         with self._lock:
             self._number += 1
-            self._wish = Wish(effect, moment, self._number, hidden, watched)
+            self._wish = Wish(effect, moment, self._number, hidden, watched, hits)
             self._lock.notify()
             return self._number
 
@@ -124,6 +125,8 @@ class Player(QObject):
                     # What an effect is the first to use is compiled now.
                     prepare(self.preparing.emit, wish.effect)
                     sim.adopt(wish.effect)
+                if sim.watches_hits != wish.hits:
+                    sim.watch_hits(wish.hits)
                 # While a value is dragged wishes come faster than seeks end: every one is let finish,
                 # unless it takes long.
                 arrived = sim.seek(wish.time, self._patience(start + PATIENCE), hurry=True)

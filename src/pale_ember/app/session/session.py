@@ -17,8 +17,9 @@ from ...files.chosen_pictures import ChosenPictures, trusted_from
 from ...files.texture_pool import TexturePool
 from ...files.textures import BACKDROP
 from ...simulation.meshes import known_faces
+from ...simulation.prop_poses import prop_clock
 from .document import Document
-from .layer_actions import LayerActions
+from .linking import Linking
 from .player import Player
 
 SPEEDS = (0.25, 0.5, 1.0, 2.0)
@@ -27,7 +28,7 @@ TICK = 16
 TEXTURES_MS = 250
 
 
-class Session(LayerActions):
+class Session(Linking):
     """Edits go in here; everything in the window shows what it holds."""
 
     _textures_came = pyqtSignal()
@@ -42,6 +43,8 @@ class Session(LayerActions):
         # While a key is dragged, pictures hurry.
         self.hasty = False
         self.speed = 1.0
+        # Whether it is kept where particles hit, to be seen.
+        self.watches_hits = False
         self._late_since = 0.0
         self.camera: Camera = effect.stage.camera
         self.moment_number = 0
@@ -153,7 +156,7 @@ class Session(LayerActions):
         if not self.is_late:
             self._late_since = time.monotonic()
         unseen = frozenset(layer.id for layer in self.effect.layers if not self.is_shown(layer.id))
-        self.asked_number = self.player.ask(self.effect, self.time, unseen, self.selected)
+        self.asked_number = self.player.ask(self.effect, self.time, unseen, self.selected, self.watches_hits)
 
     @property
     def is_late(self) -> bool:
@@ -196,6 +199,12 @@ class Session(LayerActions):
         if self.picked is not None:
             self._follow()
 
+    def watch_hits(self, on: bool) -> None:
+        """Let it be known where particles hit, or no longer."""
+        self.watches_hits = on
+        self.shown_changed.emit()
+        self.ask()
+
     def choose_prop(self, index: int) -> None:
         """Let the stage's handles be those of a prop, by its number; below 0 those of the layer."""
         if index != self.prop:
@@ -227,7 +236,7 @@ class Session(LayerActions):
 
     def setting(self, grid: bool = True, bare: bool = False) -> Setting:
         """Return the stage as it is drawn."""
-        return setting_of(self.effect.stage, grid, bare, self.textures.state.ready.get(BACKDROP))
+        return setting_of(self.effect.stage, grid, bare, self.textures.state.ready.get(BACKDROP), clock=prop_clock(self.effect, self.moment.time))
 
     def _take_levels(self, levels: Any) -> None:
         self.moment = dataclasses.replace(self.moment, levels=levels)

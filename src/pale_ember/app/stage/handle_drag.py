@@ -44,7 +44,7 @@ class HandleDrag:
             return []
         props = session.effect.stage.props
         if 0 <= session.prop < len(props):
-            return handles_of_prop(props[session.prop], session.prop, session.camera, session.handle_axes)
+            return handles_of_prop(props[session.prop], session.prop, session.camera, session.handle_axes, session.path_key)
         if layer is None:
             return []
         return handles_of(layer, session.clock_of_layer(), session.camera, session.path_key, session.handle_axes)
@@ -153,6 +153,13 @@ class HandleDrag:
     def delete_key(self) -> None:
         """Delete the chosen key of the path."""
         layer, at = self.session.layer, self.session.path_key
+        props = self.session.effect.stage.props
+        if 0 <= self.session.prop < len(props):
+            keys = props[self.session.prop].path
+            if at < len(keys):
+                self.session.edit(f"stage.props[{self.session.prop}].path", (*keys[:at], *keys[at + 1 :]), "Delete a key")
+                self.key_chosen = False
+            return
         if layer is not None and at < len(layer.path):
             rest = (*layer.path[:at], *layer.path[at + 1 :])
             self.session.edit(self.session.layer_path("path"), rest, "Delete a key")

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from ...drawing.camera import axes_of, eye_of
 from ...effect.effect import Layer
 from ...effect.rotations import angles_of, matrix_of
-from ...effect.source import ROUND
+from ...effect.source import ROUND, PathKey
 from ...effect.stage import Camera, Prop
 from ...simulation.meshes import known_faces
 from ...simulation.path import Pose, pose_at
@@ -72,9 +72,12 @@ def handles_of(layer: Layer, clock: float, camera: Camera, key: int, axes: str =
 
 def _keys(layer: Layer, chosen: int, reach: float, ways: Point) -> list[Handle]:
     """Return the handles of the path's keys; the chosen one has arms as well."""
-    rest = pose_at(layer.model_copy(update={"path": ()}), 0.0)
+    return _path_keys(layer.path, pose_at(layer.model_copy(update={"path": ()}), 0.0), chosen, reach, ways)
+
+
+def _path_keys(keys: tuple[PathKey, ...], rest: Pose, chosen: int, reach: float, ways: Point) -> list[Handle]:
     found: list[Handle] = []
-    for i, key in enumerate(layer.path):
+    for i, key in enumerate(keys):
         place = rest.centre + rest.scale * rest.rotation @ np.array(key.position)
 
         def inside(at: Point) -> tuple[float, ...]:
@@ -100,8 +103,8 @@ def _arms(
     return found
 
 
-def handles_of_prop(prop: Prop, number: int, camera: Camera, axes: str = "world") -> list[Handle]:
-    """Return the handles of a prop: its place, its turn, its three sizes."""
+def handles_of_prop(prop: Prop, number: int, camera: Camera, axes: str = "world", key: int = 0) -> list[Handle]:
+    """Return the handles of a prop: its place, its turn, its three sizes, the keys of its path."""
     base, turn = np.array(prop.position), matrix_of(prop.rotation)
     ways, reach = turn if axes == "layer" else np.eye(3), camera.distance * 0.09
     found = []
@@ -116,6 +119,7 @@ def handles_of_prop(prop: Prop, number: int, camera: Camera, axes: str = "world"
     found += _turns("rotation", prop.position, prop.rotation, ways, reach)
     found += _arms("position", "Place", base, reach, _triple, ways)
     found.append(Handle("position", "Place", base, "view", base, _triple, "move"))
+    found += _path_keys(prop.path, Pose(base, turn, 1.0), key, reach, ways)
     return [handle._replace(prop=number) for handle in found]
 
 

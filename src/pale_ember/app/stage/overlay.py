@@ -15,9 +15,11 @@ from ...drawing.camera import project
 from ...drawing.wires import Lines, birthplace_wire, path_line
 from ...effect.effect import Layer
 from ...simulation.meshes import known_faces
+from ...simulation.prop_poses import prop_pose
 from ..widgets import theme
 from ..widgets.cached import CachedPixmap
 from .handle_drag import HandleDrag
+from .hit_marks import paint_hits, paint_kin
 from .particle_tracks import ParticleTracks
 from .picking import marked
 from .view import StageView
@@ -72,6 +74,8 @@ class Overlay(QWidget):
         if (layer is not None or session.prop >= 0) and self.stage.show_wire:
             painter.drawPixmap(0, 0, self._wires())
         self._paint_marks(painter)
+        if session.watches_hits:
+            paint_hits(painter, session.camera, (self.width(), self.height()), session.moment)
         self._paint_words(painter)
         if self.stage.show_overdraw:
             self._paint_overdraw(painter)
@@ -172,6 +176,7 @@ class Overlay(QWidget):
         layer = self.stage.session.layer
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.stage.session.prop >= 0 or layer is None:
+            self._paint_prop_path(painter)
             self.handles.paint(painter)
             return
         painter.setPen(QPen(theme.color(theme.DIM, 150), 1.0))
@@ -185,6 +190,14 @@ class Overlay(QWidget):
             self._lines(painter, [path_line(layer)])
         self.handles.paint(painter)
 
+    def _paint_prop_path(self, painter: QPainter) -> None:
+        props = self.stage.session.effect.stage.props
+        at = self.stage.session.prop
+        if 0 <= at < len(props) and props[at].path:
+            painter.setPen(QPen(theme.color(theme.SALT, 190), 1.4))
+            line = [prop_pose(props[at], i / 96)[:3, 3] for i in range(97)]
+            self._lines(painter, [np.array(line)])
+
     def _paint_marks(self, painter: QPainter) -> None:
         """Mark particles of the cursor's age, and the one that is followed."""
         near, own = marked(self.stage.session, (self.width(), self.height()))
@@ -193,6 +206,8 @@ class Overlay(QWidget):
             ring = _ring()
             for x, y in near:
                 painter.drawPixmap(QPointF(float(x) - 6.0, float(y) - 6.0), ring)
+        if len(own):
+            paint_kin(painter, self.stage.session, (self.width(), self.height()))
         for x, y in own:
             at = QPointF(float(x), float(y))
             painter.setPen(QPen(theme.color(theme.ASH_0, 160), 3.4))

@@ -7,6 +7,7 @@ from typing import Any, NamedTuple
 from PyQt6.QtCore import QPointF, QRectF
 
 from ...effect.effect import Layer
+from ...effect.kinds import When
 from ..session.session import Session
 from ..stage.thumbnails import SIZE
 from .rows import LANE, Row, burst_moments, rows_of
@@ -14,15 +15,19 @@ from .time_view import HEAD, TimeView
 
 EDGE = 6
 PIP = 4.5
+# A port's width and the space behind it; how far a follow-up's lane stands in.
+PORT, INDENT = 16, 9
+PORTS = (When.BIRTH, When.ALIVE, When.HIT, When.DEATH)
 
 
 class Spot(NamedTuple):
-    """What is at a place: a row and a part of it; of a burst its number and turn."""
+    """What is at a place: a row and a part of it; of a burst its number and turn, of a port its event."""
 
     row: Row | None
     part: str = ""
     burst: int = -1
     turn: int = 0
+    when: When | None = None
 
 
 class Geometry:
@@ -76,12 +81,34 @@ class Geometry:
         return QRectF(left, row.top + (row.height - 16) / 2, 16, 16)
 
     def picture_box(self, row: Row) -> QRectF:
-        return QRectF(15 if row.inside else 7, row.top + (row.height - SIZE[1]) / 2, *SIZE)
+        return QRectF(7 + 8 * row.inside + INDENT * row.depth, row.top + (row.height - SIZE[1]) / 2, *SIZE)
 
     def name_box(self, index: int) -> QRectF:
         row = self.row_of(index)
         left = self.picture_box(row).right() + 7
-        return QRectF(left, row.top + 4, HEAD - left - 50, row.height - 8)
+        return QRectF(left, row.top + 3, HEAD - left - 50, row.height - 19)
+
+    def port_box(self, row: Row, when: When) -> QRectF:
+        """Return the place of one of a lane's ports, below its name."""
+        left = self.picture_box(row).right() + 5
+        return QRectF(left + PORT * tuple(PORTS).index(when), row.top + row.height - 15, PORT - 3, PORT - 3)
+
+    def thread_box(self, row: Row) -> QRectF:
+        """Return the place of what a follow-up's thread says, on its lane."""
+        return QRectF(HEAD + 3, row.top + (row.height - 17) / 2, 74, 17)
+
+    def mend_box(self, row: Row) -> QRectF:
+        """Return the place of the mend of a thread that can't work."""
+        return QRectF(self.width - 18 - 44, row.top + (row.height - 17) / 2, 44, 17)
+
+    def row_at(self, y: float) -> Row | None:
+        """Return the row at a height."""
+        return next((row for row in self.rows if row.top <= y < row.top + row.height), None)
+
+    def row_of_layer(self, layer_id: str) -> Row | None:
+        """Return the row of a layer by its id; that of its group where that is folded."""
+        at = self.session.effect.index(layer_id)
+        return self.row_of(at) if at >= 0 else None
 
     def window_ends(self, layer: Layer) -> tuple[float, float]:
         begin, length = layer.window.span(self.view.duration)
@@ -111,20 +138,30 @@ class Geometry:
 
     def spot_at(self, at: QPointF) -> Spot:
         """Return what is at a place."""
-        row = next((row for row in self.rows if row.top <= at.y() < row.top + row.height), None)
+        row = self.row_at(at.y())
         if row is None:
             return Spot(None)
         for which in ("alone", "eye"):
             if self.switch_of(row, which).adjusted(-3, -6, 3, 6).contains(at):
                 return Spot(row, which)
         if at.x() < HEAD - PIP:
+            for when in () if row.is_group else PORTS:
+                if self.port_box(row, when).adjusted(-1, -1, 2, 2).contains(at):
+                    return Spot(row, "port", when=when)
             return Spot(row, "head")
         if row.is_group:
             return Spot(row, "body")
         layer = self.session.effect.layers[row.first]
+        if layer.origin.parent:
+            trouble = self.session.trouble_of(layer)
+            if trouble is not None and trouble.mend and self.mend_box(row).contains(at):
+                return Spot(row, "mend")
+            if self.thread_box(row).contains(at):
+                return Spot(row, "thread", when=layer.origin.when)
         near = [
             (abs(at.x() - self.x_of(moment)), burst, turn)
             for burst, turn, moment, _ in burst_moments(layer, self.view.duration)
+            if not layer.origin.parent
         ]
         if near and min(near)[0] <= PIP + 1 and abs(at.y() - row.top - row.height / 2) <= 8:
             return Spot(row, "pip", *min(near)[1:])

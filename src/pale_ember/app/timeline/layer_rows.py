@@ -10,6 +10,7 @@ from PyQt6.QtGui import QContextMenuEvent, QHelpEvent, QKeyEvent, QMouseEvent, Q
 from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from ...effect.effect import Effect
+from ...effect.kinds import When
 from ..session.session import Session
 from ..stage.thumbnails import Thumbnails
 from ..widgets import theme
@@ -17,6 +18,8 @@ from ..widgets.controls import Line
 from .geometry import Geometry, Spot
 from .row_paint import RowPaint
 from .rows import LANE, Row, burst_moments
+from .thread_menus import port_menu, thread_menu
+from .threads import LinkDrag
 from .time_drag import TimeDrag
 from .time_view import HEAD, TimeView
 
@@ -32,6 +35,7 @@ class LayerRows(QWidget):
         self.places = Geometry(session, view)
         self.paint_of = RowPaint(self.places, thumbnails, self.devicePixelRatioF)
         self.drag: TimeDrag | None = None
+        self.link: LinkDrag | None = None
         self._scrubbing = False
         self._moving: tuple[str, int] | None = None
         self._pressed_head: tuple[str, float] | None = None
@@ -106,6 +110,8 @@ class LayerRows(QWidget):
             x = self.places.x_of(self.drag.snapped)
             painter.setPen(QPen(theme.color(theme.SALT), 1, Qt.PenStyle.DashLine))
             painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
+        if self.link is not None and self.link.moved:
+            self.link.paint(painter)
         x = self.places.x_of(min(self.session.phase, self.view.duration))
         if x >= HEAD - 1:
             painter.setPen(QPen(theme.color(theme.EMBER), 1.2))
@@ -134,6 +140,13 @@ class LayerRows(QWidget):
             session.toggle_enabled(*ids)
         elif row.is_group:
             self._press_group(row, event)
+        elif spot.part == "mend":
+            session.mend_link(layer.id)
+        elif spot.part in ("port", "thread") and event.button() == Qt.MouseButton.LeftButton:
+            child = layer.id if spot.part == "thread" else ""
+            assert spot.when is not None
+            self.link = LinkDrag(self.places, layer.origin.parent if child else layer.id, spot.when, event.position(), child)
+            session.begin_drag(self._given_up)
         else:
             self._choose(layer.id, event)
             if event.button() != Qt.MouseButton.LeftButton:
@@ -149,7 +162,7 @@ class LayerRows(QWidget):
 
     def _given_up(self) -> None:
         """Forget what is dragged: Esc took it back."""
-        self.drag, self._moving, self._pressed_head = None, None, None
+        self.drag, self.link, self._moving, self._pressed_head = None, None, None, None
         self.update()
 
     def _seek(self, x: float) -> None:
@@ -176,7 +189,10 @@ class LayerRows(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         at = event.position()
-        if self.drag is not None:
+        if self.link is not None:
+            self.link.move(at)
+            self.update()
+        elif self.drag is not None:
             self.drag.move(at.x(), bool(event.modifiers() & Qt.KeyboardModifier.AltModifier))
             self.update()
         elif self._scrubbing:
@@ -189,11 +205,13 @@ class LayerRows(QWidget):
                 self._moving = (layer_id, self.places.gap_at(at.y()))
                 self.update()
         else:
-            sideways = self.places.spot_at(at).part in ("begin", "end", "pip")
-            self.setCursor(Qt.CursorShape.SizeHorCursor if sideways else Qt.CursorShape.ArrowCursor)
+            self._hover(at)
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
+        if self.link is not None:
+            self._drop_link(event)
+            return
         drag, head = self.drag, self._pressed_head
         self.drag, self._scrubbing, self._pressed_head = None, False, None
         self.session.end_drag()
@@ -207,6 +225,38 @@ class LayerRows(QWidget):
             # A click without a drag on one of several selects it alone.
             self.session.select(head[0])
         self.update()
+
+    def _hover(self, at: QPointF) -> None:
+        spot = self.places.spot_at(at)
+        points = spot.part in ("port", "thread", "mend")
+        sideways = spot.part in ("begin", "end", "pip")
+        self.setCursor(
+            Qt.CursorShape.PointingHandCursor if points else Qt.CursorShape.SizeHorCursor if sideways else Qt.CursorShape.ArrowCursor
+        )
+        lit: tuple[str, When | None] = ("", None)
+        if spot.row is not None and spot.part in ("port", "thread"):
+            lit = (self.session.effect.layers[spot.row.first].id, spot.when if spot.part == "port" else None)
+        if lit != self.paint_of.threads.lit:
+            self.paint_of.threads.lit = lit
+            self.update()
+
+    def leaveEvent(self, event: QEvent | None) -> None:
+        super().leaveEvent(event)
+        self.paint_of.threads.lit = ("", None)
+        self.update()
+
+    def _drop_link(self, event: QMouseEvent) -> None:
+        """Let go of a thread; a mere click on a port, or on a thread, opens its menu."""
+        link, self.link = self.link, None
+        self.session.end_drag()
+        self.update()
+        if link is None:
+            return
+        if link.moved:
+            link.drop(bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier))
+            return
+        menu = thread_menu(self.session, link.child, self) if link.child else port_menu(self.session, link.source, link.when, self)
+        menu.popup(event.globalPosition().toPoint())
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
@@ -283,6 +333,9 @@ class LayerRows(QWidget):
     def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
         assert event is not None
         spot = self.places.spot_at(QPointF(event.pos()))
+        if spot.part == "thread" and spot.row is not None:
+            thread_menu(self.session, self.session.effect.layers[spot.row.first].id, self).popup(event.globalPos())
+            return
         if event.reason() != QContextMenuEvent.Reason.Mouse or spot.row is not None:
             self.menu_wanted.emit(event.globalPos())
 
@@ -297,6 +350,9 @@ class LayerRows(QWidget):
                 "end": "Drag to change when it ends, in all selected layers",
                 "bar": "Drag to move its window, with those of all selected layers; Alt for no snapping",
                 "pip": self._burst_words(spot, self.session.effect),
+                "port": self._port_words(spot),
+                "thread": "Drag to another lane to follow that, with Ctrl a copy does; off the lanes to cut it. Click for more",
+                "mend": self._mend_words(spot),
             }.get(spot.part, "")
             if said and spot.row is not None:
                 QToolTip.showText(event.globalPos(), said, self)
@@ -304,6 +360,16 @@ class LayerRows(QWidget):
                 QToolTip.hideText()
             return True
         return super().event(event)
+
+    def _port_words(self, spot: Spot) -> str:
+        if spot.row is None or spot.when is None:
+            return ""
+        what = {When.BIRTH: "at the birth", When.ALIVE: "along the flight", When.HIT: "at each hit", When.DEATH: "at the death"}[spot.when]
+        return f"Drag to another lane, and it starts {what} of these particles; to empty space, and a new layer does"
+
+    def _mend_words(self, spot: Spot) -> str:
+        trouble = self.session.trouble_of(self.session.effect.layers[spot.row.first]) if spot.row is not None else None
+        return "" if trouble is None else f"{trouble.reason[:1].upper()}{trouble.reason[1:]} {trouble.mend}"
 
     def _burst_words(self, spot: Spot, effect: Effect) -> str:
         if spot.row is None or spot.burst < 0:

@@ -18,6 +18,7 @@ from ..widgets.curve_paint import paint_gradient
 from ..widgets.icons import paint
 from .geometry import PIP, Geometry
 from .rows import Row, burst_moments
+from .threads import BORN, HITS, ThreadPaint, each_second, rate_words
 from .time_view import HEAD
 
 
@@ -27,6 +28,7 @@ class RowPaint:
     def __init__(self, places: Geometry, thumbnails: Thumbnails, ratio: Callable[[], float]) -> None:
         self.places, self.session, self.thumbnails = places, places.session, thumbnails
         self.schedules = Schedules()
+        self.threads = ThreadPaint(places)
         # Of the screen's pixels to the widget's.
         self._ratio = ratio
         self._heads: defaultdict[str, CachedPixmap] = defaultdict(CachedPixmap)
@@ -57,7 +59,9 @@ class RowPaint:
     def counts(self, painter: QPainter, row: Row) -> None:
         """Say how many are alive in a row, and how many births were refused."""
         if not row.is_group:
-            self._counts(painter, row, [self.session.effect.layers[row.first].id])
+            layer = self.session.effect.layers[row.first]
+            if not layer.origin.parent or not self.threads.words(painter, row, layer):
+                self._counts(painter, row, [layer.id])
         elif row.group in self.session.folded:
             self._counts(painter, row, list(row.ids))
 
@@ -73,12 +77,15 @@ class RowPaint:
             self._order(painter, box, layer.look.order)
         painter.setOpacity(1.0)
         painter.drawPixmap(QPointF(0, row.top), self._words(row, layer, shown, chosen))
+        if layer.origin.parent:
+            self.threads.thread(painter, row, layer)
+        self.threads.ports(painter, row, layer, chosen)
 
     def _words(self, row: Row, layer: Layer, shown: bool, chosen: bool) -> QPixmap:
         """Return a head's name and switches, kept as a picture."""
         session = self.session
         switches = (bool(session.alone) and layer.id in session.alone, layer.enabled)
-        key = (layer.name, row.inside, shown, chosen, switches)
+        key = (layer.name, row.inside, row.depth, shown, chosen, switches)
 
         def paint_words(painter: QPainter) -> None:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -146,6 +153,9 @@ class RowPaint:
         painter.setFont(theme.font(11))
         painter.setPen(theme.color(theme.WARN if refused else theme.DIM))
         text = f"{alive:,} alive" + (f", {refused:,} refused" if refused else "")
+        if len(ids) == 1 and self.session.effect.layer(ids[0]).contact.enabled:
+            hits = rate_words(each_second(self.session, ids[0], HITS))
+            text = f"{hits.replace('/s', ' hits/s')}, {text}" if hits and self.places.width - HEAD > 150 else text
         box = QRectF(HEAD, row.top, self.places.width - HEAD - 18, row.height)
         wide = painter.fontMetrics().horizontalAdvance(text) + 8
         ground = QRectF(box.right() - wide + 4, box.center().y() - 8, wide, 16)
@@ -183,6 +193,10 @@ class RowPaint:
         if levels is not None:
             self._level(painter, levels, loop, ground)
         count = min(max(int(bar.width()) // 3, 2), 1200)
+        if layer.origin.parent:
+            if levels is not None:
+                self._born(painter, levels, loop, ground, chosen)
+            return
         rates = self.schedules.rates(self.session.effect, layer, count)
         if rates is not None:
             x = np.linspace(bar.left(), bar.right(), len(rates))
@@ -192,6 +206,20 @@ class RowPaint:
             painter.drawPolyline(QPolygonF([QPointF(a, b) for a, b in zip(x.tolist(), y.tolist())]))
         for _, turn, moment, fires in burst_moments(layer, self.places.view.duration):
             self._pip(painter, QPointF(self.places.x_of(moment), bar.center().y()), turn == 0, fires)
+
+    def _born(self, painter: QPainter, levels: np.ndarray, loop: int, ground: QRectF, chosen: bool) -> None:
+        """Paint how many a follow-up's events made in each moment of this loop, as far as it is known."""
+        begin = loop * self.places.view.duration
+        known = levels[(levels[:, 0] >= begin - 1e-9) & (levels[:, 0] <= begin + self.places.view.duration + 1e-9)]
+        if len(known) < 3:
+            return
+        rates = np.diff(known[:, BORN]) / np.maximum(np.diff(known[:, 0]), 1e-9)
+        most = max(float(rates.max()), 1e-9)
+        x = [self.places.x_of(time - begin) for time in ((known[1:, 0] + known[:-1, 0]) / 2).tolist()]
+        y = (ground.bottom() - np.maximum(rates, 0.0) / most * (ground.height() - 6)).tolist()
+        painter.setPen(QPen(theme.color(theme.EMBER, 230 if chosen else 170), 1.3))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPolyline(QPolygonF([QPointF(a, b) for a, b in zip(x, y)]))
 
     def _level(self, painter: QPainter, levels: np.ndarray, loop: int, ground: QRectF) -> None:
         """Paint the number alive as an area, and where births were refused, a line on top."""

@@ -4,14 +4,18 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
+from ...effect.chains import forebears
 from ...effect.effect import Effect, Layer
 
-LANE = 32
+LANE = 36
 GROUP = 24
 
 
 class Row(NamedTuple):
-    """A row: of the layer at index ``first``, or of the group of the layers ``ids``, which begins there."""
+    """A row: of the layer at index ``first``, or of the group of the layers ``ids``, which begins there.
+
+    ``depth`` tells how many layers that follow one another it hangs under.
+    """
 
     first: int
     top: int
@@ -19,6 +23,7 @@ class Row(NamedTuple):
     group: str = ""
     ids: tuple[str, ...] = ()
     inside: bool = False
+    depth: int = 0
 
     @property
     def is_group(self) -> bool:
@@ -36,7 +41,7 @@ def rows_of(effect: Effect, folded: set[str]) -> list[Row]:
             top += GROUP
         last = layer.group
         if not (layer.group and layer.group in folded):
-            rows.append(Row(index, top, LANE, inside=bool(layer.group)))
+            rows.append(Row(index, top, LANE, inside=bool(layer.group), depth=len(forebears(effect, layer))))
             top += LANE
     return rows
 

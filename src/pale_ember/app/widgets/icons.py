@@ -202,11 +202,39 @@ def _tracks(p: QPainter) -> None:
         p.drawPath(path)
 
 
+def _port_birth(p: QPainter) -> None:
+    # A bud that opens.
+    p.setBrush(p.pen().color())
+    p.drawEllipse(QPointF(8, 10.5), 2.6, 2.6)
+    p.drawPath(_lines((3.5, 6.5), (5.2, 8)))
+    p.drawPath(_lines((8, 3), (8, 5.4)))
+    p.drawPath(_lines((12.5, 6.5), (10.8, 8)))
+
+
+def _port_flight(p: QPainter) -> None:
+    path = QPainterPath(QPointF(1.5, 11.5))
+    path.cubicTo(5, 2.5, 9, 13.5, 14, 4.5)
+    p.drawPath(path)
+
+
+def _port_hit(p: QPainter) -> None:
+    # Down onto a floor, and up again.
+    p.drawPath(_lines((3, 3.5), (8, 11), (13, 3.5)))
+    p.drawPath(_lines((2, 13.5), (14, 13.5)))
+
+
+def _port_death(p: QPainter) -> None:
+    # A ring that falls apart.
+    p.drawArc(QRectF(3, 3, 10, 10), 20 * 16, 80 * 16)
+    p.drawArc(QRectF(3, 3, 10, 10), 140 * 16, 80 * 16)
+    p.drawArc(QRectF(3, 3, 10, 10), 260 * 16, 80 * 16)
+
+
 _DRAWN: dict[str, Callable[[QPainter], None]] = {
     "play": _play, "pause": _pause, "restart": _restart, "step": _step, "back": _back, "loop": _loop, "eye": _eye,
     "hidden": _hidden, "alone": _alone, "plus": _plus, "copy": _copy, "library": _library, "bin": _bin, "open": _open, "up": _up, "down": _down,
     "menu": _menu, "undo": _undo, "redo": _redo, "frame": _frame, "burst": _burst,
-    "stage": _stage, "bench": _bench, "tracks": _tracks, "dice": _dice, "three": _three, "wide": _wide, "fixed": _fixed, "spread": _spread, "curve": _curve, "band": _band,
+    "port-birth": _port_birth, "port-alive": _port_flight, "port-hit": _port_hit, "port-death": _port_death, "stage": _stage, "bench": _bench, "tracks": _tracks, "dice": _dice, "three": _three, "wide": _wide, "fixed": _fixed, "spread": _spread, "curve": _curve, "band": _band,
 }  # fmt: skip
 
 

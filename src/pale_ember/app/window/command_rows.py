@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from ...drawing.backdrops import BACKDROPS
+from ...effect.kinds import When
 from ..recipe.chapter_table import CHAPTERS
 from ..session.new_layer import new_layer
 from ..session.session import SPEEDS
@@ -14,6 +15,7 @@ DEMOS = {
     "kiln-mouth": "kiln mouth", "chimney": "chimney smoke", "quench": "quench", "sleet": "sleet",
     "marsh-mist": "marsh mist", "lantern": "lantern",
 }  # fmt: skip
+FOLLOWS = {When.BIRTH: "at the birth", When.ALIVE: "along the flight", When.HIT: "at each hit", When.DEATH: "at the death"}
 
 
 def _here(w: Workplace) -> bool:
@@ -93,6 +95,13 @@ _LAYER = (
             lambda w: w.session.add(new_layer(w.session.effect)), icon="plus"),
     Command("library", "Layer", "Add from the library …", "Ctrl+Shift+A", "Choose a ready-made layer, or one of your own",
             lambda w: w.open_library(), icon="library"),
+    *(
+        Command(f"follow_{when}", "Layer", f"Follow-up {words}", f"Alt+{i + 1}", f"Add a layer that starts {words} of the layer's particles",
+                lambda w, when=when: w.session.add_follow_up(when), _here)  # type: ignore[misc]
+        for i, (when, words) in enumerate(FOLLOWS.items())
+    ),
+    Command("cut_link", "Layer", "Cut the thread", "Alt+0", "Let the layer follow nobody: it emits by itself",
+            lambda w: w.session.cut_link(w.session.selected), lambda w: w.session.layer is not None and bool(w.session.layer.origin.parent)),
     Command("keep_layer", "Layer", "Keep layer in the library", "Ctrl+Shift+K", "Save the layer as one of your own to start from",
             editing.keep_in_library, _here),
     Command("duplicate", "Layer", "Duplicate layer", "Ctrl+D", "Make an independent copy of the layer",
@@ -188,6 +197,8 @@ _VIEW = (
             lambda w: w.stage.toggle_wire(), checked=lambda w: w.stage.show_wire),
     Command("overdraw", "View", "Overdraw", "O", "Show how many layers of particles lie over each pixel, as heat",
             lambda w: w.stage.toggle_overdraw(), checked=lambda w: w.stage.show_overdraw),
+    Command("hits", "View", "Hits", "Shift+H", "Show where particles hit: a dot and the surface's direction for each hit of the last half second",
+            lambda w: w.session.watch_hits(not w.session.watches_hits), checked=lambda w: w.session.watches_hits),
     Command("figure", "View", "Person-sized figure", "Ctrl+Alt+F", "Let a figure 1.75 m tall stand on the stage, or no longer",
             lambda w: w.session.edit("stage.figure", not w.session.effect.stage.figure, "Change figure"),
             checked=lambda w: w.session.effect.stage.figure),

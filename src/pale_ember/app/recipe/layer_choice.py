@@ -1,0 +1,29 @@
+"""A choice among the other layers of the effect."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from ..session.session import Session
+from ..widgets.controls import Combo
+
+
+class LayerChoice(Combo):
+    """Lists the layers besides the selected ones by name; ``chosen`` is called with the id of the one that is taken."""
+
+    def __init__(self, label: str, help: str, chosen: Callable[[str], object]) -> None:
+        super().__init__()
+        self.setAccessibleName(label)
+        self.setToolTip(help)
+        self.activated.connect(lambda _: chosen(self.currentData()))
+
+    def show_layer(self, session: Session, layer_id: str) -> None:
+        """List the layers that there are now, and show the one of an id."""
+        names = [("none", ""), *((layer.name, layer.id) for layer in session.effect.layers if layer.id not in session.chosen)]
+        if layer_id not in [key for _, key in names]:
+            names.append(("a layer that is gone", layer_id))
+        if [(self.itemText(i), self.itemData(i)) for i in range(self.count())] != names:
+            self.clear()
+            for name, key in names:
+                self.addItem(name, key)
+        self.setCurrentIndex([key for _, key in names].index(layer_id))

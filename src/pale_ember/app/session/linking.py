@@ -1,0 +1,123 @@
+"""Links between layers: making, moving, copying and cutting what makes one follow another."""
+
+from __future__ import annotations
+
+from ...checks.links import LinkTrouble, link_trouble, link_trouble_seen
+from ...effect.chains import descendants, refusal_of_link
+from ...effect.effect import Effect, Layer
+from ...effect.errors import EffectError
+from ...effect.follow_starts import follow_start, with_contact
+from ...effect.kinds import When
+from ...effect.layers import add_layers, move_layers
+from .layer_actions import LayerActions
+
+SAID = {When.BIRTH: "births", When.HIT: "hits", When.DEATH: "deaths", When.ALIVE: "flight"}
+
+
+class Linking(LayerActions):
+    """Each is one step of undo."""
+
+    def add_follow_up(self, when: When, parent_id: str = "") -> None:
+        """Add a layer that follows one (the selected one by default), and is seen at once; contact comes with hits."""
+        parent = self._layer_of(parent_id or self.selected)
+        if parent is None:
+            return
+        start = follow_start(when, parent)
+
+        def added() -> Effect:
+            effect = self._ready(self.effect, parent, when)
+            family = [parent, *descendants(effect, parent.id)]
+            at = max(effect.index(layer.id) for layer in family) + 1
+            return add_layers(effect, (start,), at)
+
+        before = self.effect
+        self._arrange(added, f"Follow the {SAID[when]} of {parent.name}")
+        if self.effect is not before:
+            self._tell_contact(parent, when)
+
+    def link(self, child_id: str, parent_id: str, when: When | None = None) -> bool:
+        """Let a layer follow another; without an event it keeps its own. Return whether that could be."""
+        child, parent = self._layer_of(child_id), self._layer_of(parent_id)
+        if child is None or parent is None:
+            return False
+        when = when or child.origin.when
+        why = refusal_of_link(self.effect, child_id, parent_id)
+        if why:
+            self.said.emit(f"“{child.name}” can't follow “{parent.name}”: {why}")
+            return False
+        if child.origin.parent == parent_id and child.origin.when == when:
+            return True
+        effect = self._ready(self.effect, parent, when)
+        at = effect.index(child_id)
+        origin = {"parent": parent_id, "when": when}
+        try:
+            for name, value in origin.items():
+                effect = effect.edit(f"layers[{at}].origin.{name}", value)
+        except EffectError as wrong:
+            self.said.emit(wrong.sentence)
+            return False
+        # Under its parent, with all that follow it.
+        own = {child_id, *(layer.id for layer in descendants(effect, child_id))}
+        others = [layer.id for layer in descendants(effect, parent_id) if layer.id not in own]
+        to = max(effect.index(layer_id) for layer_id in (parent_id, *others)) + 1
+        effect = move_layers(effect, sorted(own, key=effect.index), to)
+        self.apply(effect, f"{child.name} follows the {SAID[when]} of {parent.name}")
+        self._tell_contact(parent, when)
+        return True
+
+    def copy_link(self, child_id: str, parent_id: str, when: When | None = None) -> None:
+        """Let a copy of a follow-up follow another layer."""
+        child = self._layer_of(child_id)
+        if child is None or self._layer_of(parent_id) is None:
+            return
+        origin = child.origin.model_copy(update={"parent": parent_id, "when": when or child.origin.when})
+
+        def copied() -> Effect:
+            parent = self.effect.layer(parent_id)
+            effect = self._ready(self.effect, parent, origin.when)
+            at = max(effect.index(layer.id) for layer in (parent, *descendants(effect, parent_id))) + 1
+            return add_layers(effect, (child.model_copy(update={"origin": origin}),), at)
+
+        self._arrange(copied, f"Copy {child.name} to {self.effect.layer(parent_id).name}")
+
+    def set_event(self, child_id: str, when: When) -> None:
+        """Let a follow-up start at another event of the same parent."""
+        child = self._layer_of(child_id)
+        if child is not None and child.origin.parent:
+            self.link(child_id, child.origin.parent, when)
+
+    def cut_link(self, child_id: str) -> None:
+        """Let a follow-up follow nobody: it emits by itself."""
+        child = self._layer_of(child_id)
+        if child is not None and child.origin.parent:
+            self.edit(self.layer_path("origin.parent", child_id), "", f"Cut {child.name} off")
+
+    def trouble_of(self, layer: Layer) -> LinkTrouble | None:
+        """Return why a follow-up gives nothing, or little."""
+        if not layer.origin.parent:
+            return None
+        found = link_trouble(self.effect, layer)
+        if found is not None:
+            return found
+        return link_trouble_seen(self.effect, layer, self.moment.counts.get(layer.id, {}), self.moment.answers.get(layer.id))
+
+    def mend_link(self, layer_id: str) -> None:
+        """Do what mends a follow-up's link."""
+        layer = self._layer_of(layer_id)
+        trouble = self.trouble_of(layer) if layer is not None else None
+        if layer is not None and trouble is not None and trouble.edits:
+            self.edit_many(list(trouble.edits), f"{trouble.mend} for {layer.name}")
+
+    def _layer_of(self, layer_id: str) -> Layer | None:
+        at = self.effect.index(layer_id)
+        return self.effect.layers[at] if at >= 0 else None
+
+    def _ready(self, effect: Effect, parent: Layer, when: When) -> Effect:
+        """Return an effect whose parent hits, if hits are wanted of it."""
+        if when != When.HIT or parent.contact.enabled:
+            return effect
+        return effect.edit(f"layers[{effect.index(parent.id)}].contact", with_contact(parent).contact)
+
+    def _tell_contact(self, parent: Layer, when: When) -> None:
+        if when == When.HIT and not parent.contact.enabled:
+            self.said.emit(f"“{parent.name}” has contact now, so that it hits the floor and the props.")

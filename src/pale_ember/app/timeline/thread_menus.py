@@ -1,0 +1,65 @@
+"""Menus of ports and threads: what can be done without dragging."""
+
+from __future__ import annotations
+
+import functools
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QMenu, QWidget
+
+from ...effect.chains import refusal_of_link
+from ...effect.kinds import When
+from ..session.session import Session
+from ..widgets.icons import icon
+from .geometry import PORTS
+
+_WORDS = {When.BIRTH: "at the birth", When.ALIVE: "along the flight", When.HIT: "at each hit", When.DEATH: "at the death"}
+
+
+def port_menu(session: Session, layer_id: str, when: When, parent: QWidget) -> QMenu:
+    """Return the menu of a port: a new layer, or one of those that could follow."""
+    menu = QMenu(parent)
+    menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+    new = menu.addAction(icon(f"port-{when}"), f"New layer {_WORDS[when]}")
+    assert new is not None
+    new.triggered.connect(lambda: session.add_follow_up(when, layer_id))
+    able = [one for one in session.effect.layers if one.id != layer_id and not refusal_of_link(session.effect, one.id, layer_id)]
+    if able:
+        menu.addSeparator()
+    for one in able[:20]:
+        action = menu.addAction(f"Let {one.name} follow")
+        assert action is not None
+        action.setEnabled((one.origin.parent, one.origin.when) != (layer_id, when))
+        action.triggered.connect(functools.partial(_link, session, one.id, layer_id, when))
+    return menu
+
+
+def _link(session: Session, child: str, parent: str, when: When, *_: object) -> None:
+    session.link(child, parent, when)
+
+
+def thread_menu(session: Session, child_id: str, parent: QWidget) -> QMenu:
+    """Return the menu of a thread: its event, and cutting it."""
+    layer = session.effect.layer(child_id)
+    menu = QMenu(parent)
+    menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+    for when in PORTS:
+        action = menu.addAction(icon(f"port-{when}"), f"Start {_WORDS[when]}")
+        assert action is not None
+        action.setCheckable(True)
+        action.setChecked(layer.origin.when == when)
+        action.triggered.connect(functools.partial(_set_event, session, child_id, when))
+    menu.addSeparator()
+    trouble = session.trouble_of(layer)
+    if trouble is not None and trouble.mend:
+        mend = menu.addAction(trouble.mend)
+        assert mend is not None
+        mend.triggered.connect(lambda: session.mend_link(child_id))
+    cut = menu.addAction("Cut the thread")
+    assert cut is not None
+    cut.triggered.connect(lambda: session.cut_link(child_id))
+    return menu
+
+
+def _set_event(session: Session, child_id: str, when: When, *_: object) -> None:
+    session.set_event(child_id, when)

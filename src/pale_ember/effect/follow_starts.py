@@ -1,0 +1,64 @@
+"""What a follow-up starts as, for each event: something small that is seen at once where it happens."""
+
+from __future__ import annotations
+
+from .chapters import Flight, Launch
+from .colors import Flat, Gradient, Stop
+from .contact import Contact, Origin
+from .curves import Key
+from .effect import Layer
+from .kinds import Blend, Facing, FollowAim, When
+from .look import Look
+from .source import Birthplace, Emit
+from .values import Curve, Fixed, Spread
+
+_OUT = Curve((Key(0.0, 1.0), Key(0.5, 0.7), Key(1.0, 0.0)))
+NAMES = {When.BIRTH: "Flash", When.HIT: "Splash", When.DEATH: "Puff", When.ALIVE: "Trail"}
+
+
+def follow_start(when: When, parent: Layer) -> Layer:
+    """Return a layer that follows another from an event on, in about its size."""
+    low, high = parent.launch.size.bounds_at([0.0])
+    size = max((float(low[0]) + float(high[0])) / 2, 0.005)
+    origin = Origin(parent=parent.id, when=when)
+    nothing = Emit(rate=Fixed(0.0))
+    if when == When.BIRTH:
+        return Layer(
+            name=f"{parent.name} flash", origin=origin, emit=nothing,
+            launch=Launch(lifetime=Fixed(0.18), speed=Fixed(0.0), size=Fixed(size * 2.5)),
+            look=Look(grow=Curve((Key(0.0, 0.4), Key(0.3, 1.0), Key(1.0, 0.7))), opacity=_OUT, color=Flat("#ffe0b0"), intensity=Fixed(2.5), blend=Blend.ADD),
+        )  # fmt: skip
+    if when == When.HIT:
+        return Layer(
+            name=f"{parent.name} splash", origin=origin.model_copy(update={"count": Spread(4.0, 7.0), "aim": FollowAim.SURFACE}),
+            emit=nothing, birthplace=Birthplace(fan=55.0),
+            launch=Launch(lifetime=Spread(0.25, 0.45), speed=Spread(0.8, 1.8), size=Spread(size * 0.25, size * 0.45)),
+            flight=Flight(gravity=Fixed(1.0)),
+            look=Look(opacity=_OUT, color=parent.look.color if isinstance(parent.look.color, Flat) else Flat("#f2e6d8"), facing=Facing.STREAK, streak=Fixed(0.02),
+                      blend=parent.look.blend if parent.look.blend in (Blend.ADD, Blend.ALPHA) else Blend.ADD),
+        )  # fmt: skip
+    if when == When.DEATH:
+        return Layer(
+            name=f"{parent.name} puff", origin=origin.model_copy(update={"count": Spread(2.0, 3.0)}), emit=nothing,
+            birthplace=Birthplace(kind="ball", radius=size * 0.3, aim="random"),
+            launch=Launch(lifetime=Spread(0.6, 1.1), speed=Spread(0.05, 0.25), size=Spread(size * 1.2, size * 2.0), angle=Spread(-180.0, 180.0)),
+            flight=Flight(gravity=Fixed(-0.03), drag=Fixed(1.5)),
+            look=Look(grow=Curve((Key(0.0, 0.5), Key(1.0, 1.8))), opacity=Curve((Key(0.0, 0.0), Key(0.15, 0.4), Key(1.0, 0.0))), color=Flat("#a8a29a")),
+        )  # fmt: skip
+    return Layer(
+        name=f"{parent.name} trail", origin=origin.model_copy(update={"rate": Fixed(30.0)}), emit=nothing,
+        birthplace=Birthplace(kind="ball", radius=size * 0.15, aim="random"),
+        launch=Launch(lifetime=Spread(0.4, 0.8), speed=Spread(0.0, 0.15), size=Spread(size * 0.3, size * 0.6)),
+        flight=Flight(drag=Fixed(1.0)),
+        look=Look(grow=Curve((Key(0.0, 1.0), Key(1.0, 0.3))), opacity=_OUT,
+                  color=Gradient((Stop(0.0, "#ffe6bc"), Stop(1.0, "#d06a28"))), intensity=Fixed(1.6), blend=Blend.ADD),
+    )  # fmt: skip
+
+
+def with_contact(parent: Layer) -> Layer:
+    """Return a layer that meets the floor and the props, touching with about the half of its height that is seen."""
+    contact = parent.contact
+    update: dict[str, object] = {"enabled": True}
+    if contact == Contact():
+        update["reach"] = 0.35
+    return parent.model_copy(update={"contact": contact.model_copy(update=update)})
