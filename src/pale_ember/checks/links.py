@@ -29,6 +29,8 @@ class LinkTrouble:
         The field that it is about, in the follow-up: such as ``layers[1].origin.when``.
     reason : str
         One sentence.
+    short : str
+        The same in two or three words, for a lane.
     mend : str
         What mends it, in words; empty if nothing does by itself.
     edits : tuple of (str, Any)
@@ -37,6 +39,7 @@ class LinkTrouble:
 
     place: str
     reason: str
+    short: str
     mend: str = ""
     edits: tuple[tuple[str, Any], ...] = ()
 
@@ -53,23 +56,23 @@ def link_trouble(effect: Effect, layer: Layer) -> LinkTrouble | None:
     path = f"layers[{at}].origin"
     parent = parent_of(effect, layer)
     if parent is None:
-        return LinkTrouble(f"{path}.parent", "the layer that it follows is gone; link it to another.", "Cut the thread", ((f"{path}.parent", ""),))
+        return LinkTrouble(f"{path}.parent", "the layer that it follows is gone; link it to another.", "parent gone", "Cut the thread", ((f"{path}.parent", ""),))
     above = f"layers[{effect.index(parent.id)}]"
     if not parent.enabled:
-        return LinkTrouble(f"{path}.parent", f"“{parent.name}” is disabled, so nothing starts these.", "Enable it", ((f"{above}.enabled", True),))
+        return LinkTrouble(f"{path}.parent", f"“{parent.name}” is disabled, so nothing starts these.", "parent disabled", "Enable it", ((f"{above}.enabled", True),))
     if origin.count == Fixed(0.0):
-        return LinkTrouble(f"{path}.count", "its count is 0, so no event gives any.", "Set it to 1", ((f"{path}.count", 1),))
+        return LinkTrouble(f"{path}.count", "its count is 0, so no event gives any.", "count is 0", "Set it to 1", ((f"{path}.count", 1),))
     if origin.chance == 0.0:
-        return LinkTrouble(f"{path}.chance", "its chance is 0, so no event is answered.", "Set it to 1", ((f"{path}.chance", 1),))
+        return LinkTrouble(f"{path}.chance", "its chance is 0, so no event is answered.", "chance is 0", "Set it to 1", ((f"{path}.chance", 1),))
     if origin.when == When.HIT:
         return _no_hits(effect, parent, above, path)
     if origin.when == When.ALIVE and origin.rate == Fixed(0.0) and origin.per_metre == Fixed(0.0):
-        return LinkTrouble(f"{path}.rate", "it has no rate, by second or by metre.", "20 a second", ((f"{path}.rate", 20),))
+        return LinkTrouble(f"{path}.rate", "it has no rate, by second or by metre.", "no rate", "20 a second", ((f"{path}.rate", 20),))
     if origin.when == When.DEATH:
         low, _ = parent.launch.lifetime.bounds_at([0.0])
         if float(low[0]) >= NEVER_DIES and not parent.contact.enabled:
             words = f"“{parent.name}” lives for {float(low[0]):g} s and never dies in view."
-            return LinkTrouble(f"{path}.when", words, "Start at its birth", ((f"{path}.when", When.BIRTH),))
+            return LinkTrouble(f"{path}.when", words, "never dies", "Start at its birth", ((f"{path}.when", When.BIRTH),))
     return None
 
 
@@ -77,11 +80,11 @@ def _no_hits(effect: Effect, parent: Layer, above: str, path: str) -> LinkTroubl
     touch, stage = parent.contact, effect.stage
     if not touch.enabled:
         return LinkTrouble(
-            f"{path}.when", f"“{parent.name}” has no contact, so it never hits anything.", "Switch its contact on", ((f"{above}.contact.enabled", True),)
+            f"{path}.when", f"“{parent.name}” has no contact, so it never hits anything.", "contact is off", "Switch its contact on", ((f"{above}.contact.enabled", True),)
         )
     if not (stage.floor and touch.floor) and not (touch.props and any(prop.hit for prop in stage.props)):
         mend = ((f"{above}.contact.floor", True), ("stage.floor", True))
-        return LinkTrouble(f"{path}.when", f"there is nothing that “{parent.name}” could hit.", "Let it meet the floor", mend)
+        return LinkTrouble(f"{path}.when", f"there is nothing that “{parent.name}” could hit.", "nothing to hit", "Let it meet the floor", mend)
     return None
 
 
@@ -100,14 +103,14 @@ def link_trouble_seen(effect: Effect, layer: Layer, counts: dict[str, int], answ
     path = f"layers[{effect.index(layer.id)}]"
     if answer.events and answer.slow == answer.events:
         words = f"all events are of parents slower than {layer.origin.min_speed:g} m/s."
-        return LinkTrouble(f"{path}.origin.min_speed", words, "No least speed", ((f"{path}.origin.min_speed", 0),))
+        return LinkTrouble(f"{path}.origin.min_speed", words, "all too slow", "No least speed", ((f"{path}.origin.min_speed", 0),))
     if answer.limited > EATEN * (answer.limited + answer.births):
         whole = max(answer.limited + answer.births, 1)
         words = f"the limit for one step refuses {100 * answer.limited / whole:.0f} % of them."
         higher = min(layer.origin.limit * 10, 1_000_000)
-        return LinkTrouble(f"{path}.origin.limit", words, f"Raise it to {higher:,}", ((f"{path}.origin.limit", higher),))
+        return LinkTrouble(f"{path}.origin.limit", words, "limit reached", f"Raise it to {higher:,}", ((f"{path}.origin.limit", higher),))
     if counts.get("refused", 0) > EATEN * max(counts.get("born", 0), 1) and counts.get("alive", 0) >= layer.emit.cap * 0.9:
         higher = max(needed_cap(effect, effect.index(layer.id)), min(layer.emit.cap * 4, 4_000_000))
         words = f"its cap of {layer.emit.cap:,} is full, and {counts['refused']:,} were refused."
-        return LinkTrouble(f"{path}.emit.cap", words, f"Raise it to {higher:,}", ((f"{path}.emit.cap", higher),))
+        return LinkTrouble(f"{path}.emit.cap", words, "cap is full", f"Raise it to {higher:,}", ((f"{path}.emit.cap", higher),))
     return None

@@ -14,7 +14,7 @@ def kiln_mouth() -> Effect:
     return demo("kiln-mouth")
 
 
-NAMES = ("kiln-mouth", "chimney", "quench", "sleet", "marsh-mist", "lantern")
+NAMES = ("kiln-mouth", "chimney", "quench", "sleet", "marsh-mist", "lantern", "flask", "rake")
 
 
 def demo(name: str) -> Effect:

@@ -10,6 +10,7 @@ from pathlib import Path
 
 import platformdirs
 
+from ..effect.chains import forebears
 from ..effect.effect import Effect, Layer
 from ..effect.errors import EffectError
 from ..effect.storage import load_effect, save_effect
@@ -18,7 +19,10 @@ from ..effect.texture_moves import worn_by
 
 @dataclass(frozen=True)
 class Start:
-    """A layer to start from: an effect of that one layer, so that it can be seen and rendered by itself."""
+    """A layer to start from: an effect of that one layer, so that it can be seen and rendered by itself.
+
+    Of a follow-up the effect has what it follows as well, first.
+    """
 
     name: str
     effect: Effect
@@ -28,6 +32,11 @@ class Start:
     @property
     def layer(self) -> Layer:
         return self.effect.layers[0]
+
+    @property
+    def follow_ups(self) -> tuple[Layer, ...]:
+        """Return the layers of it that follow another; none where it emits by itself."""
+        return tuple(layer for layer in self.effect.layers if layer.origin.parent)
 
 
 def own_folder() -> Path:
@@ -44,7 +53,8 @@ def starts(shipped: Path) -> tuple[list[Start], list[str]]:
                 effect = load_effect(path)
                 if not effect.layers:
                     raise EffectError("layers", "there is no layer in it; add one.")
-                found.append(Start(effect.layers[0].name, effect, path, own))
+                follows = any(layer.origin.parent for layer in effect.layers)
+                found.append(Start(effect.name if follows else effect.layers[0].name, effect, path, own))
             except EffectError as problem:
                 wrong.append(f"{path.name} is left out of the library. {problem}")
     return found, wrong
@@ -60,8 +70,8 @@ def keep_layer(layer: Layer, effect: Effect) -> Path:
     """
     name = free_among(layer.name, [start.name for start in starts(own_folder())[0] if start.own])
     path = file_for(own_folder(), name, ".ember", "layer")
-    layer = layer.model_copy(update={"name": name})
-    alone = effect.model_copy(update={"name": name, "notes": "", "layers": (layer,), "textures": worn_by(effect, (layer,))})
+    layers = (*reversed(forebears(effect, layer)), layer.model_copy(update={"name": name}))
+    alone = effect.model_copy(update={"name": name, "notes": "", "layers": layers, "textures": worn_by(effect, layers)})
     save_effect(alone, path)
     return path
 

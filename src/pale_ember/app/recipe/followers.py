@@ -27,6 +27,7 @@ class Followers(QWidget):
         self._column.setContentsMargins(18, 2, 0, 2)
         self._column.setSpacing(2)
         self.heads: list[Button] = []
+        self._ids: list[str] = []
         grid = QGridLayout()
         grid.setSpacing(4)
         self.buttons: dict[When, Button] = {}
@@ -49,8 +50,10 @@ class Followers(QWidget):
         while len(self.heads) < len(found):
             head = Button()
             head.setStyleSheet(f"QPushButton {{ text-align: left; padding: 3px 6px; color: {theme.TEXT}; }}")
+            head.clicked.connect(functools.partial(self._select, len(self.heads)))
             self._column.insertWidget(len(self.heads), head)
             self.heads.append(head)
+        self._ids = [child.id for child in found]
         for head, child in zip(self.heads, found, strict=True):
             self._show(head, child)
 
@@ -58,5 +61,7 @@ class Followers(QWidget):
         head.setText(f"{child.name}, {WORDS[child.origin.when][0].lower()}{WORDS[child.origin.when][1:]}")
         head.setIcon(icon(f"port-{child.origin.when}"))
         head.setToolTip("Select this follow-up")
-        head.disconnect()
-        head.clicked.connect(lambda: self.session.select(child.id))
+
+    def _select(self, index: int, *_: object) -> None:
+        if index < len(self._ids):
+            self.session.select(self._ids[index])

@@ -9,6 +9,7 @@ from ...effect.errors import EffectError
 from ...effect.follow_starts import follow_start, with_contact
 from ...effect.kinds import When
 from ...effect.layers import add_layers, move_layers
+from ...effect.texture_moves import with_textures, worn_by
 from .layer_actions import LayerActions
 
 SAID = {When.BIRTH: "births", When.HIT: "hits", When.DEATH: "deaths", When.ALIVE: "flight"}
@@ -34,6 +35,27 @@ class Linking(LayerActions):
         self._arrange(added, f"Follow the {SAID[when]} of {parent.name}")
         if self.effect is not before:
             self._tell_contact(parent, when)
+
+    def add_to_follow(self, ready: Effect, name: str) -> None:
+        """Add the follow-ups of a ready effect, with the textures that they wear, to the selected layer."""
+        parent = self.layer
+        own = tuple(layer for layer in ready.layers if layer.origin.parent)
+        if parent is None or not own:
+            return
+        roots = {layer.id for layer in ready.layers if not layer.origin.parent}
+        first = next((layer for layer in own if layer.origin.parent in roots), own[0])
+
+        def added() -> Effect:
+            effect, layers = with_textures(self.effect, own, worn_by(ready, own))
+            linked = [
+                layer.model_copy(update={"origin": layer.origin.model_copy(update={"parent": parent.id})}) if layer.origin.parent in roots else layer
+                for layer in layers
+            ]
+            effect = self._ready(effect, parent, first.origin.when)
+            return add_layers(effect, linked, effect.index(parent.id) + 1)
+
+        self._arrange(added, f"Add {name} to {parent.name}")
+        self._tell_contact(parent, first.origin.when)
 
     def link(self, child_id: str, parent_id: str, when: When | None = None) -> bool:
         """Let a layer follow another; without an event it keeps its own. Return whether that could be."""

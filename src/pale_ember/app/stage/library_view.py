@@ -18,6 +18,7 @@ from ...effect.texture_moves import worn_by
 from ...files.library import starts
 from ..session.session import Session
 from ..widgets import theme
+from ..widgets.controls import Check
 from .moving_pictures import MovingPictures
 from .picture_grid import add_item, picture_grid
 from .stage import Stage
@@ -49,6 +50,12 @@ class LibraryView(QDialog):
         add.setToolTip("Add the chosen layer (Enter)")
         add.clicked.connect(self.add_chosen)
         row.addWidget(self.forget)
+        self.follow = Check()
+        layer = session.layer
+        self.follow.setText(f"Let it follow {layer.name}" if layer is not None else "")
+        self.follow.setChecked(layer is not None)
+        self.follow.setToolTip("It starts at events of the selected layer's particles; else what it follows is added too")
+        row.addWidget(self.follow)
         row.addStretch(1)
         row.addWidget(add)
         column.addLayout(row)
@@ -72,6 +79,8 @@ class LibraryView(QDialog):
 
     def _enable(self) -> None:
         row = self.list.currentRow()
+        follows = 0 <= row < len(self.found) and bool(self.found[row].follow_ups)
+        self.follow.setVisible(follows and self.session.layer is not None)
         self.forget.setEnabled(0 <= row < len(self.found) and self.found[row].own)
 
     def _show_picture(self, row: int, picture: QIcon) -> None:
@@ -84,7 +93,10 @@ class LibraryView(QDialog):
         row = self.list.currentRow()
         if 0 <= row < len(self.found):
             start = self.found[row]
-            self.session.add(start.layer, worn_by(start.effect, (start.layer,)))
+            if start.follow_ups and self.follow.isChecked():
+                self.session.add_to_follow(start.effect, start.name)
+            else:
+                self.session.add_many(start.effect.layers, f"Add {start.name}", worn_by(start.effect, start.effect.layers))
             self.accept()
 
     def _forget(self) -> None:

@@ -165,7 +165,10 @@ class Film(QWidget, AlongAxis):
             self._births[self.throw] = self.single.birth(self.throw * 7)
         birth = picked.birth if picked is not None else self._births[self.throw]
         if birth is None:
-            self.life, self.words = None, "Nothing is born in this layer. Raise its rate, or add a burst."
+            nothing = "Nothing is born in this layer. Raise its rate, or add a burst."
+            if layer.origin.parent:
+                nothing = "Nothing has started these yet: Follow-ups says what does."
+            self.life, self.words = None, nothing
             return
         life_of = (self.single, birth)
         if self.life is None or life_of != self._life_of:

@@ -6,6 +6,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPainterPath, QPen
 
+from ...checks.links import LinkTrouble
 from ...effect.chains import follow_ups, parent_of
 from ...effect.effect import Layer
 from ...effect.kinds import When
@@ -88,7 +89,7 @@ class ThreadPaint:
         box, trouble = self.places.thread_box(row), self.session.trouble_of(layer)
         painter.setFont(theme.font(11))
         if trouble is not None:
-            self._trouble(painter, row, trouble.reason, trouble.mend)
+            self._trouble(painter, row, trouble)
             return True
         words = rate_words(each_second(self.session, layer.id, BORN))
         lit = self.lit == (layer.id, None)
@@ -100,7 +101,8 @@ class ThreadPaint:
         painter.drawText(box.adjusted(19, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, words)
         return False
 
-    def _trouble(self, painter: QPainter, row: Row, reason: str, mend: str) -> None:
+    def _trouble(self, painter: QPainter, row: Row, trouble: LinkTrouble) -> None:
+        mend = trouble.mend
         whole, button = self.places.thread_box(row), self.places.mend_box(row)
         right = button.left() - 4 if mend else self.places.width - 16
         box = QRectF(whole.left(), whole.top(), right - whole.left(), whole.height())
@@ -108,7 +110,10 @@ class ThreadPaint:
         painter.setBrush(theme.color(theme.ASH_0, 240))
         painter.drawRoundedRect(box, 3, 3)
         painter.setPen(theme.color(theme.WARN))
-        words = painter.fontMetrics().elidedText(reason[:1].upper() + reason[1:], Qt.TextElideMode.ElideRight, int(box.width() - 10))
+        # The whole sentence where there is room for it.
+        whole_words, room = trouble.reason[:1].upper() + trouble.reason[1:], int(box.width() - 10)
+        words = whole_words if painter.fontMetrics().horizontalAdvance(whole_words) <= room else trouble.short[:1].upper() + trouble.short[1:]
+        words = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, room)
         painter.drawText(box.adjusted(5, 0, -5, 0), Qt.AlignmentFlag.AlignVCenter, words)
         if mend:
             painter.setPen(QPen(theme.color(theme.EMBER, 200)))

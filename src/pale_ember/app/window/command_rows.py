@@ -13,7 +13,7 @@ from .workplace import Workplace
 
 DEMOS = {
     "kiln-mouth": "kiln mouth", "chimney": "chimney smoke", "quench": "quench", "sleet": "sleet",
-    "marsh-mist": "marsh mist", "lantern": "lantern",
+    "marsh-mist": "marsh mist", "lantern": "lantern", "flask": "dropped flask", "rake": "raking sparks",
 }  # fmt: skip
 FOLLOWS = {When.BIRTH: "at the birth", When.ALIVE: "along the flight", When.HIT: "at each hit", When.DEATH: "at the death"}
 
