@@ -4,21 +4,21 @@ from __future__ import annotations
 
 import numpy as np
 
-from .kernels import helper
+from .kernels import lean_helper
 
 # Rows of the memory for one particle's vectors while it is carried over a step: place, velocity, way, bow, change of
-# velocity, outward direction, the surface's velocity, and what is soon used up.
-P, V, WAY, BOW, DV, OUT, VS, A, B = range(9)
+# velocity, outward direction, the surface's velocity, what is soon used up, and nothing.
+P, V, WAY, BOW, DV, OUT, VS, A, B, NONE = range(10)
 # The fastest that a hit makes something turn, radians/s.
 FASTEST_TURN = 120.0
 
 
-@helper
+@lean_helper
 def dot(a, b):
     return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
 
 
-@helper
+@lean_helper
 def turn_with(course, state, j, size, kept_share, out, along):
     """Let a hit, or sliding, turn a particle's spin to rolling along the surface, as far as friction goes."""
     radius = max(0.5 * size, 1e-3)
@@ -34,7 +34,7 @@ def turn_with(course, state, j, size, kept_share, out, along):
     state[course.rows.added, j] = added + (roll - added) * share
 
 
-@helper
+@lean_helper
 def slide(m, span, pace, friction):
     """Make the rest of a way one along the surface, held by friction; ``m`` has the vectors."""
     v, way, bow, dv, out, vs, along, ahead = m[V], m[WAY], m[BOW], m[DV], m[OUT], m[VS], m[A], m[B]
@@ -84,7 +84,7 @@ def slide(m, span, pace, friction):
         bow[i] = 0.5 * pace * span * dv[i]
 
 
-@helper
+@lean_helper
 def throw_back(m, bounce, friction, still):
     """Give a velocity after a hit; return how much of what goes along the surface is left, 0…1."""
     v, out, vs, along = m[V], m[OUT], m[VS], m[A]

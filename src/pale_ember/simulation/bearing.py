@@ -6,9 +6,9 @@ import numpy as np
 
 from . import slots as s
 from . import state as r
-from .course import AT, CENTRE, MIDDLE, ROTATION, STRETCH, TO
+from .course import AT, CENTRE, MIDDLE, ROTATION, SPARE, STRETCH, TO, VECTORS
 from .given import AXIS, COLOR, PLACE, VELOCITY
-from .kernels import helper, inlined, kernel
+from .kernels import inlined, kernel, lean_helper
 from .path import call_carried, call_pose
 from .recording import BIRTH, note
 from .sampling import one
@@ -23,7 +23,7 @@ def tick_of(course, step):
     return step % whole if course.weather.repeats and whole > 0 else step
 
 
-@helper
+@lean_helper
 def _to_pose(a, b, at):
     """Move a place, the first three numbers, as the layer moves from one pose to another."""
     x, y, z = at[0] - a[CENTRE], at[1] - a[CENTRE + 1], at[2] - a[CENTRE + 2]
@@ -36,7 +36,7 @@ def _to_pose(a, b, at):
         at[i] = b[CENTRE + i] + grow * (b[row] * u + b[row + 1] * v + b[row + 2] * t)
 
 
-@helper
+@lean_helper
 def _with_axis(ax, ay, az, x, y, z):
     """Return a vector as the shortest turn leaves it that takes +Y to a direction (T. Möller, J. F. Hughes, 1999)."""
     if ay < -0.999999:
@@ -50,14 +50,14 @@ def _with_axis(ax, ay, az, x, y, z):
     )
 
 
-@kernel(NOTHING, COURSE, F2, INT, F2, INT, D1, D1)
+@kernel(NOTHING, COURSE, F2, INT, F2, INT, D1, D1, lean=True)
 def receive(course, state, at, given, k, there, now):
     """Put a newborn at its event, turn it with the event's axis, and give it what it has of its parent.
 
     ``there`` is the pose that it was born from, ``now`` the layer's at its moment.
     """
     ax, ay, az = np.float64(given[k, AXIS]), np.float64(given[k, AXIS + 1]), np.float64(given[k, AXIS + 2])
-    p, v = np.empty(3), np.empty(3)
+    p, v = course.poses[VECTORS][3:6], course.poses[VECTORS][6:9]
     for i in range(3):
         p[i] = np.float64(state[r.PX + i, at]) - there[CENTRE + i]
         v[i] = state[r.VX + i, at]
@@ -81,16 +81,16 @@ def receive(course, state, at, given, k, there, now):
 call_receive = receive.call
 
 
-@kernel(NOTHING, COURSE, F2, U1, INT, BIRTHS, INT, INT, INT)
+@kernel(NOTHING, COURSE, F2, U1, INT, BIRTHS, INT, INT, INT, lean=True)
 def bear(course, state, serial, alive, births, first, last, step):
     """Write births ``first`` to ``last`` of a step behind the living, each as it is at its moment."""
     tables, track, clocks = course.tables, course.track, course.clock
     now, middle, to = course.poses[AT], course.poses[MIDDLE], course.poses[TO]
-    way, moved = np.empty(6), np.empty(3)
+    way, moved, none = course.poses[SPARE][:6], course.poses[SPARE][6:9], course.poses[VECTORS][:3]
     tick = tick_of(course, step) if course.shape.glitter else 0
     follows = births.given.shape[0] > 0
     moves, carries = track.moves, track.moves and clocks.length > 0.0 and not follows
-    rows, wants_births, none = course.rows, course.log.wants & BIRTH != 0, np.zeros(3)
+    rows, wants_births = course.rows, course.log.wants & BIRTH != 0
     born = state[r.BORN].view(np.int32)
     for k in range(first, last):
         at, number, clock = alive + k - first, births.number[k], births.clock[k]

@@ -9,7 +9,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..effect.kinds import PropKind
-from .kernels import helper
+from .kernels import lean_helper
 
 BOX, BALL, CYLINDER, MESH = (tuple(PropKind).index(kind) for kind in (PropKind.BOX, PropKind.BALL, PropKind.CYLINDER, PropKind.MESH))
 # What counts as touching, m; a way that doesn't meet anything is said to meet it at NEVER.
@@ -17,12 +17,12 @@ TOUCH, NEVER = 1e-6, 2.0
 _STEPS = 48
 
 
-@helper
+@lean_helper
 def _sign(x):
     return 1.0 if x >= 0.0 else -1.0
 
 
-@helper
+@lean_helper
 def body_distance(kind, hx, hy, hz, x, y, z):
     """Return how far a point is from a body's skin, below 0 inside, and the gradient of that: (d, gx, gy, gz).
 
@@ -76,7 +76,7 @@ def body_distance(kind, hx, hy, hz, x, y, z):
     return d, _sign(x) * a / d, _sign(y) * b / d, _sign(z) * c / d
 
 
-@helper
+@lean_helper
 def rounded(kind, hx, hy, hz, r):
     """Return the body and the radius that stand for one which is rounded by a radius: flattened ones are made larger."""
     if kind == BALL and not (hx == hy and hy == hz):
@@ -86,7 +86,7 @@ def rounded(kind, hx, hy, hz, r):
     return hx, hy, hz, r
 
 
-@helper
+@lean_helper
 def unit(x, y, z):
     """Return a vector at length 1; upwards where it has none."""
     far = np.sqrt(x * x + y * y + z * z)
@@ -95,7 +95,7 @@ def unit(x, y, z):
     return x / far, y / far, z / far
 
 
-@helper
+@lean_helper
 def meet_body(kind, hx, hy, hz, r, slop, a, b):
     """Return where the way from a to b first meets a body that is rounded by a radius, and the outward direction there.
 
@@ -130,7 +130,7 @@ def meet_body(kind, hx, hy, hz, r, slop, a, b):
     return NEVER, 0.0, 1.0, 0.0
 
 
-@helper
+@lean_helper
 def put_out_of_body(kind, hx, hy, hz, r, at):
     """Move a point inside a rounded body to the nearest place on its skin."""
     hx, hy, hz, r = rounded(kind, hx, hy, hz, r)

@@ -13,10 +13,20 @@ import numpy as np
 from . import scratch as w
 from . import slots as s
 from . import state as r
-from .answering import BOW, DV, OUT, VS, WAY, A, B, P, V, dot, slide, throw_back, turn_with
+from .answering import BOW, DV, NONE, OUT, VS, WAY, A, B, P, V, dot, slide, throw_back, turn_with
 from .colliders import NEVER, TOUCH
-from .kernels import helper, kernel
-from .meeting import FLOOR, NOTHING_MET, first_fall, into_prop, meet_prop, out_of_prop, place_prop, put_out_of_mesh
+from .kernels import kernel, lean_helper
+from .meeting import (
+    FLOOR,
+    NOTHING_MET,
+    comes_near,
+    first_fall,
+    into_prop,
+    meet_prop,
+    out_of_prop,
+    place_prop,
+    put_out_of_mesh,
+)
 from .path import channel, piece_at
 from .prop_motion import surface_velocity
 from .recording import DEATH, HIT, MOST_HITS, fly, note
@@ -29,7 +39,7 @@ HAIR = 1e-4
 _ALL = np.uint64(0xFFFFFFFFFFFFFFFF)
 
 
-@helper
+@lean_helper
 def _now(course, slot, age, speed, serial):
     """Return one particle's value of a slot at an age and a speed of this step."""
     form, ends, tables = course.form, course.ends, course.tables
@@ -45,7 +55,7 @@ def _now(course, slot, age, speed, serial):
     return low + (high - low) * np.float64(one_draw(tables.key[slot], serial))
 
 
-@helper
+@lean_helper
 def _size(course, state, j, age, speed, serial):
     """Return a particle's height as it is drawn, m."""
     clock = np.float64(state[r.CLOCK, j])
@@ -60,7 +70,7 @@ def _size(course, state, j, age, speed, serial):
     return size
 
 
-@helper
+@lean_helper
 def _held(course, state, j, i, scr, m, turn, centre):
     """Carry a particle that sticks along with what it sticks to."""
     world, rate = course.world, course.clock.rate
@@ -84,7 +94,7 @@ def _held(course, state, j, i, scr, m, turn, centre):
     state[r.ANGLE, j] = scr[w.TURNED_FROM, i]
 
 
-@helper
+@lean_helper
 def _carry(course, state, serial, j, i, step, newborn, floor, mask, scr, m, work, turn, stack):
     """Carry one particle over a step in which it may meet something."""
     world, rows, rate = course.world, course.rows, course.clock.rate
@@ -101,7 +111,7 @@ def _carry(course, state, serial, j, i, step, newborn, floor, mask, scr, m, work
     slop = TOUCH + 4e-7 * far
     size = _size(course, state, j, min(np.float64(scr[w.END, i]), 1.0), np.sqrt(dot(v, v)), number)
     radius = min(world.reach * size, world.widest)
-    changed, hits = False, 0
+    changed, hits, wide = False, 0, False
     if newborn:
         for prop in range(world.kind.shape[0]):
             inside = world.closed[prop] != 0 and mask >> np.uint64(prop) & np.uint64(1) != 0
@@ -154,6 +164,10 @@ def _carry(course, state, serial, j, i, step, newborn, floor, mask, scr, m, work
             for k in range(3):
                 work[1, k] = m[A, k]
             surface_velocity(world, which, rate, work[1], m, turn, work[3])
+        if not wide:
+            # Thrown back it may come to whatever is as near as its way is long.
+            wide, floor = True, world.floor
+            mask = _within(world, p, np.sqrt(dot(way, way)) + 2.0 * np.sqrt(dot(bow, bow)) + np.sqrt(dot(v, v)) * span + radius + slop)
         # To the hit.
         for k in range(3):
             m[A, k] = p[k]
@@ -163,7 +177,7 @@ def _carry(course, state, serial, j, i, step, newborn, floor, mask, scr, m, work
             p[1] = radius
         left = span * (1.0 - best)
         age = min(np.float64(scr[w.END, i]) - left * aging, 1.0)
-        fly(course, state, j, number, step, left, span - left, m[A], p, m[B], age)
+        fly(course, state, j, number, step, left, span - left, m[A], p, m[B], age, m[NONE])
         for k in range(3):
             v[k] = m[B, k]
         into = dot(v, out) - dot(vs, out)
@@ -222,6 +236,10 @@ def _carry(course, state, serial, j, i, step, newborn, floor, mask, scr, m, work
                     m[A, k] = v[k] - vs[k]
                 slip = np.sqrt(dot(m[A], m[A]))
                 kept = min(kept, slip / (slip + held))
+            if kept == 0.0 and dot(way, way) == 0.0 and dot(dv, dv) == 0.0:
+                # It rests: there is no way on which it could meet anything.
+                state[rows.kept, j], state[rows.added, j] = np.float32(0.0), np.float32(0.0)
+                break
         if kept < 1.0:
             for k in range(3):
                 m[A, k] = v[k] - vs[k]
@@ -246,7 +264,7 @@ def _carry(course, state, serial, j, i, step, newborn, floor, mask, scr, m, work
             state[r.WX + k, j] = state[r.PX + k, j] - state[r.VX + k, j] * whole
 
 
-@helper
+@lean_helper
 def _stop_inward(v, out, way, span, pace):
     """Take from what was put out of a body the velocity that leads back into it."""
     into = dot(v, out)
@@ -256,7 +274,21 @@ def _stop_inward(v, out, way, span, pace):
             way[k] -= pace * into * out[k] * span
 
 
-@helper
+@lean_helper
+def _within(world, p, far):
+    """Return the props that are nearer to a place than so much, and those that move, a bit for each."""
+    mask = np.uint64(0)
+    for prop in range(world.kind.shape[0]):
+        ball = world.balls[prop]
+        x, y, z = p[0] - ball[0], p[1] - ball[1], p[2] - ball[2]
+        if x * x + y * y + z * z <= (far + ball[3]) ** 2:
+            mask |= np.uint64(1) << np.uint64(prop)
+    for k in range(world.movers.shape[0]):
+        mask |= np.uint64(1) << np.uint64(world.movers[k])
+    return mask
+
+
+@lean_helper
 def _mask(world, low, high):
     """Return the resting props that a box of the world may touch, a bit for each."""
     grid = world.grid
@@ -278,7 +310,92 @@ def _mask(world, low, high):
     return found
 
 
-@kernel(NOTHING, COURSE, F2, U1, INT, INT, INT, BOOL, F2)
+@lean_helper
+def _find_cells(world, state, scr, start, n, margin):
+    """Find the cell of the grid over resting props that each way ends in: -1 outside, -2 for ways longer than a cell.
+
+    Cells know what lies in their neighbours too, so that for short ways one look is enough.
+    """
+    # In short loops of few rows, which compilers make into vectors.
+    cell, where, bow = scr[w.CELL].view(np.int32), scr[w.T0], scr[w.T1]
+    none, one, two = np.float32(0.0), np.float32(1.0), np.float32(2.0)
+    _find_bows(state, scr, start, n)
+    for i in range(n):
+        cell[i] = np.int32(0)
+        where[i] = none
+    for axis in range(3):
+        low, dense = np.float32(world.low[axis]), np.float32(world.dense[axis])
+        count, last = np.int32(world.grid.shape[axis]), np.float32(world.grid.shape[axis] - 1)
+        p0, p1 = scr[w.P0X + axis], state[r.PX + axis][start : start + n]
+        for i in range(n):
+            long = (abs(p1[i] - p0[i]) + bow[i]) * dense
+            where[i] = max(where[i], two if long > np.float32(0.98) else none)
+        for i in range(n):
+            at = (p1[i] - low) * dense
+            where[i] = max(where[i], one if at < none or at >= last + one else none)
+            cell[i] = cell[i] * count + np.int32(min(max(at, none), last))
+    for i in range(n):
+        cell[i] = np.int32(-2) if where[i] > one else (np.int32(-1) if where[i] > none else cell[i])
+
+
+@lean_helper
+def _find_bows(state, scr, start, n):
+    """Fill a row with how far each way may leave its chord, along any axis."""
+    bow, span, pace, eighth = scr[w.T1], scr[w.SPAN], scr[w.PACE], np.float32(0.125)
+    for i in range(n):
+        bow[i] = np.float32(0.0)
+    for axis in range(3):
+        v0, v1 = scr[w.V0X + axis], state[r.VX + axis][start : start + n]
+        for i in range(n):
+            bow[i] = max(bow[i], abs(v1[i] - v0[i]))
+    for i in range(n):
+        bow[i] *= abs(pace[i] * span[i]) * eighth
+
+
+@lean_helper
+def _candidates(world, state, scr, i, j, found, margin, newborn, work, stack):
+    """Return the props, a bit for each, that a way may come to: of those that its cell holds, and of those that move."""
+    mask = np.uint64(0)
+    props, movers = world.kind.shape[0], world.movers.shape[0]
+    x0, y0, z0 = scr[w.P0X, i], scr[w.P0Y, i], scr[w.P0Z, i]
+    x, y, z = state[r.PX, j], state[r.PY, j], state[r.PZ, j]
+    bow = scr[w.T1, i]
+    far = max(abs(x - x0), abs(y - y0), abs(z - z0)) * np.float32(1.7321) + bow * np.float32(2.0) + margin
+    filled = False
+    if found == _ALL or movers > 0:
+        for k in range(3):
+            a, b = np.float64(scr[w.P0X + k, i]), np.float64(state[r.PX + k, j])
+            work[2, k], work[3, k] = min(a, b) - bow, max(a, b) + bow
+            work[4, k], work[5, k] = work[2, k] - margin, work[3, k] + margin
+        if found == _ALL:
+            found = _mask(world, work[4], work[5])
+        for k in range(movers):
+            prop = world.movers[k]
+            box, more = world.boxes[prop], world.widest + 1e-3
+            apart = False
+            for axis in range(3):
+                apart |= work[2, axis] > box[3 + axis] + more or work[3, axis] < box[axis] - more
+            if not apart:
+                mask |= np.uint64(1) << np.uint64(prop)
+    prop = 0
+    while found != np.uint64(0) and prop < props:
+        if found & np.uint64(1) != np.uint64(0):
+            ball = world.balls[prop]
+            dx, dy, dz = x - ball[0], y - ball[1], z - ball[2]
+            reach = ball[3] + far
+            if dx * dx + dy * dy + dz * dz <= reach * reach:
+                if not filled:
+                    for k in range(3):
+                        work[0, k], work[1, k] = scr[w.P0X + k, i], state[r.PX + k, j]
+                    filled = True
+                if comes_near(world, prop, work[0], work[1], margin + bow, newborn, work[6], work[7], stack):
+                    mask |= np.uint64(1) << np.uint64(prop)
+        found >>= np.uint64(1)
+        prop += 1
+    return mask
+
+
+@kernel(NOTHING, COURSE, F2, U1, INT, INT, INT, BOOL, F2, lean=True)
 def touch(course, state, serial, start, n, step, newborn, scr):
     """Let a block that was carried over a step meet what is in its way.
 
@@ -307,31 +424,31 @@ def touch(course, state, serial, start, n, step, newborn, scr):
     else:
         for i in range(n):
             near[i] = np.float32(0.0)
-    m, work, turn = np.empty((9, 3)), np.empty((8, 3)), np.empty((3, 3))
-    stack = np.empty(128, np.int64)
-    low, high = np.empty(3), np.empty(3)
+    # Rows of the scratch memory, for one particle's vectors at a time.
+    spare = scr[w.WORK].view(np.float64)
+    m, work, turn = spare[:30].reshape((10, 3)), spare[30:54].reshape((8, 3)), spare[54:63].reshape((3, 3))
+    for k in range(3):
+        m[NONE, k] = 0.0
+    stack = scr[w.STACK].view(np.int64)
     props, movers = world.kind.shape[0], world.movers.shape[0]
+    resting = movers < props
+    cell, cells = scr[w.CELL].view(np.int32), world.grid.reshape(-1)
+    if resting:
+        _find_cells(world, state, scr, start, n, margin)
     for i in range(n):
         j = start + i
         if stuck[j] != 0:
             _held(course, state, j, i, scr, m, turn, work[3])
             continue
         mask = np.uint64(0)
-        if props > 0:
-            for k in range(3):
-                a, b = np.float64(scr[w.P0X + k, i]), np.float64(state[r.PX + k, j])
-                bow = abs(np.float64(pace[i] * span[i] * (state[r.VX + k, j] - scr[w.V0X + k, i]))) * 0.125
-                low[k], high[k] = min(a, b) - bow, max(a, b) + bow
-            for k in range(movers):
-                prop = world.movers[k]
-                box, more = world.boxes[prop], world.widest + 1e-3
-                apart = False
-                for axis in range(3):
-                    apart |= low[axis] > box[3 + axis] + more or high[axis] < box[axis] - more
-                if not apart:
-                    mask |= np.uint64(1) << np.uint64(prop)
-            if movers < props:
-                mask |= _mask(world, low, high)
+        found = np.uint64(0)
+        if resting:
+            if cell[i] >= 0:
+                found = cells[cell[i]]
+            elif cell[i] == -2:
+                found = _ALL
+        if found != np.uint64(0) or movers > 0:
+            mask = _candidates(world, state, scr, i, j, found, margin, newborn, work, stack)
         if near[i] == np.float32(0.0) and mask == np.uint64(0):
             continue
         _carry(course, state, serial, j, i, step, newborn, near[i] != np.float32(0.0), mask, scr, m, work, turn, stack)

@@ -16,7 +16,9 @@ Floats = NDArray[np.float64]
 CENTRE, ROTATION, STRETCH, POSE = 0, 3, 12, 13
 # Poses kept for a step: at its start, in its middle, at its end, of the moment of a birth.
 FROM, MIDDLE, TO, AT = range(4)
-POSES = 4
+# And two rows of memory for what births need a moment: ways and places; zeros and vectors.
+SPARE, VECTORS = range(4, 6)
+POSES = 6
 # Entries of a layer's counters: births, refusals and hits since time 0.
 BORN, REFUSED, HITS = range(3)
 COUNTERS = 3
@@ -147,9 +149,14 @@ class World(NamedTuple):
 
     Of n props: ``kind`` (n,) places in ``PropKind``; ``half`` (n, 3) half their sizes, m; ``poses`` (2, n, pose) at
     the beginning and the end of the step, of their feet; ``turn`` (n, 4) axis and angle from the one to the other;
-    ``boxes`` (n, 6) what they sweep in the step; ``movers`` those that move, and ``table`` (steps, 2, movers, pose)
-    their poses from the step ``since`` (1,) on. ``roots`` (n,), ``closed`` (n,), ``nodes``, ``links``, ``corners`` are
-    the trees of meshes.
+    ``boxes`` (n, 6) what they sweep in the step; ``balls`` (n, 4) middle and radius
+    of a ball around each that rests; ``movers`` those that move, and ``table`` (steps, 2, movers, pose)
+    their poses from the step ``since`` (1,) on. ``roots`` (n,), ``closed`` (n,), ``nodes``, ``links``, ``corners``,
+    ``planes`` are the trees of meshes.
+
+    ``grids`` (n, 6) and ``counts`` (n, 6) are those of the meshes' cells: where each begins and its cells to a metre; their
+    number along each axis, where its cells begin in ``first``, its triangles in ``corners``, its words in ``bits``.
+    ``first``, ``listed`` and ``bits`` are of the cells.
 
     ``grid`` (x, y, z) has a bit for each resting prop that touches a cell; it begins at ``low`` (3,), with ``dense``
     (3,) cells to a metre. ``on_hit``, ``wear``, ``reach`` and ``widest``, the most that particles reach, m, are the
@@ -166,6 +173,7 @@ class World(NamedTuple):
     poses: Floats
     turn: Floats
     boxes: Floats
+    balls: NDArray[np.float32]
     movers: NDArray[np.int64]
     table: Floats
     since: NDArray[np.int64]
@@ -174,6 +182,12 @@ class World(NamedTuple):
     nodes: Floats
     links: NDArray[np.int64]
     corners: Floats
+    planes: Floats
+    grids: Floats
+    counts: NDArray[np.int64]
+    first: NDArray[np.int32]
+    listed: NDArray[np.int32]
+    bits: NDArray[np.uint64]
     grid: NDArray[np.uint64]
     low: Floats
     dense: Floats
@@ -196,7 +210,7 @@ class Course(NamedTuple):
     """All that a layer's motion depends on, as the kernels take it.
 
     ``follow`` tells whether particles move with the layer. The last ones but the addresses are memory to reuse:
-    ``form``, ``ends`` of the slots at this moment, ``poses`` (4, pose). ``rows`` tells which rows a state has besides
+    ``form``, ``ends`` of the slots at this moment, ``poses`` (6, pose). ``rows`` tells which rows a state has besides
     those of all layers, ``world`` what there is to meet, ``log`` where what happens is written.
     """
 

@@ -112,7 +112,9 @@ class FollowUp:
         what, who = self.parent.events(first, stop, self.kind)
         events = self._in_flight(what, who) if self.kind == e.FLIGHT else _events(what, who)
         whole = len(events.step)
-        fast = np.linalg.norm(events.velocity, axis=1) >= self.origin.min_speed
+        fast = np.ones(whole, np.bool_)
+        if self.origin.min_speed > 0.0:
+            fast = np.linalg.norm(events.velocity, axis=1) >= self.origin.min_speed
         clock, inside = self._clock(events)
         starts = starts_of_events(self._source, events.number, events.nth)
         chosen = draw(self._keys["chance"], starts) < self.origin.chance
@@ -139,7 +141,7 @@ class FollowUp:
         offsets = np.concatenate([[0], np.cumsum(np.bincount(step[of], minlength=stop - first))])
         births = Births(
             events.left[of].astype(np.float32), clock[of], number, offsets.astype(np.int64), rest,
-            self._given(events.only(of), clock[of], number),
+            self._given(events, of, clock, number),
         )  # fmt: skip
         told = Answer(
             whole, int(np.sum(~fast)), int(np.sum(fast & inside & ~chosen)), int(np.sum(fast & ~inside)), int(born.sum()),
@@ -203,14 +205,14 @@ class FollowUp:
         left = rows[of, e.LEFT] + flown * (1.0 - share)
         return events._replace(left=left, nth=index, place=begun + (ended - begun) * share[:, None])
 
-    def _given(self, events: Events, clock: Floats, number: Numbers) -> NDArray[np.float32]:
-        """Return what each newborn is given of its event."""
-        found = np.zeros((len(number), g.COLUMNS), np.float32)
+    def _given(self, events: Events, of: Ints, clock: Floats, number: Numbers) -> NDArray[np.float32]:
+        """Return what each newborn is given of its event, the one at ``of``."""
+        found = np.zeros((len(events.step), g.COLUMNS), np.float32)
         found[:, g.PLACE : g.PLACE + 3] = events.place
         found[:, g.AXIS : g.AXIS + 3] = axis_of(self.origin.aim, events.velocity, events.normal)
-        carried = valued(self.origin.carry, clock, draw(self._keys["carry"], number))
-        carried = carried + valued(self._launch_carry, clock, draw(self._keys["launch.carry"], number))
-        found[:, g.VELOCITY : g.VELOCITY + 3] = events.velocity * carried[:, None]
+        carries = [(name, value) for name, value in (("carry", self.origin.carry), ("launch.carry", self._launch_carry)) if value != Fixed(0.0)]
+        if carries:
+            found[:, g.VELOCITY : g.VELOCITY + 3] = events.velocity
         found[:, g.COLOR :] = 1.0
         if self.origin.take_color or self.origin.take_size:
             looks = self.parent.looks(events)
@@ -218,6 +220,10 @@ class FollowUp:
                 found[:, g.COLOR : g.COLOR + 3] = looks[:, :3]
             if self.origin.take_size:
                 found[:, g.SIZE] = looks[:, 3]
+        found = found[of]
+        if carries:
+            carried = sum(valued(value, clock[of], draw(self._keys[name], number)) for name, value in carries)
+            found[:, g.VELOCITY : g.VELOCITY + 3] *= np.asarray(carried, np.float32)[:, None]
         return found
 
 

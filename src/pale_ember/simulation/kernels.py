@@ -23,6 +23,8 @@ from numba.extending import intrinsic
 from . import kernel_cache
 
 OPTIONS: dict[str, Any] = {"nogil": True, "error_model": "numpy", "no_cfunc_wrapper": True}
+# Without the counting of references to arrays.
+LEAN: dict[str, Any] = {"_nrt": False}
 # To a type checker, njit takes fewer options than it does.
 _njit: Any = njit
 _compiling = threading.RLock()
@@ -40,6 +42,8 @@ class Kernel:
         The one that it is compiled for.
     entry : bool
         Whether Python calls it too; else only other kernels do.
+    lean : bool
+        Whether it makes no arrays, so that nobody need count who holds them.
 
     Attributes
     ----------
@@ -49,12 +53,12 @@ class Kernel:
         How long it took to compile or to load; 0 before.
     """
 
-    def __init__(self, function: Callable[..., Any], signature: Signature, entry: bool) -> None:
+    def __init__(self, function: Callable[..., Any], signature: Signature, entry: bool, lean: bool = False) -> None:
         self.name = f"{function.__module__.rpartition('.')[2]}.{function.__name__}"
         self.__doc__ = function.__doc__
         self.signature = signature
         self.seconds = 0.0
-        self._dispatcher: Any = _njit(**OPTIONS, no_cpython_wrapper=not entry)(function)
+        self._dispatcher: Any = _njit(**OPTIONS, no_cpython_wrapper=not entry, **(LEAN if lean else {}))(function)
         if kernel_cache.is_here(function):
             self._dispatcher._cache = kernel_cache.DependentCache(function)
         self._address = 0
@@ -98,11 +102,11 @@ class Kernel:
 KERNELS: dict[str, Kernel] = {}
 
 
-def kernel(result: Any, *arguments: Any, entry: bool = False) -> Callable[[Callable[..., Any]], Kernel]:
-    """Declare a function as a kernel with the Numba types of its result and arguments."""
+def kernel(result: Any, *arguments: Any, entry: bool = False, lean: bool = False) -> Callable[[Callable[..., Any]], Kernel]:
+    """Declare a function as a kernel with the Numba types of its result and arguments; a ``lean`` one makes no arrays."""
 
     def declared(function: Callable[..., Any]) -> Kernel:
-        made = Kernel(function, result(*arguments), entry)
+        made = Kernel(function, result(*arguments), entry, lean)
         KERNELS[made.name] = made
         return made
 
@@ -112,6 +116,11 @@ def kernel(result: Any, *arguments: Any, entry: bool = False) -> Callable[[Calla
 def helper(function: Callable[..., Any]) -> Any:
     """Declare a small function that is compiled into each kernel that calls it. Python can't call it."""
     return _njit(**OPTIONS, no_cpython_wrapper=True)(function)
+
+
+def lean_helper(function: Callable[..., Any]) -> Any:
+    """Declare a helper that makes no arrays: where it is called for each particle, counting who holds them would cost most."""
+    return _njit(**OPTIONS, no_cpython_wrapper=True, **LEAN)(function)
 
 
 def inlined(function: Callable[..., Any]) -> Any:

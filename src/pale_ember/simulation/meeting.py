@@ -6,8 +6,8 @@ import numpy as np
 
 from .colliders import MESH, NEVER, body_distance, meet_body, put_out_of_body, rounded, unit
 from .course import CENTRE, ROTATION, STRETCH
-from .kernels import helper
-from .triangles import SKIN, from_triangle, meet_mesh, nearest_of_mesh
+from .kernels import lean_helper
+from .triangles import SHORT, SKIN, cell_range, from_triangle, has_triangles, meet_cells, meet_mesh, nearest_of_mesh
 
 # What a particle has met besides a prop's place: the floor; nothing.
 FLOOR, NOTHING_MET = 64, -1
@@ -15,7 +15,7 @@ FLOOR, NOTHING_MET = 64, -1
 ALONG = 1e-7
 
 
-@helper
+@lean_helper
 def first_fall(a, b, c, slop):
     """Return the first s, 0…1, at which a s² + b s + c comes down to 0; at once where it is there and falls. NEVER if none."""
     if c <= slop:
@@ -38,7 +38,7 @@ def first_fall(a, b, c, slop):
     return s if 0.0 < s <= 1.0 else NEVER
 
 
-@helper
+@lean_helper
 def place_prop(world, prop, share, centre, turn):
     """Write where a prop stands after a share of the step: its foot's middle, and its rotation (3, 3); return its stretch."""
     begin, end, way = world.poses[0, prop], world.poses[1, prop], world.turn[prop]
@@ -64,7 +64,7 @@ def place_prop(world, prop, share, centre, turn):
     return begin[STRETCH] + (end[STRETCH] - begin[STRETCH]) * share
 
 
-@helper
+@lean_helper
 def into_prop(centre, turn, stretch, x, y, z, out):
     """Write a place in the world as one in a prop's axes, m of its unstretched body, from its foot's middle."""
     x, y, z = x - centre[0], y - centre[1], z - centre[2]
@@ -72,19 +72,44 @@ def into_prop(centre, turn, stretch, x, y, z, out):
         out[k] = (turn[0, k] * x + turn[1, k] * y + turn[2, k] * z) / stretch
 
 
-@helper
+@lean_helper
 def out_of_prop(centre, turn, stretch, at, out):
     """Write a place in a prop's axes as one in the world."""
     for i in range(3):
         out[i] = centre[i] + (turn[i, 0] * at[0] + turn[i, 1] * at[1] + turn[i, 2] * at[2]) * stretch
 
 
-@helper
+@lean_helper
 def _rise(n, dx, dy, dz):
     return dx * n[0] + dy * n[1] + dz * n[2]
 
 
-@helper
+@lean_helper
+def comes_near(world, prop, p, q, more, newborn, a, b, stack):
+    """Return whether a way from p to q, both in the world, comes nearer than so much to a resting prop's body or cells.
+
+    What was just born may be inside a closed mesh, far from its skin.
+    """
+    pose, half = world.poses[0, prop], world.half[prop]
+    over = 1.0 / pose[STRETCH]
+    x, y, z = p[0] - pose[CENTRE], p[1] - pose[CENTRE + 1], p[2] - pose[CENTRE + 2]
+    u, v, w = q[0] - pose[CENTRE], q[1] - pose[CENTRE + 1], q[2] - pose[CENTRE + 2]
+    more *= over
+    for k in range(3):
+        c0, c1, c2 = pose[ROTATION + k] * over, pose[ROTATION + 3 + k] * over, pose[ROTATION + 6 + k] * over
+        a[k], b[k] = c0 * x + c1 * y + c2 * z, c0 * u + c1 * v + c2 * w
+        low = 0.0 if k == 1 else -half[k]
+        if min(a[k], b[k]) - more > low + 2.0 * half[k] or max(a[k], b[k]) + more < low:
+            return False
+    if world.kind[prop] != MESH or world.roots[prop] < 0 or (newborn and world.closed[prop] != 0):
+        return True
+    many = cell_range(world.grids[prop], world.counts[prop], a, b, more, stack)
+    if many == 0 or many > SHORT * SHORT * SHORT:
+        return many > 0
+    return has_triangles(world.bits, world.counts[prop, 5], world.counts[prop], stack)
+
+
+@lean_helper
 def meet_prop(world, prop, radius, slop, share, p, way, bow, work, turn, stack):
     """Find where a particle's way meets a prop.
 
@@ -116,12 +141,29 @@ def meet_prop(world, prop, radius, slop, share, p, way, bow, work, turn, stack):
     hx, hy, hz = world.half[prop, 0], world.half[prop, 1], world.half[prop, 2]
     within = slop / stretch
     which = -1
+    # Who stays outside the body's own box meets nothing.
+    reach = r + within
+    apart = min(a[0], b[0]) > hx + reach or max(a[0], b[0]) < -hx - reach or min(a[2], b[2]) > hz + reach
+    apart |= max(a[2], b[2]) < -hz - reach or min(a[1], b[1]) > 2.0 * hy + reach or max(a[1], b[1]) < -reach
+    if apart:
+        return NEVER
     if kind == MESH:
         root = world.roots[prop]
         r = max(r, SKIN, 4.0 * within)
         if root < 0:
             return NEVER
-        s, nx, ny, nz, which = meet_mesh(world.nodes, world.links, world.corners, root, r, within, a, b, near, stack)
+        count = world.counts[prop]
+        many = cell_range(world.grids[prop], count, a, b, r + within, stack)
+        if many == 0:
+            return NEVER
+        if many <= SHORT * SHORT * SHORT:
+            s, nx, ny, nz, which = meet_cells(
+                world.corners, world.planes, world.first, world.listed, count[3], count[4], count, stack, r, within, a, b, near
+            )
+        else:
+            s, nx, ny, nz, which = meet_mesh(
+                world.nodes, world.links, world.corners, world.planes, root, r, within, a, b, near, stack
+            )
         if which < 0:
             return NEVER
     else:
@@ -181,7 +223,7 @@ def meet_prop(world, prop, radius, slop, share, p, way, bow, work, turn, stack):
     return s
 
 
-@helper
+@lean_helper
 def put_out_of_mesh(world, prop, radius, share, p, work, turn, stack):
     """Move a place inside a closed mesh to its skin; return whether it was inside, with the outward direction in row 0."""
     normal, out, a, near, centre = work[0], work[1], work[4], work[7], work[3]

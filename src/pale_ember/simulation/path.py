@@ -12,7 +12,7 @@ from ..effect.effect import Layer
 from ..effect.path import path_pieces
 from ..effect.rotations import matrix_of
 from .course import CENTRE, POSE, ROTATION, STRETCH, Track
-from .kernels import helper, kernel
+from .kernels import helper, kernel, lean_helper
 from .signatures import D1, NOTHING, REAL, TRACK
 
 Floats = NDArray[np.float64]
@@ -53,7 +53,7 @@ def _turned(a, b, c, out):
     out[6], out[7], out[8] = -sb, cb * sa, cb * ca
 
 
-@helper
+@lean_helper
 def piece_at(track, clock):
     """Return the index of the path's piece at a clock; -1 before the first, the number of pieces behind the last."""
     n = track.x.shape[0]
@@ -71,7 +71,7 @@ def piece_at(track, clock):
     return low
 
 
-@helper
+@lean_helper
 def channel(track, piece, number, clock):
     """Return one channel of the path: 0 to 2 position, 3 to 5 rotation in degrees, 6 scale."""
     if piece < 0:

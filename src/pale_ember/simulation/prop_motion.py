@@ -6,12 +6,12 @@ import numpy as np
 
 from .answering import VS, A
 from .course import CENTRE, POSE, ROTATION, STRETCH
-from .kernels import helper, kernel
+from .kernels import helper, kernel, lean_helper
 from .meeting import out_of_prop, place_prop
 from .signatures import COURSE, INT, NOTHING
 
 
-@helper
+@lean_helper
 def surface_velocity(world, prop, rate, at, m, turn, centre):
     """Fill the velocity of a prop's surface at a place in its axes: that over the whole step."""
     vs, out = m[VS], m[A]

@@ -10,7 +10,7 @@ import numpy as np
 from . import scratch as w
 from . import state as r
 from .course import Log
-from .kernels import helper, kernel
+from .kernels import kernel, lean_helper
 from .signatures import COURSE, F2, INT, NOTHING, U1
 
 # Kinds, and the bits that ask for them.
@@ -34,7 +34,7 @@ def new_log(wants: int, room: int) -> Log:
     return Log(wants, np.zeros((room, columns), np.float32), np.zeros((room, 4), np.int64), np.zeros(2, np.int64))
 
 
-@helper
+@lean_helper
 def note(course, state, j, number, kind, index, step, left, place, normal, velocity, age):
     """Write an event down, if it is wanted and there is room; return its row, -1 if it isn't written."""
     log = course.log
@@ -57,8 +57,8 @@ def note(course, state, j, number, kind, index, step, left, place, normal, veloc
     return at
 
 
-@helper
-def fly(course, state, j, number, step, left, span, begin, end, velocity, age):
+@lean_helper
+def fly(course, state, j, number, step, left, span, begin, end, velocity, age, none):
     """Write a stretch of flight down, and count how far and how long the particle has flown."""
     rows = course.rows
     if rows.flown < 0:
@@ -67,8 +67,7 @@ def fly(course, state, j, number, step, left, span, begin, end, velocity, age):
     flown, walked = state[rows.flown, j], state[rows.walked, j]
     state[rows.flown, j] = flown + span
     state[rows.walked, j] = walked + np.sqrt(x * x + y * y + z * z)
-    zero = np.zeros(3)
-    at = note(course, state, j, number, FLIGHT, 0, step, left, end, zero, velocity, age)
+    at = note(course, state, j, number, FLIGHT, 0, step, left, end, none, velocity, age)
     if at >= 0:
         row = course.log.what[at]
         for i in range(3):
@@ -100,7 +99,7 @@ def record(course, state, serial, start, n, step, scr):
             velocity[axis] = v0 + (v1 - v0) * share
         age = min(np.float64(scr[w.END, i]), 1.0)
         if wants & FLIGHT:
-            fly(course, state, j, serial[j], step, left, span - left, begin, end, velocity, age)
+            fly(course, state, j, serial[j], step, left, span - left, begin, end, velocity, age, none)
         if dies:
             note(course, state, j, serial[j], DEATH, 0, step, left, end, none, velocity, 1.0)
 

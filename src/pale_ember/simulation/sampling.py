@@ -13,7 +13,7 @@ from . import slots as s
 from . import state as r
 from .course import CELLS, CUT_HIGH, CUT_HIGH_SLOPE, CUT_LOW, CUT_LOW_SLOPE, CUT_X, CUTS, OFFSET
 from .dice import UNIT, mix
-from .kernels import helper, inlined, kernel
+from .kernels import helper, inlined, kernel, lean_helper
 from .signatures import F2, FLOAT, I1, INT, NOTHING, REAL, TABLES, U1
 from .simd import LANES, band_lanes, curve_lanes
 
@@ -68,7 +68,7 @@ def speeds(out, state, start, n, reach):
         out[i] = min(np.sqrt(vx[i] * vx[i] + vy[i] * vy[i] + vz[i] * vz[i]) * share, np.float32(1.0))
 
 
-@helper
+@lean_helper
 def one_draw(key, serial):
     """Return one particle's draw in [0, 1)."""
     return np.float32(mix(uint32(serial + key)) >> uint32(8)) * UNIT
@@ -83,7 +83,7 @@ def draws(out, key, serial, start, n):
         out[i] = np.float32(np.int32(uint32(mix(uint32(own[i] + k)) >> uint32(8)))) * UNIT
 
 
-@helper
+@lean_helper
 def _cut(tables, slot, cell, x):
     """Return the cut that x has passed in its cell; -1 for none."""
     found = -1
@@ -95,7 +95,7 @@ def _cut(tables, slot, cell, x):
     return found
 
 
-@helper
+@lean_helper
 def table_ends(tables, slot, x):
     """Return low and high of a slot's table at x, the same for a curve."""
     cells = tables.place[slot, CELLS]
@@ -117,7 +117,7 @@ def table_ends(tables, slot, x):
     return tables.data[at] + tables.data[at + 1] * t, tables.data[at + 2] + tables.data[at + 3] * t
 
 
-@helper
+@lean_helper
 def one(tables, slot, x, serial):
     """Return one particle's value of a slot; x is where a table is read."""
     form = tables.form[slot]

@@ -13,9 +13,11 @@ from .sampling import BLOCK, COMMON_ROWS, PAD
 (SPAN, MIDDLE, END, FAST, E0, E1, E2, AX, AY, AZ, DX, DY, DZ, PACE, MX, MY, MZ, LIMIT, LAST_LIMIT, TURNED, VALUE,
  T0, T1, T2) = range(COMMON_ROWS, COMMON_ROWS + 24)  # fmt: skip
 # Where a layer has contact, or is followed: place, velocity and angle before the step; seconds of the last stretch of the
-# way; whether the particle's death is written down; whether it comes near the floor.
-P0X, P0Y, P0Z, V0X, V0Y, V0Z, TURNED_FROM, PIECE, GONE, NEAR = range(COMMON_ROWS + 24, COMMON_ROWS + 34)
-MOTION_ROWS = COMMON_ROWS + 34
+# way; whether the particle's death is written down; whether it comes near the floor; its cell of the grid over the props; and memory for one particle at a time.
+P0X, P0Y, P0Z, V0X, V0Y, V0Z, TURNED_FROM, PIECE, GONE, NEAR, CELL, WORK, STACK = range(
+    COMMON_ROWS + 24, COMMON_ROWS + 37
+)
+MOTION_ROWS = COMMON_ROWS + 37
 
 
 def motion_scratch() -> NDArray[np.float32]:

@@ -18,7 +18,7 @@ from ..effect.kinds import Aim, Fill, Kind
 from ..effect.source import Birthplace
 from .course import Shape
 from .dice import property_key
-from .kernels import Kernel, helper, inlined, kernel
+from .kernels import Kernel, inlined, kernel, lean_helper
 from .sampling import one_draw
 from .signatures import BOOL, D1, INT, NOTHING, NUMBER, SHAPE
 
@@ -73,7 +73,7 @@ def shape_of(birthplace: Birthplace, stretch: float, dice: int, corners: NDArray
     )
 
 
-@helper
+@lean_helper
 def _sphere(u, v):
     """Return an evenly drawn direction."""
     y = 1.0 - 2.0 * u
@@ -81,7 +81,7 @@ def _sphere(u, v):
     return r * math.cos(TAU * v), y, r * math.sin(TAU * v)
 
 
-@helper
+@lean_helper
 def _unit(x, y, z, ex, ey, ez):
     """Return a vector at length 1; the second one where it has no length."""
     far = math.sqrt(x * x + y * y + z * z)
@@ -96,7 +96,7 @@ def _put(out, x, y, z, dx, dy, dz):
 
 
 # Places in a shape: a particle's place and the outward direction there, six numbers in the layer's axes.
-place_kernel = kernel(NOTHING, SHAPE, NUMBER, NUMBER, D1)
+place_kernel = kernel(NOTHING, SHAPE, NUMBER, NUMBER, D1, lean=True)
 
 
 @inlined
@@ -296,7 +296,7 @@ def _fanned(x, y, z, fan, u, v):
     return x * cos + ax * p + bx * q, y * cos + ay * p + by * q, z * cos + az * p + bz * q
 
 
-@kernel(NOTHING, INT, SHAPE, NUMBER, INT, BOOL, D1)
+@kernel(NOTHING, INT, SHAPE, NUMBER, INT, BOOL, D1, lean=True)
 def spawn(placing, shape, serial, tick, aimed, out):
     """Write a particle's place and unit direction at birth: six numbers, layer axes.
 

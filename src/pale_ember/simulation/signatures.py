@@ -30,7 +30,8 @@ CLOCK = types.NamedTuple((REAL, REAL, INT, REAL, REAL), Clock)
 D4 = types.float64[:, :, :, ::1]
 ROWS = types.NamedUniTuple(INT, len(Rows._fields), Rows)
 WORLD = types.NamedTuple(
-    (BOOL, INT, REAL, REAL, REAL, L1, D2, D3, D2, D2, L1, D4, L1, L1, L1, D2, L2, D3, types.uint64[:, :, ::1], D1, D1), World
+    (BOOL, INT, REAL, REAL, REAL, L1, D2, D3, D2, D2, F2, L1, D4, L1, L1, L1, D2, L2, D3, D2, D2, L2, I1, I1, types.uint64[::1],
+     types.uint64[:, :, ::1], D1, D1), World
 )
 LOG = types.NamedTuple((INT, F2, L2, L1), Log)
 COURSE = types.NamedTuple(

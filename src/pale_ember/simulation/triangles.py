@@ -1,7 +1,8 @@
-"""Meshes that particles meet: a tree of boxes around triangles, and where a way first meets one of them.
+"""Meshes that particles meet: a tree of boxes around triangles, a grid over them, and where a way first meets one.
 
-A tree and not a distance field: a wall of two triangles stays exactly where it is at any thickness, a file of ten
-thousand triangles takes a megabyte, and a way of some centimetres looks into a few dozen boxes.
+Both keep the triangles themselves, and no distance field is made: so a wall of two triangles stays exactly where it is
+at any thickness. Most ways in a step are short and look into a cell or two, most of which are empty; long ones go down
+the tree.
 """
 
 from __future__ import annotations
@@ -12,11 +13,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .colliders import NEVER
-from .kernels import helper
+from .kernels import lean_helper
 
 Floats = NDArray[np.float64]
 # Triangles that a box of the tree holds at most; how deep it may be.
-LEAF, DEEP = 4, 64
+LEAF = 4
+# Cells, and triangles listed in them, that a grid has at most.
+MOST_LISTED = 2_000_000
+# Cells that a short way looks into at most, along each axis.
+SHORT = 3
 # A mesh is a skin of this thickness at least, m: on what has none there is no side to be on.
 SKIN = 2e-5
 
@@ -31,11 +36,14 @@ class Tree(NamedTuple):
         The first of two boxes inside, and 0; or of a leaf the first triangle, and how many.
     corners : (t, 3, 3)
         Triangles in the order of the leaves.
+    planes : (t, 4)
+        The unit normal of each, and how far it is from the origin along that.
     """
 
     boxes: Floats
     links: NDArray[np.int64]
     corners: Floats
+    planes: Floats
 
 
 def tree_of(corners: Floats) -> Tree:
@@ -59,7 +67,64 @@ def tree_of(corners: Floats) -> Tree:
         coming += [(len(boxes), first, first + half), (len(boxes) + 1, first + half, last)]
         boxes += [np.zeros(6), np.zeros(6)]
         links += [(0, 0), (0, 0)]
-    return Tree(np.array(boxes), np.array(links, np.int64), np.ascontiguousarray(corners[order]))
+    corners = np.ascontiguousarray(corners[order])
+    normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-30)
+    planes = np.concatenate([normal, np.sum(normal * corners[:, 0], axis=1, keepdims=True)], axis=1)
+    return Tree(np.array(boxes), np.array(links, np.int64), corners, planes)
+
+
+class Cells(NamedTuple):
+    """A grid of boxes over triangles, for ways that are short.
+
+    Attributes
+    ----------
+    low, dense : (3,)
+        Where it begins, and how many cells there are to a metre.
+    many : (3,) int64
+        How many along each axis.
+    first : (cells + 1,) int64
+        Where the triangles of each cell begin in ``listed``.
+    listed : (n,) int64
+    bits : (words,) uint64
+        A bit for each cell that has some, so that empty ones are told without going through memory; each row of cells
+        along z begins with a word of its own.
+    """
+
+    low: Floats
+    dense: Floats
+    many: NDArray[np.int64]
+    first: NDArray[np.int32]
+    listed: NDArray[np.int32]
+    bits: NDArray[np.uint64]
+
+
+def cells_of(corners: Floats) -> Cells:
+    """Return a grid over some triangles, about two cells for each along a surface, no finer than memory allows."""
+    low, high = corners.min(axis=(0, 1)) - 1e-6, corners.max(axis=(0, 1)) + 1e-6
+    wide = np.maximum(high - low, 1e-5)
+    fine = np.sqrt(2.0 * len(corners) / max(wide[0] * wide[1] + wide[1] * wide[2] + wide[0] * wide[2], 1e-12))
+    while True:
+        count = np.clip(np.ceil(wide * fine), 1, 256).astype(np.int64)
+        dense = count / wide
+        begin = np.clip(((corners.min(axis=1) - low) * dense).astype(np.int64), 0, count - 1)
+        end = np.clip(((corners.max(axis=1) - low) * dense).astype(np.int64), 0, count - 1)
+        each = np.prod(end - begin + 1, axis=1)
+        if int(each.sum()) + int(np.prod(count)) <= MOST_LISTED or fine < 1e-3:
+            break
+        fine *= 0.6
+    of = np.repeat(np.arange(len(corners)), each)
+    place = np.arange(len(of)) - np.repeat(np.cumsum(each) - each, each)
+    size = (end - begin + 1)[of]
+    x, y, z = place // (size[:, 1] * size[:, 2]), place // size[:, 2] % size[:, 1], place % size[:, 2]
+    cell = ((begin[of, 0] + x) * count[1] + begin[of, 1] + y) * count[2] + begin[of, 2] + z
+    order = np.argsort(cell, kind="stable")
+    first = np.concatenate([[0], np.cumsum(np.bincount(cell, minlength=int(np.prod(count))))])
+    words = int(-(-count[2] // 64))
+    bits = np.zeros((int(count[0] * count[1]), words), np.uint64)
+    z = cell % count[2]
+    np.bitwise_or.at(bits, (cell // count[2], z // 64), np.uint64(1) << (z % 64).astype(np.uint64))
+    return Cells(low, dense, count, first.astype(np.int32), of[order].astype(np.int32), bits.reshape(-1))
 
 
 def is_closed(corners: Floats) -> bool:
@@ -74,7 +139,7 @@ def is_closed(corners: Floats) -> bool:
     return len(ahead) == len(edges) and all((b, a) in ahead for a, b in ahead)
 
 
-@helper
+@lean_helper
 def nearest_on(t, x, y, z, out):
     """Write the point of a triangle (3, 3) that is nearest to another; return whether it lies inside the face
     (C. Ericson, "Real-Time Collision Detection", 2005, 5.1.5)."""
@@ -112,7 +177,7 @@ def nearest_on(t, x, y, z, out):
     return inside
 
 
-@helper
+@lean_helper
 def from_triangle(t, x, y, z, near):
     """Return how far a point is from a triangle and which way: (d, nx, ny, nz); on a face its normal, to the point's side."""
     inside = nearest_on(t, x, y, z, near)
@@ -129,7 +194,7 @@ def from_triangle(t, x, y, z, near):
     return d, dx / d, dy / d, dz / d
 
 
-@helper
+@lean_helper
 def _meet_triangle(t, r, slop, a, dx, dy, dz, most, near):
     """Return where a way first meets a rounded triangle: (s, x, y, z); by Newton, as for bodies."""
     s = 0.0
@@ -146,7 +211,15 @@ def _meet_triangle(t, r, slop, a, dx, dy, dz, most, near):
     return NEVER, 0.0, 1.0, 0.0
 
 
-@helper
+@lean_helper
+def _reaches(plane, a, dx, dy, dz, more):
+    """Return whether a way comes as near as so much to a triangle's plane."""
+    begin = plane[0] * a[0] + plane[1] * a[1] + plane[2] * a[2] - plane[3]
+    end = begin + plane[0] * dx + plane[1] * dy + plane[2] * dz
+    return min(begin, end) <= more and max(begin, end) >= -more
+
+
+@lean_helper
 def _passes(box, a, lx, ly, lz, hx, hy, hz, ix, iy, iz, r, long):
     """Return whether a way's own box, made larger by r, and for long ways the way itself, touch a box of the tree."""
     if lx > box[3] or hx < box[0] or ly > box[4] or hy < box[1] or lz > box[5] or hz < box[2]:
@@ -163,14 +236,14 @@ def _passes(box, a, lx, ly, lz, hx, hy, hz, ix, iy, iz, r, long):
     return True
 
 
-@helper
+@lean_helper
 def _over(d):
     """Return 1 / d, finite."""
     return 1.0 / d if abs(d) > 1e-12 else 1e12
 
 
-@helper
-def meet_mesh(boxes, links, corners, root, r, slop, a, b, near, stack):
+@lean_helper
+def meet_mesh(boxes, links, corners, planes, root, r, slop, a, b, near, stack):
     """Return where the way from a to b first meets a mesh that is rounded by a radius: (s, x, y, z, triangle)."""
     dx, dy, dz = b[0] - a[0], b[1] - a[1], b[2] - a[2]
     more = r + slop
@@ -192,6 +265,8 @@ def meet_mesh(boxes, links, corners, root, r, slop, a, b, near, stack):
         first, some = links[at, 0], links[at, 1]
         if some > 0:
             for k in range(first, first + some):
+                if not _reaches(planes[k], a, dx, dy, dz, more):
+                    continue
                 s, x, y, z = _meet_triangle(corners[k], r, slop, a, dx, dy, dz, min(best, 1.0 + 1e-9), near)
                 # Of two that are met at once, the one that is gone into more straightly.
                 if s < best or (s == best and s < NEVER and x * dx + y * dy + z * dz < nx * dx + ny * dy + nz * dz):
@@ -205,7 +280,59 @@ def meet_mesh(boxes, links, corners, root, r, slop, a, b, near, stack):
     return best, nx, ny, nz, which
 
 
-@helper
+@lean_helper
+def cell_range(grid, count, a, b, more, out):
+    """Write the first and last cell, along each axis, of a way's own box made larger; return how many in all, 0 outside.
+
+    Parameters
+    ----------
+    grid : float64 array (6,)
+        Where the grid begins, and its cells to a metre.
+    out : int64 array (6,)
+    """
+    many = 1
+    for k in range(3):
+        low = int(np.floor((min(a[k], b[k]) - more - grid[k]) * grid[3 + k]))
+        high = int(np.floor((max(a[k], b[k]) + more - grid[k]) * grid[3 + k]))
+        if high < 0 or low >= count[k]:
+            return 0
+        out[k], out[3 + k] = max(low, 0), min(high, count[k] - 1)
+        many *= out[3 + k] - out[k] + 1
+    return many
+
+
+@lean_helper
+def has_triangles(bits, base, count, span):
+    """Return whether there is a triangle in some cells."""
+    words = (count[2] + 63) // 64
+    for x in range(span[0], span[3] + 1):
+        for y in range(span[1], span[4] + 1):
+            row = base + (x * count[1] + y) * words
+            for z in range(span[2], span[5] + 1):
+                if bits[row + z // 64] >> np.uint64(z % 64) & np.uint64(1) != np.uint64(0):
+                    return True
+    return False
+
+
+@lean_helper
+def meet_cells(corners, planes, first, listed, base, offset, count, span, r, slop, a, b, near):
+    """The same as :func:`meet_mesh` for a short way, by the cells that it lies in; ``offset`` is that of its triangles."""
+    dx, dy, dz = b[0] - a[0], b[1] - a[1], b[2] - a[2]
+    best, nx, ny, nz, which = NEVER, 0.0, 1.0, 0.0, -1
+    for x in range(span[0], span[3] + 1):
+        for y in range(span[1], span[4] + 1):
+            row = base + (x * count[1] + y) * count[2]
+            for k in range(first[row + span[2]], first[row + span[5] + 1]):
+                t = offset + listed[k]
+                if not _reaches(planes[t], a, dx, dy, dz, r + slop):
+                    continue
+                s, ux, uy, uz = _meet_triangle(corners[t], r, slop, a, dx, dy, dz, min(best, 1.0 + 1e-9), near)
+                if s < best or (s == best and s < NEVER and ux * dx + uy * dy + uz * dz < nx * dx + ny * dy + nz * dz):
+                    best, nx, ny, nz, which = s, ux, uy, uz, t
+    return best, nx, ny, nz, which
+
+
+@lean_helper
 def nearest_of_mesh(boxes, links, corners, root, x, y, z, out, near, stack):
     """Write the point of a mesh nearest to another; return whether that lies behind the nearest faces: inside a closed mesh."""
     best = 1e300

@@ -17,11 +17,11 @@ from .course import CENTRE, POSE, ROTATION, STRETCH, Tables, World
 from .meshes import mesh_faces
 from .prop_poses import step_poses
 from .tables import highest
-from .triangles import Tree, is_closed, tree_of
+from .triangles import Cells, Tree, cells_of, is_closed, tree_of
 
 Floats = NDArray[np.float64]
-# Cells of the grid over the props that rest, along its longest side; and in all.
-CELLS, MOST_CELLS = 32, 32**3
+# Cells of the grid over the props that rest, along its longest side.
+CELLS = 48
 
 
 def no_world() -> World:
@@ -35,7 +35,7 @@ def world_of(effect: Effect, layer: Layer, tables: Tables) -> tuple[World, list[
     if not contact.enabled:
         return no_world(), [], None
     props: list[Prop] = []
-    trees: list[tuple[Tree, bool] | None] = []
+    trees: list[tuple[Tree, Cells, bool] | None] = []
     problem = None
     for i, prop in enumerate(effect.stage.props if contact.props else ()):
         if not prop.hit:
@@ -59,10 +59,11 @@ def _most_stretch(layer: Layer) -> float:
 
 
 @functools.lru_cache(maxsize=32)
-def mesh_tree(mesh: str, size: tuple[float, float, float]) -> tuple[Tree, bool]:
+def mesh_tree(mesh: str, size: tuple[float, float, float]) -> tuple[Tree, Cells, bool]:
     """Return the tree of a prop's mesh, stretched to its size as it is drawn, and whether it encloses a space."""
     corners = body_corners(mesh_faces(mesh)) * np.array(size)
-    return tree_of(corners), is_closed(corners)
+    tree = tree_of(corners)
+    return tree, cells_of(tree.corners), is_closed(corners)
 
 
 def body_corners(faces: Floats) -> Floats:
@@ -73,22 +74,32 @@ def body_corners(faces: Floats) -> Floats:
 
 
 def _world(
-    floor: bool, on_hit: int, wear: float, reach: float, widest: float, props: list[Prop], trees: list[tuple[Tree, bool] | None]
+    floor: bool, on_hit: int, wear: float, reach: float, widest: float, props: list[Prop], trees: list[tuple[Tree, Cells, bool] | None]
 ) -> World:
     n = len(props)
     roots, closed = np.full(n, -1, np.int64), np.zeros(n, np.int64)
     nodes, links, corners = [np.zeros((0, 6))], [np.zeros((0, 2), np.int64)], [np.zeros((0, 3, 3))]
+    planes = [np.zeros((0, 4))]
+    grids, counts = np.zeros((n, 6)), np.zeros((n, 6), np.int64)
+    first, listed, bits = [np.zeros(0, np.int32)], [np.zeros(0, np.int32)], [np.zeros(0, np.uint64)]
     count, faces = 0, 0
     for i, tree in enumerate(trees):
         if tree is None:
             continue
-        whole, closed[i] = tree
+        whole, cells, closed[i] = tree
+        grids[i, :3], grids[i, 3:] = cells.low, cells.dense
+        counts[i, :3], counts[i, 3], counts[i, 4] = cells.many, sum(map(len, first)), faces
+        counts[i, 5] = sum(map(len, bits))
+        first.append(cells.first + np.int32(sum(map(len, listed))))
+        listed.append(cells.listed)
+        bits.append(cells.bits)
         roots[i] = count
         nodes.append(whole.boxes)
         # Leaves name triangles, others boxes: each by its own offset.
         leaf = whole.links[:, 1:] > 0
         links.append(whole.links + np.concatenate([np.where(leaf, faces, count), np.zeros_like(leaf, np.int64)], axis=1))
         corners.append(whole.corners)
+        planes.append(whole.planes)
         count, faces = count + len(whole.boxes), faces + len(whole.corners)
     poses, turn = np.zeros((2, n, POSE)), np.zeros((n, 4))
     half = np.array([prop.size for prop in props]).reshape(n, 3) / 2
@@ -97,13 +108,19 @@ def _world(
         poses[:, i, STRETCH] = 1.0
     movers = np.array([i for i, prop in enumerate(props) if prop.path], np.int64)
     boxes = np.concatenate([swept_box(poses[:, i], half[i]) for i in range(n)] or [np.zeros(0)]).reshape(n, 6)
+    balls = np.zeros((n, 4), np.float32)
+    if n:
+        balls[:, :3] = (boxes[:, :3] + boxes[:, 3:]) / 2
+        balls[:, 3] = np.linalg.norm(half, axis=1) * 1.001 + 1e-4
     resting = [i for i in range(n) if i not in movers]
     grid, low, dense = _grid(boxes, resting, widest)
     return World(
         bool(floor), int(on_hit), float(wear), float(reach), float(widest),
-        np.array([tuple(PropKind).index(prop.kind) for prop in props], np.int64), half, poses, turn, boxes, movers,
+        np.array([tuple(PropKind).index(prop.kind) for prop in props], np.int64), half, poses, turn, boxes, balls, movers,
         np.zeros((1, 2, len(movers), POSE)), np.full(1, 1 << 60, np.int64), roots, closed, np.concatenate(nodes),
-        np.concatenate(links), np.concatenate(corners), grid, low, dense,
+        np.concatenate(links), np.concatenate(corners), np.concatenate(planes), grids, counts, np.concatenate(first), np.concatenate(listed),
+        np.concatenate(bits),
+        grid, low, dense,
     )  # fmt: skip
 
 
@@ -124,13 +141,15 @@ def _grid(boxes: Floats, resting: list[int], widest: float) -> tuple[NDArray[np.
         return np.zeros((1, 1, 1), np.uint64), np.full(3, 1e30), np.zeros(3)
     more = widest + 1e-3
     low, high = boxes[resting, :3].min(axis=0) - more, boxes[resting, 3:].max(axis=0) + more
-    wide = high - low
-    count = np.maximum(np.ceil(wide / wide.max() * CELLS), 1).astype(int)
+    cell = np.full(3, max(float((high - low).max()) / CELLS, 1e-6))
+    # A cell knows what its neighbours hold.
+    low, high = low - cell, high + cell
+    count = np.maximum(np.ceil((high - low) / cell), 1).astype(int)
     grid = np.zeros(count, np.uint64)
-    dense = count / wide
+    dense = 1.0 / cell
     for i in resting:
-        first = np.clip(np.floor((boxes[i, :3] - more - low) * dense), 0, count - 1).astype(int)
-        last = np.clip(np.floor((boxes[i, 3:] + more - low) * dense), 0, count - 1).astype(int)
+        first = np.clip(np.floor((boxes[i, :3] - more - low) * dense) - 1, 0, count - 1).astype(int)
+        last = np.clip(np.floor((boxes[i, 3:] + more - low) * dense) + 1, 0, count - 1).astype(int)
         grid[tuple(slice(a, b + 1) for a, b in zip(first, last, strict=True))] |= np.uint64(1) << np.uint64(i)
     return grid, low, dense
 
