@@ -111,6 +111,7 @@ def parser() -> argparse.ArgumentParser:
     check.add_argument("--json", action="store_true", help="print findings as JSON")
 
     bench = commands.add_parser("bench", help="measure speed, as ratios within this run")
+    bench.add_argument("only", nargs="?", choices=("contact",), help="measure this alone")
     bench.add_argument("--json", action="store_true", help="print figures as JSON")
     bench.add_argument("--start", action="store_true", help="measure the start of the window too (needs a display)")
 
@@ -335,14 +336,15 @@ def _texture_problems(effect: Effect, file: str) -> list[Any]:
 
 
 def _bench(chosen: argparse.Namespace) -> int:
-    from .bench import report
+    from .bench import report, report_contact
 
     if chosen.start:
         from .app.window.launch import display_problem
 
         if problem := display_problem():
             return _end(problem, PROBLEMS)
-    figures = report(with_start=chosen.start, say=None if chosen.json else print)
+    tell = (lambda line: None) if chosen.json else print
+    figures: Any = report_contact(tell) if chosen.only else report(with_start=chosen.start, say=None if chosen.json else print)
     if chosen.json:
         _print_json(figures)
     return GOOD
