@@ -29,8 +29,8 @@ Numbers = NDArray[np.uint32]
 WANTED = {When.BIRTH: e.BIRTH, When.HIT: e.HIT, When.DEATH: e.DEATH, When.ALIVE: e.FLIGHT}
 # Events by the metre have numbers of their own beside those by the second.
 BY_METRE = 1 << 30
-# Of one parent in one step, events that are looked at; more are never born.
-_MOST_EACH = 20_000
+# Of all flights in one step, events that are looked at for each that could be born.
+_MOST_LOOKED = 8
 
 
 class Events(NamedTuple):
@@ -94,6 +94,7 @@ class FollowUp:
         self.parent, self.origin, self.rate = parent, layer.origin, effect.step_rate
         self._schedule = Schedule(effect, layer)
         self._launch_carry = layer.launch.carry
+        self._most_born = int(min(layer.origin.limit, layer.emit.cap) / max(layer.origin.chance, 0.01)) + 8
         dice = layer_key(effect.seed, layer.id)
         self._keys = {name: property_key(dice, f"origin.{name}") for name in ("count", "chance", "carry", "rate", "per_metre", "phase")}
         self._keys["launch.carry"] = property_key(dice, "launch.carry")
@@ -122,6 +123,14 @@ class FollowUp:
         order = np.flatnonzero(kept)
         order = order[np.lexsort((-events.left[order], events.step[order]))]
         events, clock, starts = events.only(order), clock[order], starts[order]
+        unseen = np.zeros(stop - first, np.int64)
+        if len(order) > _MOST_LOOKED * self._most_born:
+            # What stands behind so many in its step can't be born; it is refused, and counted as one each.
+            order_step = events.step - first
+            ahead_of = np.arange(len(order)) - np.searchsorted(order_step, order_step)
+            near = ahead_of < _MOST_LOOKED * self._most_born
+            unseen = np.bincount(order_step[~near], minlength=stop - first)
+            events, clock, starts = events.only(near), clock[near], starts[near]
         low, high = self.origin.count.bounds_at(clock)
         least = np.maximum(np.rint(np.minimum(low, high)), 0.0)
         span = np.maximum(np.rint(np.maximum(low, high)), 0.0) - least + 1.0
@@ -133,7 +142,7 @@ class FollowUp:
         born = np.clip(self.origin.limit - ahead, 0, count)
         listed = np.clip(min(self.origin.limit, cap) - ahead, 0, count)
         refused = np.where((events.step >= 0) | (events.left == 0.0), count - listed, 0)
-        rest = np.bincount(step, weights=refused, minlength=stop - first).astype(np.int64)
+        rest = np.bincount(step, weights=refused, minlength=stop - first).astype(np.int64) + unseen
         rest[: max(min(-1 - first, stop - first), 0)] = 0
         of = np.repeat(np.arange(len(step)), listed)
         place = np.arange(len(of)) - np.repeat(np.cumsum(listed) - listed, listed)
@@ -190,7 +199,10 @@ class FollowUp:
             each = valued(value, clock, draw(self._keys[name], number))
             phase = draw(property_key(self._keys["phase"], name), number).astype(np.float64)
             low, high = np.floor(each * rows[:, begin] + phase), np.floor(each * rows[:, end] + phase)
-            count = np.minimum(high - low, _MOST_EACH).astype(np.int64)
+            # Far more than can be born in a step are not even looked at; how many depends on the step alone.
+            flights = np.bincount(who[:, e.STEP] - who[0, e.STEP])[who[:, e.STEP] - who[0, e.STEP]]
+            most = np.maximum(_MOST_LOOKED * self._most_born // flights, 1)
+            count = np.minimum(high - low, most).astype(np.int64)
             of = np.repeat(np.arange(len(rows)), count)
             index = low[of] + 1.0 + np.arange(len(of)) - np.repeat(np.cumsum(count) - count, count)
             way = rows[of, end] - rows[of, begin]

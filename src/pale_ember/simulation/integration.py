@@ -11,7 +11,7 @@ from .carrying import call_take_along
 from .contact import call_touch
 from .course import FROM, MIDDLE, TO
 from .forces import call_drag, is_pushed, relaxation
-from .kernels import helper, kernel
+from .kernels import kernel, lean_helper
 from .limiting import call_limit
 from .pushing import call_glide, call_push
 from .recording import call_record
@@ -21,7 +21,7 @@ from .speeding import call_speeds
 from .turning import call_orbit
 
 
-@helper
+@lean_helper
 def _move(scr, state, start, n, paced):
     """Carry velocity and place over the step."""
     e0, e1, e2, pace = scr[w.E0], scr[w.E1], scr[w.E2], scr[w.PACE]
@@ -39,15 +39,14 @@ def _move(scr, state, start, n, paced):
                 v[i] = before * e0[i] + a[i] * e1[i]
 
 
-@helper
-def _close_over(state, serial, end, start, n, to):
+@lean_helper
+def _close_over(state, serial, end, start, n, to, kept):
     """Move a block's living particles down to ``to``, in their order; return where the next go."""
     dead = 0
     for i in range(n):
         dead += end[i] >= np.float32(1.0)
     if dead == 0 and to == start:
         return start + n
-    kept = np.empty(BLOCK, np.int32)
     count = 0
     for i in range(n):
         if end[i] < np.float32(1.0):
@@ -63,7 +62,7 @@ def _close_over(state, serial, end, start, n, to):
     return to + count
 
 
-@helper
+@lean_helper
 def _note_before(state, start, n, scr):
     """Keep places, velocities and angles of a block as they are before the step."""
     for axis in range(3):
@@ -79,7 +78,7 @@ def _note_before(state, start, n, scr):
         gone[i] = np.float32(0.0)
 
 
-@kernel(INT, COURSE, F2, U1, INT, INT, INT, BOOL, INT, F2)
+@kernel(INT, COURSE, F2, U1, INT, INT, INT, BOOL, INT, F2, lean=True)
 def advance(course, state, serial, first, last, to, newborn, step, scr):
     """Carry particles ``first`` to ``last`` over a step, and move the living down to ``to``, in their order.
 
@@ -179,7 +178,7 @@ def advance(course, state, serial, first, last, to, newborn, step, scr):
                 call_touch(calls.contact, course, state, serial, start, n, step, newborn, scr)
             if calls.record != 0:
                 call_record(calls.record, course, state, serial, start, n, step, scr)
-        to = _close_over(state, serial, end, start, n, to)
+        to = _close_over(state, serial, end, start, n, to, scr[w.T2].view(np.int32))
     return to
 
 

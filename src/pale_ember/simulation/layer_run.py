@@ -247,7 +247,9 @@ class LayerRun:
         here = self.step if self.step <= step and (self.step >= self._whole_from or step >= self._whole_from) else None
         begun = max((k for k in (nearest, here) if k is not None), default=self.first_step)
         far = step - begun
-        if self._never_full and far > self._reach and (hurry or far > FAR_STEPS):
+        # Who is followed leaves out nothing: what is dead by then has started others.
+        skips = self._never_full and not self._teller.wants
+        if skips and far > self._reach and (hurry or far > FAR_STEPS):
             self._start(step)
         elif nearest is not None and (here is None or nearest > here):
             self._restore(nearest)

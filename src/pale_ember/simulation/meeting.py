@@ -135,7 +135,8 @@ def meet_prop(world, prop, radius, slop, share, p, way, bow, work, turn, stack):
     stretch = place_prop(world, prop, 1.0, centre, turn)
     into_prop(centre, turn, stretch, p[0] + way[0], p[1] + way[1], p[2] + way[2], b)
     still = world.turn[prop, 3] == 0.0 and world.poses[0, prop, STRETCH] == world.poses[1, prop, STRETCH]
-    stretch = place_prop(world, prop, share, centre, turn)
+    if world.movers.shape[0] > 0:
+        stretch = place_prop(world, prop, share, centre, turn)
     into_prop(centre, turn, stretch, p[0], p[1], p[2], a)
     kind, r = world.kind[prop], radius / stretch
     hx, hy, hz = world.half[prop, 0], world.half[prop, 1], world.half[prop, 2]

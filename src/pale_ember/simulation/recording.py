@@ -76,11 +76,14 @@ def fly(course, state, j, number, step, left, span, begin, end, velocity, age, n
         row[FLOWN_TO], row[WALKED_TO] = state[rows.flown, j], state[rows.walked, j]
 
 
-@kernel(NOTHING, COURSE, F2, U1, INT, INT, INT, F2)
+@kernel(NOTHING, COURSE, F2, U1, INT, INT, INT, F2, lean=True)
 def record(course, state, serial, start, n, step, scr):
     """Write down the deaths of a block in a step, and how it flew; the P rows say where the last stretch began."""
     wants = course.log.wants
-    begin, end, velocity, none = np.empty(3), np.empty(3), np.empty(3), np.zeros(3)
+    spare = scr[w.WORK].view(np.float64)
+    begin, end, velocity, none = spare[:3], spare[3:6], spare[6:9], spare[9:12]
+    for axis in range(3):
+        none[axis] = 0.0
     for i in range(n):
         dies = scr[w.END, i] >= np.float32(1.0)
         if scr[w.GONE, i] != np.float32(0.0) or not (wants & FLIGHT or (dies and wants & DEATH)):

@@ -9,7 +9,7 @@ from .bearing import call_bear, tick_of
 from .carrying import call_glitter, call_take_along
 from .course import BORN, CENTRE, FROM, MIDDLE, REFUSED, ROTATION, STRETCH, TO
 from .integration import call_advance
-from .kernels import helper, kernel
+from .kernels import kernel, lean_helper
 from .path import call_pose
 from .prop_motion import call_stand_props
 from .sampling import call_at_clock
@@ -19,7 +19,7 @@ from .turbulence import APART, OTHER_SLIDE, SLIDE
 TAU = 2.0 * np.pi
 
 
-@helper
+@lean_helper
 def local_time(clock, steps):
     """Return the time inside the loop, s, after a number of steps; the same bits in each loop of whole steps."""
     if clock.whole > 0:
@@ -30,7 +30,7 @@ def local_time(clock, steps):
     return time
 
 
-@helper
+@lean_helper
 def clock_at(clock, steps):
     """Return the window's clock, 0…1, after a number of steps."""
     if clock.length <= 0.0:
@@ -38,7 +38,7 @@ def clock_at(clock, steps):
     return min(max((local_time(clock, steps) - clock.begin) / clock.length, 0.0), 1.0)
 
 
-@helper
+@lean_helper
 def _stand(around, now):
     """Put the surroundings at a pose."""
     for i in range(3):
@@ -49,7 +49,7 @@ def _stand(around, now):
     around.stretch[0] = now[STRETCH]
 
 
-@helper
+@lean_helper
 def _gust(weather, time, duration):
     """Return by how much the wind is stronger: two waves that don't repeat together, never below 0.
 
@@ -63,7 +63,7 @@ def _gust(weather, time, duration):
     return max(0.0, 1.0 + weather.gust * (0.65 * np.sin(TAU * first) + 0.35 * np.sin(TAU * second + 1.3)))
 
 
-@helper
+@lean_helper
 def _weather(weather, around, clock, steps):
     """Make wind and eddies those after a number of steps."""
     comes_round = weather.repeats and clock.duration > 0.0
@@ -83,7 +83,7 @@ def _weather(weather, around, clock, steps):
         around.slid[1, i] = APART[i] + OTHER_SLIDE[i] * along - SLIDE[i] * across
 
 
-@kernel(NOTHING, COURSE, INT, entry=True)
+@kernel(NOTHING, COURSE, INT, entry=True, lean=True)
 def settle(course, step):
     """Make slots, weather and poses those of a step; a step k goes from k / rate to (k + 1) / rate."""
     clock = clock_at(course.clock, step + 0.5)
@@ -101,7 +101,7 @@ def settle(course, step):
 call_settle = settle.call
 
 
-@helper
+@lean_helper
 def _note_places(state, first, last):
     """Where a layer knows its particles' way, keep where they are before a step."""
     for axis in range(3):
@@ -110,7 +110,7 @@ def _note_places(state, first, last):
             kept[i] = here[i]
 
 
-@helper
+@lean_helper
 def _note_way(state, first, last, rate):
     """Make of the places before a step, and those after it, how fast each went."""
     whole = np.float32(1.0 / rate)
@@ -122,7 +122,7 @@ def _note_way(state, first, last, rate):
             kept[i] = (here[i] - kept[i]) / span if span > np.float32(1e-4) else fast[i]
 
 
-@helper
+@lean_helper
 def _note_step(state, first, last, rate):
     """The same for those that lived the whole step."""
     share = np.float32(rate)
@@ -132,7 +132,7 @@ def _note_step(state, first, last, rate):
             kept[i] = (here[i] - kept[i]) * share
 
 
-@kernel(INT, COURSE, F2, U1, INT, INT, INT, INT, F2, entry=True)
+@kernel(INT, COURSE, F2, U1, INT, INT, INT, INT, F2, entry=True, lean=True)
 def live(course, state, serial, first, last, to, step, scr):
     """Carry particles ``first`` to ``last``, all alive since before the step, over it; return where the next go."""
     c = course
@@ -156,7 +156,7 @@ def live(course, state, serial, first, last, to, step, scr):
 call_live = live.call
 
 
-@kernel(INT, COURSE, F2, U1, INT, L1, INT, BIRTHS, INT, F2, entry=True)
+@kernel(INT, COURSE, F2, U1, INT, L1, INT, BIRTHS, INT, F2, entry=True, lean=True)
 def give_births(course, state, serial, alive, counters, step, births, at, scr):
     """Let the births of a step happen, carry the newborn over what is left of it, and return how many are alive.
 
@@ -193,7 +193,7 @@ def give_births(course, state, serial, alive, counters, step, births, at, scr):
 call_give_births = give_births.call
 
 
-@kernel(INT, COURSE, F2, U1, INT, L1, INT, INT, BIRTHS, INT, F2, INT, INT, INT, entry=True)
+@kernel(INT, COURSE, F2, U1, INT, L1, INT, INT, BIRTHS, INT, F2, INT, INT, INT, entry=True, lean=True)
 def run(course, state, serial, alive, counters, first_step, steps, births, at, scr, settling, living, bearing):
     """Carry a layer over ``steps`` steps.
 

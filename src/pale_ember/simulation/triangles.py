@@ -304,12 +304,12 @@ def cell_range(grid, count, a, b, more, out):
 @lean_helper
 def has_triangles(bits, base, count, span):
     """Return whether there is a triangle in some cells."""
-    words = (count[2] + 63) // 64
+    words = (count[2] + 63) >> 6
     for x in range(span[0], span[3] + 1):
         for y in range(span[1], span[4] + 1):
             row = base + (x * count[1] + y) * words
             for z in range(span[2], span[5] + 1):
-                if bits[row + z // 64] >> np.uint64(z % 64) & np.uint64(1) != np.uint64(0):
+                if bits[row + (z >> 6)] >> np.uint64(z & 63) & np.uint64(1) != np.uint64(0):
                     return True
     return False
 

@@ -5,6 +5,7 @@ from pathlib import Path
 
 from pale_ember.app.recipe.sentence import pieces, sentence
 from pale_ember.demo import NAMES, demo
+from pale_ember.effect.chains import parent_of
 from pale_ember.effect.edit import get
 from pale_ember.effect.errors import EffectError
 from pale_ember.effect.textures import Texture
@@ -50,7 +51,11 @@ def other(rule, now):
 
 class SentenceTest(unittest.TestCase):
     def test_the_sentences_of_the_demos(self):
-        told = [f"{layer.name}: {sentence(layer, effect.textures)}" for effect in map(demo, NAMES) for layer in effect.layers]
+        told = [
+            f"{layer.name}: {sentence(layer, effect.textures, getattr(parent_of(effect, layer), 'name', ''))}"
+            for effect in map(demo, NAMES)
+            for layer in effect.layers
+        ]
         expected = (Path(__file__).parent / "sentences.txt").read_text(encoding="utf-8").splitlines()
         self.assertEqual(told, expected)
 

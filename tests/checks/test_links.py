@@ -1,0 +1,65 @@
+"""Checks of links: each way in which a follow-up can come to nothing has its sentence, its words for a lane, and a mend that works."""
+
+import unittest
+
+from pale_ember.checks import findings
+from pale_ember.checks.links import link_trouble, link_trouble_seen
+from pale_ember.effect import Effect
+from pale_ember.effect.effect import Layer
+from pale_ember.simulation import Simulation
+
+
+def linked(**edits):
+    effect = Effect(layers=(Layer(id="rain", name="Rain"), Layer(id="dust", name="Dust")))
+    fields = {
+        "layers[1].origin.parent": "rain", "layers[0].contact.enabled": True, "layers[0].place.position": [0, 1, 0],
+        "layers[0].launch.speed": 0, "layers[0].flight.gravity": 1,
+    }  # fmt: skip
+    for path, value in (fields | edits).items():
+        effect = effect.edit(path, value)
+    return effect
+
+
+class LinkTroubleTest(unittest.TestCase):
+    def test_each_dead_link_is_told_and_its_mend_makes_it_well(self):
+        self.assertIsNone(link_trouble(linked(), linked().layers[1]))
+        self.assertEqual(findings(linked()), [])
+        for short, edits in (
+            ("contact is off", {"layers[0].contact.enabled": False}),
+            ("parent disabled", {"layers[0].enabled": False}),
+            ("parent gone", {"layers[1].origin.parent": "nobody"}),
+            ("count is 0", {"layers[1].origin.count": 0}),
+            ("chance is 0", {"layers[1].origin.chance": 0}),
+            ("nothing to hit", {"stage.floor": False}),
+            ("no rate", {"layers[1].origin.when": "alive", "layers[1].origin.rate": 0}),
+            ("never dies", {"layers[1].origin.when": "death", "layers[0].launch.lifetime": 3000, "layers[0].contact.enabled": False}),
+        ):
+            with self.subTest(short=short):
+                effect = linked(**edits)
+                trouble = link_trouble(effect, effect.layers[1])
+                self.assertEqual(trouble.short, short)
+                self.assertTrue(trouble.reason.endswith(".") and trouble.mend)
+                self.assertIn(trouble.place, [wrong.place for wrong in findings(effect)])
+                for path, value in trouble.edits:
+                    effect = effect.edit(path, value)
+                self.assertIsNone(link_trouble(effect, effect.layers[1]))
+
+    def test_what_the_simulation_refuses_is_told_with_its_share(self):
+        for short, edits in (
+            ("all too slow", {"layers[1].origin.min_speed": 90}),
+            ("limit reached", {"layers[1].origin.count": 100, "layers[1].origin.limit": 2}),
+            ("cap is full", {"layers[1].origin.count": 100, "layers[1].emit.cap": 3, "layers[1].launch.lifetime": 60}),
+        ):
+            with self.subTest(short=short):
+                effect = linked(**edits)
+                sim = Simulation(effect)
+                sim.seek(2.0)
+                trouble = link_trouble_seen(effect, effect.layers[1], sim.counts("dust"), sim.answer("dust", 1.0))
+                self.assertEqual(trouble.short, short)
+                for path, value in trouble.edits:
+                    effect = effect.edit(path, value)
+                self.assertNotEqual(effect, linked(**edits))
+
+
+if __name__ == "__main__":
+    unittest.main()
