@@ -141,10 +141,10 @@ class ChainTest(unittest.TestCase):
         sim.seek(1.4)
         parents, children = sim.particles("l0"), sim.particles("l1")
         for i in (0, 7, 20):
-            kin = children_of(stuck, stuck.layers[1], int(parents.serial[i]), children.serial.copy())
+            kin = children_of(stuck.layers[1], int(parents.serial[i]), children.serial.copy())
             self.assertEqual(len(kin), 3)
             for child in kin:
-                (back,) = parents_of(stuck, stuck.layers[1], int(children.serial[child]), parents.serial.copy())
+                (back,) = parents_of(stuck.layers[1], int(children.serial[child]), parents.serial.copy())
                 self.assertEqual(back, i)
 
     def test_a_mesh_that_cannot_be_read_is_told_with_its_prop(self):

@@ -245,6 +245,24 @@ class MovingTest(unittest.TestCase):
             self.assertLess(float(np.abs(own - own[0]).max()), 1e-4)
             self.assertAlmostEqual(float(own[0][:, 1].mean()), 0.2, delta=1e-4)
 
+    def test_a_prop_whose_path_stands_still_is_met_as_one_that_rests(self):
+        # With all that fills the kernels' memory between steps: eddies, drag, orbit.
+        keys = [{"at": 0}, {"at": 1}]
+        for kind in ("box", "ball", "mesh"):
+            seen = []
+            for path in ([], keys):
+                effect = effect_of(**{
+                    "stage.props": [{**wall(kind, rotation=[20, 30, 10]), "path": path}], "emit.bursts": [{"at": 0, "count": 400}],
+                    "birthplace.kind": "box", "birthplace.extents": [3, 0.5, 3], "place.position": [0, 2, 0], "flight.gravity": 1, "flight.drag": 0.3,
+                    "flight.turbulence": {"spread": [0, 9]}, "flight.orbit": {"spread": [-90, 90]}, "flight.drift": [0.2, 0, 0],
+                })  # fmt: skip
+                sim = Simulation(effect, threads=1)
+                sim.seek(1.5)
+                seen.append((sim.counts("a")["hits"], sim.particles("a").position.copy()))
+            self.assertGreater(seen[0][0], 300)
+            self.assertEqual(seen[0][0], seen[1][0], kind)
+            np.testing.assert_allclose(seen[0][1], seen[1][1], atol=1e-4)
+
     def test_a_platform_carries_what_lies_on_it_and_a_wall_that_comes_throws(self):
         turning = [{"at": 0, "ease": "linear"}, {"at": 1, "rotation": [0, 90, 0]}]
         effect = effect_of(**{

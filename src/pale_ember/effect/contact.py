@@ -35,7 +35,7 @@ class Contact(Part):
     )  # fmt: skip
     wear: float = f.number(
         0.0, "Wear", "How much of its lifetime each hit costs it.", hard=(0, 1), soft=(0, 1), needs="enabled",
-        only=("on_hit", (OnHit.BOUNCE, OnHit.STICK)), also="lifetime loss die damage",
+        only=("on_hit", (OnHit.BOUNCE, OnHit.STICK)), also="life lost die damage",
     )  # fmt: skip
     reach: float = f.number(
         0.0, "Reach", "How far from its middle it touches, as a share of its size: at 0.5 a round one lies on the floor.",

@@ -15,7 +15,7 @@ from .contact import Contact, Origin, wrong_link
 from .errors import EffectError, shown
 from .look import Look
 from .part import Part, few
-from .source import MOST_PATH_KEYS, Birthplace, Emit, PathKey, Place, Window
+from .source import Birthplace, Emit, PathKeys, Place, Window
 from .stage import Stage
 from .textures import MOST_TEXTURES, Texture
 
@@ -41,7 +41,7 @@ class Layer(Part):
         also="on off hide visible active eye",
     )
     place: Place = Place()
-    path: tuple[PathKey, ...] = ()
+    path: PathKeys = ()
     window: Window = Window()
     origin: Origin = Origin()
     emit: Emit = Emit()
@@ -55,16 +55,6 @@ class Layer(Part):
     @classmethod
     def _no_origin_is_none(cls, raw: object) -> object:
         return Origin() if raw is None else raw
-
-    @field_validator("path", mode="before")
-    @classmethod
-    def _keys_are_few(cls, raw: object) -> object:
-        return few(raw, MOST_PATH_KEYS, "path keys")
-
-    @field_validator("path")
-    @classmethod
-    def _keys_are_sorted(cls, keys: tuple[PathKey, ...]) -> tuple[PathKey, ...]:
-        return tuple(sorted(keys, key=lambda key: key.at))
 
     @field_validator("id")
     @classmethod

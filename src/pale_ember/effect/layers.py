@@ -54,7 +54,12 @@ def _relinked(layer: Layer, ids: dict[str, str]) -> Layer:
     parent = ids.get(layer.origin.parent)
     if not layer.origin.parent or parent is None:
         return layer
-    return layer.model_copy(update={"origin": layer.origin.model_copy(update={"parent": parent})})
+    return with_origin(layer, parent=parent)
+
+
+def with_origin(layer: Layer, **changed: object) -> Layer:
+    """Return a layer with some fields of its origin changed."""
+    return layer.model_copy(update={"origin": layer.origin.model_copy(update=changed)})
 
 
 def duplicate_layer(effect: Effect, layer_id: str) -> Effect:

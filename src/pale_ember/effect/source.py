@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from pydantic import field_validator
+from typing import Annotated
+
+from pydantic import AfterValidator, BeforeValidator, field_validator
 
 from . import fields as f
 from .kinds import Aim, Fill, Kind, PathEase
@@ -138,6 +140,18 @@ class Burst(Part):
 
 MOST_BURSTS = 256
 MOST_PATH_KEYS = 256
+
+
+def _few_keys(raw: object) -> object:
+    return few(raw, MOST_PATH_KEYS, "path keys")
+
+
+def _sorted_keys(keys: tuple[PathKey, ...]) -> tuple[PathKey, ...]:
+    return tuple(sorted(keys, key=lambda key: key.at))
+
+
+# The keys of a path, by their moments.
+PathKeys = Annotated[tuple[PathKey, ...], BeforeValidator(_few_keys), AfterValidator(_sorted_keys)]
 
 
 class Emit(Part):

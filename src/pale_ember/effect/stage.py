@@ -7,7 +7,7 @@ from pydantic import field_validator
 from . import fields as f
 from .kinds import Backdrop, PropKind
 from .part import Part, few
-from .source import MOST_PATH_KEYS, PathKey, Triple
+from .source import PathKeys, Triple
 
 MOST_PROPS = 64
 
@@ -66,17 +66,7 @@ class Prop(Part):
     color: str = f.color("#8a8580", "Colour", "What it is painted with.", also="paint material")
     seen: bool = f.flag(True, "Seen", "One that is not seen hides nothing.", also="visible hide show")
     hit: bool = f.flag(True, "Hit", "Particles of layers with contact meet it; else they pass through.", also="collision collide solid contact")
-    path: tuple[PathKey, ...] = ()
-
-    @field_validator("path", mode="before")
-    @classmethod
-    def _keys_are_few(cls, raw: object) -> object:
-        return few(raw, MOST_PATH_KEYS, "path keys")
-
-    @field_validator("path")
-    @classmethod
-    def _keys_are_sorted(cls, keys: tuple[PathKey, ...]) -> tuple[PathKey, ...]:
-        return tuple(sorted(keys, key=lambda key: key.at))
+    path: PathKeys = ()
 
 
 class Stage(Part):

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from ..effect.kinds import OnHit
 from . import scratch as w
 from . import slots as s
 from . import state as r
@@ -19,7 +20,6 @@ from .kernels import kernel, lean_helper
 from .meeting import (
     FLOOR,
     NOTHING_MET,
-    comes_near,
     first_fall,
     into_prop,
     meet_prop,
@@ -27,16 +27,16 @@ from .meeting import (
     place_prop,
     put_out_of_mesh,
 )
+from .nearness import ALL, candidates, find_bows, find_cells, within
 from .path import channel, piece_at
 from .prop_motion import surface_velocity
 from .recording import DEATH, HIT, MOST_HITS, fly, note
 from .sampling import one, one_draw, table_ends
 from .signatures import BOOL, COURSE, F2, INT, NOTHING, U1
 
-BOUNCE, STICK, VANISH = range(3)
+STICK, VANISH = (tuple(OnHit).index(kind) for kind in (OnHit.STICK, OnHit.VANISH))
 # What can't bounce higher than this, m, rests.
 HAIR = 1e-4
-_ALL = np.uint64(0xFFFFFFFFFFFFFFFF)
 
 
 @lean_helper
@@ -79,7 +79,7 @@ def _held(course, state, j, i, scr, m, turn, centre):
     for axis in range(3):
         p[axis] = scr[w.P0X + axis, i]
         m[V, axis] = 0.0
-    if prop < FLOOR and prop < world.kind.shape[0]:
+    if prop < world.kind.shape[0]:
         at = m[B]
         stretch = place_prop(world, prop, 0.0, centre, turn)
         into_prop(centre, turn, stretch, p[0], p[1], p[2], at)
@@ -159,15 +159,11 @@ def _carry(course, state, serial, j, i, step, newborn, floor, mask, scr, m, work
             _stop_inward(v, out, way, span, pace)
             continue
         if which != FLOOR and world.movers.shape[0] > 0:
-            for k in range(3):
-                m[A, k] = m[B, k]
-            for k in range(3):
-                work[1, k] = m[A, k]
-            surface_velocity(world, which, rate, work[1], m, turn, work[3])
+            surface_velocity(world, which, rate, m[B], m, turn, work[3])
         if not wide:
             # Thrown back it may come to whatever is as near as its way is long.
             wide, floor = True, world.floor
-            mask = _within(world, p, np.sqrt(dot(way, way)) + 2.0 * np.sqrt(dot(bow, bow)) + np.sqrt(dot(v, v)) * span + radius + slop)
+            mask = within(world, p, np.sqrt(dot(way, way)) + 2.0 * np.sqrt(dot(bow, bow)) + np.sqrt(dot(v, v)) * span + radius + slop)
         # To the hit.
         for k in range(3):
             m[A, k] = p[k]
@@ -274,127 +270,6 @@ def _stop_inward(v, out, way, span, pace):
             way[k] -= pace * into * out[k] * span
 
 
-@lean_helper
-def _within(world, p, far):
-    """Return the props that are nearer to a place than so much, and those that move, a bit for each."""
-    mask = np.uint64(0)
-    for prop in range(world.kind.shape[0]):
-        ball = world.balls[prop]
-        x, y, z = p[0] - ball[0], p[1] - ball[1], p[2] - ball[2]
-        if x * x + y * y + z * z <= (far + ball[3]) ** 2:
-            mask |= np.uint64(1) << np.uint64(prop)
-    for k in range(world.movers.shape[0]):
-        mask |= np.uint64(1) << np.uint64(world.movers[k])
-    return mask
-
-
-@lean_helper
-def _mask(world, low, high):
-    """Return the resting props that a box of the world may touch, a bit for each."""
-    grid = world.grid
-    found = np.uint64(0)
-    count = 1
-    for k in range(3):
-        first = int(np.floor((low[k] - world.low[k]) * world.dense[k]))
-        last = int(np.floor((high[k] - world.low[k]) * world.dense[k]))
-        if last < 0 or first >= grid.shape[k]:
-            return found
-        low[k], high[k] = max(first, 0), min(last, grid.shape[k] - 1)
-        count *= int(high[k] - low[k]) + 1
-    if count > 4096:
-        return _ALL
-    for x in range(int(low[0]), int(high[0]) + 1):
-        for y in range(int(low[1]), int(high[1]) + 1):
-            for z in range(int(low[2]), int(high[2]) + 1):
-                found |= grid[x, y, z]
-    return found
-
-
-@lean_helper
-def _find_cells(world, state, scr, start, n, margin):
-    """Find the cell of the grid over resting props that each way ends in: -1 outside, -2 for ways longer than a cell.
-
-    Cells know what lies in their neighbours too, so that for short ways one look is enough.
-    """
-    # In short loops of few rows, which compilers make into vectors.
-    cell, where, bow = scr[w.CELL].view(np.int32), scr[w.T0], scr[w.T1]
-    none, one, two = np.float32(0.0), np.float32(1.0), np.float32(2.0)
-    _find_bows(state, scr, start, n)
-    for i in range(n):
-        cell[i] = np.int32(0)
-        where[i] = none
-    for axis in range(3):
-        low, dense = np.float32(world.low[axis]), np.float32(world.dense[axis])
-        count, last = np.int32(world.grid.shape[axis]), np.float32(world.grid.shape[axis] - 1)
-        p0, p1 = scr[w.P0X + axis], state[r.PX + axis][start : start + n]
-        for i in range(n):
-            long = (abs(p1[i] - p0[i]) + bow[i]) * dense
-            where[i] = max(where[i], two if long > np.float32(0.98) else none)
-        for i in range(n):
-            at = (p1[i] - low) * dense
-            where[i] = max(where[i], one if at < none or at >= last + one else none)
-            cell[i] = cell[i] * count + np.int32(min(max(at, none), last))
-    for i in range(n):
-        cell[i] = np.int32(-2) if where[i] > one else (np.int32(-1) if where[i] > none else cell[i])
-
-
-@lean_helper
-def _find_bows(state, scr, start, n):
-    """Fill a row with how far each way may leave its chord, along any axis."""
-    bow, span, pace, eighth = scr[w.T1], scr[w.SPAN], scr[w.PACE], np.float32(0.125)
-    for i in range(n):
-        bow[i] = np.float32(0.0)
-    for axis in range(3):
-        v0, v1 = scr[w.V0X + axis], state[r.VX + axis][start : start + n]
-        for i in range(n):
-            bow[i] = max(bow[i], abs(v1[i] - v0[i]))
-    for i in range(n):
-        bow[i] *= abs(pace[i] * span[i]) * eighth
-
-
-@lean_helper
-def _candidates(world, state, scr, i, j, found, margin, newborn, work, stack):
-    """Return the props, a bit for each, that a way may come to: of those that its cell holds, and of those that move."""
-    mask = np.uint64(0)
-    props, movers = world.kind.shape[0], world.movers.shape[0]
-    x0, y0, z0 = scr[w.P0X, i], scr[w.P0Y, i], scr[w.P0Z, i]
-    x, y, z = state[r.PX, j], state[r.PY, j], state[r.PZ, j]
-    bow = scr[w.T1, i]
-    far = max(abs(x - x0), abs(y - y0), abs(z - z0)) * np.float32(1.7321) + bow * np.float32(2.0) + margin
-    filled = False
-    if found == _ALL or movers > 0:
-        for k in range(3):
-            a, b = np.float64(scr[w.P0X + k, i]), np.float64(state[r.PX + k, j])
-            work[2, k], work[3, k] = min(a, b) - bow, max(a, b) + bow
-            work[4, k], work[5, k] = work[2, k] - margin, work[3, k] + margin
-        if found == _ALL:
-            found = _mask(world, work[4], work[5])
-        for k in range(movers):
-            prop = world.movers[k]
-            box, more = world.boxes[prop], world.widest + 1e-3
-            apart = False
-            for axis in range(3):
-                apart |= work[2, axis] > box[3 + axis] + more or work[3, axis] < box[axis] - more
-            if not apart:
-                mask |= np.uint64(1) << np.uint64(prop)
-    prop = 0
-    while found != np.uint64(0) and prop < props:
-        if found & np.uint64(1) != np.uint64(0):
-            ball = world.balls[prop]
-            dx, dy, dz = x - ball[0], y - ball[1], z - ball[2]
-            reach = ball[3] + far
-            if dx * dx + dy * dy + dz * dz <= reach * reach:
-                if not filled:
-                    for k in range(3):
-                        work[0, k], work[1, k] = scr[w.P0X + k, i], state[r.PX + k, j]
-                    filled = True
-                if comes_near(world, prop, work[0], work[1], margin + bow, newborn, work[6], work[7], stack):
-                    mask |= np.uint64(1) << np.uint64(prop)
-        found >>= np.uint64(1)
-        prop += 1
-    return mask
-
-
 @kernel(NOTHING, COURSE, F2, U1, INT, INT, INT, BOOL, F2, lean=True)
 def touch(course, state, serial, start, n, step, newborn, scr):
     """Let a block that was carried over a step meet what is in its way.
@@ -412,14 +287,11 @@ def touch(course, state, serial, start, n, step, newborn, scr):
         angle[j] = before + (angle[j] - before) * kept[j] + added[j] * scr[w.SPAN, i]
     # Who comes near the floor, and who near a resting prop: loops over rows, for all at once.
     margin = np.float32(world.widest + 1e-4)
-    eighth = np.float32(0.125)
-    near = scr[w.NEAR]
-    y0, vy0, y1, vy1 = scr[w.P0X + 1], scr[w.V0X + 1], state[r.PY], state[r.VY]
-    span, pace = scr[w.SPAN], scr[w.PACE]
+    find_bows(state, scr, start, n)
+    near, bow, y0, y1 = scr[w.NEAR], scr[w.T1], scr[w.P0Y], state[r.PY]
     if world.floor:
         for i in range(n):
-            bow = abs(pace[i] * span[i] * (vy1[start + i] - vy0[i])) * eighth
-            low = min(y0[i], y1[start + i]) - bow - margin
+            low = min(y0[i], y1[start + i]) - bow[i] - margin
             near[i] = np.float32(1.0) if low < np.float32(0.0) else np.float32(0.0)
     else:
         for i in range(n):
@@ -434,7 +306,7 @@ def touch(course, state, serial, start, n, step, newborn, scr):
     resting = movers < props
     cell, cells = scr[w.CELL].view(np.int32), world.grid.reshape(-1)
     if resting:
-        _find_cells(world, state, scr, start, n, margin)
+        find_cells(world, state, scr, start, n, margin)
     for i in range(n):
         j = start + i
         if stuck[j] != 0:
@@ -446,9 +318,9 @@ def touch(course, state, serial, start, n, step, newborn, scr):
             if cell[i] >= 0:
                 found = cells[cell[i]]
             elif cell[i] == -2:
-                found = _ALL
+                found = ALL
         if found != np.uint64(0) or movers > 0:
-            mask = _candidates(world, state, scr, i, j, found, margin, newborn, work, stack)
+            mask = candidates(world, state, scr, i, j, found, margin, newborn, work, stack)
         if near[i] == np.float32(0.0) and mask == np.uint64(0):
             continue
         _carry(course, state, serial, j, i, step, newborn, near[i] != np.float32(0.0), mask, scr, m, work, turn, stack)

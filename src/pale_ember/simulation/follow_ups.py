@@ -7,9 +7,11 @@ from typing import NamedTuple, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
+from ..effect.contact import Origin
 from ..effect.effect import Effect, Layer
 from ..effect.kinds import FollowAim, When
 from ..effect.values import Fixed, Value
+from . import dependence
 from . import given as g
 from . import recording as e
 from . import slots as s
@@ -69,6 +71,18 @@ class Answer(NamedTuple):
     limited: int
 
 
+class _Chosen(NamedTuple):
+    """Events that are answered, by step and moment: the layer's clock at each, the number of its first birth, how many
+    births it has, and how many stand before them in its step; and for each step, events that nobody looked at."""
+
+    events: Events
+    clock: Floats
+    starts: Numbers
+    many: Ints
+    ahead: Ints
+    unseen: Ints
+
+
 class Parent(Protocol):
     """What a follow-up asks of the layer that it follows."""
 
@@ -98,18 +112,35 @@ class FollowUp:
         dice = layer_key(effect.seed, layer.id)
         self._keys = {name: property_key(dice, f"origin.{name}") for name in ("count", "chance", "carry", "rate", "per_metre", "phase")}
         self._keys["launch.carry"] = property_key(dice, "launch.carry")
-        self._source = source_key(f"follow/{self.origin.when}")
+        self._source = source_of(self.origin)
         self.kind = WANTED[self.origin.when]
 
     def births(self, first: int, stop: int, cap: int) -> Births:
         """Return the births of steps ``first`` to ``stop``, in order; in each step no more than a cap are listed."""
-        return self._answered(first, stop, cap)[0]
+        chosen, _ = self._chosen(first, stop)
+        events, clock, starts, count, ahead = chosen.events, chosen.clock, chosen.starts, chosen.many, chosen.ahead
+        step = events.step - first
+        listed = np.clip(min(self.origin.limit, cap) - ahead, 0, count)
+        refused = np.where((events.step >= 0) | (events.left == 0.0), count - listed, 0)
+        rest = np.bincount(step, weights=refused, minlength=stop - first).astype(np.int64) + chosen.unseen
+        rest[: max(min(-1 - first, stop - first), 0)] = 0
+        of = np.repeat(np.arange(len(step)), listed)
+        place = np.arange(len(of)) - np.repeat(np.cumsum(listed) - listed, listed)
+        number = starts[of] + place.astype(np.uint32)
+        offsets = np.concatenate([[0], np.cumsum(np.bincount(step[of], minlength=stop - first))])
+        return Births(
+            events.left[of].astype(np.float32), clock[of], number, offsets.astype(np.int64), rest,
+            self._given(events, of, clock, number),
+        )  # fmt: skip
 
     def answer(self, first: int, stop: int) -> Answer:
-        """Return what becomes of the parent's events in some steps."""
-        return self._answered(first, stop, 1 << 40)[1]
+        """Return what becomes of the parent's events in some steps, without listing the births."""
+        chosen, told = self._chosen(first, stop)
+        born = np.clip(self.origin.limit - chosen.ahead, 0, chosen.many)
+        return told._replace(births=int(born.sum()), limited=int((chosen.many - born).sum()))
 
-    def _answered(self, first: int, stop: int, cap: int) -> tuple[Births, Answer]:
+    def _chosen(self, first: int, stop: int) -> tuple[_Chosen, Answer]:
+        """Return which of the parent's events are answered, and what became of the others."""
         what, who = self.parent.events(first, stop, self.kind)
         events = self._in_flight(what, who) if self.kind == e.FLIGHT else _events(what, who)
         whole = len(events.step)
@@ -118,9 +149,9 @@ class FollowUp:
             fast = np.linalg.norm(events.velocity, axis=1) >= self.origin.min_speed
         clock, inside = self._clock(events)
         starts = starts_of_events(self._source, events.number, events.nth)
-        chosen = draw(self._keys["chance"], starts) < self.origin.chance
-        kept = fast & inside & chosen
-        order = np.flatnonzero(kept)
+        lucky = draw(self._keys["chance"], starts) < self.origin.chance
+        told = Answer(whole, int(np.sum(~fast)), int(np.sum(fast & inside & ~lucky)), int(np.sum(fast & ~inside)), 0, 0)
+        order = np.flatnonzero(fast & inside & lucky)
         order = order[np.lexsort((-events.left[order], events.step[order]))]
         events, clock, starts = events.only(order), clock[order], starts[order]
         unseen = np.zeros(stop - first, np.int64)
@@ -136,27 +167,9 @@ class FollowUp:
         span = np.maximum(np.rint(np.maximum(low, high)), 0.0) - least + 1.0
         count = (least + np.floor(draw(self._keys["count"], starts).astype(np.float64) * span)).astype(np.int64)
         step = events.step - first
-        # How many births stand before each event's in its step.
         ahead = np.cumsum(count) - count
         ahead -= np.maximum.accumulate(np.where(np.append(-1, step[:-1]) != step, ahead, 0)) if len(step) else 0
-        born = np.clip(self.origin.limit - ahead, 0, count)
-        listed = np.clip(min(self.origin.limit, cap) - ahead, 0, count)
-        refused = np.where((events.step >= 0) | (events.left == 0.0), count - listed, 0)
-        rest = np.bincount(step, weights=refused, minlength=stop - first).astype(np.int64) + unseen
-        rest[: max(min(-1 - first, stop - first), 0)] = 0
-        of = np.repeat(np.arange(len(step)), listed)
-        place = np.arange(len(of)) - np.repeat(np.cumsum(listed) - listed, listed)
-        number = starts[of] + place.astype(np.uint32)
-        offsets = np.concatenate([[0], np.cumsum(np.bincount(step[of], minlength=stop - first))])
-        births = Births(
-            events.left[of].astype(np.float32), clock[of], number, offsets.astype(np.int64), rest,
-            self._given(events, of, clock, number),
-        )  # fmt: skip
-        told = Answer(
-            whole, int(np.sum(~fast)), int(np.sum(fast & inside & ~chosen)), int(np.sum(fast & ~inside)), int(born.sum()),
-            int((count - born).sum()),
-        )  # fmt: skip
-        return births, told
+        return _Chosen(events, clock, starts, count, ahead, unseen), told
 
     def _clock(self, events: Events) -> tuple[Floats, NDArray[np.bool_]]:
         """Return the layer's clock at some events, and which of them lie in its window."""
@@ -237,6 +250,16 @@ class FollowUp:
             carried = sum(valued(value, clock[of], draw(self._keys[name], number)) for name, value in carries)
             found[:, g.VELOCITY : g.VELOCITY + 3] *= np.asarray(carried, np.float32)[:, None]
         return found
+
+
+def source_of(origin: Origin) -> np.uint32:
+    """Return the key of a follow-up's births, as a source of numbers."""
+    return source_key(f"follow/{origin.when}")
+
+
+def wants_of(effect: Effect, layer: Layer) -> int:
+    """Return what the follow-ups of a layer ask of it, as bits of :mod:`.recording`."""
+    return sum(WANTED[when] for when in dependence.wanted(effect, layer))
 
 
 def starts_of_events(source: np.uint32, parent: Numbers, index: Ints) -> Numbers:

@@ -6,10 +6,9 @@ import numpy as np
 
 from ..effect.chains import forebears
 from ..effect.effect import Effect, Layer
-from . import dependence
 from . import given as g
 from .births import Birth
-from .follow_ups import WANTED, FollowUp
+from .follow_ups import WANTED, FollowUp, wants_of
 from .layer_run import LayerRun
 from .snapshots import Budget
 
@@ -35,12 +34,13 @@ class Forebears:
         there = all(one.enabled for one in above)
         for one in reversed(above if there else []):
             run = LayerRun(effect, one, None, budget, run)
-            run.ask(sum(WANTED[when] for when in dependence.wanted(effect, one)) | _wants_of(effect, layer, one))
+            # A follow-up that is disabled itself asks too.
+            run.ask(wants_of(effect, one) | (WANTED[layer.origin.when] if layer.origin.parent == one.id else 0))
         self._follow = FollowUp(effect, layer, run) if run is not None else None
-        self._first = -int(np.ceil(effect.warm_up * effect.step_rate - 1e-9)) - 1
         self._last = round(min(effect.duration, MOST_SECONDS) * effect.step_rate)
         self._known: list[Birth] = []
-        self._looked = min(self._first, -1)
+        # From the step before the first one: what stands at its beginning is listed there.
+        self._looked = -int(np.ceil(effect.warm_up * effect.step_rate - 1e-9)) - 1
 
     def nth(self, index: int) -> Birth | None:
         """Return the birth that is so many behind the first one; behind the last of the first seconds, the first again."""
@@ -78,8 +78,3 @@ class Forebears:
                 listed.number, steps, listed.left, listed.clock, listed.given.tolist(), strict=True
             )
         ]
-
-
-def _wants_of(effect: Effect, layer: Layer, parent: Layer) -> int:
-    """Return what a layer asks of its parent, even where it is disabled itself; nothing of others."""
-    return WANTED[layer.origin.when] if layer.origin.parent == parent.id else 0

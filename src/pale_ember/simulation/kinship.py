@@ -5,11 +5,10 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from ..effect.effect import Effect, Layer
+from ..effect.effect import Layer
 from ..effect.kinds import When
 from ..effect.values import Fixed
-from .follow_ups import BY_METRE, starts_of_events
-from .sources import source_key
+from .follow_ups import BY_METRE, source_of, starts_of_events
 
 Numbers = NDArray[np.uint32]
 # Of one parent, events that are looked at.
@@ -32,20 +31,18 @@ def _most_each(layer: Layer) -> int:
     return int(max(float(np.max(low)), float(np.max(high)), 0.0) + 1.0)
 
 
-def children_of(effect: Effect, child: Layer, parent: int, numbers: Numbers) -> NDArray[np.int64]:
+def children_of(child: Layer, parent: int, numbers: Numbers) -> NDArray[np.int64]:
     """Return which of a follow-up's particles, by their numbers, come from the parent of a number; their places."""
     events = _events(child)
-    source = source_key(f"follow/{child.origin.when}")
-    starts = np.sort(starts_of_events(source, np.full(len(events), parent, np.uint32), events))
+    starts = np.sort(starts_of_events(source_of(child.origin), np.full(len(events), parent, np.uint32), events))
     at = np.searchsorted(starts, numbers, side="right") - 1
     behind = numbers - starts[np.maximum(at, 0)]
     return np.flatnonzero((at >= 0) & (behind < _most_each(child)))
 
 
-def parents_of(effect: Effect, child: Layer, number: int, parents: Numbers) -> NDArray[np.int64]:
+def parents_of(child: Layer, number: int, parents: Numbers) -> NDArray[np.int64]:
     """Return which of the parent's particles, by their numbers, the follow-up of a number comes from; their places."""
     events = _events(child)
-    source = source_key(f"follow/{child.origin.when}")
-    starts = starts_of_events(source, np.repeat(parents, len(events)), np.tile(events, len(parents)))
+    starts = starts_of_events(source_of(child.origin), np.repeat(parents, len(events)), np.tile(events, len(parents)))
     behind = np.uint32(number) - starts
     return np.unique(np.flatnonzero(behind < _most_each(child)) // len(events))

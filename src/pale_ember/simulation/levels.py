@@ -7,6 +7,8 @@ from numpy.typing import NDArray
 
 # Rows kept behind the horizon, the newest ones; and about how many in all.
 MOST_RECENT, MOST = 1024, 4096
+# Columns: time, s; number alive; refused, hits and born since time 0.
+TIME, ALIVE, REFUSED, HITS, BORN = range(5)
 COLUMNS = 5
 
 

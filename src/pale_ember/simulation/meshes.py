@@ -39,8 +39,6 @@ def mesh_faces(mesh: str) -> Corners:
     """
     if mesh in SHIPPED_MESHES:
         return _shipped(mesh)
-    if mesh in _lent:
-        return _lent[mesh]
     if not mesh.lower().endswith(ENDINGS):
         known = nearest(mesh, SHIPPED_MESHES)
         raise EffectError(
@@ -59,14 +57,11 @@ def mesh_faces(mesh: str) -> Corners:
     return found
 
 
-# Meshes that were made here, by the names that they were lent under.
-_lent: dict[str, Corners] = {}
-
-
-def lend(name: str, corners: Corners) -> str:
-    """Let a mesh of some triangles, (n, 3, 3), be known by a name, for measuring and tests; return the name."""
-    _lent[f"lent/{name}"] = corners
-    return f"lent/{name}"
+def body_corners(faces: Corners) -> Corners:
+    """Return a mesh's triangles put into a body 1 m each way, its foot's middle at 0."""
+    low, high = faces.min(axis=(0, 1)), faces.max(axis=(0, 1))
+    wide = np.maximum(high - low, 1e-9)
+    return (faces - np.array([(low[0] + high[0]) / 2, low[1], (low[2] + high[2]) / 2])) / wide  # type: ignore[no-any-return]
 
 
 # What was read of each file lately, for those who can't wait for a disk.

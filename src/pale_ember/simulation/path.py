@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from ..effect.effect import Layer
 from ..effect.path import path_pieces
 from ..effect.rotations import matrix_of
+from ..effect.source import PathKey, Triple
 from .course import CENTRE, POSE, ROTATION, STRETCH, Track
 from .kernels import helper, kernel, lean_helper
 from .signatures import D1, NOTHING, REAL, TRACK
@@ -21,12 +22,17 @@ Floats = NDArray[np.float64]
 def track_of(layer: Layer) -> Track:
     """Return a layer's track."""
     place = layer.place
+    return track_through(place.position, place.rotation, place.scale, layer.path)
+
+
+def track_through(position: Triple, rotation: Triple, scale: float, path: tuple[PathKey, ...]) -> Track:
+    """Return the track of whatever stands at a place and goes along a path in the axes of that, if it has one."""
     rest = np.array([0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 1.0])
     x, c, end, first, last = np.zeros(0), np.zeros((0, 7, 4)), 0.0, rest, rest
-    if layer.path:
-        x, c, end, first, last = path_pieces(layer.path)
-    centre, rotation = np.array(place.position, np.float64), np.ascontiguousarray(matrix_of(place.rotation))
-    return Track(centre, rotation, float(place.scale), bool(layer.path), x, c, end, first, last)
+    if path:
+        x, c, end, first, last = path_pieces(path)
+    centre, axes = np.array(position, np.float64), np.ascontiguousarray(matrix_of(rotation))
+    return Track(centre, axes, float(scale), bool(path), x, c, end, first, last)
 
 
 class Pose(NamedTuple):

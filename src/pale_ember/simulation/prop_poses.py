@@ -8,12 +8,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..effect.effect import Effect
-from ..effect.path import path_pieces
-from ..effect.rotations import angles_of, matrix_of
+from ..effect.rotations import angles_of
 from ..effect.stage import Prop
 from .course import POSE, ROTATION, STRETCH, Track
 from .kernels import kernel
-from .path import call_pose, pose
+from .path import call_pose, pose, track_through
 from .signatures import D1, D2, INT, NOTHING, TRACK
 
 Floats = NDArray[np.float64]
@@ -22,12 +21,7 @@ Floats = NDArray[np.float64]
 @functools.lru_cache(maxsize=256)
 def prop_track(prop: Prop) -> Track:
     """Return a prop's track; its path's keys are in the axes of its place, along the effect's duration."""
-    rest = np.array([0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 1.0])
-    x, c, end, first, last = np.zeros(0), np.zeros((0, 7, 4)), 0.0, rest, rest
-    if prop.path:
-        x, c, end, first, last = path_pieces(prop.path)
-    rotation = np.ascontiguousarray(matrix_of(prop.rotation))
-    return Track(np.array(prop.position, np.float64), rotation, 1.0, bool(prop.path), x, c, end, first, last)
+    return track_through(prop.position, prop.rotation, 1.0, prop.path)
 
 
 def prop_clock(effect: Effect, time: float) -> float:

@@ -17,9 +17,10 @@ from ..effect.errors import EffectError
 from . import dependence
 from . import state as r
 from .births import Birth
-from .follow_ups import WANTED, Answer
+from .follow_ups import Answer, wants_of
 from .instances import INSTANCE, field_of, instance_type
 from .layer_run import LayerRun
+from .levels import COLUMNS
 from .recording import HIT
 from .snapshots import Budget
 from .threads import ThreadPool
@@ -267,7 +268,7 @@ class Simulation:
     def levels(self, layer_id: str) -> NDArray[np.float64]:
         """Return what is known of a layer's past: rows of time, s, number alive, and refused, hits and born since time 0."""
         run = self._runs.get(layer_id)
-        return np.zeros((0, 5)) if run is None else run.levels()
+        return np.zeros((0, COLUMNS)) if run is None else run.levels()
 
     def _run(self, layer: str) -> LayerRun | None:
         return self._runs.get(self.effect.layer(layer).id)
@@ -308,7 +309,7 @@ class Simulation:
         for layer in effect.layers:
             run = runs.get(layer.id)
             if run is not None:
-                run.ask(sum(WANTED[when] for when in dependence.wanted(effect, layer)))
+                run.ask(wants_of(effect, layer))
         self.watch_hits(self.watches_hits)
 
     def watch_hits(self, on: bool) -> None:

@@ -11,7 +11,7 @@ from ..effect.effect import Effect, Layer
 from . import dependence
 from .biography import follow
 from .courses import kernels_of
-from .follow_ups import WANTED, look_at_events
+from .follow_ups import look_at_events, wants_of
 from .kernels import KERNELS, Kernel
 from .look import appear
 from .path import pose
@@ -41,7 +41,7 @@ def needed(effect: Effect) -> list[Kernel]:
     """Return the kernels that an effect's layers use; those of a blank layer if it has none."""
     found = {kernel.name: kernel for kernel in _ALWAYS}
     for layer in effect.layers:
-        wants = sum(WANTED[when] for when in dependence.wanted(effect, layer))
+        wants = wants_of(effect, layer)
         found |= {kernel.name: kernel for kernel in kernels_of(layer, wants).values()}
         if dependence.takes(layer):
             found[look_at_events.name] = look_at_events

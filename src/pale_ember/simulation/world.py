@@ -14,7 +14,7 @@ from ..effect.rotations import matrix_of
 from ..effect.stage import Prop
 from . import slots as s
 from .course import CENTRE, POSE, ROTATION, STRETCH, Tables, World
-from .meshes import mesh_faces
+from .meshes import body_corners, mesh_faces
 from .prop_poses import step_poses
 from .tables import highest
 from .triangles import Cells, Tree, cells_of, is_closed, tree_of
@@ -64,13 +64,6 @@ def mesh_tree(mesh: str, size: tuple[float, float, float]) -> tuple[Tree, Cells,
     corners = body_corners(mesh_faces(mesh)) * np.array(size)
     tree = tree_of(corners)
     return tree, cells_of(tree.corners), is_closed(corners)
-
-
-def body_corners(faces: Floats) -> Floats:
-    """Return a mesh's triangles put into a body 1 m each way, its foot's middle at 0."""
-    low, high = faces.min(axis=(0, 1)), faces.max(axis=(0, 1))
-    wide = np.maximum(high - low, 1e-9)
-    return (faces - np.array([(low[0] + high[0]) / 2, low[1], (low[2] + high[2]) / 2])) / wide  # type: ignore[no-any-return]
 
 
 def _world(

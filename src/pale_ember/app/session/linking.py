@@ -8,10 +8,12 @@ from ...effect.effect import Effect, Layer
 from ...effect.errors import EffectError
 from ...effect.follow_starts import follow_start, with_contact
 from ...effect.kinds import When
-from ...effect.layers import add_layers, move_layers
+from ...effect.layers import add_layers, move_layers, with_origin
 from ...effect.texture_moves import with_textures, worn_by
 from .layer_actions import LayerActions
 
+# What is followed, and where a follow-up starts, in words; in the order of a lane's ports.
+AT_EVENT = {When.BIRTH: "at the birth", When.ALIVE: "along the flight", When.HIT: "at each hit", When.DEATH: "at the death"}
 SAID = {When.BIRTH: "births", When.HIT: "hits", When.DEATH: "deaths", When.ALIVE: "flight"}
 
 
@@ -27,9 +29,7 @@ class Linking(LayerActions):
 
         def added() -> Effect:
             effect = self._ready(self.effect, parent, when)
-            family = [parent, *descendants(effect, parent.id)]
-            at = max(effect.index(layer.id) for layer in family) + 1
-            return add_layers(effect, (start,), at)
+            return add_layers(effect, (start,), _behind(effect, parent.id))
 
         before = self.effect
         self._arrange(added, f"Follow the {SAID[when]} of {parent.name}")
@@ -48,7 +48,7 @@ class Linking(LayerActions):
         def added() -> Effect:
             effect, layers = with_textures(self.effect, own, worn_by(ready, own))
             linked = [
-                layer.model_copy(update={"origin": layer.origin.model_copy(update={"parent": parent.id})}) if layer.origin.parent in roots else layer
+                with_origin(layer, parent=parent.id) if layer.origin.parent in roots else layer
                 for layer in layers
             ]
             effect = self._ready(effect, parent, first.origin.when)
@@ -80,9 +80,7 @@ class Linking(LayerActions):
             return False
         # Under its parent, with all that follow it.
         own = {child_id, *(layer.id for layer in descendants(effect, child_id))}
-        others = [layer.id for layer in descendants(effect, parent_id) if layer.id not in own]
-        to = max(effect.index(layer_id) for layer_id in (parent_id, *others)) + 1
-        effect = move_layers(effect, sorted(own, key=effect.index), to)
+        effect = move_layers(effect, sorted(own, key=effect.index), _behind(effect, parent_id, own))
         self.apply(effect, f"{child.name} follows the {SAID[when]} of {parent.name}")
         self._tell_contact(parent, when)
         return True
@@ -92,13 +90,12 @@ class Linking(LayerActions):
         child = self._layer_of(child_id)
         if child is None or self._layer_of(parent_id) is None:
             return
-        origin = child.origin.model_copy(update={"parent": parent_id, "when": when or child.origin.when})
+        copy = with_origin(child, parent=parent_id, when=when or child.origin.when)
 
         def copied() -> Effect:
             parent = self.effect.layer(parent_id)
-            effect = self._ready(self.effect, parent, origin.when)
-            at = max(effect.index(layer.id) for layer in (parent, *descendants(effect, parent_id))) + 1
-            return add_layers(effect, (child.model_copy(update={"origin": origin}),), at)
+            effect = self._ready(self.effect, parent, copy.origin.when)
+            return add_layers(effect, (copy,), _behind(effect, parent_id))
 
         self._arrange(copied, f"Copy {child.name} to {self.effect.layer(parent_id).name}")
 
@@ -143,3 +140,9 @@ class Linking(LayerActions):
     def _tell_contact(self, parent: Layer, when: When) -> None:
         if when == When.HIT and not parent.contact.enabled:
             self.said.emit(f"“{parent.name}” has contact now, so that it hits the floor and the props.")
+
+
+def _behind(effect: Effect, parent_id: str, without: set[str] | frozenset[str] = frozenset()) -> int:
+    """Return the index behind a layer and all that follow it, but for some."""
+    family = [parent_id, *(layer.id for layer in descendants(effect, parent_id) if layer.id not in without)]
+    return max(effect.index(layer_id) for layer_id in family) + 1

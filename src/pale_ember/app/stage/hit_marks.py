@@ -51,14 +51,14 @@ def paint_kin(painter: QPainter, session: Session, size: tuple[int, int]) -> Non
     for child in follow_ups(effect, layer.id):
         one = drawn.get(child.id)
         if one is not None and one.life is not None:
-            kin = children_of(effect, child, picked.birth.serial, one.life.serial)
+            kin = children_of(child, picked.birth.serial, one.life.serial)
             painter.setPen(QPen(theme.color(theme.EMBER, 220), 1.3))
             for at_pixel in _pixels(session, child.id, kin, size):
                 painter.drawEllipse(at_pixel, 5.0, 5.0)
     parent = parent_of(effect, layer)
     above = drawn.get(parent.id) if parent is not None else None
     if above is not None and above.life is not None:
-        kin = parents_of(effect, layer, picked.birth.serial, above.life.serial)
+        kin = parents_of(layer, picked.birth.serial, above.life.serial)
         painter.setPen(QPen(theme.color(theme.SALT, 230), 1.6))
         for at_pixel in _pixels(session, above.id, kin, size):
             painter.drawRect(round(at_pixel.x()) - 8, round(at_pixel.y()) - 8, 16, 16)

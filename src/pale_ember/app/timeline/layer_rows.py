@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from ...effect.effect import Effect
 from ...effect.kinds import When
+from ..session.linking import AT_EVENT
 from ..session.session import Session
 from ..stage.thumbnails import Thumbnails
 from ..widgets import theme
@@ -364,8 +365,7 @@ class LayerRows(QWidget):
     def _port_words(self, spot: Spot) -> str:
         if spot.row is None or spot.when is None:
             return ""
-        what = {When.BIRTH: "at the birth", When.ALIVE: "along the flight", When.HIT: "at each hit", When.DEATH: "at the death"}[spot.when]
-        return f"Drag to another lane, and it starts {what} of these particles; to empty space, and a new layer does"
+        return f"Drag to another lane, and it starts {AT_EVENT[spot.when]} of these particles; to empty space, and a new layer does"
 
     def _mend_words(self, spot: Spot) -> str:
         trouble = self.session.trouble_of(self.session.effect.layers[spot.row.first]) if spot.row is not None else None

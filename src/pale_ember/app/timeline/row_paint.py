@@ -10,6 +10,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPen, QPixmap, QPolygonF
 
 from ...effect.effect import Layer
+from ...simulation.levels import BORN, HITS
 from ..session.schedules import Schedules
 from ..stage.thumbnails import Thumbnails
 from ..widgets import theme
@@ -18,7 +19,7 @@ from ..widgets.curve_paint import paint_gradient
 from ..widgets.icons import paint
 from .geometry import PIP, Geometry
 from .rows import Row, burst_moments
-from .threads import BORN, HITS, ThreadPaint, each_second, rate_words
+from .threads import ThreadPaint, each_second, rate_words
 from .time_view import HEAD
 
 

@@ -9,18 +9,17 @@ from PyQt6.QtWidgets import QMenu, QWidget
 
 from ...effect.chains import refusal_of_link
 from ...effect.kinds import When
+from ..session.linking import AT_EVENT
 from ..session.session import Session
 from ..widgets.icons import icon
 from .geometry import PORTS
-
-_WORDS = {When.BIRTH: "at the birth", When.ALIVE: "along the flight", When.HIT: "at each hit", When.DEATH: "at the death"}
 
 
 def port_menu(session: Session, layer_id: str, when: When, parent: QWidget) -> QMenu:
     """Return the menu of a port: a new layer, or one of those that could follow."""
     menu = QMenu(parent)
     menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-    new = menu.addAction(icon(f"port-{when}"), f"New layer {_WORDS[when]}")
+    new = menu.addAction(icon(f"port-{when}"), f"New layer {AT_EVENT[when]}")
     assert new is not None
     new.triggered.connect(lambda: session.add_follow_up(when, layer_id))
     able = [one for one in session.effect.layers if one.id != layer_id and not refusal_of_link(session.effect, one.id, layer_id)]
@@ -44,7 +43,7 @@ def thread_menu(session: Session, child_id: str, parent: QWidget) -> QMenu:
     menu = QMenu(parent)
     menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
     for when in PORTS:
-        action = menu.addAction(icon(f"port-{when}"), f"Start {_WORDS[when]}")
+        action = menu.addAction(icon(f"port-{when}"), f"Start {AT_EVENT[when]}")
         assert action is not None
         action.setCheckable(True)
         action.setChecked(layer.origin.when == when)

@@ -10,14 +10,13 @@ from ...checks.links import LinkTrouble
 from ...effect.chains import follow_ups, parent_of
 from ...effect.effect import Layer
 from ...effect.kinds import When
+from ...simulation.levels import BORN, TIME
 from ..session.session import Session
 from ..widgets import theme
 from ..widgets.icons import paint
 from .geometry import PORTS, Geometry
 from .rows import Row
 
-# The columns of what is known of a layer's past.
-HITS, BORN = 3, 4
 EVENT_WORDS = {When.BIRTH: "birth", When.ALIVE: "flight", When.HIT: "hit", When.DEATH: "death"}
 # A drag begins behind so many pixels.
 FROM = 4.0
@@ -28,12 +27,12 @@ def each_second(session: Session, layer_id: str, column: int) -> float | None:
     levels, time = session.moment.levels.get(layer_id), session.moment.time
     if levels is None or len(levels) < 2:
         return None
-    last = int(np.searchsorted(levels[:, 0], time, side="right")) - 1
-    first = int(np.searchsorted(levels[:, 0], time - 1.0, side="left"))
+    last = int(np.searchsorted(levels[:, TIME], time, side="right")) - 1
+    first = int(np.searchsorted(levels[:, TIME], time - 1.0, side="left"))
     if last < 1:
         return None
     first = min(first, last - 1)
-    return float((levels[last, column] - levels[first, column]) / max(levels[last, 0] - levels[first, 0], 1e-9))
+    return float((levels[last, column] - levels[first, column]) / max(levels[last, TIME] - levels[first, TIME], 1e-9))
 
 
 def rate_words(rate: float | None) -> str:

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from ...drawing.backdrops import BACKDROPS
-from ...effect.kinds import When
 from ..recipe.chapter_table import CHAPTERS
+from ..session.linking import AT_EVENT
 from ..session.new_layer import new_layer
 from ..session.session import SPEEDS
 from . import editing
@@ -15,7 +15,6 @@ DEMOS = {
     "kiln-mouth": "kiln mouth", "chimney": "chimney smoke", "quench": "quench", "sleet": "sleet",
     "marsh-mist": "marsh mist", "lantern": "lantern", "flask": "dropped flask", "rake": "raking sparks",
 }  # fmt: skip
-FOLLOWS = {When.BIRTH: "at the birth", When.ALIVE: "along the flight", When.HIT: "at each hit", When.DEATH: "at the death"}
 
 
 def _here(w: Workplace) -> bool:
@@ -98,7 +97,7 @@ _LAYER = (
     *(
         Command(f"follow_{when}", "Layer", f"Follow-up {words}", f"Alt+{i + 1}", f"Add a layer that starts {words} of the layer's particles",
                 lambda w, when=when: w.session.add_follow_up(when), _here)  # type: ignore[misc]
-        for i, (when, words) in enumerate(FOLLOWS.items())
+        for i, (when, words) in enumerate(AT_EVENT.items())
     ),
     Command("cut_link", "Layer", "Cut the thread", "Alt+0", "Let the layer follow nobody: it emits by itself",
             lambda w: w.session.cut_link(w.session.selected), lambda w: w.session.layer is not None and bool(w.session.layer.origin.parent)),

@@ -14,7 +14,7 @@ from ...effect.errors import EffectError
 from ...effect.kinds import PropKind
 from ...effect.rotations import matrix_of
 from ...effect.stage import Prop
-from ...simulation.meshes import known_faces
+from ...simulation.meshes import body_corners, known_faces
 from ..camera import packed
 from ..programs import Programs
 from ..setting import Lights, Setting
@@ -90,9 +90,7 @@ def body_of(prop: Prop) -> Corners | None:
         return None
     if faces is None or not len(faces):
         return None
-    low, high = faces.min(axis=(0, 1)), faces.max(axis=(0, 1))
-    wide = np.maximum(high - low, 1e-9)
-    return _flat((faces - np.array([(low[0] + high[0]) / 2, low[1], (low[2] + high[2]) / 2])) / wide)
+    return _flat(body_corners(faces))
 
 
 def pose_of(prop: Prop) -> NDArray[np.float64]:
