@@ -7,6 +7,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from .bundles import bundled
 from .kernels import Calls
 from .state import Rows
 
@@ -30,6 +31,7 @@ CELLS, OFFSET, CUTS = range(3)
 CUT_X, CUT_LOW, CUT_LOW_SLOPE, CUT_HIGH, CUT_HIGH_SLOPE = range(5)
 
 
+@bundled
 class Tables(NamedTuple):
     """All slots of a layer, as the kernels take them.
 
@@ -51,6 +53,7 @@ class Tables(NamedTuple):
     cut: NDArray[np.float32]
 
 
+@bundled
 class Shape(NamedTuple):
     """A birthplace as the kernels take it: lengths in m, angles in radians, ``keys`` of its dice.
 
@@ -77,6 +80,7 @@ class Shape(NamedTuple):
     keys: NDArray[np.uint32]
 
 
+@bundled
 class Track(NamedTuple):
     """A layer's place and path as the kernels take them.
 
@@ -95,6 +99,7 @@ class Track(NamedTuple):
     last: Floats
 
 
+@bundled
 class Surroundings(NamedTuple):
     """What a layer's motion needs besides its slots, in the world's axes.
 
@@ -117,6 +122,7 @@ class Surroundings(NamedTuple):
     sides: int
 
 
+@bundled
 class Weather(NamedTuple):
     """Wind and eddies over time: ``wind`` (3,) m/s, ``gust`` 0…1 of it in periods of ``gust_period`` s, ``churn`` 1/s.
 
@@ -130,6 +136,7 @@ class Weather(NamedTuple):
     repeats: bool
 
 
+@bundled
 class Clock(NamedTuple):
     """How steps become a window's clock.
 
@@ -144,6 +151,7 @@ class Clock(NamedTuple):
     length: float
 
 
+@bundled
 class World(NamedTuple):
     """What particles of a layer can meet.
 
@@ -193,6 +201,7 @@ class World(NamedTuple):
     dense: Floats
 
 
+@bundled
 class Log(NamedTuple):
     """Memory for what happens to particles, and what of it is wanted.
 
@@ -206,6 +215,7 @@ class Log(NamedTuple):
     used: NDArray[np.int64]
 
 
+@bundled
 class Course(NamedTuple):
     """All that a layer's motion depends on, as the kernels take it.
 
@@ -230,6 +240,7 @@ class Course(NamedTuple):
     calls: Calls
 
 
+@bundled
 class Births(NamedTuple):
     """The births of a stretch of steps, in order.
 

@@ -21,6 +21,7 @@ from numba.core.typing.templates import Signature
 from numba.extending import intrinsic
 
 from . import kernel_cache
+from .bundles import Bundle, bundled
 
 OPTIONS: dict[str, Any] = {"nogil": True, "error_model": "numpy", "no_cfunc_wrapper": True}
 # Without the counting of references to arrays.
@@ -62,6 +63,7 @@ class Kernel:
         if kernel_cache.is_here(function):
             self._dispatcher._cache = kernel_cache.DependentCache(function)
         self._address = 0
+        self._bundles = [(i, kind) for i, kind in enumerate(signature.args) if isinstance(kind, Bundle)]
         self.call = _caller(signature)
 
     @property
@@ -95,7 +97,10 @@ class Kernel:
     def __call__(self, *args: Any) -> Any:
         if not self._address:
             _ = self.address
-        return self._dispatcher(*args)
+        handed = list(args)
+        for i, kind in self._bundles:
+            handed[i] = kind.address(args[i])
+        return self._dispatcher(*handed)
 
 
 # Every kernel by name, in the order in which they are declared.
@@ -163,6 +168,7 @@ class _Pointer:
         return str(self._pointer.get_reference())
 
 
+@bundled
 class Calls(NamedTuple):
     """Addresses of the kernels that kernels call; 0 for those that a layer doesn't use."""
 

@@ -1,9 +1,10 @@
-"""The Numba types that kernels share: arrays, and the bundles of arrays that a layer hands to them."""
+"""The Numba types that kernels share: arrays, and the bundles that a layer hands to them."""
 
 from __future__ import annotations
 
 from numba import types
 
+from .bundles import Bundle
 from .course import Births, Clock, Course, Log, Shape, Surroundings, Tables, Track, Weather, World
 from .kernels import Calls
 from .state import Rows
@@ -20,21 +21,19 @@ U1 = types.uint32[::1]
 INT, BOOL, FLOAT, REAL, NUMBER = types.int64, types.boolean, types.float32, types.float64, types.uint32
 NOTHING = types.void
 
-TABLES = types.NamedTuple((I1, F2, U1, L2, F1, I1, F2), Tables)
-SHAPE = types.NamedTuple((INT, INT, INT, *(REAL,) * 10, BOOL, D3, D1, U1), Shape)
-TRACK = types.NamedTuple((D1, D2, REAL, BOOL, D1, D3, REAL, D1, D1), Track)
-WEATHER = types.NamedTuple((D1, REAL, REAL, REAL, BOOL), Weather)
-AROUND = types.NamedTuple((F2, F1, F1, F1, F1, D2, REAL, INT, INT, REAL, INT), Surroundings)
-CALLS = types.NamedUniTuple(INT, len(Calls._fields), Calls)
-CLOCK = types.NamedTuple((REAL, REAL, INT, REAL, REAL), Clock)
+TABLES = Bundle(Tables, I1, F2, U1, L2, F1, I1, F2)
+SHAPE = Bundle(Shape, INT, INT, INT, *(REAL,) * 10, BOOL, D3, D1, U1)
+TRACK = Bundle(Track, D1, D2, REAL, BOOL, D1, D3, REAL, D1, D1)
+WEATHER = Bundle(Weather, D1, REAL, REAL, REAL, BOOL)
+AROUND = Bundle(Surroundings, F2, F1, F1, F1, F1, D2, REAL, INT, INT, REAL, INT)
+CALLS = Bundle(Calls, *(INT,) * len(Calls._fields))
+CLOCK = Bundle(Clock, REAL, REAL, INT, REAL, REAL)
 D4 = types.float64[:, :, :, ::1]
-ROWS = types.NamedUniTuple(INT, len(Rows._fields), Rows)
-WORLD = types.NamedTuple(
-    (BOOL, INT, REAL, REAL, REAL, L1, D2, D3, D2, D2, F2, L1, D4, L1, L1, L1, D2, L2, D3, D2, D2, L2, I1, I1, types.uint64[::1],
-     types.uint64[:, :, ::1], D1, D1), World
-)
-LOG = types.NamedTuple((INT, F2, L2, L1), Log)
-COURSE = types.NamedTuple(
-    (CLOCK, BOOL, TABLES, SHAPE, TRACK, WEATHER, AROUND, I1, F2, D2, ROWS, WORLD, LOG, CALLS), Course
-)
-BIRTHS = types.NamedTuple((F1, D1, U1, L1, L1, F2), Births)
+ROWS = Bundle(Rows, *(INT,) * len(Rows._fields))
+WORLD = Bundle(
+    World, BOOL, INT, REAL, REAL, REAL, L1, D2, D3, D2, D2, F2, L1, D4, L1, L1, L1, D2, L2, D3, D2, D2, L2, I1, I1,
+    types.uint64[::1], types.uint64[:, :, ::1], D1, D1,
+)  # fmt: skip
+LOG = Bundle(Log, INT, F2, L2, L1)
+COURSE = Bundle(Course, CLOCK, BOOL, TABLES, SHAPE, TRACK, WEATHER, AROUND, I1, F2, D2, ROWS, WORLD, LOG, CALLS)
+BIRTHS = Bundle(Births, F1, D1, U1, L1, L1, F2)

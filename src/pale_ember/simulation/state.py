@@ -11,6 +11,8 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from .bundles import bundled
+
 # Place, m; velocity, m/s; seconds lived at the end of its first step; shares of life a second; angle, radians;
 # the window's clock at its birth; the number of the step after its first one, a whole number in the same memory.
 PX, PY, PZ, VX, VY, VZ, SINCE, AGING, ANGLE, CLOCK, BORN = range(11)
@@ -19,6 +21,7 @@ ROWS = 11
 WX, WY, WZ = range(ROWS, ROWS + 3)
 
 
+@bundled
 class Rows(NamedTuple):
     """Where the rows are that only some layers have; -1 for those that this one doesn't.
 

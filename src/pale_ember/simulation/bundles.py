@@ -1,0 +1,142 @@
+"""Bundles: what a layer hands to its kernels, by the address of one block of memory.
+
+A kernel that took a bundle of sixty arrays by value would take five hundred arguments, and hand them to whatever it
+calls; compiling that takes most of a minute, and each call copies them. So a bundle is laid down once as a row of
+64-bit words, and a kernel takes the address of the row. To kernels it looks as it does to Python: ``course.clock.rate``.
+
+A number is one word, a bundle inside another the address of its own row, an array the address of its data and its shape.
+What the words say stays as it is while a kernel runs; the arrays' contents may change.
+"""
+
+from __future__ import annotations
+
+import struct
+from typing import Any, TypeVar
+
+import numpy as np
+from llvmlite import ir
+from numba import types
+from numba.core.datamodel import models
+from numba.core.typeconv import Conversion
+from numba.core.typing.templates import AttributeTemplate, infer_getattr
+from numba.extending import lower_getattr_generic, register_model, unbox
+from numba.np import arrayobj
+from numba.np.numpy_support import as_dtype
+from numpy.typing import NDArray
+
+Kind = TypeVar("Kind", bound=type)
+_WORD = ir.IntType(64)
+
+
+def bundled(kind: Kind) -> Kind:
+    """Make a named tuple a bundle, which remembers the words that were laid down for it."""
+    own = {"__doc__": kind.__doc__, "__module__": kind.__module__, "__qualname__": kind.__qualname__}
+    return type(kind.__name__, (kind,), own)  # type: ignore[return-value]
+
+
+class Bundle(types.Type):  # type: ignore[misc]
+    """The Numba type of a bundle's address.
+
+    Parameters
+    ----------
+    kind : type
+        A bundled named tuple.
+    parts : Numba types
+        Of its fields: arrays that lie in C order, whole and real numbers, booleans, and other bundles.
+    """
+
+    def __init__(self, kind: Any, *parts: Any) -> None:
+        names = kind._fields
+        if len(names) != len(parts):
+            raise TypeError(f"{kind.__name__} has {len(names)} fields, not {len(parts)}")
+        self.parts = dict(zip(names, parts, strict=True))
+        self.places, at = {}, 0
+        for name, part in self.parts.items():
+            self.places[name] = at
+            at += 1 + (part.ndim if isinstance(part, types.Array) else 0)
+        super().__init__(name=f"{kind.__name__}({', '.join(f'{name}={part}' for name, part in self.parts.items())})")
+
+    def can_convert_from(self, typing: Any, other: Any) -> Any:
+        """Python hands over addresses."""
+        return Conversion.safe if other == types.int64 else None
+
+    def address(self, bundle: Any) -> int:
+        """Return the address of a bundle's words, laid down when it is first asked for.
+
+        The bundle must be kept for as long as the address is used.
+
+        Raises
+        ------
+        TypeError
+            If an array in it is not of the type, or does not lie in C order.
+        """
+        known = bundle.__dict__.get("_words")
+        if known is None:
+            words = np.array([word for part, kind in zip(bundle, self.parts.values(), strict=True) for word in _words(part, kind)])
+            known = bundle.__dict__["_words"] = words, _place(words)
+        return int(known[1])
+
+
+def _place(array: NDArray[Any]) -> int:
+    return array.__array_interface__["data"][0]  # type: ignore[no-any-return]
+
+
+def _words(part: Any, kind: Any) -> list[int]:
+    """Return the words of one field."""
+    if isinstance(kind, types.Array):
+        if part.ndim != kind.ndim or part.dtype != as_dtype(kind.dtype) or not part.flags.c_contiguous:
+            raise TypeError(f"an array of {part.ndim} dimensions of {part.dtype} was given for {kind}")
+        return [_place(part), *part.shape]
+    if isinstance(kind, Bundle):
+        return [kind.address(part)]
+    if kind == types.float64:
+        return list(struct.unpack("q", struct.pack("d", part)))
+    return [int(part)]
+
+
+@register_model(Bundle)
+class _Model(models.PrimitiveModel):  # type: ignore[misc]
+    def __init__(self, manager: Any, kind: Any) -> None:
+        super().__init__(manager, kind, _WORD)
+
+
+@unbox(Bundle)
+def _unbox(kind: Any, given: Any, made: Any) -> Any:
+    return made.unbox(types.int64, given)
+
+
+@infer_getattr
+class _Parts(AttributeTemplate):  # type: ignore[misc]
+    key = Bundle
+
+    def generic_resolve(self, kind: Any, name: str) -> Any:  # type: ignore[override]
+        return kind.parts.get(name)
+
+
+@lower_getattr_generic(Bundle)
+def _read(context: Any, builder: Any, kind: Any, value: Any, name: str) -> Any:
+    part, first = kind.parts[name], kind.places[name]
+    row = builder.inttoptr(value, _WORD.as_pointer())
+
+    def word(i: int) -> Any:
+        found = builder.load(builder.gep(row, [ir.Constant(_WORD, first + i)], inbounds=True))
+        # Compilers may read it once and keep it, whatever is written to arrays meanwhile.
+        found.set_metadata("invariant.load", builder.module.add_metadata([]))
+        return found
+
+    if isinstance(part, types.Array):
+        array = arrayobj.make_array(part)(context, builder)
+        item = context.get_abi_sizeof(context.get_data_type(part.dtype))
+        shape = [word(1 + i) for i in range(part.ndim)]
+        strides = [ir.Constant(_WORD, item)]
+        for size in shape[:0:-1]:
+            strides.insert(0, builder.mul(strides[0], size))
+        arrayobj.populate_array(
+            array, builder.inttoptr(word(0), array.data.type), shape, strides, ir.Constant(_WORD, item), meminfo=None
+        )
+        return array._getvalue()
+    if part == types.float64:
+        return builder.bitcast(word(0), ir.DoubleType())
+    if part == types.boolean:
+        return builder.icmp_unsigned("!=", word(0), ir.Constant(_WORD, 0))
+    return word(0)
