@@ -200,7 +200,7 @@ def meet_prop(world, prop, radius, slop, share, p, way, bow, work, turn, stack):
             k = found * found - found
             met[0], met[1], met[2] = a[0] + dx * found + near[0] * k, a[1] + dy * found + near[1] * k, a[2] + dz * found + near[2] * k
             if kind == MESH:
-                d, nx, ny, nz = from_triangle(world.corners[which], met[0], met[1], met[2], put)
+                d, nx, ny, nz = from_triangle(world.corners[which], world.planes[which], met[0], met[1], met[2], put)
             else:
                 ex, ey, ez, er = rounded(kind, hx, hy, hz, r)
                 d, nx, ny, nz = body_distance(kind, ex, ey, ez, met[0], met[1], met[2])

@@ -36,8 +36,8 @@ class Tree(NamedTuple):
         The first of two boxes inside, and 0; or of a leaf the first triangle, and how many.
     corners : (t, 3, 3)
         Triangles in the order of the leaves.
-    planes : (t, 4)
-        The unit normal of each, and how far it is from the origin along that.
+    planes : (t, 8)
+        The unit normal of each, how far it is from the origin along that, and the middle and radius of a ball around it.
     """
 
     boxes: Floats
@@ -70,7 +70,9 @@ def tree_of(corners: Floats) -> Tree:
     corners = np.ascontiguousarray(corners[order])
     normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-30)
-    planes = np.concatenate([normal, np.sum(normal * corners[:, 0], axis=1, keepdims=True)], axis=1)
+    centre = (corners.min(axis=1) + corners.max(axis=1)) / 2
+    radius = np.linalg.norm(corners - centre[:, None], axis=2).max(axis=1, keepdims=True)
+    planes = np.concatenate([normal, np.sum(normal * corners[:, 0], axis=1, keepdims=True), centre, radius], axis=1)
     return Tree(np.array(boxes), np.array(links, np.int64), corners, planes)
 
 
@@ -85,7 +87,7 @@ class Cells(NamedTuple):
         How many along each axis.
     first : (cells + 1,) int64
         Where the triangles of each cell begin in ``listed``.
-    listed : (n,) int64
+    listed : (n,) int32
     bits : (words,) uint64
         A bit for each cell that has some, so that empty ones are told without going through memory; each row of cells
         along z begins with a word of its own.
@@ -100,10 +102,10 @@ class Cells(NamedTuple):
 
 
 def cells_of(corners: Floats) -> Cells:
-    """Return a grid over some triangles, about two cells for each along a surface, no finer than memory allows."""
+    """Return a grid over some triangles, about one cell for each along a surface, no finer than memory allows."""
     low, high = corners.min(axis=(0, 1)) - 1e-6, corners.max(axis=(0, 1)) + 1e-6
     wide = np.maximum(high - low, 1e-5)
-    fine = np.sqrt(2.0 * len(corners) / max(wide[0] * wide[1] + wide[1] * wide[2] + wide[0] * wide[2], 1e-12))
+    fine = np.sqrt(0.8 * len(corners) / max(wide[0] * wide[1] + wide[1] * wide[2] + wide[0] * wide[2], 1e-12))
     while True:
         count = np.clip(np.ceil(wide * fine), 1, 256).astype(np.int64)
         dense = count / wide
@@ -178,32 +180,40 @@ def nearest_on(t, x, y, z, out):
 
 
 @lean_helper
-def from_triangle(t, x, y, z, near):
+def from_triangle(t, plane, x, y, z, near):
     """Return how far a point is from a triangle and which way: (d, nx, ny, nz); on a face its normal, to the point's side."""
     inside = nearest_on(t, x, y, z, near)
     dx, dy, dz = x - near[0], y - near[1], z - near[2]
     d = np.sqrt(dx * dx + dy * dy + dz * dz)
     # So near to an edge the way to it is rounding; its face tells the side.
     if inside or d < 1e-4:
-        ux, uy, uz = t[1, 0] - t[0, 0], t[1, 1] - t[0, 1], t[1, 2] - t[0, 2]
-        vx, vy, vz = t[2, 0] - t[0, 0], t[2, 1] - t[0, 1], t[2, 2] - t[0, 2]
-        nx, ny, nz = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
-        far = max(np.sqrt(nx * nx + ny * ny + nz * nz), 1e-30)
-        far = -far if nx * dx + ny * dy + nz * dz < 0.0 else far
-        return d, nx / far, ny / far, nz / far
+        side = -1.0 if plane[0] * dx + plane[1] * dy + plane[2] * dz < 0.0 else 1.0
+        return d, plane[0] * side, plane[1] * side, plane[2] * side
     return d, dx / d, dy / d, dz / d
 
 
 @lean_helper
-def _meet_triangle(t, r, slop, a, dx, dy, dz, most, near):
-    """Return where a way first meets a rounded triangle: (s, x, y, z); by Newton, as for bodies."""
+def _meet_triangle(t, plane, r, slop, a, dx, dy, dz, most, near):
+    """Return where a way first meets a rounded triangle: (s, x, y, z).
+
+    It meets nothing before it is as near to the triangle's plane; from there on by Newton, as for bodies.
+    """
+    begin = plane[0] * a[0] + plane[1] * a[1] + plane[2] * a[2] - plane[3]
+    toward = plane[0] * dx + plane[1] * dy + plane[2] * dz
+    if begin < 0.0:
+        begin, toward = -begin, -toward
     s = 0.0
+    if begin > r + slop:
+        s = (r - begin) / toward
+        if s >= most or s < 0.0:
+            return NEVER, 0.0, 1.0, 0.0
+    first = s == 0.0
     for k in range(32):
-        d, nx, ny, nz = from_triangle(t, a[0] + dx * s, a[1] + dy * s, a[2] + dz * s, near)
+        d, nx, ny, nz = from_triangle(t, plane, a[0] + dx * s, a[1] + dy * s, a[2] + dz * s, near)
         f, slope = d - r, nx * dx + ny * dy + nz * dz
         if slope >= 0.0:
             return NEVER, 0.0, 1.0, 0.0
-        if f <= 5e-7 or (k == 0 and f <= slop):
+        if f <= 5e-7 or (k == 0 and first and f <= slop):
             return s, nx, ny, nz
         s -= f / slope
         if s >= most:
@@ -212,11 +222,13 @@ def _meet_triangle(t, r, slop, a, dx, dy, dz, most, near):
 
 
 @lean_helper
-def _reaches(plane, a, dx, dy, dz, more):
-    """Return whether a way comes as near as so much to a triangle's plane."""
+def _reaches(plane, a, dx, dy, dz, half, more):
+    """Return whether a way comes as near as so much to a triangle's plane and to the ball around it; ``half`` is half the way."""
     begin = plane[0] * a[0] + plane[1] * a[1] + plane[2] * a[2] - plane[3]
     end = begin + plane[0] * dx + plane[1] * dy + plane[2] * dz
-    return min(begin, end) <= more and max(begin, end) >= -more
+    x, y, z = a[0] + 0.5 * dx - plane[4], a[1] + 0.5 * dy - plane[5], a[2] + 0.5 * dz - plane[6]
+    far = plane[7] + half + more
+    return min(begin, end) <= more and max(begin, end) >= -more and x * x + y * y + z * z <= far * far * 1.000001
 
 
 @lean_helper
@@ -246,7 +258,7 @@ def _over(d):
 def meet_mesh(boxes, links, corners, planes, root, r, slop, a, b, near, stack):
     """Return where the way from a to b first meets a mesh that is rounded by a radius: (s, x, y, z, triangle)."""
     dx, dy, dz = b[0] - a[0], b[1] - a[1], b[2] - a[2]
-    more = r + slop
+    more, half = r + slop, 0.5 * np.sqrt(dx * dx + dy * dy + dz * dz)
     lx, hx = min(a[0], b[0]) - more, max(a[0], b[0]) + more
     ly, hy = min(a[1], b[1]) - more, max(a[1], b[1]) + more
     lz, hz = min(a[2], b[2]) - more, max(a[2], b[2]) + more
@@ -265,9 +277,9 @@ def meet_mesh(boxes, links, corners, planes, root, r, slop, a, b, near, stack):
         first, some = links[at, 0], links[at, 1]
         if some > 0:
             for k in range(first, first + some):
-                if not _reaches(planes[k], a, dx, dy, dz, more):
+                if not _reaches(planes[k], a, dx, dy, dz, half, more):
                     continue
-                s, x, y, z = _meet_triangle(corners[k], r, slop, a, dx, dy, dz, min(best, 1.0 + 1e-9), near)
+                s, x, y, z = _meet_triangle(corners[k], planes[k], r, slop, a, dx, dy, dz, min(best, 1.0 + 1e-9), near)
                 # Of two that are met at once, the one that is gone into more straightly.
                 if s < best or (s == best and s < NEVER and x * dx + y * dy + z * dz < nx * dx + ny * dy + nz * dz):
                     best, nx, ny, nz, which = s, x, y, z, k
@@ -318,15 +330,16 @@ def has_triangles(bits, base, count, span):
 def meet_cells(corners, planes, first, listed, base, offset, count, span, r, slop, a, b, near):
     """The same as :func:`meet_mesh` for a short way, by the cells that it lies in; ``offset`` is that of its triangles."""
     dx, dy, dz = b[0] - a[0], b[1] - a[1], b[2] - a[2]
+    half = 0.5 * np.sqrt(dx * dx + dy * dy + dz * dz)
     best, nx, ny, nz, which = NEVER, 0.0, 1.0, 0.0, -1
     for x in range(span[0], span[3] + 1):
         for y in range(span[1], span[4] + 1):
             row = base + (x * count[1] + y) * count[2]
             for k in range(first[row + span[2]], first[row + span[5] + 1]):
                 t = offset + listed[k]
-                if not _reaches(planes[t], a, dx, dy, dz, r + slop):
+                if not _reaches(planes[t], a, dx, dy, dz, half, r + slop):
                     continue
-                s, ux, uy, uz = _meet_triangle(corners[t], r, slop, a, dx, dy, dz, min(best, 1.0 + 1e-9), near)
+                s, ux, uy, uz = _meet_triangle(corners[t], planes[t], r, slop, a, dx, dy, dz, min(best, 1.0 + 1e-9), near)
                 if s < best or (s == best and s < NEVER and ux * dx + uy * dy + uz * dz < nx * dx + ny * dy + nz * dz):
                     best, nx, ny, nz, which = s, ux, uy, uz, t
     return best, nx, ny, nz, which

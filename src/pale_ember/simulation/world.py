@@ -72,7 +72,7 @@ def _world(
     n = len(props)
     roots, closed = np.full(n, -1, np.int64), np.zeros(n, np.int64)
     nodes, links, corners = [np.zeros((0, 6))], [np.zeros((0, 2), np.int64)], [np.zeros((0, 3, 3))]
-    planes = [np.zeros((0, 4))]
+    planes = [np.zeros((0, 8))]
     grids, counts = np.zeros((n, 6)), np.zeros((n, 6), np.int64)
     first, listed, bits = [np.zeros(0, np.int32)], [np.zeros(0, np.int32)], [np.zeros(0, np.uint64)]
     count, faces = 0, 0
