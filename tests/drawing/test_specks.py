@@ -54,13 +54,29 @@ class SpeckTest(unittest.TestCase):
                 self.assertLessEqual(np.percentile(off, 99.5), 6, (wide, blend))
 
     def test_what_is_smaller_than_a_pixel_gives_as_much_light_on_average(self):
-        # Squares of a third of a pixel mostly miss their pixel's middle, and are too bright where they don't.
+        # Drawn in their own size, squares of a third of a pixel would mostly miss their pixel's middle.
         rows = dots(60_000, 0.02)
         rows["size"] = 0.33 * 4 * 2 * np.tan(np.radians(CAMERA.view) / 2) / SIZE[1]
         rows["opacity"] = rows["intensity"] = 0.25
         points, squares = (to_linear(self.picture(rows, "add", w)[40:120, 60:180] / 255) for w in (60.0, 0.0))
         self.assertAlmostEqual(points.mean() / squares.mean(), 1.0, delta=0.2)
-        self.assertLess(points.std(), squares.std())
+        self.assertLess(squares.std(), 1.1 * points.std())
+
+    def test_a_streak_thinner_than_a_pixel_gives_as_much_light_wherever_it_falls(self):
+        pixel = 4 * 2 * np.tan(np.radians(CAMERA.view) / 2) / SIZE[1]
+        look = Look(blend="add", facing="streak", streak=1.0)
+        kind = np.dtype([*((name, INSTANCE[name]) for name in INSTANCE.names)])
+        light = {}
+        for share in (0.3, 2.0):
+            light[share] = []
+            for off in np.linspace(0, 1, 9):
+                rows = dots(1, 0.1).astype(kind)
+                rows["place"], rows["size"], rows["angle"], rows["way"] = (off * pixel, 0.5, 0), share * pixel, 0, (0, 1, 0)
+                rows["opacity"] = rows["intensity"] = 0.7
+                moment = Moment(0.0, (DrawnLayer("a", rows, look),))
+                light[share].append(to_linear(np.asarray(self.studio.picture(moment, SIZE, CAMERA, "black", grid=False)) / 255).sum())
+        self.assertLess(np.ptp(light[0.3]) / np.mean(light[0.3]), 0.5)
+        self.assertAlmostEqual(np.mean(light[0.3]) / np.mean(light[2.0]), 0.3 / 2.0, delta=0.05)
 
     def test_those_at_the_edge_are_not_lost(self):
         rows = dots(1, 0.5)

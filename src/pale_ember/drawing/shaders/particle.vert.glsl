@@ -95,8 +95,8 @@ flat out vec3 side_y;
 flat out vec3 seen_from;
 uniform vec3 eye;
 #endif
+uniform float height;  // of the picture, pixels
 #ifdef POINTS
-uniform float height;
 flat out vec4 turn;
 flat out vec4 light;
 #else
@@ -164,7 +164,23 @@ void main() {
     vec2 corner = vec2(float(gl_VertexID & 1), float(gl_VertexID >> 1)) * 2.0 - 1.0;
     spot = corner;
 #endif
-    vec2 side = vec2(corner.x * 0.5, corner.y * 0.5 - anchor) * in_size;
+    vec2 size = in_size;
+    float thin = 1.0;
+#ifndef CUTOUT
+    // What is thinner than two pixels is drawn as wide, with as much less light: else it would come and go
+    // with the middles of pixels that it happens to cover.
+    if (min(in_size.x, in_size.y) > 0.0 && depth > 0.0) {
+        size = max(in_size, vec2(4.0 * depth / (lens.y * height)));
+        thin = in_size.x / size.x;
+#ifdef STREAK
+        float drawn = clamp(length(in_way), streak_ends.x, streak_ends.y);
+        thin *= (drawn + in_size.y) / (drawn + size.y);
+#else
+        thin *= in_size.y / size.y;
+#endif
+    }
+#endif
+    vec2 side = vec2(corner.x * 0.5, corner.y * 0.5 - anchor) * size;
 #if defined(STREAK)
     float span = length(in_way);
     float wanted = clamp(span, streak_ends.x, streak_ends.y);
@@ -215,7 +231,7 @@ void main() {
     side_y = c * axes[1] - s * axes[0];
 #endif
 #endif
-    light = vec4(in_color * in_intensity, in_opacity * near_fade(depth));
+    light = vec4(in_color * in_intensity, in_opacity * near_fade(depth) * thin);
 #endif
 #ifdef LIT
     seen_from = normalize(in_place - eye);
