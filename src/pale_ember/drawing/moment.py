@@ -17,6 +17,7 @@ from ..effect.look import Look, used_noises
 from ..simulation import Simulation
 from ..simulation.follow_ups import Answer
 from ..simulation.instances import checked
+from ..simulation.levels import TIME
 from ..simulation.simulation import Lives
 from ..textures.prepared import Prepared
 from ..textures.shipped import plain_cloud
@@ -81,6 +82,21 @@ class Moment:
     @property
     def alive(self) -> int:
         return sum(len(layer.instances) for layer in self.layers)
+
+    def each_second(self, layer_id: str, column: int) -> float | None:
+        """Return how many hits or births, by their column of :mod:`~..simulation.levels`, there were in the last second.
+
+        None if nothing is known.
+        """
+        levels = self.levels.get(layer_id)
+        if levels is None or len(levels) < 2:
+            return None
+        last = int(np.searchsorted(levels[:, TIME], self.time, side="right")) - 1
+        first = int(np.searchsorted(levels[:, TIME], self.time - 1.0, side="left"))
+        if last < 1:
+            return None
+        first = min(first, last - 1)
+        return float((levels[last, column] - levels[first, column]) / max(levels[last, TIME] - levels[first, TIME], 1e-9))
 
 
 Known = Mapping[str, Prepared]

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from ..effect.effect import Layer
 from ..effect.path import evaluate_path
 from ..simulation.meshes import known_faces
-from ..simulation.path import pose_at
+from ..simulation.path import Pose, pose_at
 
 Lines = list[NDArray[np.float64]]
 _POINTS = 48
@@ -44,8 +44,8 @@ def _mesh_edges(mesh: str, most: int = 600) -> tuple[NDArray[np.float64], ...]:
     return tuple(face[[0, 1, 2, 0]] for face in some)
 
 
-def birthplace_wire(layer: Layer, clock: float = 0.0) -> Lines:
-    """Return polylines, each of shape (n, 3) in m, that outline a layer's birthplace at a clock, and its axis."""
+def birthplace_wire(layer: Layer, clock: float = 0.0, at: Pose | None = None) -> Lines:
+    """Return polylines, each of shape (n, 3) in m, that outline a layer's birthplace at a clock, or ``at`` an event, and its axis."""
     b = layer.birthplace
     r, h, arc = b.radius, b.height, b.arc
     lines: Lines = []
@@ -74,5 +74,5 @@ def birthplace_wire(layer: Layer, clock: float = 0.0) -> Lines:
     reach = 0.12
     lines.append(np.array([(0.0, 0.0, 0.0), (0.0, reach, 0.0)]))
     lines += [np.array([(-reach / 4, 0, 0), (reach / 4, 0, 0)]), np.array([(0, 0, -reach / 4), (0, 0, reach / 4)])]
-    pose = pose_at(layer, clock)
+    pose = at or pose_at(layer, clock)
     return [pose.centre + pose.scale * line @ pose.rotation.T for line in lines]

@@ -12,12 +12,36 @@ from .look import Look
 from .source import Birthplace, Emit
 from .values import Curve, Fixed, Spread
 
+# Alive at most in a start: who is followed by more is answered by chance.
+MOST = 6000
 _OUT = Curve((Key(0.0, 1.0), Key(0.5, 0.7), Key(1.0, 0.0)))
 NAMES = {When.BIRTH: "Flash", When.HIT: "Splash", When.DEATH: "Puff", When.ALIVE: "Trail"}
 
 
-def follow_start(when: When, parent: Layer) -> Layer:
-    """Return a layer that follows another from an event on, in about its size."""
+def follow_start(when: When, parent: Layer, each_second: float = 0.0) -> Layer:
+    """Return a layer that follows another from an event on, in about its size.
+
+    Parameters
+    ----------
+    each_second : float
+        How many events its cap and limit are made for, /s; 0 if nobody knows.
+    """
+    return _for_so_many(_start(when, parent), each_second)
+
+
+def _for_so_many(layer: Layer, each_second: float) -> Layer:
+    """Return a start whose cap refuses none of so many events; of very many it answers some."""
+    emit, origin = layer.emit, layer.origin
+    each = float(origin.count.bounds_at([0.0])[1][0])
+    alive = 1.3 * each_second * each * float(layer.launch.lifetime.bounds_at([0.0])[1][0])
+    chance = 1.0 if alive <= MOST else max(round(MOST / alive, 2), 0.01)
+    cap = max(emit.cap, -(-int(alive * chance) // 500) * 500)
+    return layer.model_copy(
+        update={"emit": emit.model_copy(update={"cap": cap}), "origin": origin.model_copy(update={"chance": chance})}
+    )
+
+
+def _start(when: When, parent: Layer) -> Layer:
     low, high = parent.launch.size.bounds_at([0.0])
     size = max((float(low[0]) + float(high[0])) / 2, 0.005)
     origin = Origin(parent=parent.id, when=when)
@@ -32,7 +56,7 @@ def follow_start(when: When, parent: Layer) -> Layer:
         return Layer(
             name=f"{parent.name} splash", origin=origin.model_copy(update={"count": Spread(4.0, 7.0), "aim": FollowAim.SURFACE}),
             emit=nothing, birthplace=Birthplace(fan=55.0),
-            launch=Launch(lifetime=Spread(0.25, 0.45), speed=Spread(0.8, 1.8), size=Spread(size * 0.25, size * 0.45)),
+            launch=Launch(lifetime=Spread(0.25, 0.45), speed=Spread(0.9, 2.0), size=Spread(max(size * 0.3, 0.007), max(size * 0.6, 0.014))),
             flight=Flight(gravity=Fixed(1.0)),
             look=Look(opacity=_OUT, color=parent.look.color if isinstance(parent.look.color, Flat) else Flat("#f2e6d8"), facing=Facing.STREAK, streak=Fixed(0.02),
                       blend=parent.look.blend if parent.look.blend in (Blend.ADD, Blend.ALPHA) else Blend.ADD),

@@ -91,6 +91,13 @@ class Single:
         """
         return self._schedule.nth(index) if self._chain is None else self._chain.nth(index)
 
+    def beside(self, index: int, most: int) -> list[Birth]:
+        """Return the birth of :meth:`birth`, and of a follow-up others behind it that are found at once."""
+        if self._chain is not None:
+            return self._chain.beside(index, most)
+        birth = self.birth(index)
+        return [birth] if birth is not None else []
+
     def sample(self, count: int) -> list[Birth]:
         """Return so many births, or as many as there are, evenly spread over those of the first loop."""
         if self._chain is not None:

@@ -61,7 +61,7 @@ class Events(NamedTuple):
 
 class Answer(NamedTuple):
     """What became of a parent's events in some steps: how many there were, too slow, left to chance, outside the window;
-    and of the births how many, and how many the limit refused."""
+    of the births how many, and how many the limit refused; and how many seconds the steps took."""
 
     events: int
     slow: int
@@ -69,6 +69,12 @@ class Answer(NamedTuple):
     outside: int
     births: int
     limited: int
+    seconds: float = 0.0
+
+    @property
+    def each_second(self) -> float:
+        """Return how many births the layer is asked for in a second, those included that its limit refuses."""
+        return (self.births + self.limited) / self.seconds if self.seconds > 0.0 else 0.0
 
 
 class _Chosen(NamedTuple):
@@ -137,7 +143,7 @@ class FollowUp:
         """Return what becomes of the parent's events in some steps, without listing the births."""
         chosen, told = self._chosen(first, stop)
         born = np.clip(self.origin.limit - chosen.ahead, 0, chosen.many)
-        return told._replace(births=int(born.sum()), limited=int((chosen.many - born).sum()))
+        return told._replace(births=int(born.sum()), limited=int((chosen.many - born).sum()), seconds=(stop - first) / self.rate)
 
     def _chosen(self, first: int, stop: int) -> tuple[_Chosen, Answer]:
         """Return which of the parent's events are answered, and what became of the others."""

@@ -48,6 +48,12 @@ class Forebears:
             self._look()
         return self._known[index % len(self._known)] if self._known else None
 
+    def beside(self, index: int, most: int) -> list[Birth]:
+        """Return the birth of :meth:`nth` and those behind it that are found with it."""
+        first = self.nth(index)
+        at = index % max(len(self._known), 1)
+        return self._known[at : at + most] if first is not None else []
+
     def sample(self, count: int) -> list[Birth]:
         """Return so many births, or as many as there are, evenly spread over those of the first seconds."""
         while self._looked < self._last and len(self._known) < 20 * count:

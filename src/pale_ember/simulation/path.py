@@ -13,6 +13,7 @@ from ..effect.path import path_pieces
 from ..effect.rotations import matrix_of
 from ..effect.source import PathKey, Triple
 from .course import CENTRE, POSE, ROTATION, STRETCH, Track
+from .given import AXIS, PLACE
 from .kernels import helper, kernel, lean_helper
 from .signatures import D1, NOTHING, REAL, TRACK
 
@@ -48,6 +49,20 @@ def pose_at(layer: Layer, clock: float) -> Pose:
     track, out = track_of(layer), np.empty(POSE)
     pose(track, clock, out)
     return Pose(out[:3].copy(), out[ROTATION:STRETCH].reshape(3, 3).copy(), float(out[STRETCH]) * track.scale)
+
+
+def pose_at_event(layer: Layer, clock: float, given: tuple[float, ...]) -> Pose:
+    """Return where a follow-up's birthplace stands for what is born of one event; ``given`` as in :class:`~.births.Birth`."""
+    own = pose_at(layer, clock)
+    x, y, z = given[AXIS : AXIS + 3]
+    turn = np.eye(3)
+    if (x, y, z) != (0.0, 0.0, 0.0):
+        # The shortest turn that takes +Y there; half a turn about X where it is upside down.
+        k = 1.0 / (1.0 + y) if y > -0.999999 else 0.0
+        turn = np.array([[y + k * z * z, x, -k * x * z], [-x, y, -z], [-k * x * z, z, y + k * x * x]])
+        if y <= -0.999999:
+            turn = np.diag([1.0, -1.0, -1.0])
+    return Pose(np.array(given[PLACE : PLACE + 3]), turn @ own.rotation, own.scale)
 
 
 @helper

@@ -21,13 +21,13 @@ from .stepping import give_births, live, run, settle
 
 # What every layer uses, the slowest to compile first.
 _ALWAYS = (run, settle, live, give_births, appear, at_clock, follow)
-# About how long each takes to compile, s, where it is more than one: for fair halves.
+# About how long each takes to compile, s: for fair halves.
 _WEIGHT = {
-    "integration.advance": 5.0, "look.appear": 3.7, "sampling.values": 2.4, "turbulence.stir": 2.5, "pushing.push": 2.5,
-    "stepping.settle": 2.0, "path.pose": 2.0, "limiting.move_limited": 1.6, "stepping.live": 1.3,
-    "bearing.bear": 1.6, "contact.touch": 9.0, "recording.record": 1.0, "follow_ups.look_at_events": 1.0, "stepping.run": 1.2, "biography.follow": 1.2, "stepping.give_births": 1.1,
-    "forces.drag_and_wind": 0.8, "sampling.at_clock": 0.7, "shapes.spawn": 0.6, "shapes.in_ball": 0.3,
-    "shapes.in_cylinder": 0.2, "shapes.in_ring": 0.3, "pushing.glide": 0.4,
+    "contact.touch": 12.0, "look.appear": 3.7, "integration.advance": 2.7, "turbulence.stir": 1.5, "pushing.push": 1.5,
+    "sampling.values": 0.9, "path.pose": 0.9, "limiting.move_limited": 0.9, "bearing.bear": 0.9, "recording.record": 0.7,
+    "stepping.settle": 0.4, "forces.drag_and_wind": 0.4, "stepping.give_births": 0.4, "sampling.at_clock": 0.4,
+    "shapes.spawn": 0.4, "follow_ups.look_at_events": 0.3, "stepping.live": 0.3, "biography.follow": 0.3,
+    "pushing.glide": 0.2, "shapes.in_ball": 0.2, "shapes.in_cylinder": 0.2, "shapes.in_ring": 0.2, "stepping.run": 0.1,
 }  # fmt: skip
 # What fire, smoke and weather use.
 _EVERYDAY = (
@@ -49,7 +49,12 @@ def needed(effect: Effect) -> list[Kernel]:
         found |= {kernel.name: kernel for kernel in (poses_along, pose)}
     if not effect.layers:
         found |= {kernel.name: kernel for kernel in kernels_of(Layer(id="a")).values()}
-    return sorted(found.values(), key=lambda kernel: -_WEIGHT.get(kernel.name, 1.0))
+    return sorted(found.values(), key=lambda kernel: -_WEIGHT.get(kernel.name, 0.5))
+
+
+def to_wait_for(effect: Effect) -> float:
+    """Return about how long an effect's kernels take to compile, s; 0 if they are all there."""
+    return sum(_WEIGHT.get(one.name, 0.5) for one in needed(effect) if not one.is_ready and not one.is_kept())
 
 
 def prepare(progress: Callable[[int, int, str], None] | None = None, effect: Effect | None = None) -> dict[str, float]:
@@ -90,10 +95,10 @@ def _second_half() -> list[str]:
     sides: tuple[list[str], list[str]] = ([], [])
     # The first process has the window to show as well.
     taken = [3.0, 0.0]
-    for name in sorted(_EVERYDAY, key=lambda each: -_WEIGHT.get(each, 1.0)):
+    for name in sorted(_EVERYDAY, key=lambda each: -_WEIGHT.get(each, 0.5)):
         side = 0 if taken[0] <= taken[1] else 1
         sides[side].append(name)
-        taken[side] += _WEIGHT.get(name, 1.0)
+        taken[side] += _WEIGHT.get(name, 0.5)
     return sides[1]
 
 

@@ -53,14 +53,25 @@ def _uncapped(effect: Effect, layer: Layer) -> float:
     return float(Schedule(effect, layer).most_within(longest))
 
 
-def needed_cap(effect: Effect, index: int) -> int:
-    """Return a cap at which a layer refuses no birth, as far as a cap may go."""
+def needed_cap(effect: Effect, index: int, each_second: float | None = None) -> int:
+    """Return a cap at which a layer refuses no birth, as far as a cap may go.
+
+    Of a follow-up nobody knows that from the effect alone; ``each_second`` is how many births it is asked for.
+    """
     layer = effect.layers[index]
-    needed = _uncapped(effect, layer)
-    most = type(layer.emit).rules()["cap"].hard[1]
-    # Round, so that it can be read, and never below.
-    step = 10 ** max(len(str(int(needed))) - 2, 0)
-    return int(min(max(-(-int(needed + 1) // step) * step, 1), most))
+    if layer.origin.parent and each_second is not None:
+        longest = longest_life(bake(layer, effect.seed, effect.stage.gravity)) + 2.0 / effect.step_rate
+        needed = max(1.25 * each_second * longest, 1.1 * layer.emit.cap)
+    else:
+        needed = _uncapped(effect, layer)
+    return int(min(rounded_up(needed + 1), type(layer.emit).rules()["cap"].hard[1]))
+
+
+def rounded_up(number: float) -> int:
+    """Return a whole number of two figures, so that it can be read, that is not below another."""
+    whole = max(int(number), 1)
+    step = 10 ** max(len(str(whole)) - 2, 0)
+    return -(-whole // step) * step
 
 
 def too_large(effect: Effect) -> EffectError | None:

@@ -201,10 +201,9 @@ class LinkTest(WindowCase):
         self.session.play(False)
         self.session.seek(3.0)
         self.wait(lambda: self.session.moment.time >= 3.0 and len(self.session.moment.levels.get("dust", ())) > 10)
-        from pale_ember.app.timeline.threads import each_second
         from pale_ember.simulation.levels import BORN, HITS
 
-        hits, born = each_second(self.session, "rain", HITS), each_second(self.session, "dust", BORN)
+        hits, born = self.session.moment.each_second("rain", HITS), self.session.moment.each_second("dust", BORN)
         self.assertGreater(hits, 5)
         self.assertAlmostEqual(born, 3 * hits, delta=0.2 * born)
 

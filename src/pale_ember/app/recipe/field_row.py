@@ -152,9 +152,11 @@ class FieldRow(QWidget):
                 return trouble.reason, trouble.mend, lambda: self.session.mend_link(self.session.selected)
         if path.endswith("].emit.cap") and layer is not None:
             refused = self.session.moment.counts.get(layer.id, {}).get("refused", 0)
-            needed = needed_cap(self.session.effect, self.session.effect.index(layer.id)) if refused else 0
+            answer = self.session.moment.answers.get(layer.id)
+            asked = answer.each_second if answer is not None else None
+            needed = needed_cap(self.session.effect, self.session.effect.index(layer.id), asked) if refused else 0
             if needed > layer.emit.cap:
-                words = f"births are refused: up to {needed:,} particles would be alive at once."
+                words = f"births are refused: {'about' if answer else 'up to'} {needed:,} particles would be alive at once."
                 return words, f"Raise it to {needed:,}", lambda: self._raise_cap(needed)
         return "", "", self.reset
 

@@ -47,7 +47,7 @@ LISTS: dict[type[Part], type[PartList] | type[TextureBox]] = {
 
 
 # What doesn't count in a layer that follows another.
-RESTING = ("emit.rate", "emit.per_metre", "emit.bursts")
+RESTING = ("emit.rate", "emit.per_metre", "emit.bursts", "place.position")
 
 
 class Group:
@@ -86,6 +86,7 @@ class Page(QScrollArea):
         self.sections = sections
         self.in_layer = sections[0].in_layer
         self.lists: dict[str, PartList | TextureBox | Followers] = {}
+        self._headings: dict[str, QLabel] = {}
         self.groups: list[Group] = []
         self._by_name: dict[tuple[str, str], Group] = {}
         # What the artist opened stays in view until another layer is selected.
@@ -102,6 +103,7 @@ class Page(QScrollArea):
                 heading = QLabel(section.title)
                 heading.setStyleSheet(f"color: {theme.DIM}; font-weight: 600; padding: 10px 0 2px 18px;")
                 column.addWidget(heading)
+                self._headings[section.at] = heading
             if section.is_list:
                 self.lists[section.at] = Followers(session) if section.at == FOLLOWERS else LISTS[section.model](session, wishes)
                 column.addWidget(self.lists[section.at])
@@ -164,7 +166,12 @@ class Page(QScrollArea):
         for group in self.groups:
             self._refresh_group(group)
         for at, parts in self.lists.items():
-            parts.setVisible(not (at in RESTING and self._follows))
+            # A path of its own moves no follow-up to another place.
+            unused = at == "path" and self.session.layer is not None and not self.session.layer.path
+            shown = not ((at in RESTING or unused) and self._follows)
+            parts.setVisible(shown)
+            if at in self._headings:
+                self._headings[at].setVisible(shown)
             parts.refresh()
         self._say_follows()
 

@@ -10,6 +10,7 @@ from ...effect.follow_starts import follow_start, with_contact
 from ...effect.kinds import When
 from ...effect.layers import add_layers, move_layers, with_origin
 from ...effect.texture_moves import with_textures, worn_by
+from ...simulation.levels import BORN, HITS
 from .layer_actions import LayerActions
 
 # What is followed, and where a follow-up starts, in words; in the order of a lane's ports.
@@ -25,7 +26,7 @@ class Linking(LayerActions):
         parent = self._layer_of(parent_id or self.selected)
         if parent is None:
             return
-        start = follow_start(when, parent)
+        start = follow_start(when, parent, self._events_each_second(parent, when))
 
         def added() -> Effect:
             effect = self._ready(self.effect, parent, when)
@@ -35,6 +36,14 @@ class Linking(LayerActions):
         self._arrange(added, f"Follow the {SAID[when]} of {parent.name}")
         if self.effect is not before:
             self._tell_contact(parent, when)
+
+    def _events_each_second(self, parent: Layer, when: When) -> float:
+        """Return about how many events of a kind a layer has in a second, by what was seen of it last."""
+        moment = self.moment
+        hits = (moment.each_second(parent.id, HITS) or 0.0) if when == When.HIT else 0.0
+        if when == When.ALIVE:
+            return 30.0 * moment.counts.get(parent.id, {}).get("alive", 0)
+        return hits or moment.each_second(parent.id, BORN) or 0.0
 
     def add_to_follow(self, ready: Effect, name: str) -> None:
         """Add the follow-ups of a ready effect, with the textures that they wear, to the selected layer."""

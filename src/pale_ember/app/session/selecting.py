@@ -5,8 +5,9 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from ...drawing import Moment
-from ...effect.effect import Effect
+from ...effect.effect import Effect, Layer
 from ...simulation.births import Birth
+from ...simulation.path import Pose, pose_at_event
 from .editing import Editing
 
 
@@ -31,6 +32,18 @@ class Selecting(Editing):
         self.cursor_shown = False
         self._pinned = 0.0
         self.picked: Picked | None = None
+        self._event: tuple[str, tuple[float, ...]] = ("", ())
+
+    def show_event(self, layer_id: str, given: tuple[float, ...]) -> bool:
+        """Take the event that the shown particle of a follow-up comes from; return whether it is another than before."""
+        event = (layer_id, given)
+        another, self._event = event != self._event, event
+        return another
+
+    def event_pose(self, layer: Layer, clock: float) -> Pose | None:
+        """Return where a follow-up's birthplace stands at the event of its shown particle; None if nothing started it yet."""
+        layer_id, given = self._event
+        return pose_at_event(layer, clock, given) if given and layer_id == layer.id else None
 
     @property
     def phase(self) -> float:

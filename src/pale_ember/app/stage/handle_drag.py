@@ -47,7 +47,9 @@ class HandleDrag:
             return handles_of_prop(props[session.prop], session.prop, session.camera, session.handle_axes, session.path_key)
         if layer is None:
             return []
-        return handles_of(layer, session.clock_of_layer(), session.camera, session.path_key, session.handle_axes)
+        clock = session.clock_of_layer()
+        event = session.event_pose(layer, clock)
+        return handles_of(layer, clock, session.camera, session.path_key, session.handle_axes, event)
 
     @property
     def _size(self) -> tuple[int, int]:
@@ -196,8 +198,9 @@ class HandleDrag:
         """Draw the knob of a turn handle, and the circle that it goes along while it is meant."""
         layer, props = self.session.layer, self.session.effect.stage.props
         if lit and (layer is not None or handle.prop >= 0):
-            middle = props[handle.prop].position if handle.prop >= 0 else layer.place.position if layer else (0.0, 0.0, 0.0)
-            ring = ring_of(handle, np.array(middle))
+            middle = np.array(props[handle.prop].position if handle.prop >= 0 else layer.place.position if layer else (0.0, 0.0, 0.0))
+            event = self.session.event_pose(layer, 0.0) if layer is not None and handle.prop < 0 else None
+            ring = ring_of(handle, middle if event is None else event.centre)
             places, before = project(self.session.camera, *self._size, ring)
             if before.all():
                 painter.setPen(QPen(theme.color(theme.BRIGHT, 150), 1.0))

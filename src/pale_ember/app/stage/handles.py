@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from ...drawing.camera import axes_of, eye_of
 from ...effect.effect import Layer
+from ...effect.kinds import FollowAim
 from ...effect.rotations import angles_of, matrix_of
 from ...effect.source import ROUND, PathKey
 from ...effect.stage import Camera, Prop
@@ -52,16 +53,23 @@ class Handle(NamedTuple):
     prop: int = -1
 
 
-def handles_of(layer: Layer, clock: float, camera: Camera, key: int, axes: str = "world") -> list[Handle]:
+def handles_of(
+    layer: Layer, clock: float, camera: Camera, key: int, axes: str = "world", event: Pose | None = None
+) -> list[Handle]:
     """Return a layer's handles at a clock of its window, along the world's axes or the ``layer``'s own.
 
-    Those on top come last.
+    Those on top come last. A follow-up has no place of its own: its handles stand at an ``event``, if there is one.
     """
-    pose = pose_at(layer, clock)
     reach = camera.distance * 0.09
+    ways = matrix_of(layer.place.rotation) if axes == "layer" else np.eye(3)
+    if layer.origin.parent:
+        found = _sizes(layer, event) if event is not None else []
+        if event is not None and layer.origin.aim == FollowAim.OWN:
+            found += _turns("place.rotation", tuple(event.centre), layer.place.rotation, ways, reach)
+        return found
+    pose = pose_at(layer, clock)
     found = _sizes(layer, pose)
     base = np.array(layer.place.position)
-    ways = matrix_of(layer.place.rotation) if axes == "layer" else np.eye(3)
     found += _turns("place.rotation", layer.place.position, layer.place.rotation, ways, reach)
     found += _arms("place.position", "Place", pose.centre, reach, lambda at: _triple(base + at - pose.centre), ways)
     found.append(

@@ -20,7 +20,7 @@ from ...files.chosen_pictures import trusted_from
 from ...files.library import Start
 from ...files.textures import textures_of
 from ...simulation import Simulation
-from ...simulation.warm import prepare
+from ...simulation.warm import prepare, to_wait_for
 from ..widgets import theme
 from .stage import Stage
 
@@ -116,7 +116,8 @@ def _live(wanted: list[Start], found: SimpleQueue[Progress | Lived], ended: thre
     def told(done: int, total: int, what: str) -> None:
         found.put((done, total, what))
 
-    for start in wanted:
+    # Those first that move at once.
+    for start in sorted(wanted, key=lambda start: to_wait_for(start.effect)):
         try:
             prepare(told, start.effect)
             sim = Simulation(start.effect, threads=1)

@@ -168,7 +168,9 @@ class Overlay(QWidget):
         clock = session.clock_of_layer() if layer.path else 0.0
         known = layer.birthplace.kind != "mesh" or known_faces(layer.birthplace.mesh) is not None
         others = tuple((one.place, one.birthplace) for one in map(session.effect.layer, session.chosen_others))
-        key = (session.prop, session.effect.stage.props, layer.place, layer.path, layer.birthplace, known, others, session.camera, clock,
+        event = session.event_pose(layer, clock)
+        at = event.centre.tobytes() + event.rotation.tobytes() if event is not None else b""
+        key = (session.prop, session.effect.stage.props, layer.place, layer.path, layer.birthplace, layer.origin, at, known, others, session.camera, clock,
                grip.held, grip.under, grip.key_chosen, session.path_key, session.handle_axes)  # fmt: skip
         return self._kept.picture(self.size(), self.devicePixelRatioF(), key, self._paint_wires)
 
@@ -182,9 +184,14 @@ class Overlay(QWidget):
         painter.setPen(QPen(theme.color(theme.DIM, 150), 1.0))
         for other in self.stage.session.chosen_others:
             shape = self.stage.session.effect.layer(other)
+            if shape.origin.parent:
+                continue
             self._lines(painter, birthplace_wire(shape, self.stage.session.clock_of_layer()))
         painter.setPen(QPen(theme.color(theme.EMBER, 150), 1.2))
-        self._lines(painter, birthplace_wire(layer, self.stage.session.clock_of_layer()))
+        clock = self.stage.session.clock_of_layer()
+        event = self.stage.session.event_pose(layer, clock)
+        if event is not None or not layer.origin.parent:
+            self._lines(painter, birthplace_wire(layer, clock, event))
         if layer.path:
             painter.setPen(QPen(theme.color(theme.SALT, 190), 1.4))
             self._lines(painter, [path_line(layer)])

@@ -16,6 +16,7 @@ from ...effect.look import texture_names
 from ...simulation import dependence
 from ...simulation.biography import Biography, Single
 from ...simulation.births import Birth
+from ...simulation.given import PLACE
 from ..stage.stage import Stage
 from ..widgets import theme
 from ..widgets.along_axis import HEAD, RIGHT, AlongAxis
@@ -29,6 +30,8 @@ SMALL, LARGE = (38, 48, 36), (54, 72, 50)
 ROOMY = 360
 # Of the highest opacity in a strip, what counts as seen.
 FAINT = 0.08
+# Births of a follow-up, of which the nearest to what is looked at is shown.
+LOOKED_AT = 200
 SHARES = (0.0, 0.5, 1.0)
 ROWS = ("low", "middle", "high")
 
@@ -162,7 +165,7 @@ class Film(QWidget, AlongAxis):
             self.single.set_appearance(layer)
         picked = session.picked
         if picked is None and self.throw not in self._births:
-            self._births[self.throw] = self.single.birth(self.throw * 7)
+            self._births[self.throw] = self._thrown()
         birth = picked.birth if picked is not None else self._births[self.throw]
         if birth is None:
             nothing = "Nothing is born in this layer. Raise its rate, or add a burst."
@@ -173,6 +176,18 @@ class Film(QWidget, AlongAxis):
         life_of = (self.single, birth)
         if self.life is None or life_of != self._life_of:
             self.life, self._life_of = self.single.life(birth), life_of
+        if session.show_event(layer.id, self.life.birth.given):
+            self.stage.update()
+
+    def _thrown(self) -> Birth | None:
+        """Return the birth of the particle that is shown for a throw; of a follow-up one that is near what is looked at."""
+        assert self.single is not None
+        target = np.array(self.session.camera.target)
+
+        def far(birth: Birth) -> float:
+            return float(np.linalg.norm(np.array(birth.given[PLACE : PLACE + 3]) - target)) if birth.given else 0.0
+
+        return min(self.single.beside(self.throw * 7, LOOKED_AT), key=far, default=None)
 
     def _draw_frames(self, layer: Layer, frame: tuple[int, int]) -> None:
         if self.life is None or self.single is None:

@@ -19,7 +19,7 @@ from ..widgets.curve_paint import paint_gradient
 from ..widgets.icons import paint
 from .geometry import PIP, Geometry
 from .rows import Row, burst_moments
-from .threads import ThreadPaint, each_second, rate_words
+from .threads import ThreadPaint, rate_words
 from .time_view import HEAD
 
 
@@ -155,7 +155,7 @@ class RowPaint:
         painter.setPen(theme.color(theme.WARN if refused else theme.DIM))
         text = f"{alive:,} alive" + (f", {refused:,} refused" if refused else "")
         if len(ids) == 1 and self.session.effect.layer(ids[0]).contact.enabled:
-            hits = rate_words(each_second(self.session, ids[0], HITS))
+            hits = rate_words(self.session.moment.each_second(ids[0], HITS))
             text = f"{hits.replace('/s', ' hits/s')}, {text}" if hits and self.places.width - HEAD > 150 else text
         box = QRectF(HEAD, row.top, self.places.width - HEAD - 18, row.height)
         wide = painter.fontMetrics().horizontalAdvance(text) + 8

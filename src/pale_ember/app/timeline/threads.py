@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPainterPath, QPen
 
@@ -10,8 +9,7 @@ from ...checks.links import LinkTrouble
 from ...effect.chains import follow_ups, parent_of
 from ...effect.effect import Layer
 from ...effect.kinds import When
-from ...simulation.levels import BORN, TIME
-from ..session.session import Session
+from ...simulation.levels import BORN
 from ..widgets import theme
 from ..widgets.icons import paint
 from .geometry import PORTS, Geometry
@@ -20,19 +18,6 @@ from .rows import Row
 EVENT_WORDS = {When.BIRTH: "birth", When.ALIVE: "flight", When.HIT: "hit", When.DEATH: "death"}
 # A drag begins behind so many pixels.
 FROM = 4.0
-
-
-def each_second(session: Session, layer_id: str, column: int) -> float | None:
-    """Return how many hits or births there were in the last second; None if nothing is known."""
-    levels, time = session.moment.levels.get(layer_id), session.moment.time
-    if levels is None or len(levels) < 2:
-        return None
-    last = int(np.searchsorted(levels[:, TIME], time, side="right")) - 1
-    first = int(np.searchsorted(levels[:, TIME], time - 1.0, side="left"))
-    if last < 1:
-        return None
-    first = min(first, last - 1)
-    return float((levels[last, column] - levels[first, column]) / max(levels[last, TIME] - levels[first, TIME], 1e-9))
 
 
 def rate_words(rate: float | None) -> str:
@@ -90,7 +75,7 @@ class ThreadPaint:
         if trouble is not None:
             self._trouble(painter, row, trouble)
             return True
-        words = rate_words(each_second(self.session, layer.id, BORN))
+        words = rate_words(self.session.moment.each_second(layer.id, BORN))
         lit = self.lit == (layer.id, None)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(theme.color(theme.ASH_4 if lit else theme.ASH_1, 230))

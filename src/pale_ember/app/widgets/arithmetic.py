@@ -95,12 +95,14 @@ def _value(node: ast.expr) -> float:
 
 
 def shown(number: float, digits: int) -> str:
-    """Return a number as a field shows it: so many decimals at most, more where it would read as zero.
+    """Return a number as a field shows it: so many decimals at most, of what is small as many as make three figures.
 
     The decimal point is that of Qt's default locale.
     """
     if not math.isfinite(number):
         return "–"
+    if digits and 1e-4 <= abs(number) < 1.0:
+        digits = max(digits, 2 - math.floor(math.log10(abs(number))))
     text = f"{number:.{digits}f}"
     if number and float(text) == 0.0:
         text = f"{number:.3g}"
