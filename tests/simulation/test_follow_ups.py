@@ -9,6 +9,8 @@ from pale_ember.effect import Effect, EffectError
 from pale_ember.effect.effect import Layer
 from pale_ember.effect.rotations import matrix_of
 from pale_ember.simulation import Simulation
+from pale_ember.simulation.biography import Single
+from pale_ember.simulation.path import pose_at_event
 
 G = 9.81
 
@@ -31,6 +33,22 @@ RAIN = {
     "launch.push": [1, -3, 0.5], "flight.gravity": 1, "launch.lifetime": 3, "contact.enabled": True, "contact.on_hit": "vanish",
 }  # fmt: skip
 STILL = {"launch.speed": 0, "launch.lifetime": 60, "emit.cap": 200_000}
+
+
+class BirthplaceTest(unittest.TestCase):
+    def test_births_lie_in_the_birthplace_as_it_stands_at_their_event(self):
+        ring = {"birthplace.kind": "ring", "birthplace.fill": "rim", "birthplace.radius": 0.3, "birthplace.tube": 0, "place.rotation": [20, 30, 0]}
+        boxes = [{"kind": "box", "size": [9, 1, 9], "rotation": turn} for turn in ([0, 0, 0], [35, 0, 20], [180, 0, 0])]
+        for box in boxes:
+            for aim in ("own", "travel", "surface", "mirror"):
+                effect = chain_of(RAIN, {**STILL, **ring, "origin.aim": aim, "origin.count": 3}).edit("stage.props", [box])
+                layer = effect.layers[1]
+                single = Single(effect, layer)
+                for birth in single.beside(0, 30):
+                    pose = pose_at_event(layer, 0.0, birth.given)
+                    x, y, z = pose.rotation.T @ (single.life(birth).places[0] - pose.centre)
+                    self.assertAlmostEqual(float(np.hypot(x, z)), 0.3, delta=5e-6)
+                    self.assertAlmostEqual(float(y), 0.0, delta=5e-6)
 
 
 class CountTest(unittest.TestCase):

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+import math
+
 from .chapters import Flight, Launch
 from .colors import Flat, Gradient, Stop
 from .contact import Contact, Origin
 from .curves import Key
 from .effect import Layer
-from .kinds import Blend, Facing, FollowAim, When
+from .kinds import Blend, Facing, FollowAim, OnHit, When
 from .look import Look
 from .source import Birthplace, Emit
 from .values import Curve, Fixed, Spread
 
+# What bounces slower than this, m/s, starts nothing more.
+SLOWEST = 0.3
 # Alive at most in a start: who is followed by more is answered by chance.
 MOST = 6000
 _OUT = Curve((Key(0.0, 1.0), Key(0.5, 0.7), Key(1.0, 0.0)))
@@ -41,22 +45,39 @@ def _for_so_many(layer: Layer, each_second: float) -> Layer:
     )
 
 
+def _tidy(number: float) -> float:
+    """Return a number of two figures."""
+    return float(f"{number:.2g}")
+
+
+def _sizes(low: float, high: float) -> Spread:
+    return Spread(_tidy(low), _tidy(high))
+
+
 def _start(when: When, parent: Layer) -> Layer:
     low, high = parent.launch.size.bounds_at([0.0])
-    size = max((float(low[0]) + float(high[0])) / 2, 0.005)
+    size = _tidy(max((float(low[0]) + float(high[0])) / 2, 0.005))
     origin = Origin(parent=parent.id, when=when)
     nothing = Emit(rate=Fixed(0.0))
+    least = SLOWEST if parent.contact.on_hit == OnHit.BOUNCE else 0.0
     if when == When.BIRTH:
         return Layer(
             name=f"{parent.name} flash", origin=origin, emit=nothing,
-            launch=Launch(lifetime=Fixed(0.18), speed=Fixed(0.0), size=Fixed(size * 2.5)),
+            launch=Launch(lifetime=Fixed(0.18), speed=Fixed(0.0), size=Fixed(_tidy(size * 2.5))),
             look=Look(grow=Curve((Key(0.0, 0.4), Key(0.3, 1.0), Key(1.0, 0.7))), opacity=_OUT, color=Flat("#ffe0b0"), intensity=Fixed(2.5), blend=Blend.ADD),
+        )  # fmt: skip
+    if when == When.HIT and parent.look.blend == Blend.ADD:
+        # What gives light throws no drops: it glints.
+        return Layer(
+            name=f"{parent.name} glint", origin=origin.model_copy(update={"aim": FollowAim.SURFACE, "min_speed": least}), emit=nothing,
+            launch=Launch(lifetime=Spread(0.12, 0.25), speed=Fixed(0.0), size=_sizes(max(size * 2.0, 0.05), max(size * 4.0, 0.1)), angle=Spread(-180.0, 180.0)),
+            look=Look(grow=Curve((Key(0.0, 1.0), Key(1.0, 0.3))), opacity=_OUT, color=Flat("#ffd9a0"), intensity=Fixed(3.0), blend=Blend.ADD, nudge=_tidy(max(size * 3.0, 0.08))),
         )  # fmt: skip
     if when == When.HIT:
         return Layer(
-            name=f"{parent.name} splash", origin=origin.model_copy(update={"count": Spread(4.0, 7.0), "aim": FollowAim.SURFACE}),
+            name=f"{parent.name} splash", origin=origin.model_copy(update={"count": Spread(4.0, 7.0), "aim": FollowAim.SURFACE, "min_speed": least}),
             emit=nothing, birthplace=Birthplace(fan=55.0),
-            launch=Launch(lifetime=Spread(0.25, 0.45), speed=Spread(0.9, 2.0), size=Spread(max(size * 0.3, 0.007), max(size * 0.6, 0.014))),
+            launch=Launch(lifetime=Spread(0.25, 0.45), speed=Spread(0.9, 2.0), size=_sizes(max(size * 0.3, 0.007), max(size * 0.6, 0.014))),
             flight=Flight(gravity=Fixed(1.0)),
             look=Look(opacity=_OUT, color=parent.look.color if isinstance(parent.look.color, Flat) else Flat("#f2e6d8"), facing=Facing.STREAK, streak=Fixed(0.02),
                       blend=parent.look.blend if parent.look.blend in (Blend.ADD, Blend.ALPHA) else Blend.ADD),
@@ -64,19 +85,27 @@ def _start(when: When, parent: Layer) -> Layer:
     if when == When.DEATH:
         return Layer(
             name=f"{parent.name} puff", origin=origin.model_copy(update={"count": Spread(2.0, 3.0)}), emit=nothing,
-            birthplace=Birthplace(kind="ball", radius=size * 0.3, aim="random"),
-            launch=Launch(lifetime=Spread(0.6, 1.1), speed=Spread(0.05, 0.25), size=Spread(size * 1.2, size * 2.0), angle=Spread(-180.0, 180.0)),
+            birthplace=Birthplace(kind="ball", radius=_tidy(size * 0.3), aim="random"),
+            launch=Launch(lifetime=Spread(0.6, 1.1), speed=Spread(0.05, 0.25), size=_sizes(size * 1.2, size * 2.0), angle=Spread(-180.0, 180.0)),
             flight=Flight(gravity=Fixed(-0.03), drag=Fixed(1.5)),
             look=Look(grow=Curve((Key(0.0, 0.5), Key(1.0, 1.8))), opacity=Curve((Key(0.0, 0.0), Key(0.15, 0.4), Key(1.0, 0.0))), color=Flat("#a8a29a")),
         )  # fmt: skip
     return Layer(
         name=f"{parent.name} trail", origin=origin.model_copy(update={"rate": Fixed(30.0)}), emit=nothing,
-        birthplace=Birthplace(kind="ball", radius=size * 0.15, aim="random"),
-        launch=Launch(lifetime=Spread(0.4, 0.8), speed=Spread(0.0, 0.15), size=Spread(size * 0.3, size * 0.6)),
+        birthplace=Birthplace(kind="ball", radius=_tidy(size * 0.15), aim="random"),
+        launch=Launch(lifetime=Spread(0.4, 0.8), speed=Spread(0.0, 0.15), size=_sizes(size * 0.3, size * 0.6)),
         flight=Flight(drag=Fixed(1.0)),
         look=Look(grow=Curve((Key(0.0, 1.0), Key(1.0, 0.3))), opacity=_OUT,
                   color=Gradient((Stop(0.0, "#ffe6bc"), Stop(1.0, "#d06a28"))), intensity=Fixed(1.6), blend=Blend.ADD),
     )  # fmt: skip
+
+
+def hits_each(parent: Layer) -> float:
+    """Return about how often a particle that falls some metres hits fast enough for a start to follow."""
+    if parent.contact.on_hit != OnHit.BOUNCE:
+        return 1.0
+    bounce = min(float(parent.contact.bounce.bounds_at([0.0])[1][0]), 0.95)
+    return 1.0 + (math.log(SLOWEST / 6.0) / math.log(bounce) if bounce > 0.01 else 0.0)
 
 
 def with_contact(parent: Layer) -> Layer:

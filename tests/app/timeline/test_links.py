@@ -2,6 +2,7 @@
 
 import unittest
 
+import numpy as np
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QMenu
@@ -11,6 +12,7 @@ from pale_ember.effect.chains import follow_ups
 from pale_ember.effect.effect import Layer
 from pale_ember.effect.kinds import When
 from pale_ember.effect.values import Spread
+from pale_ember.simulation.levels import BORN, HITS
 
 from ..case import LEFT, WindowCase
 
@@ -50,6 +52,32 @@ class LinkTest(WindowCase):
 
     def ids(self):
         return [layer.id for layer in self.session.effect.layers]
+
+    def test_what_is_dragged_to_empty_space_is_seen_at_an_event_whose_handles_can_be_dragged(self):
+        self.session.edit("layers[0].emit.rate", 900, "Rate")
+        self.session.seek(3.0)
+        self.wait(lambda: self.session.moment.time >= 3.0 and (self.session.moment.each_second("rain", BORN) or 0) > 700)
+        self.drag(self.rows, self.port("rain", When.HIT), QPointF(150, self.rows.height() - 6.0))
+        splash = self.session.layer
+        self.assertEqual(splash.name, "Rain splash")
+        self.session.seek(3.5)
+        self.wait(lambda: self.session.moment.counts.get(splash.id, {}).get("alive", 0) > 300)
+        self.assertEqual(self.session.moment.counts[splash.id]["refused"], 0)
+        self.assertIsNone(self.session.trouble_of(splash))
+        # It has no place of its own: where it is born is told by the event.
+        grip = self.window.stage.handle_drag
+        self.assertEqual([one for one in grip.handles() if one.path.startswith("place.position")], [])
+        self.assertFalse(self.row("place.position").isVisible())
+        self.row("birthplace.kind").controls[0].textActivated.emit("ring")
+        self.wait(lambda: any(one.label == "Radius" for one in grip.handles()))
+        ball = self.session.event_ball
+        radius = next(one for one in grip.handles() if one.label == "Radius")
+        self.assertAlmostEqual(float(np.linalg.norm(radius.place - np.array(ball[0]))), 0.5, delta=0.01)
+        self.assertAlmostEqual(ball[0][1], 0.0, delta=0.01)
+        QTest.keyClick(self.window.stage, Qt.Key.Key_F)
+        np.testing.assert_allclose(self.session.camera.target, ball[0], atol=1e-3)
+        QTest.keyClick(self.window.stage, Qt.Key.Key_F)
+        self.assertGreater(np.linalg.norm(np.array(self.session.camera.target) - ball[0]), 0.01)
 
     def test_a_port_dragged_to_a_lane_links_it_and_contact_comes_with_hits(self):
         self.drag(self.rows, self.port("rain", When.HIT), self.lane("dust"))
@@ -201,7 +229,6 @@ class LinkTest(WindowCase):
         self.session.play(False)
         self.session.seek(3.0)
         self.wait(lambda: self.session.moment.time >= 3.0 and len(self.session.moment.levels.get("dust", ())) > 10)
-        from pale_ember.simulation.levels import BORN, HITS
 
         hits, born = self.session.moment.each_second("rain", HITS), self.session.moment.each_second("dust", BORN)
         self.assertGreater(hits, 5)

@@ -6,7 +6,7 @@ from ...checks.links import LinkTrouble, link_trouble, link_trouble_seen
 from ...effect.chains import descendants, refusal_of_link
 from ...effect.effect import Effect, Layer
 from ...effect.errors import EffectError
-from ...effect.follow_starts import follow_start, with_contact
+from ...effect.follow_starts import follow_start, hits_each, with_contact
 from ...effect.kinds import When
 from ...effect.layers import add_layers, move_layers, with_origin
 from ...effect.texture_moves import with_textures, worn_by
@@ -43,7 +43,8 @@ class Linking(LayerActions):
         hits = (moment.each_second(parent.id, HITS) or 0.0) if when == When.HIT else 0.0
         if when == When.ALIVE:
             return 30.0 * moment.counts.get(parent.id, {}).get("alive", 0)
-        return hits or moment.each_second(parent.id, BORN) or 0.0
+        births = moment.each_second(parent.id, BORN) or 0.0
+        return hits or births * (hits_each(parent) if when == When.HIT else 1.0)
 
     def add_to_follow(self, ready: Effect, name: str) -> None:
         """Add the follow-ups of a ready effect, with the textures that they wear, to the selected layer."""

@@ -7,6 +7,7 @@ from typing import NamedTuple
 from ...drawing import Moment
 from ...effect.effect import Effect, Layer
 from ...simulation.births import Birth
+from ...simulation.given import PLACE
 from ...simulation.path import Pose, pose_at_event
 from .editing import Editing
 
@@ -32,18 +33,25 @@ class Selecting(Editing):
         self.cursor_shown = False
         self._pinned = 0.0
         self.picked: Picked | None = None
-        self._event: tuple[str, tuple[float, ...]] = ("", ())
+        self._event: tuple[str, tuple[float, ...], float] = ("", (), 0.0)
 
-    def show_event(self, layer_id: str, given: tuple[float, ...]) -> bool:
-        """Take the event that the shown particle of a follow-up comes from; return whether it is another than before."""
-        event = (layer_id, given)
-        another, self._event = event != self._event, event
+    def show_event(self, layer_id: str, given: tuple[float, ...], reach: float) -> bool:
+        """Take the event that the shown particle of a follow-up comes from, and how far that flies, m; return whether
+        it is another than before."""
+        event = (layer_id, given, reach)
+        another, self._event = event[:2] != self._event[:2], event
         return another
 
     def event_pose(self, layer: Layer, clock: float) -> Pose | None:
         """Return where a follow-up's birthplace stands at the event of its shown particle; None if nothing started it yet."""
-        layer_id, given = self._event
+        layer_id, given, _ = self._event
         return pose_at_event(layer, clock, given) if given and layer_id == layer.id else None
+
+    @property
+    def event_ball(self) -> tuple[tuple[float, ...], float] | None:
+        """Return the place of that event, and a radius that holds what comes of it, m; None if the selected layer has none."""
+        layer_id, given, reach = self._event
+        return (given[PLACE : PLACE + 3], max(reach, 0.02)) if given and layer_id == self.selected else None
 
     @property
     def phase(self) -> float:

@@ -18,7 +18,14 @@ class CameraMoves:
         self.session = session
 
     def frame(self, moment: Moment) -> None:
-        """Bring what is shown of the selected layer, or all, into view."""
+        """Bring what is shown of the selected layer, or all, into view; of a follow-up in turn one event, and all."""
+        ball = self.session.event_ball
+        if ball is not None:
+            middle, radius = np.array(ball[0]), ball[1]
+            near = framed(self.session.camera, middle - radius, middle + radius)
+            if not np.allclose(near.target, self.session.camera.target, atol=1e-3):
+                self.session.look_from(near)
+                return
         box = bounds(moment, {self.session.selected}) or bounds(moment)
         if box is None:
             low, high = np.array([-1.0, 0.0, -1.0]), np.array([1.0, 2.0, 1.0])

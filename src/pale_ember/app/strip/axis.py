@@ -90,16 +90,16 @@ class Axis(QWidget, AlongAxis):
         if layer is None:
             return ""
         if self.strip.axis_name == "speed":
-            return f"{shown(share * layer.flight.speed_range, 2)} m/s"
+            return f"{shown(share * layer.flight.speed_range, 2, 2)} m/s"
         if self.strip.axis_name == "clock":
             begin, length = layer.window.span(self.session.effect.duration)
-            return f"{shown(begin + share * length, 2)} s"
+            return f"{shown(begin + share * length, 2, 2)} s"
         life = self.strip.lifetime
         if life is not None:
-            return f"{shown(share * life, 2)} s"
+            return f"{shown(share * life, 2, 2)} s"
         value = layer.launch.lifetime
         if isinstance(value, Fixed):
-            return f"{shown(share * value.number, 2)} s"
+            return f"{shown(share * value.number, 2, 2)} s"
         if isinstance(value, Spread):
             return f"{shown(share * value.low, 1)}–{shown(share * value.high, 1)} s"
         return ""

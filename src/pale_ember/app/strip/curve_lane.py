@@ -171,7 +171,7 @@ class CurveLane(Lane):
         words = []
         for _, part in parts_of(self.path, self.value):
             low, high = (float(side[0]) for side in part.bounds_at([self.session.cursor]))
-            words.append(shown(low, 2) if low == high else f"{shown(low, 2)}–{shown(high, 2)}")
+            words.append(shown(low, 2, 2) if low == high else f"{shown(low, 2, 2)}–{shown(high, 2, 2)}")
         unit = self.rule.unit
         return " · ".join(words) + (unit if unit == "×" else f" {unit}" if unit else "")
 
@@ -270,4 +270,4 @@ class CurveLane(Lane):
 
 def _short(level: float) -> str:
     """Return a number of the scale in the little room that there is beside a lane."""
-    return shown(level, 2) if abs(level) < 1000 else f"{level:.3g}".replace("e+0", "e").replace("e+", "e")
+    return shown(level, 2, 2) if abs(level) < 1000 else f"{level:.3g}".replace("e+0", "e").replace("e+", "e")

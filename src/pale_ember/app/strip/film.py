@@ -176,7 +176,8 @@ class Film(QWidget, AlongAxis):
         life_of = (self.single, birth)
         if self.life is None or life_of != self._life_of:
             self.life, self._life_of = self.single.life(birth), life_of
-        if session.show_event(layer.id, self.life.birth.given):
+        places = self.life.places
+        if session.show_event(layer.id, self.life.birth.given, float(np.linalg.norm(places - places[0], axis=1).max())):
             self.stage.update()
 
     def _thrown(self) -> Birth | None:
@@ -265,6 +266,6 @@ class Film(QWidget, AlongAxis):
             QRectF(18, 4, HEAD - 20, 14), Qt.AlignmentFlag.AlignLeft, "Following" if picked else "Particle"
         )
         painter.setPen(theme.color(theme.DIM))
-        lines = (f"born at {abs(self.life.born):.2f} s", f"lives {shown(self.life.lifetime, 2)} s")
+        lines = (f"born at {abs(self.life.born):.2f} s", f"lives {shown(self.life.lifetime, 2, 2)} s")
         for i, words in enumerate(lines):
             painter.drawText(QRectF(18, 18 + 14 * i, HEAD - 20, 14), Qt.AlignmentFlag.AlignLeft, words)

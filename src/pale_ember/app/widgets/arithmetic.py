@@ -94,15 +94,15 @@ def _value(node: ast.expr) -> float:
     raise ValueError
 
 
-def shown(number: float, digits: int) -> str:
-    """Return a number as a field shows it: so many decimals at most, of what is small as many as make three figures.
+def shown(number: float, digits: int, figures: int = 3) -> str:
+    """Return a number as a field shows it: so many decimals at most, of what is small as many as make some figures.
 
     The decimal point is that of Qt's default locale.
     """
     if not math.isfinite(number):
         return "–"
     if digits and 1e-4 <= abs(number) < 1.0:
-        digits = max(digits, 2 - math.floor(math.log10(abs(number))))
+        digits = max(digits, figures - 1 - math.floor(math.log10(abs(number))))
     text = f"{number:.{digits}f}"
     if number and float(text) == 0.0:
         text = f"{number:.3g}"
