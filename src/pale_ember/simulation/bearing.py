@@ -4,16 +4,22 @@ from __future__ import annotations
 
 import numpy as np
 
+from . import scratch as w
 from . import slots as s
 from . import state as r
+from .carrying import offsets
 from .course import AT, CENTRE, MIDDLE, ROTATION, SPARE, STRETCH, TO, VECTORS
 from .given import AXIS, COLOR, PLACE, VELOCITY
 from .kernels import inlined, kernel, lean_helper
 from .path import call_carried, call_pose
 from .recording import BIRTH, note
-from .sampling import one
+from .sampling import BLOCK, call_values, forget, level, piece
 from .shapes import call_spawn
 from .signatures import BIRTHS, COURSE, D1, F2, INT, NOTHING, U1
+
+# What of a launch is read into which row; what it is given of the layer's velocity comes last.
+_SLOTS = (s.SPEED, s.PUSH_X, s.PUSH_Y, s.PUSH_Z, s.LIFETIME, s.ANGLE, s.CARRY)
+_ROWS = (w.FAST, w.P0X, w.P0Y, w.P0Z, w.E0, w.E1, w.LIMIT)
 
 
 @inlined
@@ -81,60 +87,116 @@ def receive(course, state, at, given, k, there, now):
 call_receive = receive.call
 
 
-@kernel(NOTHING, COURSE, F2, U1, INT, BIRTHS, INT, INT, INT, lean=True)
-def bear(course, state, serial, alive, births, first, last, step):
+@lean_helper
+def _launch(course, state, at, n, there, turned, scr):
+    """Put a block of newborn, from rows M and D, into the world: where they are and how fast they go.
+
+    ``there`` is the layer's pose, ``turned`` the one that turns their places. Their ways from the centre stay in rows A.
+    """
+    offsets(scr, n, turned, w.AX)
+    speed, dx, dy, dz = scr[w.FAST], scr[w.DX], scr[w.DY], scr[w.DZ]
+    px, py, pz = scr[w.P0X], scr[w.P0Y], scr[w.P0Z]
+    for i in range(n):
+        dx[i] = dx[i] * speed[i] + px[i]
+        dy[i] = dy[i] * speed[i] + py[i]
+        dz[i] = dz[i] * speed[i] + pz[i]
+    for axis in range(3):
+        row, k, centre = ROTATION + 3 * axis, there[STRETCH], there[CENTRE + axis]
+        a, b, c = there[row] * k, there[row + 1] * k, there[row + 2] * k
+        place, fast = piece(state, r.PX + axis, at, n), piece(state, r.VX + axis, at, n)
+        away = scr[w.AX + axis]
+        for i in range(n):
+            place[i] = centre + away[i]
+            fast[i] = a * dx[i] + b * dy[i] + c * dz[i]
+
+
+@lean_helper
+def _launch_moving(course, state, at, births, k, i, now, there, turned, carries, scr):
+    """The same for one of a layer that moves: from the pose of its own moment, which it may be given the velocity of."""
+    track, clocks, clock = course.track, course.clock, births.clock[k]
+    way = course.poses[SPARE][:6]
+    speed = np.float64(scr[w.FAST, i])
+    x, y, z = np.float64(scr[w.MX, i]), np.float64(scr[w.MY, i]), np.float64(scr[w.MZ, i])
+    dx = np.float64(scr[w.DX, i]) * speed + np.float64(scr[w.P0X, i])
+    dy = np.float64(scr[w.DY, i]) * speed + np.float64(scr[w.P0Y, i])
+    dz = np.float64(scr[w.DZ, i]) * speed + np.float64(scr[w.P0Z, i])
+    for axis in range(3):
+        row = ROTATION + 3 * axis
+        way[3 + axis] = (turned[row] * x + turned[row + 1] * y + turned[row + 2] * z) * turned[STRETCH]
+        state[r.PX + axis, at] = there[CENTRE + axis] + way[3 + axis]
+        state[r.VX + axis, at] = (there[row] * dx + there[row + 1] * dy + there[row + 2] * dz) * there[STRETCH]
+    carry = np.float64(scr[w.LIMIT, i]) if carries else 0.0
+    if carry != 0.0:
+        call_carried(course.calls.carried, track, clock, now, way[3], way[4], way[5], way)
+        for axis in range(3):
+            state[r.VX + axis, at] += way[axis] * carry / clocks.length
+
+
+@lean_helper
+def _begin_lives(course, state, at, births, first, n, step, scr):
+    """Give a block of newborn what all have besides place and velocity."""
+    rows, lifetime, angles = course.rows, scr[w.E0], scr[w.E1]
+    aging, angle, since = piece(state, r.AGING, at, n), piece(state, r.ANGLE, at, n), piece(state, r.SINCE, at, n)
+    born, left = piece(state, r.BORN, at, n).view(np.int32), births.left[first : first + n]
+    for i in range(n):
+        aging[i] = 1.0 / max(np.float64(lifetime[i]), 1e-4)
+        angle[i] = angles[i]
+        since[i] = left[i]
+        born[i] = np.int32(step + 1)
+    if rows.hits >= 0:
+        level(piece(state, rows.hits, at, n), np.float32(0.0), n)
+        level(piece(state, rows.stuck, at, n), np.float32(0.0), n)
+        level(piece(state, rows.kept, at, n), np.float32(1.0), n)
+        level(piece(state, rows.added, at, n), np.float32(0.0), n)
+    if rows.flown >= 0:
+        level(piece(state, rows.flown, at, n), np.float32(0.0), n)
+        level(piece(state, rows.walked, at, n), np.float32(0.0), n)
+
+
+@kernel(NOTHING, COURSE, F2, U1, INT, BIRTHS, INT, INT, INT, F2, lean=True)
+def bear(course, state, serial, alive, births, first, last, step, scr):
     """Write births ``first`` to ``last`` of a step behind the living, each as it is at its moment."""
-    tables, track, clocks = course.tables, course.track, course.clock
+    calls, tables, track = course.calls, course.tables, course.track
     now, middle, to = course.poses[AT], course.poses[MIDDLE], course.poses[TO]
-    way, moved, none = course.poses[SPARE][:6], course.poses[SPARE][6:9], course.poses[VECTORS][:3]
+    way, none = course.poses[SPARE][:6], course.poses[VECTORS][:3]
     tick = tick_of(course, step) if course.shape.glitter else 0
     follows = births.given.shape[0] > 0
-    moves, carries = track.moves, track.moves and clocks.length > 0.0 and not follows
-    rows, wants_births = course.rows, course.log.wants & BIRTH != 0
-    born = state[r.BORN].view(np.int32)
-    for k in range(first, last):
-        at, number, clock = alive + k - first, births.number[k], births.clock[k]
+    moves, carries = track.moves, track.moves and course.clock.length > 0.0 and not follows
+    wants_births = course.log.wants & BIRTH != 0
+    # Those that follow are carried on from the middle of the step with all others.
+    there = middle if course.follow else now
+    turned = to if course.shape.glitter and not course.follow else there
+    one = np.float32(1.0)
+    for begin in range(first, last, BLOCK):
+        n, at = min(BLOCK, last - begin), alive + begin - first
+        clock, clocks = piece(state, r.CLOCK, at, n), scr[w.MIDDLE]
+        for i in range(n):
+            serial[at + i] = births.number[begin + i]
+            clock[i] = births.clock[begin + i]
+            clocks[i] = clock[i]
+        call_spawn(calls.spawn, calls.place, course.shape, serial, at, n, tick, True, scr)
+        forget(scr)
+        for k in range(6 if not carries else 7):
+            row, slot = _ROWS[k], _SLOTS[k]
+            call_values(calls.values, scr, row, w.MIDDLE, tables, tables.form, tables.ends, slot, serial, at, n, one)
         if moves:
-            call_pose(course.calls.pose, track, clock, now)
-        # Those that follow are carried on from the middle of the step with all others.
-        there = middle if course.follow else now
-        turned = to if course.shape.glitter and not course.follow else there
-        call_spawn(course.calls.spawn, course.calls.place, course.shape, number, tick, True, way)
-        speed = float(one(tables, s.SPEED, clock, number))
-        for i in range(3):
-            way[3 + i] = way[3 + i] * speed + float(one(tables, s.PUSH_X + i, clock, number))
-        for i in range(3):
-            row = ROTATION + 3 * i
-            offset = (turned[row] * way[0] + turned[row + 1] * way[1] + turned[row + 2] * way[2]) * turned[STRETCH]
-            state[r.PX + i, at] = there[CENTRE + i] + offset
-            fast = there[row] * way[3] + there[row + 1] * way[4] + there[row + 2] * way[5]
-            state[r.VX + i, at] = fast * there[STRETCH]
-            moved[i] = offset
-        carry = float(one(tables, s.CARRY, clock, number)) if carries else 0.0
-        if carry != 0.0:
-            call_carried(course.calls.carried, track, clock, now, moved[0], moved[1], moved[2], way)
-            for i in range(3):
-                state[r.VX + i, at] += way[i] * carry / clocks.length
-        state[r.AGING, at] = 1.0 / max(float(one(tables, s.LIFETIME, clock, number)), 1e-4)
-        state[r.ANGLE, at] = one(tables, s.ANGLE, clock, number)
-        state[r.CLOCK, at] = clock
-        state[r.SINCE, at] = births.left[k]
-        born[at] = step + 1
-        serial[at] = number
-        if rows.hits >= 0:
-            state[rows.hits].view(np.int32)[at] = 0
-            state[rows.stuck].view(np.int32)[at] = 0
-            state[rows.kept, at], state[rows.added, at] = np.float32(1.0), np.float32(0.0)
-        if rows.flown >= 0:
-            state[rows.flown, at], state[rows.walked, at] = np.float32(0.0), np.float32(0.0)
-        if follows:
-            call_receive(course.calls.receive, course, state, at, births.given, k, there, now)
-        if wants_births:
-            for i in range(3):
-                way[i], way[3 + i] = state[r.PX + i, at], state[r.VX + i, at]
+            for i in range(n):
+                call_pose(calls.pose, track, births.clock[begin + i], now)
+                _launch_moving(course, state, at + i, births, begin + i, i, now, there, turned, carries, scr)
+                if follows:
+                    call_receive(calls.receive, course, state, at + i, births.given, begin + i, there, now)
+        else:
+            _launch(course, state, at, n, there, turned, scr)
+            for i in range(n if follows else 0):
+                call_receive(calls.receive, course, state, at + i, births.given, begin + i, there, now)
+        _begin_lives(course, state, at, births, begin, n, step, scr)
+        for i in range(n if wants_births else 0):
+            for axis in range(3):
+                way[axis], way[3 + axis] = state[r.PX + axis, at + i], state[r.VX + axis, at + i]
             if moves and course.follow:
+                call_pose(calls.pose, track, births.clock[begin + i], now)
                 _to_pose(middle, now, way)
-            note(course, state, at, number, BIRTH, 0, step, births.left[k], way[:3], none, way[3:], 0.0)
+            note(course, state, at + i, serial[at + i], BIRTH, 0, step, births.left[begin + i], way[:3], none, way[3:], 0.0)
 
 
 call_bear = bear.call

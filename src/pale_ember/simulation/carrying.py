@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 
+from . import scratch as w
 from . import state as r
 from .course import CENTRE, FROM, POSE, ROTATION, STRETCH, TO
-from .kernels import inlined, kernel
+from .kernels import kernel, lean_helper
+from .sampling import BLOCK
 from .shapes import call_spawn
 from .signatures import COURSE, D1, F2, INT, NOTHING, U1
 
@@ -37,25 +39,33 @@ def take_along(state, first, last, a, b):
         state[r.VZ, j] = m[2, 0] * x + m[2, 1] * y + m[2, 2] * z
 
 
-@inlined
-def _away(now, at, i):
-    """Return a coordinate in the world of a place in the layer's axes, from its centre."""
-    row = ROTATION + 3 * i
-    return (now[row] * at[0] + now[row + 1] * at[1] + now[row + 2] * at[2]) * now[STRETCH]
+@lean_helper
+def offsets(scr, n, now, out):
+    """Fill three rows, from ``out`` on, with the ways in the world from the layer's centre to the places in rows M."""
+    x, y, z = scr[w.MX], scr[w.MY], scr[w.MZ]
+    for axis in range(3):
+        row, k, away = ROTATION + 3 * axis, now[STRETCH], scr[out + axis]
+        a, b, c = now[row] * k, now[row + 1] * k, now[row + 2] * k
+        for i in range(n):
+            away[i] = a * x[i] + b * y[i] + c * z[i]
 
 
-@kernel(NOTHING, COURSE, F2, U1, INT, INT, INT, INT)
-def glitter(course, state, serial, first, last, last_tick, tick):
+@kernel(NOTHING, COURSE, F2, U1, INT, INT, INT, INT, F2, lean=True)
+def glitter(course, state, serial, first, last, last_tick, tick, scr):
     """Move particles from their place in the shape at one tick to that at the next."""
     before = course.poses[FROM]
     # Those that follow are carried along behind this.
     now = course.poses[FROM] if course.follow else course.poses[TO]
-    old, new = np.empty(6), np.empty(6)
-    for j in range(first, last):
-        call_spawn(course.calls.spawn, course.calls.place, course.shape, serial[j], last_tick, False, old)
-        call_spawn(course.calls.spawn, course.calls.place, course.shape, serial[j], tick, False, new)
-        for i in range(3):
-            state[r.PX + i, j] += _away(now, new, i) - _away(before, old, i)
+    for start in range(first, last, BLOCK):
+        n = min(BLOCK, last - start)
+        call_spawn(course.calls.spawn, course.calls.place, course.shape, serial, start, n, last_tick, False, scr)
+        offsets(scr, n, before, w.AX)
+        call_spawn(course.calls.spawn, course.calls.place, course.shape, serial, start, n, tick, False, scr)
+        offsets(scr, n, now, w.DX)
+        for axis in range(3):
+            old, new, place = scr[w.AX + axis], scr[w.DX + axis], state[r.PX + axis]
+            for i in range(n):
+                place[start + i] += new[i] - old[i]
 
 
 call_take_along, call_glitter = take_along.call, glitter.call

@@ -3,7 +3,7 @@
 Every point is a function of draws that belong to the particle alone. Shapes are filled evenly by volume
 (``volume``), by area (``skin``) or by length (``rim``), by inverting each shape's own distribution;
 the ring, whose tube is wider outside than inside, by rejection. Meshes are filled by area, with the flat
-normal of the face as outward.
+normal of the face as outward. All is done for blocks of particles, whose draws come first, in rows of scratch memory.
 """
 
 from __future__ import annotations
@@ -16,11 +16,12 @@ from numpy.typing import NDArray
 
 from ..effect.kinds import Aim, Fill, Kind
 from ..effect.source import Birthplace
+from . import scratch as w
 from .course import Shape
 from .dice import property_key
 from .kernels import Kernel, inlined, kernel, lean_helper
-from .sampling import one_draw
-from .signatures import BOOL, D1, INT, NOTHING, NUMBER, SHAPE
+from .sampling import draws, one_draw
+from .signatures import BOOL, F2, INT, NOTHING, NUMBER, SHAPE, U1
 
 KINDS, FILLS, AIMS = tuple(Kind), tuple(Fill), tuple(Aim)
 POINT, BALL, DOME, BOX, CONE, CYLINDER, RING, LINE, MESH = (KINDS.index(kind) for kind in Kind)
@@ -91,180 +92,187 @@ def _unit(x, y, z, ex, ey, ez):
 
 
 @inlined
-def _put(out, x, y, z, dx, dy, dz):
-    out[0], out[1], out[2], out[3], out[4], out[5] = x, y, z, dx, dy, dz
+def _put(scr, i, x, y, z, dx, dy, dz):
+    scr[w.MX, i], scr[w.MY, i], scr[w.MZ, i], scr[w.DX, i], scr[w.DY, i], scr[w.DZ, i] = x, y, z, dx, dy, dz
 
 
-# Places in a shape: a particle's place and the outward direction there, six numbers in the layer's axes.
-place_kernel = kernel(NOTHING, SHAPE, NUMBER, NUMBER, D1, lean=True)
+# Places in a shape: those of a block of particles, and the outward directions there, in the layer's axes. They fill the
+# rows M and D of the scratch memory, and use up those of ``_draw``.
+place_kernel = kernel(NOTHING, SHAPE, U1, INT, INT, NUMBER, F2, lean=True)
 
 
-@inlined
-def _drawn(shape, which, serial, ticked):
-    return float(one_draw(shape.keys[which] + ticked, serial))
+@lean_helper
+def _draw(scr, shape, first, count, serial, start, n, ticked):
+    """Fill so many of the rows T0, T1, T2 and VALUE with draws that follow each other in the shape's dice."""
+    for k in range(count):
+        row = scr[w.T0 + k] if k < 3 else scr[w.VALUE]
+        draws(row, shape.keys[first + k] + ticked, serial, start, n)
 
 
 @place_kernel
-def in_ball(shape, serial, ticked, out):
+def in_ball(shape, serial, start, n, ticked, scr):
     """Ball and dome."""
-    u, v, w = (
-        _drawn(shape, PLACE_U, serial, ticked), _drawn(shape, PLACE_V, serial, ticked), _drawn(shape, PLACE_W, serial, ticked)
-    )  # fmt: skip
-    if shape.fill == RIM:
-        y = 0.0
-    elif shape.kind == DOME:
-        y = u
-    else:
-        y = 1.0 - 2.0 * u
-    r = math.sqrt(max(0.0, 1.0 - y * y))
-    dx, dz = r * math.cos(shape.arc * v), r * math.sin(shape.arc * v)
-    far = shape.radius * (w ** (1.0 / 3.0) if shape.fill == VOLUME else 1.0)
-    _put(out, dx * far, y * far, dz * far, dx, y, dz)
+    _draw(scr, shape, PLACE_U, 3, serial, start, n, ticked)
+    for i in range(n):
+        u, v, far = float(scr[w.T0, i]), float(scr[w.T1, i]), shape.radius
+        if shape.fill == RIM:
+            y = 0.0
+        elif shape.kind == DOME:
+            y = u
+        else:
+            y = 1.0 - 2.0 * u
+        r = math.sqrt(max(0.0, 1.0 - y * y))
+        dx, dz = r * math.cos(shape.arc * v), r * math.sin(shape.arc * v)
+        if shape.fill == VOLUME:
+            far *= np.cbrt(float(scr[w.T2, i]))
+        _put(scr, i, dx * far, y * far, dz * far, dx, y, dz)
 
 
 @place_kernel
-def in_cylinder(shape, serial, ticked, out):
+def in_cylinder(shape, serial, start, n, ticked, scr):
     """Cylinder; outward is away from its axis."""
-    u, v, w = (
-        _drawn(shape, PLACE_U, serial, ticked), _drawn(shape, PLACE_V, serial, ticked), _drawn(shape, PLACE_W, serial, ticked)
-    )  # fmt: skip
-    cos, sin = math.cos(shape.arc * v), math.sin(shape.arc * v)
-    r = shape.radius * (math.sqrt(u) if shape.fill == VOLUME else 1.0)
-    y = shape.height * w
-    if shape.fill == RIM:
-        y = shape.height if w >= 0.5 else 0.0
-    _put(out, r * cos, y, r * sin, cos, 0.0, sin)
+    _draw(scr, shape, PLACE_U, 3, serial, start, n, ticked)
+    for i in range(n):
+        angle, share = shape.arc * float(scr[w.T1, i]), float(scr[w.T2, i])
+        cos, sin = math.cos(angle), math.sin(angle)
+        r = shape.radius * (math.sqrt(float(scr[w.T0, i])) if shape.fill == VOLUME else 1.0)
+        y = shape.height * share
+        if shape.fill == RIM:
+            y = shape.height if share >= 0.5 else 0.0
+        _put(scr, i, r * cos, y, r * sin, cos, 0.0, sin)
 
 
 @place_kernel
-def in_cone(shape, serial, ticked, out):
+def in_cone(shape, serial, start, n, ticked, scr):
     """A cone cut off at its base's radius; outward is away from the point where its sides would meet."""
-    u, v, w = (
-        _drawn(shape, PLACE_U, serial, ticked), _drawn(shape, PLACE_V, serial, ticked), _drawn(shape, PLACE_W, serial, ticked)
-    )  # fmt: skip
+    _draw(scr, shape, PLACE_U, 3, serial, start, n, ticked)
     lean = math.tan(shape.angle)
     base, top = shape.radius, shape.radius + shape.height * lean
-    y = 0.0
-    if shape.fill != RIM:
-        if lean * shape.height < 1e-9 * max(top, 1e-30):
-            y = shape.height * w
-        elif shape.fill == VOLUME:
-            y = ((base**3 + w * (top**3 - base**3)) ** (1.0 / 3.0) - base) / lean
+    for i in range(n):
+        u, angle, rise = float(scr[w.T0, i]), shape.arc * float(scr[w.T1, i]), float(scr[w.T2, i])
+        y = 0.0
+        if shape.fill != RIM:
+            if lean * shape.height < 1e-9 * max(top, 1e-30):
+                y = shape.height * rise
+            elif shape.fill == VOLUME:
+                y = ((base**3 + rise * (top**3 - base**3)) ** (1.0 / 3.0) - base) / lean
+            else:
+                y = (math.sqrt(base**2 + rise * (top**2 - base**2)) - base) / lean
+        wide = base + y * lean
+        share = math.sqrt(u) if shape.fill == VOLUME else 1.0
+        cos, sin = math.cos(angle), math.sin(angle)
+        if wide > 1e-9:
+            tilt = lean * share
         else:
-            y = (math.sqrt(base**2 + w * (top**2 - base**2)) - base) / lean
-    wide = base + y * lean
-    share = math.sqrt(u) if shape.fill == VOLUME else 1.0
-    cos, sin = math.cos(shape.arc * v), math.sin(shape.arc * v)
-    x, z = wide * share * cos, wide * share * sin
-    if wide > 1e-9:
-        tilt = lean * share
-    else:
-        # At the cone's own point every direction inside it is as likely, by solid angle.
-        c = 1.0 - u * (1.0 - math.cos(shape.angle))
-        tilt = math.sqrt(max(0.0, 1.0 - c * c)) / c
-    dx, dy, dz = _unit(tilt * cos, 1.0, tilt * sin, 0.0, 1.0, 0.0)
-    _put(out, x, y, z, dx, dy, dz)
+            # At the cone's own point every direction inside it is as likely, by solid angle.
+            c = 1.0 - u * (1.0 - math.cos(shape.angle))
+            tilt = math.sqrt(max(0.0, 1.0 - c * c)) / c
+        dx, dy, dz = _unit(tilt * cos, 1.0, tilt * sin, 0.0, 1.0, 0.0)
+        _put(scr, i, wide * share * cos, y, wide * share * sin, dx, dy, dz)
 
 
 @place_kernel
-def in_ring(shape, serial, ticked, out):
+def in_ring(shape, serial, start, n, ticked, scr):
     """Ring; outward is away from the middle of its tube."""
-    u, v, w = 0.0, 0.0, 0.0
-    away, up, around = 0.0, 0.0, 0.0
-    for attempt in range(_TRIES):
-        key = uint32(uint32(attempt * _NEXT_TRY) + ticked)
-        u = one_draw(shape.keys[PLACE_U] + key, serial)
-        v = one_draw(shape.keys[PLACE_V] + key, serial)
-        w = one_draw(shape.keys[PLACE_W] + key, serial)
-        around = TAU * v
-        r = shape.tube * (math.sqrt(u) if shape.fill == VOLUME else 1.0)
-        if shape.fill == RIM:
-            r = 0.0
-        away, up = r * math.cos(around), r * math.sin(around)
-        accepted = one_draw(shape.keys[PICK] + key, serial) * (shape.radius + shape.tube) <= shape.radius + away
-        if shape.fill == RIM or accepted:
-            break
-    cos, sin = math.cos(shape.arc * w), math.sin(shape.arc * w)
-    wide = shape.radius + away
-    lean = math.cos(around) if shape.fill != RIM else 1.0
-    rise = math.sin(around) if shape.fill != RIM else 0.0
-    _put(out, wide * cos, up, wide * sin, lean * cos, rise, lean * sin)
+    for i in range(n):
+        number, turn = serial[start + i], 0.0
+        away, up, around = 0.0, 0.0, 0.0
+        for attempt in range(_TRIES):
+            key = uint32(uint32(attempt * _NEXT_TRY) + ticked)
+            u = one_draw(shape.keys[PLACE_U] + key, number)
+            v = one_draw(shape.keys[PLACE_V] + key, number)
+            turn = one_draw(shape.keys[PLACE_W] + key, number)
+            around = TAU * v
+            r = shape.tube * (math.sqrt(u) if shape.fill == VOLUME else 1.0)
+            if shape.fill == RIM:
+                r = 0.0
+            away, up = r * math.cos(around), r * math.sin(around)
+            accepted = one_draw(shape.keys[PICK] + key, number) * (shape.radius + shape.tube) <= shape.radius + away
+            if shape.fill == RIM or accepted:
+                break
+        cos, sin = math.cos(shape.arc * turn), math.sin(shape.arc * turn)
+        wide = shape.radius + away
+        lean = math.cos(around) if shape.fill != RIM else 1.0
+        rise = math.sin(around) if shape.fill != RIM else 0.0
+        _put(scr, i, wide * cos, up, wide * sin, lean * cos, rise, lean * sin)
 
 
-@place_kernel
-def in_box(shape, serial, ticked, out):
-    """Box; outward is away from its middle, on its skin across the side."""
-    u, v, w = (
-        _drawn(shape, PLACE_U, serial, ticked), _drawn(shape, PLACE_V, serial, ticked), _drawn(shape, PLACE_W, serial, ticked)
-    )  # fmt: skip
-    pick = _drawn(shape, PICK, serial, ticked)
+@lean_helper
+def _on_box(shape, at, x, y, z):
+    """Return a place on the skin of a box, at a share of its area, and the direction across the side there."""
     a, b, c = shape.width, shape.tall, shape.depth
-    x, y, z = (u - 0.5) * a, (v - 0.5) * b, (w - 0.5) * c
-    if shape.fill == SKIN:
-        area = b * c + a * c + a * b
-        at = pick * 2.0 * area
-        side = 1.0
-        if at >= area:
-            at -= area
-            side = -1.0
-        if at < b * c:
-            _put(out, side * a / 2, y, z, side, 0.0, 0.0)
-            return
-        if at < b * c + a * c:
-            _put(out, x, side * b / 2, z, 0.0, side, 0.0)
-            return
-        _put(out, x, y, side * c / 2, 0.0, 0.0, side)
-        return
-    if shape.fill == RIM:
-        at = pick * (a + b + c)
-        first = 0.5 if v < 0.5 else -0.5
-        second = 0.5 if w < 0.5 else -0.5
-        if at < a:
-            y, z = first * b, second * c
-        elif at < a + b:
-            x, y, z = first * a, (u - 0.5) * b, second * c
-        else:
-            x, y, z = first * a, second * b, (u - 0.5) * c
-    dx, dy, dz = _unit(x, y, z, 0.0, 1.0, 0.0)
-    _put(out, x, y, z, dx, dy, dz)
+    area = b * c + a * c + a * b
+    at *= 2.0 * area
+    side = 1.0
+    if at >= area:
+        at -= area
+        side = -1.0
+    if at < b * c:
+        return side * a / 2, y, z, side, 0.0, 0.0
+    if at < b * c + a * c:
+        return x, side * b / 2, z, 0.0, side, 0.0
+    return x, y, side * c / 2, 0.0, 0.0, side
 
 
 @place_kernel
-def on_mesh(shape, serial, ticked, out):
+def in_box(shape, serial, start, n, ticked, scr):
+    """Box; outward is away from its middle, on its skin across the side."""
+    _draw(scr, shape, PLACE_U, 3, serial, start, n, ticked)
+    if shape.fill != VOLUME:
+        draws(scr[w.VALUE], shape.keys[PICK] + ticked, serial, start, n)
+    a, b, c = shape.width, shape.tall, shape.depth
+    faced = shape.aim == OUTWARD or shape.aim == INWARD
+    for i in range(n):
+        u, v, t = float(scr[w.T0, i]), float(scr[w.T1, i]), float(scr[w.T2, i])
+        x, y, z = (u - 0.5) * a, (v - 0.5) * b, (t - 0.5) * c
+        if shape.fill == SKIN:
+            x, y, z, dx, dy, dz = _on_box(shape, float(scr[w.VALUE, i]), x, y, z)
+            _put(scr, i, x, y, z, dx, dy, dz)
+            continue
+        if shape.fill == RIM:
+            at = float(scr[w.VALUE, i]) * (a + b + c)
+            first = 0.5 if v < 0.5 else -0.5
+            second = 0.5 if t < 0.5 else -0.5
+            if at < a:
+                y, z = first * b, second * c
+            elif at < a + b:
+                x, y, z = first * a, (u - 0.5) * b, second * c
+            else:
+                x, y, z = first * a, second * b, (u - 0.5) * c
+        dx, dy, dz = _unit(x, y, z, 0.0, 1.0, 0.0) if faced else (0.0, 1.0, 0.0)
+        _put(scr, i, x, y, z, dx, dy, dz)
+
+
+@place_kernel
+def on_mesh(shape, serial, start, n, ticked, scr):
     """A place on a face drawn by area, and the face's normal."""
-    u, v, pick = (
-        _drawn(shape, PLACE_U, serial, ticked), _drawn(shape, PLACE_V, serial, ticked), _drawn(shape, PICK, serial, ticked)
-    )  # fmt: skip
-    n = shape.reach.shape[0]
-    if n == 0:
-        _put(out, 0.0, 0.0, 0.0, 0.0, 1.0, 0.0)
-        return
-    # One draw is too coarse for meshes of very many faces.
-    pick += float(one_draw(shape.keys[PLACE_W], serial)) * 2.0**-24
-    face = min(np.searchsorted(shape.reach, pick, side="right"), n - 1)
-    root = math.sqrt(u)
-    a, b, c = shape.corners[face, 0], shape.corners[face, 1], shape.corners[face, 2]
-    p, q, r = 1.0 - root, root * (1.0 - v), root * v
-    ux, uy, uz = b[0] - a[0], b[1] - a[1], b[2] - a[2]
-    vx, vy, vz = c[0] - a[0], c[1] - a[1], c[2] - a[2]
-    nx, ny, nz = _unit(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx, 0.0, 1.0, 0.0)
-    _put(
-        out,
-        p * a[0] + q * b[0] + r * c[0],
-        p * a[1] + q * b[1] + r * c[1],
-        p * a[2] + q * b[2] + r * c[2],
-        nx,
-        ny,
-        nz,
-    )
+    _draw(scr, shape, PLACE_U, 3, serial, start, n, ticked)
+    draws(scr[w.VALUE], shape.keys[PICK] + ticked, serial, start, n)
+    faces = shape.reach.shape[0]
+    for i in range(n):
+        if faces == 0:
+            _put(scr, i, 0.0, 0.0, 0.0, 0.0, 1.0, 0.0)
+            continue
+        # One draw is too coarse for meshes of very many faces.
+        pick = float(scr[w.VALUE, i]) + float(one_draw(shape.keys[PLACE_W], serial[start + i])) * 2.0**-24
+        face = min(np.searchsorted(shape.reach, pick, side="right"), faces - 1)
+        root, v = math.sqrt(float(scr[w.T0, i])), float(scr[w.T1, i])
+        a, b, c = shape.corners[face, 0], shape.corners[face, 1], shape.corners[face, 2]
+        p, q, r = 1.0 - root, root * (1.0 - v), root * v
+        ux, uy, uz = b[0] - a[0], b[1] - a[1], b[2] - a[2]
+        vx, vy, vz = c[0] - a[0], c[1] - a[1], c[2] - a[2]
+        nx, ny, nz = _unit(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx, 0.0, 1.0, 0.0)
+        x, y, z = p * a[0] + q * b[0] + r * c[0], p * a[1] + q * b[1] + r * c[1], p * a[2] + q * b[2] + r * c[2]
+        _put(scr, i, x, y, z, nx, ny, nz)
 
 
 @place_kernel
-def on_line(shape, serial, ticked, out):
+def on_line(shape, serial, start, n, ticked, scr):
     """Line; outward is any way across it."""
-    turn = TAU * _drawn(shape, PLACE_V, serial, ticked)
-    along = (_drawn(shape, PLACE_U, serial, ticked) - 0.5) * shape.width
-    _put(out, along, 0.0, 0.0, 0.0, math.cos(turn), math.sin(turn))
+    _draw(scr, shape, PLACE_U, 2, serial, start, n, ticked)
+    for i in range(n):
+        turn = TAU * float(scr[w.T1, i])
+        _put(scr, i, (float(scr[w.T0, i]) - 0.5) * shape.width, 0.0, 0.0, 0.0, math.cos(turn), math.sin(turn))
 
 
 # How particles are placed in each kind; those of a point need no kernel.
@@ -296,38 +304,63 @@ def _fanned(x, y, z, fan, u, v):
     return x * cos + ax * p + bx * q, y * cos + ay * p + by * q, z * cos + az * p + bz * q
 
 
-@kernel(NOTHING, INT, SHAPE, NUMBER, INT, BOOL, D1, lean=True)
-def spawn(placing, shape, serial, tick, aimed, out):
-    """Write a particle's place and unit direction at birth: six numbers, layer axes.
+@lean_helper
+def _at_point(shape, serial, start, n, ticked, scr):
+    """Put a block at the layer's centre; outward is any direction, where that is asked for."""
+    any_way = shape.aim == OUTWARD or shape.aim == INWARD
+    if any_way:
+        _draw(scr, shape, PLACE_U, 2, serial, start, n, ticked)
+    for i in range(n):
+        dx, dy, dz = 0.0, 1.0, 0.0
+        if any_way:
+            dx, dy, dz = _sphere(float(scr[w.T0, i]), float(scr[w.T1, i]))
+        _put(scr, i, 0.0, 0.0, 0.0, dx, dy, dz)
+
+
+@lean_helper
+def _aim(shape, serial, start, n, scr):
+    """Turn the outward directions of a block to where the shape aims."""
+    none = uint32(0)
+    dx, dy, dz = scr[w.DX], scr[w.DY], scr[w.DZ]
+    if shape.aim == AXIS:
+        for i in range(n):
+            dx[i], dy[i], dz[i] = np.float32(0.0), np.float32(1.0), np.float32(0.0)
+    elif shape.aim == INWARD:
+        for i in range(n):
+            dx[i], dy[i], dz[i] = -dx[i], -dy[i], -dz[i]
+    elif shape.aim == RANDOM:
+        _draw(scr, shape, AIM_U, 2, serial, start, n, none)
+        for i in range(n):
+            dx[i], dy[i], dz[i] = _sphere(float(scr[w.T0, i]), float(scr[w.T1, i]))
+    if shape.fan > 0.0:
+        # Draws of its own: those of a random aim would make the two go together.
+        _draw(scr, shape, FAN_U, 2, serial, start, n, none)
+        for i in range(n):
+            x, y, z = _unit(float(dx[i]), float(dy[i]), float(dz[i]), 0.0, 1.0, 0.0)
+            dx[i], dy[i], dz[i] = _fanned(x, y, z, shape.fan, float(scr[w.T0, i]), float(scr[w.T1, i]))
+    if shape.scatter > 0.0:
+        _draw(scr, shape, SCATTER_U, 2, serial, start, n, none)
+        k = shape.scatter
+        for i in range(n):
+            rx, ry, rz = _sphere(float(scr[w.T0, i]), float(scr[w.T1, i]))
+            x, y, z = float(dx[i]), float(dy[i]), float(dz[i])
+            dx[i], dy[i], dz[i] = _unit(x + (rx - x) * k, y + (ry - y) * k, z + (rz - z) * k, rx, ry, rz)
+
+
+@kernel(NOTHING, INT, SHAPE, U1, INT, INT, INT, BOOL, F2, lean=True)
+def spawn(placing, shape, serial, start, n, tick, aimed, scr):
+    """Fill the rows M and D of the scratch memory with the places and unit directions of a block at birth, layer axes.
 
     ``placing`` is the address of its kind's kernel, 0 for a point. ``tick`` numbers the places that a glittering
     particle has one after the other, 0 without glitter; without ``aimed`` only the place is wanted.
     """
     ticked = uint32(uint32(tick) * uint32(_NEXT_TICK))
     if placing != 0:
-        call_place(placing, shape, serial, ticked, out)
+        call_place(placing, shape, serial, start, n, ticked, scr)
     else:
-        dx, dy, dz = _sphere(_drawn(shape, PLACE_U, serial, ticked), _drawn(shape, PLACE_V, serial, ticked))
-        _put(out, 0.0, 0.0, 0.0, dx, dy, dz)
-    if not aimed:
-        return
-    none = uint32(0)
-    dx, dy, dz = out[3], out[4], out[5]
-    if shape.aim == AXIS:
-        dx, dy, dz = 0.0, 1.0, 0.0
-    elif shape.aim == INWARD:
-        dx, dy, dz = -dx, -dy, -dz
-    elif shape.aim == RANDOM:
-        dx, dy, dz = _sphere(_drawn(shape, AIM_U, serial, none), _drawn(shape, AIM_V, serial, none))
-    if shape.fan > 0.0:
-        # Draws of its own: those of a random aim would make the two go together.
-        u, v = _drawn(shape, FAN_U, serial, none), _drawn(shape, FAN_V, serial, none)
-        dx, dy, dz = _fanned(dx, dy, dz, shape.fan, u, v)
-    if shape.scatter > 0.0:
-        rx, ry, rz = _sphere(_drawn(shape, SCATTER_U, serial, none), _drawn(shape, SCATTER_V, serial, none))
-        k = shape.scatter
-        dx, dy, dz = _unit(dx + (rx - dx) * k, dy + (ry - dy) * k, dz + (rz - dz) * k, rx, ry, rz)
-    out[3], out[4], out[5] = dx, dy, dz
+        _at_point(shape, serial, start, n, ticked, scr)
+    if aimed:
+        _aim(shape, serial, start, n, scr)
 
 
 call_spawn = spawn.call

@@ -139,7 +139,7 @@ def live(course, state, serial, first, last, to, step, scr):
     # Where something is met or written down, all that is done for each block.
     carries = c.track.moves and c.follow and c.calls.contact == 0 and c.calls.record == 0
     if c.shape.glitter:
-        call_glitter(c.calls.glitter, c, state, serial, first, last, tick_of(c, step - 1), tick_of(c, step))
+        call_glitter(c.calls.glitter, c, state, serial, first, last, tick_of(c, step - 1), tick_of(c, step), scr)
     knows_way = c.rows.way >= 0
     if knows_way:
         _note_places(state, first, last)
@@ -167,7 +167,7 @@ def give_births(course, state, serial, alive, counters, step, births, at, scr):
     begin, end = births.first[at], births.first[at + 1]
     taken = min(end - begin, cap - alive)
     if taken > 0:
-        call_bear(c.calls.bear, c, state, serial, alive, births, begin, begin + taken, step)
+        call_bear(c.calls.bear, c, state, serial, alive, births, begin, begin + taken, step, scr)
         alive += taken
     if step >= 0:
         counters[BORN] += taken
