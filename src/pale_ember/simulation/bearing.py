@@ -56,32 +56,40 @@ def _with_axis(ax, ay, az, x, y, z):
     )
 
 
-@kernel(NOTHING, COURSE, F2, INT, F2, INT, D1, D1, lean=True)
-def receive(course, state, at, given, k, there, now):
-    """Put a newborn at its event, turn it with the event's axis, and give it what it has of its parent.
+@kernel(NOTHING, COURSE, F2, INT, INT, BIRTHS, INT, D1, D1, lean=True)
+def receive(course, state, start, n, births, first, there, now):
+    """Put newborn at their events, turn them with the events' axes, and give them what they have of their parents.
 
-    ``there`` is the pose that it was born from, ``now`` the layer's at its moment.
+    ``there`` is the pose that they were born from, ``now`` the layer's at their moment.
     """
-    ax, ay, az = np.float64(given[k, AXIS]), np.float64(given[k, AXIS + 1]), np.float64(given[k, AXIS + 2])
-    p, v = course.poses[VECTORS][3:6], course.poses[VECTORS][6:9]
-    for i in range(3):
-        p[i] = np.float64(state[r.PX + i, at]) - there[CENTRE + i]
-        v[i] = state[r.VX + i, at]
-    if ax != 0.0 or ay != 0.0 or az != 0.0:
-        v[0], v[1], v[2] = _with_axis(ax, ay, az, v[0], v[1], v[2])
-        # Where each step gives another place of the shape, the shape keeps to the layer's axes.
-        if not course.shape.glitter:
-            p[0], p[1], p[2] = _with_axis(ax, ay, az, p[0], p[1], p[2])
-    for i in range(3):
-        p[i] += np.float64(given[k, PLACE + i])
-    if course.track.moves and course.follow:
-        _to_pose(now, there, p)
-    for i in range(3):
-        state[r.PX + i, at] = p[i]
-        state[r.VX + i, at] = v[i] + np.float64(given[k, VELOCITY + i])
-    if course.rows.taken >= 0:
-        for i in range(4):
-            state[course.rows.taken + i, at] = given[k, COLOR + i]
+    given, whole = births.given, births.carried.shape[0] == 0
+    p = course.poses[VECTORS][3:6]
+    moves, taken = course.track.moves and course.follow, course.rows.taken
+    # Where each step gives another place of the shape, the shape keeps to the layer's axes.
+    turns = not course.shape.glitter
+    cx, cy, cz = there[CENTRE], there[CENTRE + 1], there[CENTRE + 2]
+    for i in range(n):
+        at, k = start + i, births.of[first + i]
+        carried = np.float32(1.0) if whole else births.carried[first + i]
+        ax, ay, az = np.float64(given[k, AXIS]), np.float64(given[k, AXIS + 1]), np.float64(given[k, AXIS + 2])
+        x, y, z = np.float64(state[r.PX, at]) - cx, np.float64(state[r.PY, at]) - cy, np.float64(state[r.PZ, at]) - cz
+        u, v, t = np.float64(state[r.VX, at]), np.float64(state[r.VY, at]), np.float64(state[r.VZ, at])
+        if ax != 0.0 or ay != 0.0 or az != 0.0:
+            u, v, t = _with_axis(ax, ay, az, u, v, t)
+            if turns:
+                x, y, z = _with_axis(ax, ay, az, x, y, z)
+        x, y, z = x + np.float64(given[k, PLACE]), y + np.float64(given[k, PLACE + 1]), z + np.float64(given[k, PLACE + 2])
+        if moves:
+            p[0], p[1], p[2] = x, y, z
+            _to_pose(now, there, p)
+            x, y, z = p[0], p[1], p[2]
+        state[r.PX, at], state[r.PY, at], state[r.PZ, at] = x, y, z
+        state[r.VX, at] = u + np.float64(given[k, VELOCITY] * carried)
+        state[r.VY, at] = v + np.float64(given[k, VELOCITY + 1] * carried)
+        state[r.VZ, at] = t + np.float64(given[k, VELOCITY + 2] * carried)
+        if taken >= 0:
+            for j in range(4):
+                state[taken + j, at] = given[k, COLOR + j]
 
 
 call_receive = receive.call
@@ -184,11 +192,11 @@ def bear(course, state, serial, alive, births, first, last, step, scr):
                 call_pose(calls.pose, track, births.clock[begin + i], now)
                 _launch_moving(course, state, at + i, births, begin + i, i, now, there, turned, carries, scr)
                 if follows:
-                    call_receive(calls.receive, course, state, at + i, births.given, begin + i, there, now)
+                    call_receive(calls.receive, course, state, at + i, 1, births, begin + i, there, now)
         else:
             _launch(course, state, at, n, there, turned, scr)
-            for i in range(n if follows else 0):
-                call_receive(calls.receive, course, state, at + i, births.given, begin + i, there, now)
+            if follows:
+                call_receive(calls.receive, course, state, at, n, births, begin, there, now)
         _begin_lives(course, state, at, births, begin, n, step, scr)
         for i in range(n if wants_births else 0):
             for axis in range(3):

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from ..effect.effect import Effect, Layer
 from ..effect.values import Fixed
-from .course import Births
+from .course import Births, Clock
 from .dice import layer_key, property_key
 from .flows import Flow, metre_flow, rate_flow
 from .path import track_of
@@ -105,6 +105,11 @@ class Schedule:
             return 0.0
         local = float(self.local(step, self.loop_of(step)))
         return min(max(local / self.length, 0.0), 1.0)
+
+    @property
+    def clock_bundle(self) -> Clock:
+        """Return the clock as the kernels take it."""
+        return Clock(float(self.rate), self.duration if self.loop else 0.0, self.whole, float(self.begin), float(self.length))
 
     def rate_at(self, clock: Floats, loop: int = 0) -> Floats:
         """Return births per second, by time and by metre, at clocks 0…1 of a loop."""

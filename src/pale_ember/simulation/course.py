@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .bundles import bundled
+from .given import VELOCITY
 from .kernels import Calls
 from .state import Rows
 
@@ -246,8 +247,9 @@ class Births(NamedTuple):
 
     ``left`` (n,) s of its step that each lives, ``clock`` (n,) of the window, ``number`` (n,) uint32; those of step i
     of the stretch are ``first[i]`` to ``first[i + 1]``. ``rest`` (steps,) counts those behind them in a step that no
-    cap could hold, since time 0. Of a follow-up ``given`` (n, columns) is what each has of its event, as
-    :mod:`.given` numbers it; of others it has no rows.
+    cap could hold, since time 0. Of a follow-up ``given`` (events, columns) is what is given at each event, as
+    :mod:`.given` numbers it, ``of`` (n,) the row of each birth's, and ``carried`` (n,) how much of the velocity there each
+    has, if they have any; of others these have no rows.
     """
 
     left: NDArray[np.float32]
@@ -256,3 +258,12 @@ class Births(NamedTuple):
     first: NDArray[np.int64]
     rest: NDArray[np.int64]
     given: NDArray[np.float32] = np.zeros((0, 0), np.float32)
+    of: NDArray[np.int32] = np.zeros(0, np.int32)
+    carried: NDArray[np.float32] = np.zeros(0, np.float32)
+
+    def given_each(self) -> NDArray[np.float32]:
+        """Return what each birth is given, (n, columns)."""
+        found = self.given[self.of]
+        if len(self.carried):
+            found[:, VELOCITY : VELOCITY + 3] *= self.carried[:, None]
+        return found

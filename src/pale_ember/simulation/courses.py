@@ -17,7 +17,7 @@ from .bearing import bear, receive
 from .births import Schedule
 from .carrying import glitter, take_along
 from .contact import touch
-from .course import POSE, POSES, ROTATION, STRETCH, Clock, Course, Surroundings, Tables, Weather
+from .course import POSE, POSES, ROTATION, STRETCH, Course, Surroundings, Tables, Weather
 from .dice import layer_key, property_key
 from .forces import about_centre, drag_and_wind
 from .instances import ALWAYS
@@ -103,14 +103,10 @@ def course_of(
         np.array(stage.wind, np.float64), float(stage.gust), float(stage.gust_period), float(layer.flight.churn),
         bool(schedule.repeats),
     )  # fmt: skip
-    clock = Clock(
-        float(schedule.rate), effect.duration if effect.loop else 0.0, schedule.whole, float(schedule.begin),
-        float(schedule.length),
-    )  # fmt: skip
     world, props, unmet = world_of(effect, layer, tables)
     problem = problem or unmet
     made = Course(
-        clock,
+        schedule.clock_bundle,
         bool(layer.flight.follow),
         tables,
         shape_of(layer.birthplace, layer.place.scale, dice, corners),

@@ -16,6 +16,18 @@ from . import given as g
 from . import recording as e
 from . import slots as s
 from .births import Schedule
+from .choosing import (
+    CHANCE,
+    DIGITS,
+    OUTSIDE,
+    SLOW,
+    count_births,
+    find_since_begin,
+    give,
+    list_births,
+    put_in_order,
+    weigh,
+)
 from .course import Births
 from .dice import draw, layer_key, mixed, property_key
 from .kernels import helper, kernel
@@ -33,30 +45,6 @@ WANTED = {When.BIRTH: e.BIRTH, When.HIT: e.HIT, When.DEATH: e.DEATH, When.ALIVE:
 BY_METRE = 1 << 30
 # Of all flights in one step, events that are looked at for each that could be born.
 _MOST_LOOKED = 8
-
-
-class Events(NamedTuple):
-    """Events of parents, in the order of their moments.
-
-    ``step`` (n,), ``left`` (n,) s of the step behind them, ``number`` (n,) of the parents, ``nth`` (n,) the event's
-    place among its parent's; ``place``, ``normal``, ``velocity`` (n, 3); ``age``, ``clock`` (n,) and ``taken`` (n, 4)
-    of the parents.
-    """
-
-    step: Ints
-    left: Floats
-    number: Numbers
-    nth: Ints
-    place: Floats
-    normal: Floats
-    velocity: Floats
-    age: Floats
-    clock: Floats
-    taken: Floats
-
-    def only(self, kept: NDArray[np.bool_] | Ints) -> Events:
-        """Return some of them."""
-        return Events(*(column[kept] for column in self))  # type: ignore[arg-type]
 
 
 class Answer(NamedTuple):
@@ -78,15 +66,18 @@ class Answer(NamedTuple):
 
 
 class _Chosen(NamedTuple):
-    """Events that are answered, by step and moment: the layer's clock at each, the number of its first birth, how many
-    births it has, and how many stand before them in its step; and for each step, events that nobody looked at."""
+    """Events that are answered: rows of all, the ``order`` of the answered by step and moment, the layer's clock at each of
+    all and the number of its first birth; of the answered how many births each has, how many of those are listed; and of
+    each step how many are listed, and how many are refused beside them since time 0."""
 
-    events: Events
+    what: NDArray[np.float32]
+    order: Ints
     clock: Floats
     starts: Numbers
     many: Ints
-    ahead: Ints
-    unseen: Ints
+    listed: Ints
+    each_step: Ints
+    rest: Ints
 
 
 class Parent(Protocol):
@@ -95,7 +86,7 @@ class Parent(Protocol):
     def events(self, first: int, stop: int, kind: int) -> tuple[NDArray[np.float32], Ints]:
         """Return the events of a kind in some steps, as :mod:`.recording` numbers their columns."""
 
-    def looks(self, events: Events) -> NDArray[np.float32]:
+    def looks(self, what: NDArray[np.float32], who: Ints) -> NDArray[np.float32]:
         """Return colour and height, (n, 4), of its particles at some events."""
 
 
@@ -118,96 +109,71 @@ class FollowUp:
         dice = layer_key(effect.seed, layer.id)
         self._keys = {name: property_key(dice, f"origin.{name}") for name in ("count", "chance", "carry", "rate", "per_metre", "phase")}
         self._keys["launch.carry"] = property_key(dice, "launch.carry")
-        self._source = source_of(self.origin)
+        self._source, self._clock = starts_of(source_of(self.origin), 0)[0], self._schedule.clock_bundle
         self.kind = WANTED[self.origin.when]
 
     def births(self, first: int, stop: int, cap: int) -> Births:
         """Return the births of steps ``first`` to ``stop``, in order; in each step no more than a cap are listed."""
-        chosen, _ = self._chosen(first, stop)
-        events, clock, starts, count, ahead = chosen.events, chosen.clock, chosen.starts, chosen.many, chosen.ahead
-        step = events.step - first
-        listed = np.clip(min(self.origin.limit, cap) - ahead, 0, count)
-        refused = np.where((events.step >= 0) | (events.left == 0.0), count - listed, 0)
-        rest = np.bincount(step, weights=refused, minlength=stop - first).astype(np.int64) + chosen.unseen
-        rest[: max(min(-1 - first, stop - first), 0)] = 0
-        of = np.repeat(np.arange(len(step)), listed)
-        place = np.arange(len(of)) - np.repeat(np.cumsum(listed) - listed, listed)
-        number = starts[of] + place.astype(np.uint32)
-        offsets = np.concatenate([[0], np.cumsum(np.bincount(step[of], minlength=stop - first))])
-        return Births(
-            events.left[of].astype(np.float32), clock[of], number, offsets.astype(np.int64), rest,
-            self._given(events, of, clock, number),
+        chosen, _, who = self._chosen(first, stop, cap)
+        n, total = len(chosen.order), int(chosen.each_step.sum())
+        given = np.empty((n, g.COLUMNS), np.float32)
+        carries = [(name, value) for name, value in (("carry", self.origin.carry), ("launch.carry", self._launch_carry)) if value != Fixed(0.0)]
+        aim = tuple(FollowAim).index(self.origin.aim)
+        give(chosen.what, chosen.order, n, aim, bool(carries), given)
+        if self.origin.take_color or self.origin.take_size:
+            looks = self.parent.looks(chosen.what[chosen.order], who[chosen.order])
+            if self.origin.take_color:
+                given[:, g.COLOR : g.COLOR + 3] = looks[:, :3]
+            if self.origin.take_size:
+                given[:, g.SIZE] = looks[:, 3]
+        births = Births(
+            np.empty(total, np.float32), np.empty(total), np.empty(total, np.uint32),
+            np.concatenate([[0], np.cumsum(chosen.each_step)]), chosen.rest, given, np.empty(total, np.int32),
         )  # fmt: skip
+        list_births(chosen.what, chosen.order, n, chosen.clock, chosen.starts, chosen.listed, births)
+        if not carries:
+            return births
+        carried = sum(valued(value, births.clock, draw(self._keys[name], births.number)) for name, value in carries)
+        return births._replace(carried=np.asarray(carried, np.float32))
 
     def answer(self, first: int, stop: int) -> Answer:
         """Return what becomes of the parent's events in some steps, without listing the births."""
-        chosen, told = self._chosen(first, stop)
-        born = np.clip(self.origin.limit - chosen.ahead, 0, chosen.many)
-        return told._replace(births=int(born.sum()), limited=int((chosen.many - born).sum()), seconds=(stop - first) / self.rate)
+        chosen, told, _ = self._chosen(first, stop, self.origin.limit)
+        born, wanted = int(chosen.listed.sum()), int(chosen.many.sum())
+        return told._replace(births=born, limited=wanted - born, seconds=(stop - first) / self.rate)
 
-    def _chosen(self, first: int, stop: int) -> tuple[_Chosen, Answer]:
-        """Return which of the parent's events are answered, and what became of the others."""
+    def _chosen(self, first: int, stop: int, cap: int) -> tuple[_Chosen, Answer, Ints]:
+        """Return which of the parent's events are answered, what became of the others, and who they were."""
         what, who = self.parent.events(first, stop, self.kind)
-        events = self._in_flight(what, who) if self.kind == e.FLIGHT else _events(what, who)
-        whole = len(events.step)
-        fast = np.ones(whole, np.bool_)
-        if self.origin.min_speed > 0.0:
-            fast = np.linalg.norm(events.velocity, axis=1) >= self.origin.min_speed
-        clock, inside = self._clock(events)
-        starts = starts_of_events(self._source, events.number, events.nth)
-        lucky = draw(self._keys["chance"], starts) < self.origin.chance
-        told = Answer(whole, int(np.sum(~fast)), int(np.sum(fast & inside & ~lucky)), int(np.sum(fast & ~inside)), 0, 0)
-        order = np.flatnonzero(fast & inside & lucky)
-        order = order[np.lexsort((-events.left[order], events.step[order]))]
-        events, clock, starts = events.only(order), clock[order], starts[order]
-        unseen = np.zeros(stop - first, np.int64)
-        if len(order) > _MOST_LOOKED * self._most_born:
-            # What stands behind so many in its step can't be born; it is refused, and counted as one each.
-            order_step = events.step - first
-            ahead_of = np.arange(len(order)) - np.searchsorted(order_step, order_step)
-            near = ahead_of < _MOST_LOOKED * self._most_born
-            unseen = np.bincount(order_step[~near], minlength=stop - first)
-            events, clock, starts = events.only(near), clock[near], starts[near]
-        low, high = self.origin.count.bounds_at(clock)
-        least = np.maximum(np.rint(np.minimum(low, high)), 0.0)
-        span = np.maximum(np.rint(np.maximum(low, high)), 0.0) - least + 1.0
-        count = (least + np.floor(draw(self._keys["count"], starts).astype(np.float64) * span)).astype(np.int64)
-        step = events.step - first
-        ahead = np.cumsum(count) - count
-        ahead -= np.maximum.accumulate(np.where(np.append(-1, step[:-1]) != step, ahead, 0)) if len(step) else 0
-        return _Chosen(events, clock, starts, count, ahead, unseen), told
+        if self.kind == e.FLIGHT:
+            what, who = self._in_flight(what, who)
+        whole, origin = len(what), self.origin
+        clock, starts, keys, verdict = np.empty(whole), np.empty(whole, np.uint32), np.empty(whole, np.uint64), np.empty(whole, np.int32)
+        weigh(what, who, self._clock, self._source, self._keys["chance"], origin.chance, origin.min_speed, first, clock, starts, keys, verdict)
+        order = np.empty(whole, np.int64)
+        n = put_in_order(keys, verdict, order, np.empty(whole, np.int64), np.empty(DIGITS + 1, np.int64))
+        order = order[:n]
+        low, high = origin.count.bounds_at(clock[order])
+        many, listed = np.empty(n, np.int64), np.empty(n, np.int64)
+        each_step, rest = np.zeros(stop - first, np.int64), np.zeros(stop - first, np.int64)
+        count_births(
+            who, what, order, n, starts, np.ascontiguousarray(low, np.float64), np.ascontiguousarray(high, np.float64), self._keys["count"],
+            origin.limit, cap, _MOST_LOOKED * self._most_born, first, many, listed, each_step, rest,
+        )  # fmt: skip
+        became = np.bincount(verdict, minlength=4)
+        told = Answer(whole, int(became[SLOW]), int(became[CHANCE]), int(became[OUTSIDE]), 0, 0)
+        return _Chosen(what, order, clock, starts, many, listed, each_step, rest), told, who
 
-    def _clock(self, events: Events) -> tuple[Floats, NDArray[np.bool_]]:
-        """Return the layer's clock at some events, and which of them lie in its window."""
-        plan = self._schedule
-        local = self._local(events.step + 1 - events.left * self.rate)
-        if plan.length <= 0.0:
-            return np.zeros(len(local)), np.zeros(len(local), np.bool_)
-        inside = (local >= -1e-7) & (local < plan.length - 1e-9)
-        if not plan.loop and plan.begin <= 0.0:
-            # What a one-shot's parents do in its warm-up counts as at its beginning.
-            inside |= local < 0.0
-        return np.clip(local / plan.length, 0.0, 1.0), inside
-
-    def _local(self, at: Floats) -> Floats:
-        """Return the time since the window began, s, of moments in steps."""
-        plan = self._schedule
-        if not plan.loop:
-            return at / self.rate - plan.begin  # type: ignore[no-any-return]
-        # A moment that rounding puts just before a loop begins is its beginning.
-        if plan.whole:
-            return (at - np.floor(at / plan.whole + 1e-9) * plan.whole) / self.rate - plan.begin  # type: ignore[no-any-return]
-        loops = np.floor(at / self.rate / plan.duration + 1e-9)
-        return at / self.rate - loops * plan.duration - plan.begin  # type: ignore[no-any-return]
-
-    def _in_flight(self, what: NDArray[np.float32], who: Ints) -> Events:
+    def _in_flight(self, what: NDArray[np.float32], who: Ints) -> tuple[NDArray[np.float32], Ints]:
         """Return the events all along some stretches of flight: where what has flown so far passes whole numbers."""
         number = who[:, e.NUMBER].astype(np.uint32)
         rows = what.astype(np.float64)
         length = max(self._schedule.length, 1e-9)
         # A flight's rate is that of its birth.
         birth = who[:, e.STEP] + 1 - (rows[:, e.LEFT] + rows[:, e.FLOWN_TO]) * self.rate
-        clock = np.clip(self._local(birth) / length, 0.0, 1.0)
+        clock = np.empty(len(birth))
+        find_since_begin(self._clock, birth, clock)
+        clock = np.clip(clock / length, 0.0, 1.0)
         found: list[tuple[Ints, Floats, Ints]] = []
         for value, name, begin, end, first in (
             (self.origin.rate, "rate", e.FLOWN, e.FLOWN_TO, 0),
@@ -230,32 +196,13 @@ class FollowUp:
             found.append((of, share, index.astype(np.int64) + first))
         found.append((np.zeros(0, np.int64), np.zeros(0), np.zeros(0, np.int64)))
         of, share, index = (np.concatenate(side) for side in zip(*found, strict=True))
-        events = _events(what[of], who[of])
+        what, who = what[of], who[of]
         begun, ended = rows[of, e.BEGAN : e.BEGAN + 3], rows[of, e.PLACE : e.PLACE + 3]
         flown = rows[of, e.FLOWN_TO] - rows[of, e.FLOWN]
-        left = rows[of, e.LEFT] + flown * (1.0 - share)
-        return events._replace(left=left, nth=index, place=begun + (ended - begun) * share[:, None])
-
-    def _given(self, events: Events, of: Ints, clock: Floats, number: Numbers) -> NDArray[np.float32]:
-        """Return what each newborn is given of its event, the one at ``of``."""
-        found = np.zeros((len(events.step), g.COLUMNS), np.float32)
-        found[:, g.PLACE : g.PLACE + 3] = events.place
-        found[:, g.AXIS : g.AXIS + 3] = axis_of(self.origin.aim, events.velocity, events.normal)
-        carries = [(name, value) for name, value in (("carry", self.origin.carry), ("launch.carry", self._launch_carry)) if value != Fixed(0.0)]
-        if carries:
-            found[:, g.VELOCITY : g.VELOCITY + 3] = events.velocity
-        found[:, g.COLOR :] = 1.0
-        if self.origin.take_color or self.origin.take_size:
-            looks = self.parent.looks(events)
-            if self.origin.take_color:
-                found[:, g.COLOR : g.COLOR + 3] = looks[:, :3]
-            if self.origin.take_size:
-                found[:, g.SIZE] = looks[:, 3]
-        found = found[of]
-        if carries:
-            carried = sum(valued(value, clock[of], draw(self._keys[name], number)) for name, value in carries)
-            found[:, g.VELOCITY : g.VELOCITY + 3] *= np.asarray(carried, np.float32)[:, None]
-        return found
+        what[:, e.LEFT] = rows[of, e.LEFT] + flown * (1.0 - share)
+        what[:, e.PLACE : e.PLACE + 3] = begun + (ended - begun) * share[:, None]
+        who[:, e.INDEX] = index
+        return what, who
 
 
 def source_of(origin: Origin) -> np.uint32:
@@ -277,31 +224,6 @@ def valued(value: Value, clock: Floats, u: NDArray[np.float32]) -> Floats:
     """Return a Value's numbers at clocks, for draws u."""
     low, high = value.bounds_at(clock)
     return low + (high - low) * u.astype(np.float64)  # type: ignore[no-any-return]
-
-
-def axis_of(aim: FollowAim, velocity: Floats, normal: Floats) -> Floats:
-    """Return where a layer's axis points at events, (n, 3); 0 where it is the layer's own."""
-    there = np.linalg.norm(normal, axis=1, keepdims=True) > 0.5
-    if aim == FollowAim.OWN:
-        return np.zeros_like(velocity)
-    if aim == FollowAim.SURFACE:
-        wanted = np.where(there, normal, 0.0)
-    elif aim == FollowAim.MIRROR:
-        into = np.minimum(np.sum(velocity * normal, axis=1, keepdims=True), 0.0)
-        wanted = velocity - 2.0 * into * normal
-    else:
-        wanted = velocity
-    far = np.linalg.norm(wanted, axis=1, keepdims=True)
-    return np.where(far > 1e-9, wanted / np.maximum(far, 1e-9), 0.0)  # type: ignore[no-any-return]
-
-
-def _events(what: NDArray[np.float32], who: Ints) -> Events:
-    rows = what.astype(np.float64)
-    return Events(
-        who[:, e.STEP], rows[:, e.LEFT], who[:, e.NUMBER].astype(np.uint32), who[:, e.INDEX],
-        rows[:, e.PLACE : e.PLACE + 3], rows[:, e.NORMAL : e.NORMAL + 3], rows[:, e.VELOCITY : e.VELOCITY + 3],
-        rows[:, e.AGE], rows[:, e.CLOCK], rows[:, e.TAKEN : e.TAKEN + 4],
-    )  # fmt: skip
 
 
 @helper

@@ -81,6 +81,6 @@ class Forebears:
         return [
             Birth(int(number), int(step), float(left), float(clock), tuple(given))
             for number, step, left, clock, given in zip(
-                listed.number, steps, listed.left, listed.clock, listed.given.tolist(), strict=True
+                listed.number, steps, listed.left, listed.clock, listed.given_each().tolist(), strict=True
             )
         ]

@@ -62,9 +62,9 @@ class Happenings:
         found = [rows for step in range(first, stop) if (rows := self._steps.get(step)) is not None]
         if not found:
             return nothing()
-        what, who = (np.concatenate(side) for side in zip(*found, strict=True))
+        what, who = (np.concatenate(side) for side in zip(*found, strict=True)) if len(found) > 1 else found[0]
         own = who[:, KIND] == kind
-        return what[own], who[own]
+        return (what, who) if own.all() else (what[own], who[own])
 
     def _forget(self, step: int) -> None:
         rows = self._steps.pop(step, self)

@@ -19,7 +19,7 @@ from .births import Schedule
 from .course import BORN, COUNTERS, HITS, REFUSED, Births, Course
 from .courses import calls_of, carried_fields, course_of, longest_life
 from .dice import draw
-from .follow_ups import Events, FollowUp, look_at_events
+from .follow_ups import FollowUp, look_at_events
 from .instances import columns_of, instance_type
 from .levels import Levels
 from .look import appearance
@@ -153,10 +153,10 @@ class LayerRun:
         count = int(np.count_nonzero(there))
         course = self.told(self.step - 1, 1, count)
         if count:
-            given = listed.given[there] if len(listed.given) else listed.given
             births = Births(
-                listed.left[there], listed.clock[there], listed.number[there], np.array([0, count]), listed.rest, given
-            )
+                listed.left[there], listed.clock[there], listed.number[there], np.array([0, count]), listed.rest, listed.given,
+                listed.of[there] if len(listed.of) else listed.of, listed.carried[there] if len(listed.carried) else listed.carried,
+            )  # fmt: skip
             settle(course, self.step - 1)
             self.alive = give_births(
                 course, self.state, self.serial, 0, self.counters, self.step - 1, births, 0, self._scratch.motion()
@@ -202,17 +202,18 @@ class LayerRun:
             self._whole_from = whole_from
         return self._teller.between(first, stop, kind)
 
-    def looks(self, events: Events) -> NDArray[np.float32]:
+    def looks(self, what: NDArray[np.float32], who: NDArray[np.int64]) -> NDArray[np.float32]:
         """Return colour and height, (n, 4), of its particles at some events."""
-        at = events.step + 1 - events.left * self.rate
+        at = who[:, e.STEP] + 1 - what[:, e.LEFT].astype(np.float64) * self.rate
         now = np.array([self.schedule.clock(float(step)) for step in at])
+        births, ages = (what[:, column].astype(np.float64) for column in (e.CLOCK, e.AGE))
+        speeds = np.linalg.norm(what[:, e.VELOCITY : e.VELOCITY + 3].astype(np.float64), axis=1)
         out = np.empty((len(at), 4), np.float32)
         c = self._course
         look_at_events(
-            self.tables, c.track, c.follow, c.around.speed_range, now, events.clock.copy(), events.age.copy(),
-            np.linalg.norm(events.velocity, axis=1), events.number, out,
-        )  # fmt: skip
-        return out * events.taken.astype(np.float32)
+            self.tables, c.track, c.follow, c.around.speed_range, now, births, ages, speeds, who[:, e.NUMBER].astype(np.uint32), out
+        )
+        return out * what[:, e.TAKEN : e.TAKEN + 4]
 
     def recent_hits(self, seconds: float) -> NDArray[np.float32]:
         """Return places, normals and ages, s, of the hits of the last seconds, (n, 7)."""

@@ -18,6 +18,7 @@ I1 = types.int32[::1]
 L1 = types.int64[::1]
 L2 = types.int64[:, ::1]
 U1 = types.uint32[::1]
+U8 = types.uint64[::1]
 INT, BOOL, FLOAT, REAL, NUMBER = types.int64, types.boolean, types.float32, types.float64, types.uint32
 NOTHING = types.void
 
@@ -32,8 +33,8 @@ D4 = types.float64[:, :, :, ::1]
 ROWS = Bundle(Rows, *(INT,) * len(Rows._fields))
 WORLD = Bundle(
     World, BOOL, INT, REAL, REAL, REAL, L1, D2, D3, D2, D2, F2, L1, D4, L1, L1, L1, D2, L2, D3, D2, D2, L2, I1, I1,
-    types.uint64[::1], types.uint64[:, :, ::1], D1, D1,
+    U8, types.uint64[:, :, ::1], D1, D1,
 )  # fmt: skip
 LOG = Bundle(Log, INT, F2, L2, L1)
 COURSE = Bundle(Course, CLOCK, BOOL, TABLES, SHAPE, TRACK, WEATHER, AROUND, I1, F2, D2, ROWS, WORLD, LOG, CALLS)
-BIRTHS = Bundle(Births, F1, D1, U1, L1, L1, F2)
+BIRTHS = Bundle(Births, F1, D1, U1, L1, L1, F2, I1, F1)
