@@ -55,6 +55,20 @@ class FloorTest(unittest.TestCase):
                 self.assertAlmostEqual(found, moment, delta=1e-4, msg=f"{rate} Hz, hit {n}")
                 moment += 2 * fall * bounce ** (n + 1)
 
+    def test_next_to_no_sliding_without_friction_is_no_way_to_lose_a_particle(self):
+        for slip in (0.0, 1e-12, 5e-8, 1e-7, 2e-7, 1e-3):
+            for on_hit in ("bounce", "vanish"):
+                effect = effect_of(**{
+                    "place.position": [0, 0.3, 0], "launch.push": [slip, 0, 0], "flight.gravity": 1, "contact.bounce": 0, "contact.friction": 0,
+                    "contact.on_hit": on_hit, "flight.turbulence": {"curve": [[0, 0], [1, 0]], "along": "speed"},
+                })  # fmt: skip
+                sim = Simulation(effect, threads=1)
+                sim.seek(1.0)
+                p = sim.particles("a")
+                self.assertEqual(len(p), int(on_hit == "bounce"))
+                self.assertTrue(np.isfinite(p.position).all() and np.isfinite(p.velocity).all(), slip)
+                np.testing.assert_allclose(p.position[:, 0], slip, rtol=1e-3, atol=1e-9)
+
     def test_debris_rests_and_does_not_move_nor_sink_in_ten_minutes(self):
         effect = effect_of(**{
             "emit.bursts": [{"at": 0, "count": 60}], "birthplace.kind": "ball", "place.position": [0, 1, 0],

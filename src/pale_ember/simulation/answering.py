@@ -61,7 +61,7 @@ def slide(m, span, pace, friction):
             along[i], ahead[i] = 0.0, 0.0
     else:
         # Friction holds against the way that it slides, or would begin to.
-        by = slip if slip > 1e-7 else tug
+        by = max(slip if slip > 1e-7 else tug, 1e-300)
         back = 0.0
         for i in range(3):
             back += (along[i] if slip > 1e-7 else ahead[i]) / by * ahead[i]

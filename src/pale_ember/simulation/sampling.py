@@ -167,7 +167,8 @@ def _find(x, cells, at, share, n):
     count = np.float32(cells)
     last = np.int32(cells - 1)
     for i in range(n):
-        at[i] = min(np.int32(x[i] * count), last)
+        # Whatever x is, nothing outside of the table is read.
+        at[i] = min(max(np.int32(x[i] * count), np.int32(0)), last)
     for i in range(n):
         share[i] = x[i] * count - np.float32(at[i])
 
