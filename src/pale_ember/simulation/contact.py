@@ -20,6 +20,7 @@ from .kernels import kernel, lean_helper
 from .meeting import (
     FLOOR,
     NOTHING_MET,
+    WAS,
     first_fall,
     into_prop,
     meet_prop,
@@ -80,9 +81,14 @@ def _held(course, state, j, i, scr, m, turn, centre):
         p[axis] = scr[w.P0X + axis, i]
         m[V, axis] = 0.0
     if prop < world.kind.shape[0]:
+        # From where the prop was: at the end of a loop it may jump, and takes along what sticks to it.
         at = m[B]
-        stretch = place_prop(world, prop, 0.0, centre, turn)
+        stretch = place_prop(world, prop, WAS, centre, turn)
         into_prop(centre, turn, stretch, p[0], p[1], p[2], at)
+        stretch = place_prop(world, prop, 0.0, centre, turn)
+        out_of_prop(centre, turn, stretch, at, p)
+        for axis in range(3):
+            scr[w.P0X + axis, i] = p[axis]
         stretch = place_prop(world, prop, 1.0, centre, turn)
         out_of_prop(centre, turn, stretch, at, p)
         for axis in range(3):
@@ -270,6 +276,21 @@ def _stop_inward(v, out, way, span, pace):
             way[k] -= pace * into * out[k] * span
 
 
+@lean_helper
+def _stay_a_number(state, j, i, scr, x, y, z):
+    """Leave a particle where it was, at rest, if a step took it beyond all numbers."""
+    far, fast = 0.0, 0.0
+    for k in range(3):
+        far += abs(np.float64(state[r.PX + k, j]))
+        fast += abs(np.float64(state[r.VX + k, j]))
+    if far < 1e38 and fast < 1e38:
+        return
+    for k in range(3):
+        state[r.VX + k, j], scr[w.V0X + k, i] = np.float32(0.0), np.float32(0.0)
+    state[r.PX, j], state[r.PY, j], state[r.PZ, j] = x, y, z
+    scr[w.P0X, i], scr[w.P0Y, i], scr[w.P0Z, i] = x, y, z
+
+
 @kernel(NOTHING, COURSE, F2, U1, INT, INT, INT, BOOL, F2, lean=True)
 def touch(course, state, serial, start, n, step, newborn, scr):
     """Let a block that was carried over a step meet what is in its way.
@@ -309,8 +330,10 @@ def touch(course, state, serial, start, n, step, newborn, scr):
         find_cells(world, state, scr, start, n, margin)
     for i in range(n):
         j = start + i
+        x, y, z = scr[w.P0X, i], scr[w.P0Y, i], scr[w.P0Z, i]
         if stuck[j] != 0:
             _held(course, state, j, i, scr, m, turn, work[3])
+            _stay_a_number(state, j, i, scr, x, y, z)
             continue
         mask = np.uint64(0)
         found = np.uint64(0)
@@ -324,6 +347,7 @@ def touch(course, state, serial, start, n, step, newborn, scr):
         if near[i] == np.float32(0.0) and mask == np.uint64(0):
             continue
         _carry(course, state, serial, j, i, step, newborn, near[i] != np.float32(0.0), mask, scr, m, work, turn, stack)
+        _stay_a_number(state, j, i, scr, x, y, z)
 
 
 call_touch = touch.call

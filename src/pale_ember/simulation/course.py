@@ -156,8 +156,8 @@ class Clock(NamedTuple):
 class World(NamedTuple):
     """What particles of a layer can meet.
 
-    Of n props: ``kind`` (n,) places in ``PropKind``; ``half`` (n, 3) half their sizes, m; ``poses`` (2, n, pose) at
-    the beginning and the end of the step, of their feet; ``turn`` (n, 4) axis and angle from the one to the other;
+    Of n props: ``kind`` (n,) places in ``PropKind``; ``half`` (n, 3) half their sizes, m; ``poses`` (3, n, pose) at
+    the beginning and the end of the step, and at the end of the one before, of their feet; ``turn`` (n, 4) axis and angle from the one to the other;
     ``boxes`` (n, 6) what they sweep in the step; ``balls`` (n, 4) middle and radius
     of a ball around each that rests; ``movers`` those that move, and ``table`` (steps, 2, movers, pose)
     their poses from the step ``since`` (1,) on. ``roots`` (n,), ``closed`` (n,), ``nodes``, ``links``, ``corners``,

@@ -43,7 +43,7 @@ def move_limited(scr, state, serial, start, n, tables, form, ends, around, calls
     middle, last = scr[w.LIMIT], scr[w.LAST_LIMIT]
     px, py, pz = piece(state, r.PX, start, n), piece(state, r.PY, start, n), piece(state, r.PZ, start, n)
     vx, vy, vz = piece(state, r.VX, start, n), piece(state, r.VY, start, n), piece(state, r.VZ, start, n)
-    zero, one, least = np.float32(0.0), np.float32(1.0), np.float32(1e-30)
+    zero, one, least, most_told = np.float32(0.0), np.float32(1.0), np.float32(1e-30), np.float32(3e38)
     for i in range(n):
         top, end = max(middle[i], zero), max(last[i], zero)
         # Half a step: exp(-k·dt/2) is the root of that over the whole.
@@ -74,9 +74,12 @@ def move_limited(scr, state, serial, start, n, tables, form, ends, around, calls
         px[i] += dx * pace[i]
         py[i] += dy * pace[i]
         pz[i] += dz * pace[i]
-        vx[i] = wx * gain
-        vy[i] = wy * gain
-        vz[i] = wz * gain
+        wx, wy, wz = wx * gain, wy * gain, wz * gain
+        # What is too fast for its square to be a number stands still.
+        told = abs(wx) + abs(wy) + abs(wz) < most_told
+        vx[i] = wx if told else zero
+        vy[i] = wy if told else zero
+        vz[i] = wz if told else zero
 
 
 call_limit = move_limited.call

@@ -30,8 +30,9 @@ def stand_props(course, step):
     row = step - world.since[0]
     for k in range(world.movers.shape[0]):
         prop = world.movers[k]
-        begin, end = world.poses[0, prop], world.poses[1, prop]
+        begin, end, was = world.poses[0, prop], world.poses[1, prop], world.poses[2, prop]
         for i in range(POSE):
+            was[i] = world.table[row - 1, 1, k, i]
             begin[i], end[i] = world.table[row, 0, k, i], world.table[row, 1, k, i]
         _turning(begin, end, world.turn[prop])
         half, box = world.half[prop], world.boxes[prop]

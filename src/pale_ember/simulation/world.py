@@ -94,7 +94,7 @@ def _world(
         corners.append(whole.corners)
         planes.append(whole.planes)
         count, faces = count + len(whole.boxes), faces + len(whole.corners)
-    poses, turn = np.zeros((2, n, POSE)), np.zeros((n, 4))
+    poses, turn = np.zeros((3, n, POSE)), np.zeros((n, 4))
     half = np.array([prop.size for prop in props]).reshape(n, 3) / 2
     for i, prop in enumerate(props):
         poses[:, i, CENTRE:ROTATION], poses[:, i, ROTATION:STRETCH] = prop.position, matrix_of(prop.rotation).reshape(-1)
@@ -148,11 +148,11 @@ def _grid(boxes: Floats, resting: list[int], widest: float) -> tuple[NDArray[np.
 
 
 def with_poses(world: World, effect: Effect, props: list[Prop], first: int, steps: int) -> World:
-    """Return the world with the poses of its moving props known for some steps at least."""
+    """Return the world with the poses of its moving props known for some steps at least, and for the one before them."""
     if not len(world.movers):
         return world
     known, since = world.table, int(world.since[0])
-    if since <= first and first + steps <= since + len(known):
+    if since < first and first + steps <= since + len(known):
         return world
-    table = np.stack([step_poses(effect, props[i], first, steps) for i in world.movers], axis=2)
-    return world._replace(table=np.ascontiguousarray(table), since=np.full(1, first, np.int64))
+    table = np.stack([step_poses(effect, props[i], first - 1, steps + 1) for i in world.movers], axis=2)
+    return world._replace(table=np.ascontiguousarray(table), since=np.full(1, first - 1, np.int64))
