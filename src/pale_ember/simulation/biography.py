@@ -118,10 +118,10 @@ class Single:
         if self._chain is not None and not birth.given:
             birth = self._chain.found(birth)
         follows = self._chain is not None
+        given = np.array([birth.given], np.float32) if follows else np.zeros((0, 0), np.float32)
         births = Births(
             np.array([birth.left], np.float32), np.array([birth.clock]), np.array([birth.serial], np.uint32),
-            np.array([0, 1]), np.array([0]), np.array([birth.given] if follows else [], np.float32).reshape(int(follows), -1),
-            np.zeros(int(follows), np.int32),
+            np.array([0, 1]), np.array([0]), given, np.zeros(int(follows), np.int32),
         )  # fmt: skip
         states = np.empty((self._run.state.shape[0], 512), np.float32)
         known, alive = 0, 0

@@ -43,8 +43,8 @@ Numbers = NDArray[np.uint32]
 WANTED = {When.BIRTH: e.BIRTH, When.HIT: e.HIT, When.DEATH: e.DEATH, When.ALIVE: e.FLIGHT}
 # Events by the metre have numbers of their own beside those by the second.
 BY_METRE = 1 << 30
-# Of all flights in one step, events that are looked at for each that could be born.
-_MOST_LOOKED = 8
+# Events of one step that are looked at for each that could be born, and in all.
+_LOOKED_EACH, _MOST_LOOKED = 8, 200_000
 
 
 class Answer(NamedTuple):
@@ -105,7 +105,8 @@ class FollowUp:
         self.parent, self.origin, self.rate = parent, layer.origin, effect.step_rate
         self._schedule = Schedule(effect, layer)
         self._launch_carry = layer.launch.carry
-        self._most_born = int(min(layer.origin.limit, layer.emit.cap) / max(layer.origin.chance, 0.01)) + 8
+        born = int(min(layer.origin.limit, layer.emit.cap) / max(layer.origin.chance, 0.01)) + 8
+        self._looked = min(_LOOKED_EACH * born, _MOST_LOOKED)
         dice = layer_key(effect.seed, layer.id)
         self._keys = {name: property_key(dice, f"origin.{name}") for name in ("count", "chance", "carry", "rate", "per_metre", "phase")}
         self._keys["launch.carry"] = property_key(dice, "launch.carry")
@@ -158,7 +159,7 @@ class FollowUp:
         each_step, rest = np.zeros(stop - first, np.int64), np.zeros(stop - first, np.int64)
         count_births(
             who, what, order, n, starts, np.ascontiguousarray(low, np.float64), np.ascontiguousarray(high, np.float64), self._keys["count"],
-            origin.limit, cap, _MOST_LOOKED * self._most_born, first, many, listed, each_step, rest,
+            origin.limit, cap, self._looked, first, many, listed, each_step, rest,
         )  # fmt: skip
         became = np.bincount(verdict, minlength=4)
         told = Answer(whole, int(became[SLOW]), int(became[CHANCE]), int(became[OUTSIDE]), 0, 0)
@@ -186,7 +187,7 @@ class FollowUp:
             low, high = np.floor(each * rows[:, begin] + phase), np.floor(each * rows[:, end] + phase)
             # Far more than can be born in a step are not even looked at; how many depends on the step alone.
             flights = np.bincount(who[:, e.STEP] - who[0, e.STEP])[who[:, e.STEP] - who[0, e.STEP]]
-            most = np.maximum(_MOST_LOOKED * self._most_born // flights, 1)
+            most = np.maximum(self._looked // flights, 1)
             count = np.minimum(high - low, most).astype(np.int64)
             of = np.repeat(np.arange(len(rows)), count)
             index = low[of] + 1.0 + np.arange(len(of)) - np.repeat(np.cumsum(count) - count, count)
