@@ -16,11 +16,16 @@ Lines = list[NDArray[np.float64]]
 _POINTS = 48
 
 
-def _circle(radius: float, height: float, arc: float, plane: str = "xz") -> NDArray[np.float64]:
+def _circle(radius: float, height: float, arc: float) -> NDArray[np.float64]:
     turn = np.linspace(0.0, math.radians(arc), _POINTS + 1)
-    a, b, c = radius * np.cos(turn), np.full_like(turn, height), radius * np.sin(turn)
-    columns = {"xz": (a, b, c), "xy": (a, c, b), "zy": (b, c, a)}[plane]
-    return np.stack(columns, axis=1)
+    return np.stack([radius * np.cos(turn), np.full_like(turn, height), radius * np.sin(turn)], axis=1)
+
+
+def _meridian(radius: float, turn: float, upper: bool) -> NDArray[np.float64]:
+    """Return the line from one pole of a ball, or from a dome's rim, to the upper pole, at a turn about the axis in degrees."""
+    rise = np.linspace(0.0 if upper else -math.pi / 2, math.pi / 2, _POINTS + 1)
+    wide, angle = radius * np.cos(rise), math.radians(turn)
+    return np.stack([wide * math.cos(angle), radius * np.sin(rise), wide * math.sin(angle)], axis=1)
 
 
 def _box(size: tuple[float, float, float]) -> Lines:
@@ -49,10 +54,9 @@ def birthplace_wire(layer: Layer, clock: float = 0.0, at: Pose | None = None) ->
     b = layer.birthplace
     r, h, arc = b.radius, b.height, b.arc
     lines: Lines = []
-    if b.kind == "ball":
-        lines = [_circle(r, 0, arc), _circle(r, 0, 360, "xy"), _circle(r, 0, 360, "zy")]
-    elif b.kind == "dome":
-        lines = [_circle(r, 0, arc), _circle(r, 0, 180, "xy"), _circle(r, 0, 180, "zy")]
+    if b.kind in ("ball", "dome"):
+        turns = [turn for turn in (0.0, 90.0, 180.0, 270.0, arc) if turn < arc or turn == arc < 360.0]
+        lines = [_circle(r, 0, arc), *(_meridian(r, turn, b.kind == "dome") for turn in turns)]
     elif b.kind == "box":
         lines = _box(b.extents)
     elif b.kind in ("cone", "cylinder"):
