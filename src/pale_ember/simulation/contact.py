@@ -20,13 +20,13 @@ from .kernels import kernel, lean_helper
 from .meeting import (
     FLOOR,
     NOTHING_MET,
-    WAS,
     first_fall,
     into_prop,
     meet_prop,
     out_of_prop,
     place_prop,
     put_out_of_mesh,
+    where_it_was,
 )
 from .nearness import ALL, candidates, find_bows, find_cells, within
 from .path import channel, piece_at
@@ -83,7 +83,7 @@ def _held(course, state, j, i, scr, m, turn, centre):
     if prop < world.kind.shape[0]:
         # From where the prop was: at the end of a loop it may jump, and takes along what sticks to it.
         at = m[B]
-        stretch = place_prop(world, prop, WAS, centre, turn)
+        stretch = where_it_was(world, prop, centre, turn)
         into_prop(centre, turn, stretch, p[0], p[1], p[2], at)
         stretch = place_prop(world, prop, 0.0, centre, turn)
         out_of_prop(centre, turn, stretch, at, p)
@@ -93,6 +93,9 @@ def _held(course, state, j, i, scr, m, turn, centre):
         out_of_prop(centre, turn, stretch, at, p)
         for axis in range(3):
             m[V, axis] = (p[axis] - np.float64(scr[w.P0X + axis, i])) * rate
+        if not (_is_told(p, m[NONE]) and _is_told(m[V], m[NONE])):
+            for axis in range(3):
+                p[axis], m[V, axis] = state[r.PX + axis, j], 0.0
     for axis in range(3):
         state[r.PX + axis, j] = p[axis]
         state[r.VX + axis, j] = m[V, axis]
@@ -252,6 +255,10 @@ def _carry(course, state, serial, j, i, step, newborn, floor, mask, scr, m, work
                 way[k], dv[k] = 0.0, 0.0
     if not changed:
         return
+    if not (_is_told(p, way) and _is_told(v, dv)):
+        # What a step took beyond all numbers stays where it was, at rest.
+        for k in range(3):
+            p[k], v[k], way[k], dv[k] = scr[w.P0X + k, i], 0.0, 0.0, 0.0
     for k in range(3):
         state[r.PX + k, j] = p[k] + way[k]
         state[r.VX + k, j] = v[k] + dv[k]
@@ -277,18 +284,9 @@ def _stop_inward(v, out, way, span, pace):
 
 
 @lean_helper
-def _stay_a_number(state, j, i, scr, x, y, z):
-    """Leave a particle where it was, at rest, if a step took it beyond all numbers."""
-    far, fast = 0.0, 0.0
-    for k in range(3):
-        far += abs(np.float64(state[r.PX + k, j]))
-        fast += abs(np.float64(state[r.VX + k, j]))
-    if far < 1e38 and fast < 1e38:
-        return
-    for k in range(3):
-        state[r.VX + k, j], scr[w.V0X + k, i] = np.float32(0.0), np.float32(0.0)
-    state[r.PX, j], state[r.PY, j], state[r.PZ, j] = x, y, z
-    scr[w.P0X, i], scr[w.P0Y, i], scr[w.P0Z, i] = x, y, z
+def _is_told(a, b):
+    """Return whether the sum of two vectors is one of numbers that float32 has."""
+    return abs(a[0] + b[0]) + abs(a[1] + b[1]) + abs(a[2] + b[2]) < 1e38
 
 
 @kernel(NOTHING, COURSE, F2, U1, INT, INT, INT, BOOL, F2, lean=True)
@@ -330,10 +328,8 @@ def touch(course, state, serial, start, n, step, newborn, scr):
         find_cells(world, state, scr, start, n, margin)
     for i in range(n):
         j = start + i
-        x, y, z = scr[w.P0X, i], scr[w.P0Y, i], scr[w.P0Z, i]
         if stuck[j] != 0:
             _held(course, state, j, i, scr, m, turn, work[3])
-            _stay_a_number(state, j, i, scr, x, y, z)
             continue
         mask = np.uint64(0)
         found = np.uint64(0)
@@ -347,7 +343,6 @@ def touch(course, state, serial, start, n, step, newborn, scr):
         if near[i] == np.float32(0.0) and mask == np.uint64(0):
             continue
         _carry(course, state, serial, j, i, step, newborn, near[i] != np.float32(0.0), mask, scr, m, work, turn, stack)
-        _stay_a_number(state, j, i, scr, x, y, z)
 
 
 call_touch = touch.call

@@ -11,8 +11,6 @@ from .triangles import SHORT, SKIN, cell_range, from_triangle, has_triangles, me
 
 # What a particle has met besides a prop's place: the floor; nothing.
 FLOOR, NOTHING_MET = 64, -1
-# Instead of a share of the step: the end of the one before.
-WAS = -1.0
 # How little a way may go into what it touches, as a share of its length, and still go along it.
 ALONG = 1e-7
 
@@ -42,11 +40,8 @@ def first_fall(a, b, c, slop):
 
 @lean_helper
 def place_prop(world, prop, share, centre, turn):
-    """Write where a prop stands after a share of the step, or where it ``WAS`` at the end of the step before: its foot's
-    middle, and its rotation (3, 3); return its stretch."""
+    """Write where a prop stands after a share of the step: its foot's middle, and its rotation (3, 3); return its stretch."""
     begin, end, way = world.poses[0, prop], world.poses[1, prop], world.turn[prop]
-    if share == WAS:
-        begin, share = world.poses[2, prop], 0.0
     for i in range(3):
         centre[i] = begin[CENTRE + i] + (end[CENTRE + i] - begin[CENTRE + i]) * share
     if way[3] == 0.0 or share == 0.0:
@@ -67,6 +62,17 @@ def place_prop(world, prop, share, centre, turn):
             turn[1, k] = b * cos + (z * a - x * c) * sin + y * along
             turn[2, k] = c * cos + (x * b - y * a) * sin + z * along
     return begin[STRETCH] + (end[STRETCH] - begin[STRETCH]) * share
+
+
+@lean_helper
+def where_it_was(world, prop, centre, turn):
+    """Write where a prop stood at the end of the step before, as :func:`place_prop` does."""
+    was = world.poses[2, prop]
+    for i in range(3):
+        centre[i] = was[CENTRE + i]
+        for k in range(3):
+            turn[i, k] = was[ROTATION + 3 * i + k]
+    return was[STRETCH]
 
 
 @lean_helper
