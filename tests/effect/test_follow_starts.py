@@ -30,6 +30,14 @@ class FollowStartTest(unittest.TestCase):
         self.assertEqual(follow_start(When.HIT, parent, 100.0).origin.chance, 1.0)
         self.assertEqual(follow_start(When.HIT, parent).emit.cap, Emit().cap)
 
+    def test_names_stay_short_along_a_chain(self):
+        name, layer = "Rain", Layer(id="a", name="Rain")
+        for when, name in ((When.HIT, "Rain splash"), (When.DEATH, "Splash puff"), (When.ALIVE, "Puff trail")):
+            layer = follow_start(when, layer)
+            self.assertEqual(layer.name, name)
+        again = layer.model_copy(update={"name": "Puff trail 2"})
+        self.assertEqual(follow_start(When.BIRTH, again).name, "Trail flash")
+
     def test_light_glints_where_it_hits_and_all_else_splashes(self):
         light, drop = Layer(id="a", name="Spark", look=Look(blend=Blend.ADD)), Layer(id="a", name="Rain")
         self.assertEqual(follow_start(When.HIT, light).name, "Spark glint")

@@ -45,6 +45,13 @@ def _for_so_many(layer: Layer, each_second: float) -> Layer:
     )
 
 
+def _named(parent: Layer, what: str) -> str:
+    """Return a name from the parent's; of a follow-up from what that is alone, or names grew along a chain."""
+    words = [word for word in parent.name.split() if not word.isdigit()]
+    whose = words[-1].capitalize() if parent.origin.parent and len(words) > 1 else parent.name
+    return f"{whose} {what}"
+
+
 def _tidy(number: float) -> float:
     """Return a number of two figures."""
     return float(f"{number:.2g}")
@@ -62,20 +69,20 @@ def _start(when: When, parent: Layer) -> Layer:
     least = SLOWEST if parent.contact.on_hit == OnHit.BOUNCE else 0.0
     if when == When.BIRTH:
         return Layer(
-            name=f"{parent.name} flash", origin=origin, emit=nothing,
+            name=_named(parent, "flash"), origin=origin, emit=nothing,
             launch=Launch(lifetime=Fixed(0.18), speed=Fixed(0.0), size=Fixed(_tidy(size * 2.5))),
             look=Look(grow=Curve((Key(0.0, 0.4), Key(0.3, 1.0), Key(1.0, 0.7))), opacity=_OUT, color=Flat("#ffe0b0"), intensity=Fixed(2.5), blend=Blend.ADD),
         )  # fmt: skip
     if when == When.HIT and parent.look.blend == Blend.ADD:
         # What gives light throws no drops: it glints.
         return Layer(
-            name=f"{parent.name} glint", origin=origin.model_copy(update={"aim": FollowAim.SURFACE, "min_speed": least}), emit=nothing,
+            name=_named(parent, "glint"), origin=origin.model_copy(update={"aim": FollowAim.SURFACE, "min_speed": least}), emit=nothing,
             launch=Launch(lifetime=Spread(0.12, 0.25), speed=Fixed(0.0), size=_sizes(max(size * 2.0, 0.05), max(size * 4.0, 0.1)), angle=Spread(-180.0, 180.0)),
             look=Look(grow=Curve((Key(0.0, 1.0), Key(1.0, 0.3))), opacity=_OUT, color=Flat("#ffd9a0"), intensity=Fixed(3.0), blend=Blend.ADD, nudge=_tidy(max(size * 3.0, 0.08))),
         )  # fmt: skip
     if when == When.HIT:
         return Layer(
-            name=f"{parent.name} splash", origin=origin.model_copy(update={"count": Spread(4.0, 7.0), "aim": FollowAim.SURFACE, "min_speed": least}),
+            name=_named(parent, "splash"), origin=origin.model_copy(update={"count": Spread(4.0, 7.0), "aim": FollowAim.SURFACE, "min_speed": least}),
             emit=nothing, birthplace=Birthplace(fan=55.0),
             launch=Launch(lifetime=Spread(0.25, 0.45), speed=Spread(0.9, 2.0), size=_sizes(max(size * 0.3, 0.007), max(size * 0.6, 0.014))),
             flight=Flight(gravity=Fixed(1.0)),
@@ -84,14 +91,14 @@ def _start(when: When, parent: Layer) -> Layer:
         )  # fmt: skip
     if when == When.DEATH:
         return Layer(
-            name=f"{parent.name} puff", origin=origin.model_copy(update={"count": Spread(2.0, 3.0)}), emit=nothing,
+            name=_named(parent, "puff"), origin=origin.model_copy(update={"count": Spread(2.0, 3.0)}), emit=nothing,
             birthplace=Birthplace(kind="ball", radius=_tidy(size * 0.3), aim="random"),
             launch=Launch(lifetime=Spread(0.6, 1.1), speed=Spread(0.05, 0.25), size=_sizes(size * 1.2, size * 2.0), angle=Spread(-180.0, 180.0)),
             flight=Flight(gravity=Fixed(-0.03), drag=Fixed(1.5)),
             look=Look(grow=Curve((Key(0.0, 0.5), Key(1.0, 1.8))), opacity=Curve((Key(0.0, 0.0), Key(0.15, 0.4), Key(1.0, 0.0))), color=Flat("#a8a29a")),
         )  # fmt: skip
     return Layer(
-        name=f"{parent.name} trail", origin=origin.model_copy(update={"rate": Fixed(30.0)}), emit=nothing,
+        name=_named(parent, "trail"), origin=origin.model_copy(update={"rate": Fixed(30.0)}), emit=nothing,
         birthplace=Birthplace(kind="ball", radius=_tidy(size * 0.15), aim="random"),
         launch=Launch(lifetime=Spread(0.4, 0.8), speed=Spread(0.0, 0.15), size=_sizes(size * 0.3, size * 0.6)),
         flight=Flight(drag=Fixed(1.0)),
