@@ -33,7 +33,7 @@ class FollowStartTest(unittest.TestCase):
     def test_names_stay_short_along_a_chain(self):
         name, layer = "Rain", Layer(id="a", name="Rain")
         for when, name in ((When.HIT, "Rain splash"), (When.DEATH, "Splash puff"), (When.ALIVE, "Puff trail")):
-            layer = follow_start(when, layer)
+            layer = follow_start(when, layer).model_copy(update={"id": f"after {layer.id}"})
             self.assertEqual(layer.name, name)
         again = layer.model_copy(update={"name": "Puff trail 2"})
         self.assertEqual(follow_start(When.BIRTH, again).name, "Trail flash")
