@@ -1,14 +1,16 @@
 """Chains: the same by every way, whatever caps, limits, loops, warm-up and threads; and what an edit simulates anew."""
 
 import unittest
+from unittest import mock
 
 import numpy as np
 
 from pale_ember.effect import Effect, EffectError
 from pale_ember.effect.effect import Layer
-from pale_ember.simulation import Simulation
+from pale_ember.simulation import Simulation, snapshots
 from pale_ember.simulation.biography import Single
 from pale_ember.simulation.kinship import children_of, parents_of
+from pale_ember.simulation.layer_run import LayerRun
 
 from .test_follow_ups import RAIN, STILL, chain_of
 
@@ -86,6 +88,22 @@ class ChainTest(unittest.TestCase):
         for time in (0.5, 1.2, 0.2, 0.9):
             one.seek(time), two.seek(time)
             self.same(one, two, effect, f"{time} s")
+
+    def test_a_long_warm_up_that_memory_does_not_hold_is_simulated_twice_and_not_again_and_again(self):
+        effect = chain_of({**RAIN, "launch.lifetime": 1}, {**STILL, "launch.lifetime": 0.3, "origin.count": 2}, warm_up=20.0, duration=4.0, loop=True)
+        whole, steps = Simulation(effect), 0
+        carried = LayerRun._run
+
+        def counted(run, count):
+            nonlocal steps
+            steps += count if not run.follow else 0
+            carried(run, count)
+
+        with mock.patch.object(snapshots, "BYTES", 30_000), mock.patch.object(LayerRun, "_run", counted):
+            small = Simulation(effect)
+        self.assertLess(steps, 3 * 20 * 60)
+        self.same(small, whole, effect, "warm-up")
+        self.assertGreater(small.counts("l1")["alive"], 50)
 
     def test_with_repeat_every_loop_is_the_same(self):
         effect = chain_of({**RAIN, "place.position": [0, 0.6, 0], "launch.lifetime": 0.5}, {**STILL, "launch.lifetime": 0.3, "origin.count": 3, "launch.speed": {"spread": [1, 2]}},

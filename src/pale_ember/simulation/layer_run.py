@@ -97,6 +97,8 @@ class LayerRun:
         # Hits are counted from the beginning, and what starts follow-ups is needed from there.
         self._never_full = most <= cap and not follows and not layer.contact.enabled
         self.most_alive = int(min(most, cap))
+        # Where events were last looked up that were not known any more.
+        self._mark: tuple[int, Snapshot] | None = None
         # It begins when it is first sent somewhere: until then others may ask for its events.
         self.begun = False
         self.step = self._whole_from = self.first_step
@@ -191,13 +193,20 @@ class LayerRun:
             back, step, whole_from = self._snapshot(), self.step, self._whole_from
             while gap is not None:
                 known = self.past.before(gap)
-                if known is None or gap < self.first_step:
+                if self._mark is not None and known is not None and known <= self._mark[0] <= gap:
+                    known = None
+                if self._mark is not None and known is None and self.first_step <= self._mark[0] <= gap:
+                    self._put_back(self._mark[1], self._mark[0])
+                    self._whole_from = self.first_step
+                elif known is None or gap < self.first_step:
                     self._start()
                 else:
                     self._restore(known)
                 # Not by a seek: that would leave out what lies before the nearest snapshot.
                 self._go_on(stop)
                 gap = self._teller.missing(gap + 1, stop)
+            # Who asks goes on from here: in a warm-up, where there are no snapshots, all would be simulated again and again.
+            self._mark = (self.step, self._snapshot())
             self._put_back(back, step)
             self._whole_from = whole_from
         return self._teller.between(first, stop, kind)
