@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QMainWindow, QWidget
+from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QMainWindow, QScrollArea, QWidget
 
 from pale_ember.app.recipe.quiet_line import QuietLine
 
@@ -17,6 +17,11 @@ def faults(window: QMainWindow) -> list[str]:
     for page in window.recipe.pages.findChildren(QWidget):
         if page.isVisible() and page.layout() is not None:
             found += _covered(page)
+    for area in window.recipe.findChildren(QScrollArea):
+        # What can't be scrolled sideways must not be wider than what is seen of it.
+        inside, seen = area.widget(), area.viewport()
+        if area.isVisible() and inside is not None and inside.width() > seen.width():
+            found.append(f"a page of the recipe is {inside.width() - seen.width()} pixels wider than is seen of it")
     shown = [dock for dock in window.panels.docks.values() if dock.isVisible() and not dock.isFloating()]
     boxes = [(dock.windowTitle(), dock.geometry()) for dock in shown] + [("stage", window.centralWidget().geometry())]
     for i, (name, box) in enumerate(boxes):

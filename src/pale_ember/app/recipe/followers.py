@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import functools
 
-from PyQt6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from ...effect.chains import follow_ups
 from ...effect.kinds import When
@@ -24,7 +24,7 @@ class Followers(QWidget):
         super().__init__()
         self.session = session
         self._column = QVBoxLayout(self)
-        self._column.setContentsMargins(18, 2, 0, 2)
+        self._column.setContentsMargins(18, 2, 2, 2)
         self._column.setSpacing(2)
         self.heads: list[Button] = []
         self._ids: list[str] = []
@@ -36,6 +36,9 @@ class Followers(QWidget):
             button.setIcon(icon(f"port-{when}"))
             button.setToolTip(f"Add a layer that starts {words[0].lower()}{words[1:]} of this layer's particles")
             button.clicked.connect(functools.partial(session.add_follow_up, when))
+            # Two beside each other in the narrowest recipe.
+            button.setStyleSheet("QPushButton { padding: 3px 2px; }")
+            button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
             grid.addWidget(button, i // 2, i % 2)
         self._column.addLayout(grid)
 

@@ -15,6 +15,9 @@ class LayerChoice(Combo):
         super().__init__()
         self.setAccessibleName(label)
         self.setToolTip(help)
+        # Long names of layers don't make the recipe wider.
+        self.setSizeAdjustPolicy(Combo.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.setMinimumContentsLength(5)
         self.activated.connect(lambda _: chosen(self.currentData()))
 
     def show_layer(self, session: Session, layer_id: str) -> None:
