@@ -6,6 +6,7 @@ from pale_ember.checks import findings
 from pale_ember.checks.links import link_trouble, link_trouble_seen
 from pale_ember.effect import Effect
 from pale_ember.effect.effect import Layer
+from pale_ember.effect.values import Fixed
 from pale_ember.simulation import Simulation
 
 
@@ -59,6 +60,21 @@ class LinkTroubleTest(unittest.TestCase):
                 for path, value in trouble.edits:
                     effect = effect.edit(path, value)
                 self.assertNotEqual(effect, linked(**edits))
+
+    def test_a_parent_that_never_hits_is_told_and_falls_if_nothing_draws_it_down(self):
+        effect = linked(**{"layers[0].flight.gravity": 0, "layers[0].launch.speed": 1, "layers[0].launch.push": [0, 2, 0], "layers[0].launch.lifetime": 0.4})
+        for mended in (False, True):
+            sim = Simulation(effect)
+            sim.seek(2.5)
+            trouble = link_trouble_seen(effect, effect.layers[1], sim.counts("dust"), sim.answer("dust", 1.0), sim.counts(effect.layers[0].id))
+            if mended:
+                self.assertNotEqual(effect.layers[0].flight.gravity, Fixed(0.0))
+                # It dies too early all the same: that is told, and has no mend of its own.
+                self.assertEqual((trouble.short, trouble.mend), ("hits nothing", ""))
+                continue
+            self.assertEqual((trouble.short, trouble.mend), ("hits nothing", "Let it fall"))
+            for path, value in trouble.edits:
+                effect = effect.edit(path, value)
 
 
 if __name__ == "__main__":

@@ -15,6 +15,8 @@ from ..simulation.weight import needed_cap
 
 # Parents that live longer than this, s, are said never to die.
 NEVER_DIES = 300.0
+# So many that died without a hit tell that none of them will.
+MISSED = 10
 # A limit or cap that refuses more than this share is told.
 EATEN = 0.5
 
@@ -88,19 +90,34 @@ def _no_hits(effect: Effect, parent: Layer, above: str, path: str) -> LinkTroubl
     return None
 
 
-def link_trouble_seen(effect: Effect, layer: Layer, counts: dict[str, int], answer: Answer | None) -> LinkTrouble | None:
+def _misses(effect: Effect, parent: Layer, path: str) -> LinkTrouble:
+    """Say that a parent's particles die before they hit anything; where nothing draws them down, gravity mends it."""
+    words = f"“{parent.name}” hits nothing before it dies."
+    low, high = parent.flight.gravity.bounds_at([0.0, 0.5, 1.0])
+    if effect.stage.gravity > 0.0 and max(float(low.max()), float(high.max())) <= 0.0:
+        mend = ((f"layers[{effect.index(parent.id)}].flight.gravity", 1),)
+        return LinkTrouble(f"{path}.origin.when", words, "hits nothing", "Let it fall", mend)
+    return LinkTrouble(f"{path}.origin.when", words, "hits nothing")
+
+
+def link_trouble_seen(
+    effect: Effect, layer: Layer, counts: dict[str, int], answer: Answer | None, above: dict[str, int] | None = None
+) -> LinkTrouble | None:
     """Return why a follow-up gave little in the last second of the simulation, after :func:`link_trouble` found nothing.
 
     Parameters
     ----------
-    counts : dict
-        The layer's, from :meth:`~..simulation.Simulation.counts`.
+    counts, above : dict
+        The layer's, and its parent's, from :meth:`~..simulation.Simulation.counts`.
     answer : Answer or None
         What became of the parent's events.
     """
     if answer is None or not layer.enabled:
         return None
     path = f"layers[{effect.index(layer.id)}]"
+    parent = parent_of(effect, layer)
+    if layer.origin.when == When.HIT and parent is not None and above and above.get("hits", 1) == 0 and above.get("died", 0) >= MISSED:
+        return _misses(effect, parent, path)
     if answer.events and answer.slow == answer.events:
         words = f"all events are of parents slower than {layer.origin.min_speed:g} m/s."
         return LinkTrouble(f"{path}.origin.min_speed", words, "all too slow", "No least speed", ((f"{path}.origin.min_speed", 0),))

@@ -128,7 +128,8 @@ class Linking(LayerActions):
         found = link_trouble(self.effect, layer)
         if found is not None:
             return found
-        return link_trouble_seen(self.effect, layer, self.moment.counts.get(layer.id, {}), self.moment.answers.get(layer.id))
+        counts = self.moment.counts
+        return link_trouble_seen(self.effect, layer, counts.get(layer.id, {}), self.moment.answers.get(layer.id), counts.get(layer.origin.parent))
 
     def mend_link(self, layer_id: str) -> None:
         """Do what mends a follow-up's link."""

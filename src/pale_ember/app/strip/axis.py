@@ -101,7 +101,7 @@ class Axis(QWidget, AlongAxis):
         if isinstance(value, Fixed):
             return f"{shown(share * value.number, 2, 2)} s"
         if isinstance(value, Spread):
-            return f"{shown(share * value.low, 1)}–{shown(share * value.high, 1)} s"
+            return f"{shown(share * value.low, 1, 1)}–{shown(share * value.high, 1, 1)} s"
         return ""
 
     def _ticks(self) -> QPixmap:
@@ -120,11 +120,16 @@ class Axis(QWidget, AlongAxis):
         ends = {"life": ("birth", "death"), "clock": ("begin", "end"), "speed": ("at rest", "fastest"), "frames": ("first", "last")}
         first, last = ends[self.strip.axis_name]
         steps = 5 if self.plot.width() < 700 else 10
-        for i in range(steps + 1):
+        taken: tuple[list[tuple[float, float]], ...] = ([], [])
+        # The ends first: what has no room beside them is left out.
+        for i in (0, steps, *range(1, steps)):
             share, x = i / steps, self.x_of(i / steps)
             for row, words in ((0, {0: first, steps: last}.get(i, f"{share:g}")), (1, self.second_row(share))):
                 wide = metrics.horizontalAdvance(words)
                 left = min(max(x - wide / 2, HEAD + 3), self.plot.right() + RIGHT - wide - 2)
+                if any(left < right + 4 and left + wide + 4 > begin for begin, right in taken[row]):
+                    continue
+                taken[row].append((left, left + wide))
                 painter.setPen(theme.color(theme.TEXT if row == 0 else theme.DIM))
                 painter.drawText(QPointF(left, 12.0 + 13.0 * row), words)
             painter.setPen(QPen(theme.color(theme.ASH_4)))
