@@ -118,7 +118,7 @@ class BenchCase(WindowCase):
     def undo_all(self) -> None:
         # Where there is no window manager, a dialog that closes takes the focus along.
         self.window.activateWindow()
-        QApplication.processEvents()
+        QTest.qWaitForWindowActive(self.window, 3000)
         while self.session.document.undo_name:
             before = self.session.document.index
             QTest.keyClick(self.window, Qt.Key.Key_Z, CTRL)
