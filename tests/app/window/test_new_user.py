@@ -9,6 +9,8 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog
 
 from pale_ember.effect import load_effect
+from pale_ember.effect.kinds import When
+from pale_ember.simulation.levels import HITS
 
 from ..case import LEFT, WindowCase
 
@@ -69,6 +71,47 @@ class NewUserTest(WindowCase):
         QTest.keyClick(self.window, Qt.Key.Key_G, CTRL | SHIFT)
         self.wait(lambda: self.session.moment.alive > 30)
         self.save_open_and_undo(["Flame", "Ember", "Smoke"])
+
+    def port_to_empty_space(self, when):
+        rows = self.window.timeline.rows
+        row = rows.places.row_of_layer(self.session.selected)
+        self.drag(rows, rows.places.port_box(row, when).center(), QPointF(150, rows.height() - 6.0))
+
+    def test_rain_that_splashes_in_a_crown_and_leaves_ripples(self):
+        self.tile("Rain")
+        self.session.seek(2.0)
+        self.wait(lambda: (self.session.moment.each_second(self.session.selected, HITS) or 0.0) > 1000)
+        rain = self.session.selected
+        self.port_to_empty_space(When.HIT)
+        self.row("birthplace.kind").controls[0].textActivated.emit("ring")
+        self.set_field("birthplace.radius", "1.5 cm")
+        self.row("birthplace.aim").controls[0].textActivated.emit("outward")
+        self.set_field("launch.push", "0", "1.2", "0")
+        crown = self.session.selected
+        self.wait(lambda: self.session.moment.counts.get(crown, {}).get("alive", 0) > 200)
+        self.assertEqual(self.session.moment.counts[crown]["refused"], 0)
+        # All of them where a drop has hit the floor.
+        drawn = next(layer for layer in self.session.moment.layers if layer.id == crown)
+        self.assertLess(float(np.abs(drawn.instances["place"][:, 1]).max()), 1.5)
+        self.session.select(rain)
+        QTest.keyClick(self.window, Qt.Key.Key_3, ALT)
+        self.assertEqual(self.session.layer.origin.parent, rain)
+        self.save_open_and_undo([layer.name for layer in self.session.effect.layers])
+
+    def test_sparks_that_glint_where_they_land_and_their_glints_go_with_a_copy(self):
+        self.tile("Spark")
+        self.port_to_empty_space(When.HIT)
+        self.assertEqual([layer.name for layer in self.session.effect.layers], ["Spark", "Spark glint"])
+        self.assertTrue(self.session.effect.layers[0].contact.enabled)
+        self.session.seek(1.2)
+        glint = self.session.selected
+        self.wait(lambda: self.session.moment.counts.get(glint, {}).get("born", 0) > 20)
+        QTest.keyClick(self.window, Qt.Key.Key_A, CTRL)
+        QTest.keyClick(self.window, Qt.Key.Key_D, CTRL)
+        parents = [layer.origin.parent for layer in self.session.effect.layers]
+        ids = [layer.id for layer in self.session.effect.layers]
+        self.assertEqual(parents, ["", ids[0], "", ids[2]])
+        self.save_open_and_undo([layer.name for layer in self.session.effect.layers])
 
     def test_six_jets_round_a_hull(self):
         self.tile("Plain layer")
