@@ -9,7 +9,9 @@ from pale_ember.effect import Effect, EffectError
 from pale_ember.effect.effect import Layer
 from pale_ember.effect.rotations import matrix_of
 from pale_ember.simulation import Simulation
+from pale_ember.simulation import recording as e
 from pale_ember.simulation.biography import Single
+from pale_ember.simulation.follow_ups import FollowUp
 from pale_ember.simulation.path import pose_at_event
 
 G = 9.81
@@ -33,6 +35,22 @@ RAIN = {
     "launch.push": [1, -3, 0.5], "flight.gravity": 1, "launch.lifetime": 3, "contact.enabled": True, "contact.on_hit": "vanish",
 }  # fmt: skip
 STILL = {"launch.speed": 0, "launch.lifetime": 60, "emit.cap": 200_000}
+
+
+class FarTest(unittest.TestCase):
+    def test_who_has_flown_farther_than_can_be_told_starts_no_more(self):
+        effect = chain_of(RAIN, {**STILL, "origin.when": "alive", "origin.rate": 0, "origin.per_metre": 2})
+
+        class Far:
+            def events(self, first, stop, kind):
+                what, who = np.zeros((3, e.FLIGHT_COLUMNS), np.float32), np.zeros((3, 4), np.int64)
+                what[:, e.WALKED], what[:, e.WALKED_TO] = (1.0, 3e38, np.inf), (3.1, np.inf, np.inf)
+                what[:, e.FLOWN_TO], who[:, e.NUMBER] = 1 / 60, (4, 5, 6)
+                return what, who
+
+        births = FollowUp(effect, effect.layers[1], Far()).births(0, 1, 100)
+        self.assertEqual(len(births.number), 4)
+        self.assertTrue(np.isfinite(births.given).all())
 
 
 class BirthplaceTest(unittest.TestCase):

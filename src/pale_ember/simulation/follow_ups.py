@@ -188,13 +188,17 @@ class FollowUp:
             # Far more than can be born in a step are not even looked at; how many depends on the step alone.
             flights = np.bincount(who[:, e.STEP] - who[0, e.STEP])[who[:, e.STEP] - who[0, e.STEP]]
             most = np.maximum(self._looked // flights, 1)
-            count = np.minimum(high - low, most).astype(np.int64)
+            # Who has flown farther than can be told has no events any more.
+            with np.errstate(invalid="ignore"):
+                passed = np.nan_to_num(high - low, nan=0.0, posinf=0.0)
+            count = np.clip(passed, 0, most).astype(np.int64)
             of = np.repeat(np.arange(len(rows)), count)
             index = low[of] + 1.0 + np.arange(len(of)) - np.repeat(np.cumsum(count) - count, count)
             way = rows[of, end] - rows[of, begin]
             at = (index - phase[of]) / np.maximum(each[of], 1e-30) - rows[of, begin]
             share = np.clip(at / np.maximum(way, 1e-30), 0.0, 1.0)
-            found.append((of, share, index.astype(np.int64) + first))
+            # Beyond whole numbers that are told apart any number is as good.
+            found.append((of, share, np.fmod(index, 2.0**52).astype(np.int64) + first))
         found.append((np.zeros(0, np.int64), np.zeros(0), np.zeros(0, np.int64)))
         of, share, index = (np.concatenate(side) for side in zip(*found, strict=True))
         what, who = what[of], who[of]
