@@ -19,7 +19,6 @@ SLOWEST = 0.3
 # Alive at most in a start: who is followed by more is answered by chance.
 MOST = 6000
 _OUT = Curve((Key(0.0, 1.0), Key(0.5, 0.7), Key(1.0, 0.0)))
-NAMES = {When.BIRTH: "Flash", When.HIT: "Splash", When.DEATH: "Puff", When.ALIVE: "Trail"}
 
 
 def follow_start(when: When, parent: Layer, each_second: float = 0.0) -> Layer:
@@ -28,7 +27,7 @@ def follow_start(when: When, parent: Layer, each_second: float = 0.0) -> Layer:
     Parameters
     ----------
     each_second : float
-        How many events its cap and limit are made for, /s; 0 if nobody knows.
+        How many events its cap and chance are made for, /s; 0 if nobody knows.
     """
     return _for_so_many(_start(when, parent), each_second)
 

@@ -96,10 +96,10 @@ call_receive = receive.call
 
 
 @lean_helper
-def _launch(course, state, at, n, there, turned, scr):
+def _launch(state, at, n, there, turned, scr):
     """Put a block of newborn, from rows M and D, into the world: where they are and how fast they go.
 
-    ``there`` is the layer's pose, ``turned`` the one that turns their places. Their ways from the centre stay in rows A.
+    ``there`` is the layer's pose, ``turned`` the one that turns their places.
     """
     offsets(scr, n, turned, w.AX)
     speed, dx, dy, dz = scr[w.FAST], scr[w.DX], scr[w.DY], scr[w.DZ]
@@ -194,7 +194,7 @@ def bear(course, state, serial, alive, births, first, last, step, scr):
                 if follows:
                     call_receive(calls.receive, course, state, at + i, 1, births, begin + i, there, now)
         else:
-            _launch(course, state, at, n, there, turned, scr)
+            _launch(state, at, n, there, turned, scr)
             if follows:
                 call_receive(calls.receive, course, state, at, n, births, begin, there, now)
         _begin_lives(course, state, at, births, begin, n, step, scr)

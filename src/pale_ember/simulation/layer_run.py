@@ -192,11 +192,9 @@ class LayerRun:
         if gap is not None:
             back, step, whole_from = self._snapshot(), self.step, self._whole_from
             while gap is not None:
-                known = self.past.before(gap)
-                if self._mark is not None and known is not None and known <= self._mark[0] <= gap:
-                    known = None
-                if self._mark is not None and known is None and self.first_step <= self._mark[0] <= gap:
-                    self._put_back(self._mark[1], self._mark[0])
+                known, mark = self.past.before(gap), self._mark
+                if mark is not None and self.first_step <= mark[0] <= gap and (known is None or known <= mark[0]):
+                    self._put_back(mark[1], mark[0])
                     self._whole_from = self.first_step
                 elif known is None or gap < self.first_step:
                     self._start()

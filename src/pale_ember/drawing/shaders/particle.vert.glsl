@@ -164,6 +164,10 @@ void main() {
     vec2 corner = vec2(float(gl_VertexID & 1), float(gl_VertexID >> 1)) * 2.0 - 1.0;
     spot = corner;
 #endif
+#ifdef STREAK
+    float span = length(in_way);
+    float wanted = clamp(span, streak_ends.x, streak_ends.y);
+#endif
     vec2 size = in_size;
     float thin = 1.0;
 #ifndef CUTOUT
@@ -173,8 +177,7 @@ void main() {
         size = max(in_size, vec2(4.0 * depth / (lens.y * height)));
         thin = in_size.x / size.x;
 #ifdef STREAK
-        float drawn = clamp(length(in_way), streak_ends.x, streak_ends.y);
-        thin *= (drawn + in_size.y) / (drawn + size.y);
+        thin *= (wanted + in_size.y) / (wanted + size.y);
 #else
         thin *= in_size.y / size.y;
 #endif
@@ -182,8 +185,6 @@ void main() {
 #endif
     vec2 side = vec2(corner.x * 0.5, corner.y * 0.5 - anchor) * size;
 #if defined(STREAK)
-    float span = length(in_way);
-    float wanted = clamp(span, streak_ends.x, streak_ends.y);
     vec3 way = span > 1e-9 ? in_way * (wanted / span) : axes[1] * wanted;
     vec4 tail = whole * vec4(in_place - way, 1.0);
     float nearest = 0.05 * gl_Position.w;
