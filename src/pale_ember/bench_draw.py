@@ -13,7 +13,9 @@ import numpy as np
 from .drawing.camera import projection_matrix, view_matrix
 from .drawing.headless import Studio
 from .drawing.moment import DrawnLayer, Moment
-from .drawing.passes.sprites import Scene, Sprites, layout_of
+from .drawing.passes.particles import Particles
+from .drawing.passes.scene import Scene, tell_scene
+from .drawing.passes.sprites import layout_of
 from .drawing.setting import Setting, lights_of
 from .drawing.styles import style_of
 from .effect.look import Look
@@ -82,12 +84,12 @@ def measure_draw(size: float = 0.12) -> dict[str, dict[str, float]]:
             layer = DrawnLayer("a", rows, look, wears=wears)
             moment = Moment(0.0, (layer,))
             scene = Scene(view, projection, camera, SIZE[1], lights_of(setting), behind)
-            sprites = Sprites(ctx, studio._programs, store)
+            drawer = Particles(ctx, studio._programs, store)
 
-            def ours(sprites: Sprites = sprites, scene: Scene = scene, moment: Moment = moment) -> None:
+            def ours(drawer: Particles = drawer, scene: Scene = scene, moment: Moment = moment) -> None:
                 target.use()
                 ctx.viewport = (0, 0, *SIZE)
-                sprites.draw(scene, moment, target)
+                drawer.draw(scene, moment, target)
 
             ours()
             bare = _bare(studio, layer, scene, target)
@@ -97,7 +99,7 @@ def measure_draw(size: float = 0.12) -> dict[str, dict[str, float]]:
                 "bare_ms": statistics.median(other for _, other in pairs) * 1e3,
                 "ratio": statistics.median(one / other for one, other in pairs),
             }
-            sprites.release()
+            drawer.release()
         for thing in (target, behind):
             thing.release()
     return found
@@ -108,8 +110,7 @@ def _bare(studio: Studio, layer: DrawnLayer, scene: Scene, target: Any) -> Calla
     ctx, style = studio.ctx, style_of(layer, solid=True)
     features = style.features
     program = studio._programs.particle(features)
-    sprites = Sprites(ctx, studio._programs, studio.store)
-    sprites._set(program, scene, style)
+    tell_scene(ctx, studio._programs, studio.store, program, scene, style)
     data = np.ascontiguousarray(layer.instances).view(np.uint8)
     buffer = ctx.buffer(data.tobytes(), dynamic=True)
     array = ctx.vertex_array(program, [(buffer, *layout_of(layer.instances.dtype, studio._programs, program, points=False))])
@@ -119,7 +120,7 @@ def _bare(studio: Studio, layer: DrawnLayer, scene: Scene, target: Any) -> Calla
         ctx.viewport = (0, 0, *SIZE)
         ctx.enable_only(moderngl.BLEND | moderngl.DEPTH_TEST)
         ctx.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA
-        sprites._set(program, scene, style)
+        tell_scene(ctx, studio._programs, studio.store, program, scene, style)
         buffer.orphan()
         buffer.write(data)
         array.render(moderngl.TRIANGLE_STRIP, vertices=style.corners, instances=COUNT)

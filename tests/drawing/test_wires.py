@@ -44,6 +44,9 @@ class WireTest(unittest.TestCase):
             # The last lines are the axis and its foot.
             lines = np.concatenate(birthplace_wire(effect.layers[0])[:-3])
             drawn = inside(effect.layers[0], lines)
+            if kind == Kind.BOW:
+                # Behind its curve stand its two pulls.
+                drawn = drawn[:-4]
             for corner, drawn_corner in ((born.min(axis=0), drawn.min(axis=0)), (born.max(axis=0), drawn.max(axis=0))):
                 np.testing.assert_allclose(corner, drawn_corner, atol=0.12 if kind == Kind.CONE else 0.06, err_msg=kind)
                 self.assertTrue((np.abs(corner) <= np.abs(drawn_corner) + 1e-2).all(), kind)

@@ -15,8 +15,10 @@ from ..effect.errors import EffectError
 from ..effect.kinds import Sort
 from ..effect.look import Look, used_noises
 from ..simulation import Simulation
+from ..simulation.bodies import Body
 from ..simulation.follow_ups import Answer
 from ..simulation.instances import checked
+from ..simulation.joining import Joined
 from ..simulation.levels import TIME
 from ..simulation.simulation import Lives
 from ..textures.prepared import Prepared
@@ -41,6 +43,10 @@ class DrawnLayer:
         The width and depth, m, of a box that goes with the camera.
     wears : dict
         Its textures: ``picture``, and those of its noises by their names.
+    joined : Joined or None
+        What its ribbons join, if it is drawn as such.
+    body : tuple of BodyPart
+        The mesh that its particles are drawn as, if they are.
     """
 
     id: str
@@ -50,6 +56,8 @@ class DrawnLayer:
     around: tuple[float, float] | None = None
     life: Lives | None = None
     wears: Mapping[str, Prepared] = field(default_factory=dict)
+    joined: Joined | None = None
+    body: Body = ()
 
     def __post_init__(self) -> None:
         checked(self.instances)
@@ -117,7 +125,8 @@ def moment_of(
             rows, fixed = sim.instances(layer.id).copy(), sim.fixed(layer.id)
             life = sim.lives(layer.id, layer.id == watched)
             wears = worn(layer, textures or {})
-            layers.append(DrawnLayer(layer.id, rows, layer.look, fixed, _around(effect, layer), life, wears))
+            joined = sim.joined(layer.id)
+            layers.append(DrawnLayer(layer.id, rows, layer.look, fixed, _around(effect, layer), life, wears, joined, sim.body(layer.id)))
     counts = {layer.id: sim.counts(layer.id) for layer in effect.layers}
     levels = {layer.id: sim.levels(layer.id) for layer in effect.layers}
     answers = {layer.id: found for layer in effect.layers if layer.origin.parent and (found := sim.answer(layer.id)) is not None}

@@ -31,6 +31,14 @@ class Programs:
         """Return the program that draws particles with some features, such as ``POINTS`` or ``ANGLE``."""
         return self._program("particle", "particle", tuple(sorted(features)))
 
+    def ribbon(self, features: frozenset[str]) -> Any:
+        """Return the program that draws bands through particles with some features, such as ``LIT`` or ``MIX``."""
+        return self._program("ribbon", "particle", tuple(sorted({*features, "BAND"})))
+
+    def mesh(self, features: frozenset[str]) -> Any:
+        """Return the program that draws a mesh for each particle with some features, such as ``LIT`` or ``SHELL``."""
+        return self._program("mesh", "particle", tuple(sorted({*features, "BODY"})))
+
     def solid(self, features: tuple[str, ...] = ()) -> Any:
         """Return the program that draws props; with ``SHINES`` only the light that layers throw on them."""
         return self._program("solid", "solid", features)

@@ -13,9 +13,10 @@ from .moment import Moment
 from .passes.backdrop import draw_backdrop
 from .passes.develop import Developing, develop
 from .passes.glow import Glow
+from .passes.particles import Particles
+from .passes.scene import Scene
 from .passes.shine import draw_shine, shines_of, tell_shines
 from .passes.solids import Solids
-from .passes.sprites import Scene, Sprites
 from .programs import Programs
 from .setting import Setting, as_setting, lights_of
 from .targets import light_target, release, smooth_target
@@ -53,7 +54,7 @@ class Renderer:
         self._own = programs is None
         self.programs = programs or Programs(ctx)
         self.store = store or TextureStore(ctx)
-        self._sprites, self._glow = Sprites(ctx, self.programs, self.store), Glow(ctx, self.programs)
+        self._particles, self._glow = Particles(ctx, self.programs, self.store), Glow(ctx, self.programs)
         self._solids = Solids(ctx, self.programs)
         self._lights: Any = None
         self._counts: Any = None
@@ -96,7 +97,7 @@ class Renderer:
     @property
     def calls(self) -> int:
         """Return in how many calls the last picture drew its particles."""
-        return self._sprites.calls
+        return self._particles.calls
 
     def count(self, size: tuple[int, int], moment: Moment, camera: Camera, setting: Setting) -> Any:
         """Return a framebuffer in whose red part each pixel counts the layers of particles that are drawn over it."""
@@ -117,8 +118,8 @@ class Renderer:
         self._counts.depth_mask = True
         self.ctx.viewport = (0, 0, width, height)
         depth = self._behind.depth_attachment if setting.solid else None
-        scene = Scene(view, projection, camera, height, lights_of(setting), depth, counting=True)
-        self._sprites.draw(scene, moment, self._counts)
+        scene = Scene(view, projection, camera, height, lights_of(setting), depth, counting=True, time=moment.time)
+        self._particles.draw(scene, moment, self._counts)
         return self._counts
 
     def draw_frames(
@@ -200,8 +201,8 @@ class Renderer:
         depth = self._behind.depth_attachment if solid else None
         if solid:
             self._shine(moment, projection @ view, camera, setting, depth)
-        scene = Scene(view, projection, camera, self._size[1], lights_of(setting), depth, draft, row=row)
-        self._sprites.draw(scene, moment, self._scene)
+        scene = Scene(view, projection, camera, self._size[1], lights_of(setting), depth, draft, row=row, time=moment.time)
+        self._particles.draw(scene, moment, self._scene)
         self._glow.spread(self._scene, setting.glow_reach)
 
     def _shine(self, moment: Moment, whole: Any, camera: Camera, setting: Setting, depth: Any) -> None:
@@ -231,7 +232,7 @@ class Renderer:
         release(self._scene, self._behind, self._counts)
         self._scene = self._behind = self._counts = None
         self._size = (0, 0)
-        self._sprites.release()
+        self._particles.release()
         self._solids.release()
         self._glow.release()
         if self._own:

@@ -6,8 +6,9 @@ import math
 from typing import Any, NamedTuple
 
 from ..effect.colors import hex_to_linear
-from ..effect.kinds import Blend, Channel, Facing, FrameEnd
+from ..effect.kinds import Blend, Channel, Draw, Facing, FrameEnd, Lay
 from ..effect.look import NOISES, Look, Noise
+from ..effect.values import Fixed
 from ..simulation.instances import ALWAYS, NAMES, PLAIN
 from ..textures.prepared import Prepared
 from .blends import BLENDS
@@ -75,7 +76,8 @@ def style_of(layer: DrawnLayer, solid: bool, draft: bool = False) -> Style:
         Whether to leave out what is dear while a picture moves.
     """
     look = layer.look
-    features = set(filter(None, (FACINGS[look.facing], BLEND_FEATURES[look.blend])))
+    sprite, ribbon = look.draw == Draw.SPRITE, look.draw == Draw.RIBBON
+    features = set(filter(None, (FACINGS[look.facing] if sprite else "", BLEND_FEATURES[look.blend])))
     uniforms: list[tuple[str, Any]] = []
     units: list[Unit] = []
     carried = [name for name in OPTIONAL if name in (layer.instances.dtype.names or ())]
@@ -88,11 +90,11 @@ def style_of(layer: DrawnLayer, solid: bool, draft: bool = False) -> Style:
             else:
                 uniforms.append((f"in_{name}", value if len(value) > 1 else value[0]))
     uniforms += [("cover", BLENDS[look.blend].cover), ("anchor", look.anchor), ("nudge", look.nudge)]
-    if look.anchor:
+    if look.anchor and sprite:
         features.add("ANCHORED")
     if look.nudge:
         features.add("NUDGED")
-    if look.facing == Facing.STREAK:
+    if look.facing == Facing.STREAK and sprite:
         uniforms.append(("streak_ends", (look.streak_least, max(look.streak_most, look.streak_least))))
     if look.blend == Blend.CUTOUT:
         uniforms.append(("cutoff", look.cutoff))
@@ -102,18 +104,34 @@ def style_of(layer: DrawnLayer, solid: bool, draft: bool = False) -> Style:
     picture = layer.wears.get("picture")
     if picture is not None:
         _wear(look, picture, features, uniforms, units, draft)
+        if ribbon and look.ribbon.lay == Lay.REPEAT:
+            units[:] = [unit._replace(wrap=True) for unit in units]
+    if look.draw == Draw.MESH:
+        _stand(look, features, uniforms, units)
+    if picture is not None and not sprite and (look.tiles != (1.0, 1.0) or look.pan != (0.0, 0.0)):
+        features.add("TILED")
+        uniforms += [("tiles", look.tiles), ("pan", look.pan)]
+        units[:] = [unit._replace(wrap=True) for unit in units]
     if look.lit > 0:
         features.add("LIT")
         uniforms += [("lit", look.lit), ("roundness", look.roundness)]
         if picture is not None and picture.normals is not None:
             features.add("NORMALS")
-            units.append(Unit("normals", picture, "normals", picture.wrap))
+            units.append(Unit("normals", picture, "normals", picture.wrap or (ribbon and look.ribbon.lay == Lay.REPEAT)))
     for name in NOISES:
         noise = getattr(look, name)
         if name in layer.wears and (name in carried or layer.fixed.get(name, (0.0,))[0] != 0.0):
-            _take_noise(name, noise, layer.wears[name], features, uniforms, units)
+            _take_noise(name, noise, layer.wears[name], features, uniforms, units, look.draw == Draw.MESH)
     corners = 4 if picture is None else 8
     return Style(look.blend, frozenset(features), tuple(uniforms), tuple(units), corners)
+
+
+def _stand(look: Look, features: set[str], uniforms: list[Any], units: list[Unit]) -> None:
+    """Add what meshes have: a rim, a core."""
+    units[:] = [unit._replace(wrap=True) for unit in units]
+    if look.mesh.core < 1.0 or look.mesh.rim != Fixed(0.0):
+        features.add("SHELL")
+        uniforms += [("rim_power", look.mesh.rim_power), ("core", look.mesh.core)]
 
 
 def _wear(
@@ -141,13 +159,15 @@ def _wear(
 
 
 def _take_noise(
-    name: str, noise: Noise, ready: Prepared, features: set[str], uniforms: list[Any], units: list[Unit]
+    name: str, noise: Noise, ready: Prepared, features: set[str], uniforms: list[Any], units: list[Unit], bare: bool
 ) -> None:
     features.add(_NOISE_FEATURES[name])
     units.append(Unit(f"{name}_noise", ready, "picture", True))
     uniforms += [(f"{name}_channel", CHANNELS[noise.channel]), (f"{name}_lay", (*noise.tiles, *noise.pan))]
     if name == "erode":
-        uniforms.append(("erode_edge", (noise.edge, noise.inward)))  # type: ignore[attr-defined]
+        # A body without a picture is nowhere thinner than elsewhere.
+        inward = noise.inward if "TEXTURED" in features or not bare else 0.0  # type: ignore[attr-defined]
+        uniforms.append(("erode_edge", (noise.edge, inward)))  # type: ignore[attr-defined]
         if noise.rim_intensity > 0:  # type: ignore[attr-defined]
             features.add("RIM")
             rim = hex_to_linear(noise.rim_color) * noise.rim_intensity  # type: ignore[attr-defined]

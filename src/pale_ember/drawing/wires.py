@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from ..effect.effect import Layer
 from ..effect.path import evaluate_path
+from ..simulation.bows import bow_at_rest, on_cubic
 from ..simulation.meshes import known_faces
 from ..simulation.path import Pose, pose_at
 
@@ -49,8 +50,11 @@ def _mesh_edges(mesh: str, most: int = 600) -> tuple[NDArray[np.float64], ...]:
     return tuple(face[[0, 1, 2, 0]] for face in some)
 
 
-def birthplace_wire(layer: Layer, clock: float = 0.0, at: Pose | None = None) -> Lines:
-    """Return polylines, each of shape (n, 3) in m, that outline a layer's birthplace at a clock, or ``at`` an event, and its axis."""
+def birthplace_wire(layer: Layer, clock: float = 0.0, at: Pose | None = None, bow: NDArray[np.float64] | None = None) -> Lines:
+    """Return polylines, each of shape (n, 3) in m, that outline a layer's birthplace at a clock, or ``at`` an event, and its axis.
+
+    ``bow`` are the four points of a bow in the world, m, where its ends stand on things.
+    """
     b = layer.birthplace
     r, h, arc = b.radius, b.height, b.arc
     lines: Lines = []
@@ -75,8 +79,16 @@ def birthplace_wire(layer: Layer, clock: float = 0.0, at: Pose | None = None) ->
         lines = [np.array([(-b.extents[0] / 2, 0, 0), (b.extents[0] / 2, 0, 0)])]
     elif b.kind == "mesh":
         lines = [line * b.mesh_scale for line in _mesh_edges(b.mesh)]
+    elif b.kind == "bow" and bow is None:
+        lines = _bow(bow_at_rest(b, 1.0).points[0])
     reach = 0.12
     lines.append(np.array([(0.0, 0.0, 0.0), (0.0, reach, 0.0)]))
     lines += [np.array([(-reach / 4, 0, 0), (reach / 4, 0, 0)]), np.array([(0, 0, -reach / 4), (0, 0, reach / 4)])]
     pose = at or pose_at(layer, clock)
-    return [pose.centre + pose.scale * line @ pose.rotation.T for line in lines]
+    placed = [pose.centre + pose.scale * line @ pose.rotation.T for line in lines]
+    return _bow(bow) + placed if bow is not None else placed
+
+
+def _bow(points: NDArray[np.float64]) -> Lines:
+    """Return a bow's curve and, from each end, the way that it is pulled."""
+    return [on_cubic(points[None], np.linspace(0.0, 1.0, _POINTS + 1))[0], points[:2], points[2:]]

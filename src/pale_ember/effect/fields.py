@@ -26,7 +26,7 @@ class Rule:
     ----------
     kind : str
         ``value``, ``vec3_value``, ``color_value``, ``number``, ``integer``, ``vec2``, ``vec3``, ``color``, ``stops``, ``flag``,
-        ``choice``, ``mesh``, ``layer``, ``texture``, ``picture``, ``pictures``, ``points``, ``frames`` or ``text``.
+        ``choice``, ``mesh``, ``layer``, ``anchor``, ``texture``, ``picture``, ``pictures``, ``points``, ``frames`` or ``text``.
     hard : (float, float)
         Limits that are refused when passed, both ends allowed.
     soft : (float, float)
@@ -47,6 +47,8 @@ class Rule:
         A field beside this one that must be in use for this one to count.
     lines : int
         How many lines a text is typed in.
+    draws : tuple of Draw
+        What a layer's particles must be drawn as for the field to count; empty for all.
     """
 
     kind: str
@@ -64,6 +66,7 @@ class Rule:
     also: str = ""
     needs: str = ""
     lines: int = 1
+    draws: tuple[StrEnum, ...] = ()
 
 
 def _field(default: Any, rule: Rule) -> Any:
@@ -76,10 +79,12 @@ def value(default: float | Value, label: str, help: str, *, along: str = "clock 
     return _field(start, Rule("value", label, help, along=tuple(along.split()), **more))
 
 
-def vec3_value(label: str, help: str, *, along: str = "clock life", **more: Any) -> Any:
+STILL = Vec3Value(Fixed(0.0), Fixed(0.0), Fixed(0.0))
+
+
+def vec3_value(label: str, help: str, *, along: str = "clock life", start: Vec3Value = STILL, **more: Any) -> Any:
     """Declare a field of three Values, zero by default."""
-    zero = Vec3Value(Fixed(0.0), Fixed(0.0), Fixed(0.0))
-    return _field(zero, Rule("vec3_value", label, help, along=tuple(along.split()), **more))
+    return _field(start, Rule("vec3_value", label, help, along=tuple(along.split()), **more))
 
 
 def color_value(default: str, label: str, help: str, *, along: str, **more: Any) -> Any:
@@ -160,6 +165,11 @@ def mesh(default: str, label: str, help: str, **more: Any) -> Any:
 def layer(label: str, help: str, **more: Any) -> Any:
     """Declare the id of another layer; none by default."""
     return _field("", Rule("layer", label, help, **more))
+
+
+def anchor(label: str, help: str, **more: Any) -> Any:
+    """Declare what something stands on: ``prop:`` and a prop's name, or ``layer:`` and a layer's id; nothing by default."""
+    return _field("", Rule("anchor", label, help, **more))
 
 
 def text(default: str, label: str, help: str, **more: Any) -> Any:

@@ -16,6 +16,7 @@ class Kind(StrEnum):
     CYLINDER = "cylinder"
     RING = "ring"
     LINE = "line"
+    BOW = "bow"
     MESH = "mesh"
 
 
@@ -82,6 +83,60 @@ class Along(StrEnum):
     LIFE = "life"
     CLOCK = "clock"
     SPEED = "speed"
+
+
+class Draw(StrEnum):
+    """What a particle is drawn as."""
+
+    SPRITE = "sprite"
+    RIBBON = "ribbon"
+    MESH = "mesh"
+
+
+class Join(StrEnum):
+    """Which particles a ribbon joins."""
+
+    LAYER = "layer"
+    PARENT = "parent"
+
+
+class Across(StrEnum):
+    """Which way a ribbon's width goes."""
+
+    CAMERA = "camera"
+    FLAT = "flat"
+    AXIS = "axis"
+    LINE = "line"
+
+
+class Lay(StrEnum):
+    """How a texture lies along a ribbon."""
+
+    STRETCH = "stretch"
+    REPEAT = "repeat"
+
+
+class LayFrom(StrEnum):
+    """What the texture along a ribbon keeps to."""
+
+    HEAD = "head"
+    TAIL = "tail"
+
+
+class Stand(StrEnum):
+    """Which way a mesh is turned."""
+
+    LAYER = "layer"
+    TRAVEL = "travel"
+    TUMBLE = "tumble"
+
+
+class Faces(StrEnum):
+    """Which sides of a mesh's faces are drawn."""
+
+    BOTH = "both"
+    OUTER = "outer"
+    INNER = "inner"
 
 
 class Facing(StrEnum):

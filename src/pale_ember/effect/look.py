@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from . import fields as f
 from .colors import ColorValue
-from .kinds import Blend, Channel, Facing, FrameEnd, Sort
+from .draws import Body, Ribbon
+from .kinds import Blend, Channel, Draw, Facing, FrameEnd, Sort
 from .part import Part
 from .values import Fixed, Value
 
 Pair = tuple[float, float]
 _ALONG = "life clock speed"
+_SPRITE = (Draw.SPRITE,)
 
 
 class Noise(Part):
@@ -71,8 +73,12 @@ class Shimmer(Noise):
 
 
 class Look(Part):
-    """How a particle is drawn: a picture, or without one a soft dot."""
+    """How a particle is drawn: as a picture, or without one a soft dot; as a point of a ribbon; as a mesh."""
 
+    draw: Draw = f.choice(
+        Draw.SPRITE, "Draw", "Each as a picture of its own; all joined by a band; or each as a mesh.",
+        also="render type sprite billboard ribbon trail beam mesh model",
+    )  # fmt: skip
     texture: str = f.texture("", "Texture", "The picture on each particle; none is a soft dot.", also="picture image map sprite sheet")
     channel: Channel = f.choice(
         Channel.ALL, "Channel", "All of the picture, or one of the masks that are packed in it.", group="picture", needs="texture",
@@ -94,6 +100,14 @@ class Look(Part):
         False, "Frame blend", "Fades from each frame to the next; along the motion where the sheet knows it.", group="picture",
         needs="texture", also="smooth interpolate sheet fade",
     )  # fmt: skip
+    tiles: Pair = f.vec2(
+        (1.0, 1.0), "Tiles", "How often the picture fits across and along.", hard=(-1000, 1000), soft=(0.25, 4), group="picture", needs="texture",
+        draws=(Draw.RIBBON, Draw.MESH), also="repeat uv scale",
+    )  # fmt: skip
+    pan: Pair = f.vec2(
+        (0.0, 0.0), "Pan", "How fast the picture slides, across and along.", unit="/s", hard=(-1000, 1000), soft=(-2, 2), group="picture",
+        needs="texture", draws=(Draw.RIBBON, Draw.MESH), also="scroll flow uv speed",
+    )  # fmt: skip
     mirror: float = f.number(
         0.0, "Mirror", "How likely each is flipped from left to right, so that repetition hides.", hard=(0, 1), soft=(0, 1),
         group="picture", needs="texture", also="flip random repetition",
@@ -101,23 +115,23 @@ class Look(Part):
     facing: Facing = f.choice(
         Facing.CAMERA, "Facing",
         "Towards the camera; drawn out along its motion; upright; flat on the floor; or in the plane of its travel.",
-        group="shape", also="orientation billboard align stretch velocity",
+        draws=_SPRITE, group="shape", also="orientation billboard align stretch velocity",
     )  # fmt: skip
     streak: Value = f.value(
         0.05, "Streak", "It is drawn out by its way in so many seconds.", along=_ALONG, unit="s", hard=(0, 100), soft=(0, 0.3),
-        digits=3, only=("facing", (Facing.STREAK,)), group="shape", also="stretch trail length velocity motion",
+        digits=3, only=("facing", (Facing.STREAK,)), draws=_SPRITE, group="shape", also="stretch trail length velocity motion",
     )  # fmt: skip
     streak_least: float = f.number(
         0.0, "Least streak", "It is drawn out by this at least.", unit="m", hard=(0, 1e5), soft=(0, 1),
-        only=("facing", (Facing.STREAK,)), group="shape", also="stretch minimum length",
+        only=("facing", (Facing.STREAK,)), draws=_SPRITE, group="shape", also="stretch minimum length",
     )  # fmt: skip
     streak_most: float = f.number(
         1000.0, "Most streak", "It is drawn out by this at most.", unit="m", hard=(0, 1e5), soft=(0, 4),
-        only=("facing", (Facing.STREAK,)), group="shape", also="stretch maximum length",
+        only=("facing", (Facing.STREAK,)), draws=_SPRITE, group="shape", also="stretch maximum length",
     )  # fmt: skip
     anchor: float = f.number(
         0.0, "Anchor", "Which part of its height stands at its place: −0.5 its foot, 0.5 its head.", hard=(-0.5, 0.5),
-        soft=(-0.5, 0.5), group="shape", also="pivot foot origin offset",
+        soft=(-0.5, 0.5), draws=_SPRITE, group="shape", also="pivot foot origin offset",
     )  # fmt: skip
     grow: Value = f.value(
         1.0, "Grow", "Multiplies the size as life goes on.", along=_ALONG, unit="×", hard=(0, 1e5), soft=(0, 3),
@@ -147,7 +161,7 @@ class Look(Part):
         group="light", also="shaded lighting sun shadow",
     )  # fmt: skip
     roundness: float = f.number(
-        0.7, "Roundness", "How much a flat picture is lit as if it bulged.", hard=(0, 1), soft=(0, 1), group="light", needs="lit",
+        0.7, "Roundness", "How much a flat picture is lit as if it bulged.", hard=(0, 1), soft=(0, 1), draws=(Draw.SPRITE, Draw.RIBBON), group="light", needs="lit",
         also="normal bulge volume shading",
     )  # fmt: skip
     shine: float = f.number(
@@ -191,6 +205,8 @@ class Look(Part):
     erode: Erode = Erode()
     bend: Bend = Bend()
     shimmer: Shimmer = Shimmer()
+    ribbon: Ribbon = Ribbon()
+    mesh: Body = Body()
 
 
 NOISES = ("erode", "bend", "shimmer")

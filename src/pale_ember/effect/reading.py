@@ -343,5 +343,6 @@ _READERS: dict[str, Any] = {
     "points": _points,
     "frames": _frames,
     "layer": _text,
+    "anchor": _text,
     "text": _text,
 }

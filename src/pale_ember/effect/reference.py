@@ -54,6 +54,7 @@ KINDS = {
     "stops": "gradient",
     "mesh": "mesh",
     "layer": "layer id",
+    "anchor": "prop or layer",
     "texture": "texture",
     "picture": "picture file",
     "pictures": "picture files",
@@ -99,7 +100,7 @@ def _kind(rule: Rule) -> str:
 
 
 def _limits(rule: Rule) -> str:
-    if rule.kind in ("flag", "choice", "mesh", "layer", "text", "color_value", "color", "stops", "texture", "picture", "pictures", "points", "frames"):
+    if rule.kind in ("flag", "choice", "mesh", "layer", "anchor", "text", "color_value", "color", "stops", "texture", "picture", "pictures", "points", "frames"):
         return ""
     low, high = (f"{end:g}" if abs(end) < HUGE else "" for end in rule.hard)
     return f"{low}…{high}" if low or high else ""

@@ -83,7 +83,7 @@ def _shape(rule: Rule) -> dict[str, Any]:
         return {"type": "boolean"}
     if rule.kind == "choice":
         return {"enum": list(rule.choices)}
-    if rule.kind in ("text", "mesh", "layer", "texture", "picture", "points"):
+    if rule.kind in ("text", "mesh", "layer", "anchor", "texture", "picture", "points"):
         return {"type": "string"}
     if rule.kind == "pictures":
         return {"type": "array", "items": {"type": "string"}, "maxItems": MOST_FILES}

@@ -12,7 +12,7 @@ from .part import Part, few
 from .values import Value
 
 Triple = tuple[float, float, float]
-SHIPPED_MESHES = ("ball", "box", "cone", "cylinder", "plane", "torus")
+SHIPPED_MESHES = ("ball", "box", "cone", "cylinder", "dome", "plane", "ring", "rocks", "shards", "torus")
 ROUND = (Kind.BALL, Kind.DOME, Kind.CONE, Kind.CYLINDER, Kind.RING)
 
 
@@ -260,6 +260,38 @@ class Birthplace(Part):
         hard=(0.00001, 100_000), soft=(0.1, 4), only=("kind", (Kind.MESH,)),
         also="size",
     )  # fmt: skip
+    start: Triple = f.vec3(
+        (-0.5, 0.0, 0.0), "Start", "Where the bow begins; from the foot of what it stands on, if anything.", unit="m", hard=(-1e5, 1e5),
+        soft=(-3, 3), only=("kind", (Kind.BOW,)), also="beam end from point position",
+    )  # fmt: skip
+    end: Triple = f.vec3(
+        (0.5, 0.0, 0.0), "End", "Where the bow ends; from the foot of what it stands on, if anything.", unit="m", hard=(-1e5, 1e5),
+        soft=(-3, 3), only=("kind", (Kind.BOW,)), also="beam target to point position",
+    )  # fmt: skip
+    start_pull: Triple = f.vec3(
+        (0.2, 0.35, 0.0), "Start pull", "Which way, and how strongly, the bow is drawn as it leaves its start.", unit="m", hard=(-1e5, 1e5),
+        soft=(-2, 2), only=("kind", (Kind.BOW,)), also="tangent handle curve arc",
+    )  # fmt: skip
+    end_pull: Triple = f.vec3(
+        (-0.2, 0.35, 0.0), "End pull", "Which way, and how strongly, the bow is drawn before it comes to its end.", unit="m",
+        hard=(-1e5, 1e5), soft=(-2, 2), only=("kind", (Kind.BOW,)), also="tangent handle curve arc",
+    )  # fmt: skip
+    start_on: str = f.anchor(
+        "Start on", "What the start stands on and goes along with: a prop, or another layer's place and path.", only=("kind", (Kind.BOW,)),
+        group="stands on", also="attach beam target follow prop layer",
+    )  # fmt: skip
+    end_on: str = f.anchor(
+        "End on", "What the end stands on and goes along with: a prop, or another layer's place and path.", only=("kind", (Kind.BOW,)),
+        group="stands on", also="attach beam target follow prop layer",
+    )  # fmt: skip
+    stray: float = f.number(
+        0.0, "Stray", "How far off the bow they may be born, sideways; nearer towards its ends. With glitter, elsewhere at each step.",
+        unit="m", hard=(0, 1e5), soft=(0, 0.5), digits=3, only=("kind", (Kind.BOW,)), also="jitter lightning width thickness noise",
+    )  # fmt: skip
+    in_row: bool = f.flag(
+        False, "In a row", "Births go along it in order: a burst from its start to its end, a rate as the window's time goes; else at random.",
+        only=("kind", (Kind.LINE, Kind.BOW)), group="in motion", also="order sequence beam along ordered",
+    )  # fmt: skip
     fill: Fill = f.choice(
         Fill.VOLUME,
         "Fill",
@@ -298,6 +330,6 @@ class Birthplace(Part):
     )
     glitter: bool = f.flag(
         False, "Glitter", "At every step each particle is put at a new random place of the shape.",
-        only=("kind", (Kind.BOX, Kind.LINE, Kind.MESH, *ROUND)),
+        only=("kind", (Kind.BOX, Kind.LINE, Kind.BOW, Kind.MESH, *ROUND)),
         group="in motion", also="jitter sparkle flicker random",
     )  # fmt: skip

@@ -9,7 +9,7 @@ from . import slots as s
 from . import state as r
 from .carrying import offsets
 from .course import AT, CENTRE, MIDDLE, ROTATION, SPARE, STRETCH, TO, VECTORS
-from .given import AXIS, COLOR, PLACE, VELOCITY
+from .given import AXIS, COLOR, PARENT, PLACE, VELOCITY, WALKED
 from .kernels import inlined, kernel, lean_helper
 from .path import call_carried, call_pose
 from .recording import BIRTH, note
@@ -161,6 +161,34 @@ def _begin_lives(course, state, at, births, first, n, step, scr):
         level(piece(state, rows.walked, at, n), np.float32(0.0), n)
 
 
+@lean_helper
+def _begin_ribbons(course, state, at, births, first, n):
+    """Give a block of newborn their places in what they are joined to."""
+    rows, given = course.rows, births.given
+    if rows.row >= 0:
+        shares = piece(state, rows.row, at, n)
+        for i in range(n):
+            shares[i] = births.row[first + i] if births.row.shape[0] > 0 else np.float32(0.0)
+    if rows.owner >= 0:
+        owner = piece(state, rows.owner, at, n)
+        for i in range(n):
+            owner[i] = given[births.of[first + i], PARENT] if given.shape[0] > 0 else np.float32(0.0)
+    if rows.laid < 0:
+        return
+    for i in range(n):
+        j = at + i
+        if rows.owner >= 0:
+            state[rows.laid, j] = given[births.of[first + i], WALKED] if given.shape[0] > 0 else np.float32(0.0)
+        elif j == 0:
+            state[rows.laid, j] = np.float32(0.0)
+        else:
+            far = 0.0
+            for axis in range(3):
+                way = np.float64(state[r.PX + axis, j]) - np.float64(state[r.PX + axis, j - 1])
+                far += way * way
+            state[rows.laid, j] = state[rows.laid, j - 1] + np.float32(np.sqrt(far))
+
+
 @kernel(NOTHING, COURSE, F2, U1, INT, BIRTHS, INT, INT, INT, F2, lean=True)
 def bear(course, state, serial, alive, births, first, last, step, scr):
     """Write births ``first`` to ``last`` of a step behind the living, each as it is at its moment."""
@@ -182,6 +210,15 @@ def bear(course, state, serial, alive, births, first, last, step, scr):
             serial[at + i] = births.number[begin + i]
             clock[i] = births.clock[begin + i]
             clocks[i] = clock[i]
+        if births.row.shape[0] > 0:
+            shares = scr[w.ROW]
+            for i in range(n):
+                shares[i] = births.row[begin + i]
+        if course.shape.moves:
+            # Those that go along with a bow come to where it will be.
+            when = scr[w.WHEN]
+            for i in range(n):
+                when[i] = one if course.follow else one - births.left[begin + i] * np.float32(course.clock.rate)
         call_spawn(calls.spawn, calls.place, course.shape, serial, at, n, tick, True, scr)
         forget(scr)
         for k in range(6 if not carries else 7):
@@ -198,6 +235,8 @@ def bear(course, state, serial, alive, births, first, last, step, scr):
             if follows:
                 call_receive(calls.receive, course, state, at, n, births, begin, there, now)
         _begin_lives(course, state, at, births, begin, n, step, scr)
+        if course.rows.row >= 0 or course.rows.owner >= 0 or course.rows.laid >= 0:
+            _begin_ribbons(course, state, at, births, begin, n)
         for i in range(n if wants_births else 0):
             for axis in range(3):
                 way[axis], way[3 + axis] = state[r.PX + axis, at + i], state[r.VX + axis, at + i]

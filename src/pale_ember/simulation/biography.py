@@ -121,7 +121,8 @@ class Single:
         given = np.array([birth.given], np.float32) if follows else np.zeros((0, 0), np.float32)
         births = Births(
             np.array([birth.left], np.float32), np.array([birth.clock]), np.array([birth.serial], np.uint32),
-            np.array([0, 1]), np.array([0]), given, np.zeros(int(follows), np.int32),
+            np.array([0, 1]), np.array([0]), given, np.zeros(int(follows), np.int32), np.zeros(0, np.float32),
+            np.array([birth.row] if self._schedule.in_row else [], np.float32),
         )  # fmt: skip
         states = np.empty((self._run.state.shape[0], 512), np.float32)
         known, alive = 0, 0
@@ -162,7 +163,7 @@ class Single:
         """
         wanted = np.asarray(ages, dtype=np.float64)
         state = self._between(life, wanted)
-        course = self._run._course
+        course = self._run.course
         if share is not None:
             course = course._replace(tables=pinned(course.tables, share))
         serial = np.full(len(wanted), life.serial, np.uint32)

@@ -14,6 +14,7 @@ from .course import Births, Clock
 from .dice import layer_key, property_key
 from .flows import Flow, metre_flow, rate_flow
 from .path import track_of
+from .shapes import is_in_row
 from .sources import BurstSource, source_key, starts_of
 
 Floats = NDArray[np.float64]
@@ -25,6 +26,7 @@ _AT_STEP = 1e-6
 class Birth(NamedTuple):
     """One birth: the particle's number, the step that it is born in, how much of that it lives, s, and its clock.
 
+    ``row`` is its place in the layer's row, 0…1, if it is born in one.
     Of a follow-up ``given`` is what it has of its event, as :mod:`.given` numbers it; empty where nobody looked yet.
     """
 
@@ -33,15 +35,17 @@ class Birth(NamedTuple):
     left: float
     clock: float
     given: tuple[float, ...] = ()
+    row: float = 0.0
 
 
 class _Group(NamedTuple):
-    """Births listed from one source: their steps, the seconds left of those, clocks, numbers."""
+    """Births listed from one source: their steps, the seconds left of those, clocks, numbers, places in the row."""
 
     step: Ints
     left: Floats
     clock: Floats
     number: NDArray[np.uint32]
+    row: Floats
 
 
 class Schedule:
@@ -61,6 +65,7 @@ class Schedule:
     def __init__(self, effect: Effect, layer: Layer) -> None:
         self.duration, self.loop, self.warm_up = effect.duration, effect.loop, effect.warm_up
         self.rate, self.repeats = effect.step_rate, effect.repeat and effect.loop
+        self.in_row = is_in_row(layer.birthplace)
         self.begin, self.length = layer.window.span(effect.duration)
         steps = effect.duration * effect.step_rate
         self.whole = round(steps) if effect.loop and abs(steps - round(steps)) < 1e-9 else 0
@@ -185,7 +190,7 @@ class Schedule:
                 self._list_bursts(self.loop_of(stop) + 1, first, stop, cap, take)
         if self._held > 0.0 and first < 0:
             self._list_held(first, stop, cap, take)
-        return _merged(found, first, steps, cap, total, since_zero)
+        return _merged(found, first, steps, cap, total, since_zero, self.in_row)
 
     def no_births(self, first: int, stop: int) -> Births:
         """Return no births in some steps."""
@@ -216,7 +221,7 @@ class Schedule:
         left = np.maximum(local[at + 1] - moment, 1e-9)
         clock = np.clip(moment / self.length, 0.0, 1.0)
         number = starts_of(source, 0 if self.repeats else loop) + (k - flow.first(loop)).astype(np.uint32)
-        take(_Group(first + at, left, clock, number), each[where], first + where, first + where >= 0)
+        take(_Group(first + at, left, clock, number, clock), each[where], first + where, first + where >= 0)
 
     def _list_bursts(self, loop: int, first: int, stop: int, cap: int, take) -> None:  # type: ignore[no-untyped-def]
         start, end = (float(self.local(float(step), loop)) for step in (first, stop))
@@ -242,7 +247,8 @@ class Schedule:
             number = burst.starts(loop, turns)[of] + place.astype(np.uint32)
             left = ((step + 1 - at) / self.rate)[of]
             clock = np.clip(burst.at(turns) / self.length, 0.0, 1.0)[of]
-            take(_Group(step[of], left, clock, number), count, step, (step >= 0) | (at == 0.0))
+            row = np.where(count[of] > 1, place / np.maximum(count[of] - 1, 1), 0.5)
+            take(_Group(step[of], left, clock, number, row), count, step, (step >= 0) | (at == 0.0))
 
     def _list_held(self, first: int, stop: int, cap: int, take) -> None:  # type: ignore[no-untyped-def]
         """List the births of a one-shot's warm-up: as it begins at time 0, its rate has been before."""
@@ -255,7 +261,7 @@ class Schedule:
         k = counts[at] + np.arange(listed.sum()) - np.repeat(np.cumsum(listed) - listed, listed)
         left = np.maximum(bounds[at + 1] - np.clip(k / self._held, bounds[at], bounds[at + 1]), 1e-9)
         number = starts_of(source_key("rate"), -1) + (-k).astype(np.uint32)
-        take(_Group(first + at, left, np.zeros(len(at)), number), each[where], first + where, False)
+        take(_Group(first + at, left, np.zeros(len(at)), number, np.zeros(len(at))), each[where], first + where, False)
 
     def nth(self, index: int) -> Birth | None:
         """Return the birth that is so many behind the first since time 0, if no cap refuses any.
@@ -277,12 +283,13 @@ class Schedule:
             if index < before + here:
                 at = early + index - before
                 step = start + int(np.searchsorted(listed.first, at, side="right")) - 1
-                return Birth(int(listed.number[at]), step, float(listed.left[at]), float(listed.clock[at]))
+                row = float(listed.row[at]) if len(listed.row) else 0.0
+                return Birth(int(listed.number[at]), step, float(listed.left[at]), float(listed.clock[at]), (), row)
             before, start = before + here, stop
         return None if before == 0 else self.nth(index % before)
 
 
-def _merged(found: list[_Group], first: int, steps: int, cap: int, total: Ints, since_zero: Ints) -> Births:
+def _merged(found: list[_Group], first: int, steps: int, cap: int, total: Ints, since_zero: Ints, in_row: bool = False) -> Births:
     """Return groups of births as one list by step and moment, cut at a cap in each step."""
     if not found:
         none = np.zeros(0)
@@ -293,19 +300,20 @@ def _merged(found: list[_Group], first: int, steps: int, cap: int, total: Ints, 
             np.zeros(steps + 1, np.int64),
             np.zeros(steps, np.int64),
         )
-    step, left, clock, number = (np.concatenate(column) for column in zip(*found, strict=True))
+    step, left, clock, number, row = (np.concatenate(column) for column in zip(*found, strict=True))
     if len(found) > 1:
         order = np.lexsort((-left, step))
-        step, left, clock, number = step[order], left[order], clock[order], number[order]
+        step, left, clock, number, row = step[order], left[order], clock[order], number[order], row[order]
     here = step - first
     listed = np.bincount(here, minlength=steps)[:steps]
     if listed.max(initial=0) > cap:
         place = np.arange(len(here)) - np.repeat(np.cumsum(listed) - listed, listed)
         kept = place < cap
-        left, clock, number = left[kept], clock[kept], number[kept]
+        left, clock, number, row = left[kept], clock[kept], number[kept], row[kept]
         listed = np.minimum(listed, cap)
     rest = total - listed
     # In the step before time 0, what is counted stands last.
     rest = np.where(np.arange(first, first + steps) >= 0, rest, np.minimum(rest, since_zero))
     offsets = np.concatenate([[0], np.cumsum(listed)])
-    return Births(left.astype(np.float32), clock, number, offsets.astype(np.int64), rest.astype(np.int64))
+    births = Births(left.astype(np.float32), clock, number, offsets.astype(np.int64), rest.astype(np.int64))
+    return births._replace(row=row.astype(np.float32)) if in_row else births

@@ -52,14 +52,21 @@ def offsets(scr, n, now, out):
 
 @kernel(NOTHING, COURSE, F2, U1, INT, INT, INT, INT, F2, lean=True)
 def glitter(course, state, serial, first, last, last_tick, tick, scr):
-    """Move particles from their place in the shape at one tick to that at the next."""
+    """Move particles from their place in the shape at one tick to that at the next, and as the shape itself moves."""
+    row, shares, when = course.rows.row, scr[w.ROW], scr[w.WHEN]
     before = course.poses[FROM]
     # Those that follow are carried along behind this.
     now = course.poses[FROM] if course.follow else course.poses[TO]
     for start in range(first, last, BLOCK):
         n = min(BLOCK, last - start)
+        for i in range(n if row >= 0 else 0):
+            shares[i] = state[row, start + i]
+        for i in range(n):
+            when[i] = np.float32(0.0)
         call_spawn(course.calls.spawn, course.calls.place, course.shape, serial, start, n, last_tick, False, scr)
         offsets(scr, n, before, w.AX)
+        for i in range(n):
+            when[i] = np.float32(1.0)
         call_spawn(course.calls.spawn, course.calls.place, course.shape, serial, start, n, tick, False, scr)
         offsets(scr, n, now, w.DX)
         for axis in range(3):

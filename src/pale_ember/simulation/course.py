@@ -58,6 +58,10 @@ class Tables(NamedTuple):
 class Shape(NamedTuple):
     """A birthplace as the kernels take it: lengths in m, angles in radians, ``keys`` of its dice.
 
+    ``row`` says where along a line or a bow they are born: anywhere, 0; where their row says, 1; in the middle, 2. A bow
+    ``moves`` if what its ends stand on does: ``bow`` (moments, 4, 3), the points of a cubic by P. Bézier in the layer's
+    axes, and ``even`` (moments, n) how far along it, 0…1, its evenly spaced places are, stand at the beginning of each
+    step and at the end; ``at`` (2,) is the present step's place among them and the step of the first. ``stray`` is in m.
     ``kind``, ``fill`` and ``aim`` are places in their enumerations. ``corners`` (n, 3, 3) are the corners of a
     mesh's faces in m, ``reach`` (n,) the shares of its area up to and with each face.
     """
@@ -76,6 +80,12 @@ class Shape(NamedTuple):
     fan: float
     scatter: float
     glitter: bool
+    row: int
+    stray: float
+    moves: bool
+    bow: NDArray[np.float64]
+    even: Floats
+    at: NDArray[np.int64]
     corners: NDArray[np.float64]
     reach: Floats
     keys: NDArray[np.uint32]
@@ -121,6 +131,18 @@ class Surroundings(NamedTuple):
     salt: int
     speed_range: float
     sides: int
+
+
+@bundled
+class Drawn(NamedTuple):
+    """What a layer's particles are drawn as: places in ``Draw``, ``Across`` and ``Stand``; the length of its line, m; the key
+    of the dice that choose their parts and, tumbling, their axes."""
+
+    draw: int
+    across: int
+    stand: int
+    width: float
+    lots: int
 
 
 @bundled
@@ -222,7 +244,7 @@ class Course(NamedTuple):
 
     ``follow`` tells whether particles move with the layer. The last ones but the addresses are memory to reuse:
     ``form``, ``ends`` of the slots at this moment, ``poses`` (6, pose). ``rows`` tells which rows a state has besides
-    those of all layers, ``world`` what there is to meet, ``log`` where what happens is written.
+    those of all layers, ``world`` what there is to meet, ``log`` where what happens is written, ``drawn`` what they are drawn as.
     """
 
     clock: Clock
@@ -239,6 +261,7 @@ class Course(NamedTuple):
     world: World
     log: Log
     calls: Calls
+    drawn: Drawn
 
 
 @bundled
@@ -249,7 +272,8 @@ class Births(NamedTuple):
     of the stretch are ``first[i]`` to ``first[i + 1]``. ``rest`` (steps,) counts those behind them in a step that no
     cap could hold, since time 0. Of a follow-up ``given`` (events, columns) is what is given at each event, as
     :mod:`.given` numbers it, ``of`` (n,) the row of each birth's, and ``carried`` (n,) how much of the velocity there each
-    has, if they have any; of others these have no rows.
+    has, if they have any; of others these have no rows. ``row`` (n,) is the place of each in its row, 0…1, where the
+    layer's are born in one.
     """
 
     left: NDArray[np.float32]
@@ -260,6 +284,7 @@ class Births(NamedTuple):
     given: NDArray[np.float32] = np.zeros((0, 0), np.float32)
     of: NDArray[np.int32] = np.zeros(0, np.int32)
     carried: NDArray[np.float32] = np.zeros(0, np.float32)
+    row: NDArray[np.float32] = np.zeros(0, np.float32)
 
     def given_each(self) -> NDArray[np.float32]:
         """Return what each birth is given, (n, columns)."""

@@ -7,7 +7,7 @@ import numpy as np
 from ..effect.chapters import Flight
 from ..effect.effect import Effect, Layer
 from ..effect.errors import EffectError
-from ..effect.kinds import Blend, Kind
+from ..effect.kinds import Across, Blend, Draw, Kind, Stand
 from ..effect.look import used_noises
 from ..effect.stage import Prop
 from ..effect.values import Fixed
@@ -15,9 +15,10 @@ from . import dependence
 from . import slots as s
 from .bearing import bear, receive
 from .births import Schedule
+from .bows import Bow, bow_at_rest, bow_at_steps, missing_anchor, stands_on_things
 from .carrying import glitter, take_along
 from .contact import touch
-from .course import POSE, POSES, ROTATION, STRETCH, Course, Surroundings, Tables, Weather
+from .course import POSE, POSES, ROTATION, STRETCH, Course, Drawn, Surroundings, Tables, Weather
 from .dice import layer_key, property_key
 from .forces import about_centre, drag_and_wind
 from .instances import ALWAYS
@@ -30,7 +31,7 @@ from .prop_motion import stand_props
 from .pushing import glide, push
 from .recording import DEATH, FLIGHT, new_log, record
 from .sampling import at_clock, values
-from .shapes import PLACES, shape_of, spawn
+from .shapes import PLACES, row_of, shape_of, spawn
 from .speeding import find_speeds
 from .state import rows_of
 from .tables import highest
@@ -66,7 +67,7 @@ def kernels_of(layer: Layer, wants: int = 0) -> dict[str, Kernel]:
         found["limit"] = move_limited
     if layer.path:
         found |= {"pose": pose, "carried": carried, "take_along": take_along}
-    if layer.birthplace.glitter:
+    if layer.birthplace.glitter or layer.birthplace.kind == Kind.BOW:
         found["glitter"] = glitter
     if layer.contact.enabled:
         found |= {"contact": touch, "stand_props": stand_props}
@@ -104,12 +105,12 @@ def course_of(
         bool(schedule.repeats),
     )  # fmt: skip
     world, props, unmet = world_of(effect, layer, tables)
-    problem = problem or unmet
+    problem = problem or unmet or missing_anchor(effect, layer)
     made = Course(
         schedule.clock_bundle,
         bool(layer.flight.follow),
         tables,
-        shape_of(layer.birthplace, layer.place.scale, dice, corners),
+        shape_of(layer.birthplace, layer.place.scale, dice, corners, _bow_of(effect, layer), row_of(layer.birthplace, layer.look)),
         track,
         weather,
         around,
@@ -117,13 +118,43 @@ def course_of(
         np.zeros((s.COUNT, 2), np.float32),
         poses,
         rows_of(
-            dependence.needs_way(layer), layer.contact.enabled, dependence.needs_flight(effect, layer), dependence.takes(layer)
+            dependence.needs_way(layer), layer.contact.enabled, dependence.needs_flight(effect, layer), dependence.takes(layer),
+            dependence.needs_row(layer), dependence.joins_parents(layer), dependence.needs_laid(layer),
         ),
         world,
         new_log(0, 0),
         calls_of(layer),
+        drawn_of(effect, layer),
     )
     return made, props, problem
+
+
+def drawn_of(effect: Effect, layer: Layer) -> Drawn:
+    """Return what a layer's particles are drawn as."""
+    look = layer.look
+    return Drawn(
+        tuple(Draw).index(look.draw), tuple(Across).index(look.ribbon.across), tuple(Stand).index(look.mesh.stand),
+        layer.birthplace.extents[0] * layer.place.scale, property_key(layer_key(effect.seed, layer.id), "look.mesh/lots"),
+    )  # fmt: skip
+
+
+def _bow_of(effect: Effect, layer: Layer) -> Bow:
+    """Return a layer's bow; one that stands on things is filled in for the steps that are simulated."""
+    if not stands_on_things(effect, layer):
+        return bow_at_rest(layer.birthplace, layer.place.scale)
+    return bow_at_steps(effect, layer, 0, 1)
+
+
+def with_bow(course: Course, effect: Effect, layer: Layer, first: int, steps: int) -> Course:
+    """Return a course whose bow is known for some steps at least."""
+    shape = course.shape
+    if not shape.moves:
+        return course
+    since = int(shape.at[1])
+    if since <= first and first + steps < since + len(shape.bow):
+        return course
+    bow = bow_at_steps(effect, layer, first, steps)
+    return course._replace(shape=shape._replace(bow=bow.points, even=bow.even, at=np.array([0, first], np.int64)))
 
 
 def _surroundings(layer: Layer, dice: int) -> Surroundings:
@@ -170,10 +201,21 @@ def carried_fields(layer: Layer, tables: Tables) -> tuple[tuple[str, ...], dict[
     for name, slot in (("erode", s.ERODE), ("bend", s.BEND), ("shimmer", s.SHIMMER)):
         if name in noises:
             shared[name] = level(slot)
-    if noises or (look.texture and 0.0 < look.mirror < 1.0):
-        shared["dice"] = None
-    if any(noise.pan != (0.0, 0.0) for noise in noises.values()):
-        shared["lived"] = None
+    if look.draw != Draw.RIBBON:
+        if noises or (look.texture and 0.0 < look.mirror < 1.0):
+            shared["dice"] = None
+        if any(noise.pan != (0.0, 0.0) for noise in noises.values()):
+            shared["lived"] = None
+    if look.draw == Draw.RIBBON:
+        # A band isn't turned by its points.
+        shared["angle"] = (0.0,)
+        if look.ribbon.across in (Across.AXIS, Across.LINE):
+            shared["across"] = None
+        if dependence.needs_laid(layer):
+            shared["laid"] = None
+    if look.draw == Draw.MESH:
+        shared |= {"angle": (0.0,), "turn": None, "lot": None, "rim_light": level(s.RIM)}
+        shared["stretch"] = level(s.STRETCH_X, s.STRETCH_Y, s.STRETCH_Z)
     fixed = {name: value for name, value in shared.items() if value is not None}
     carried_too = ("angle", "color", "opacity", "intensity", *(name for name in shared if name not in ALWAYS))
     return (*ALWAYS, *(name for name in dict.fromkeys(carried_too) if name not in fixed)), fixed

@@ -10,7 +10,7 @@ from collections.abc import Iterator
 
 from ..effect.chains import follow_ups, parent_of
 from ..effect.effect import Effect, Layer
-from ..effect.kinds import Blend, Facing, Kind, OnHit, PropKind, When
+from ..effect.kinds import Across, Blend, Draw, Facing, Join, Kind, Lay, LayFrom, OnHit, PropKind, Stand, When
 from ..effect.look import texture_names, used_noises
 from ..effect.part import Part
 from ..effect.values import Fixed, Value, Vec3Value
@@ -45,7 +45,7 @@ def _followed(effect: Effect, layer: Layer) -> Key:
     if parent is None or not parent.enabled:
         return (effect.seed, layer.id, "nobody")
     loop = effect.duration if effect.loop else None
-    along = (origin.rate, origin.per_metre) if origin.when == When.ALIVE else None
+    along = (origin.rate, origin.per_metre, joins_parents(layer)) if origin.when == When.ALIVE else None
     named = ("parent", "when", "count", "chance", "min_speed", "limit", "carry", "take_color", "take_size", "aim")
     taken = appearance(effect, parent) if origin.take_color or origin.take_size else None
     if taken is not None and takes(parent):
@@ -54,6 +54,23 @@ def _followed(effect: Effect, layer: Layer) -> Key:
         effect.seed, layer.id, loop, layer.window.span(effect.duration), along, layer.launch.carry, motion(effect, parent), taken,
         *(getattr(origin, name) for name in named),
     )  # fmt: skip
+
+
+def joins_parents(layer: Layer) -> bool:
+    """Return whether a layer's particles are joined to a ribbon for each of their parents."""
+    return bool(layer.origin.parent) and layer.look.draw == Draw.RIBBON and layer.look.ribbon.join == Join.PARENT
+
+
+def needs_row(layer: Layer) -> bool:
+    """Return whether a layer's particles know their place in a row."""
+    place = layer.birthplace
+    return place.in_row and place.kind in (Kind.LINE, Kind.BOW)
+
+
+def needs_laid(layer: Layer) -> bool:
+    """Return whether a layer's particles know how long their ribbon was as they were laid down."""
+    ribbon = layer.look.ribbon
+    return layer.look.draw == Draw.RIBBON and ribbon.lay == Lay.REPEAT and ribbon.lay_from == LayFrom.TAIL
 
 
 def takes(layer: Layer) -> bool:
@@ -107,13 +124,43 @@ def motion(effect: Effect, layer: Layer) -> Key:
         needs_way(layer),
         needs_flight(effect, layer),
         takes(layer),
+        joins_parents(layer),
+        needs_laid(layer),
+        _swept(layer),
+        _anchors(effect, layer),
         contact(effect, layer),
     )
 
 
 def needs_way(layer: Layer) -> bool:
     """Return whether a layer is drawn along its particles' way."""
-    return layer.look.facing in (Facing.STREAK, Facing.TRAVEL)
+    look = layer.look
+    if look.draw == Draw.SPRITE:
+        return look.facing in (Facing.STREAK, Facing.TRAVEL)
+    return look.draw == Draw.MESH and look.mesh.stand == Stand.TRAVEL
+
+
+def _swept(layer: Layer) -> bool:
+    """Return whether a layer's particles are born in the middle of its line."""
+    return layer.birthplace.kind == Kind.LINE and layer.look.draw == Draw.RIBBON and layer.look.ribbon.across == Across.LINE
+
+
+def _anchors(effect: Effect, layer: Layer) -> Key:
+    """Return what the ends of a layer's bow stand on, as far as it tells where."""
+    place = layer.birthplace
+    if place.kind != Kind.BOW or layer.origin.parent:
+        return ()
+    found: list[object] = []
+    for on in (place.start_on, place.end_on):
+        kind, _, name = on.partition(":")
+        if kind == "prop":
+            prop = next((one for one in effect.stage.props if one.name == name), None)
+            found.append(prop and (prop.position, prop.rotation, prop.path))
+        elif kind == "layer":
+            other = next((one for one in effect.layers if one.id == name), None)
+            found.append(other and (other.place, other.path, other.window.span(effect.duration)))
+    moves = any(found)
+    return (*found, effect.duration if moves else None, effect.loop if moves else None)
 
 
 def appearance(effect: Effect, layer: Layer) -> Key:
@@ -122,12 +169,24 @@ def appearance(effect: Effect, layer: Layer) -> Key:
     if layer.look.texture:
         look += (layer.look.frame, layer.look.frame_rate, layer.look.mirror)
     look += (layer.look.mix if layer.look.blend == Blend.MIX else None,)
-    look += (layer.look.facing, layer.look.streak if layer.look.facing == Facing.STREAK else None)
+    look += _drawn(layer)
     look += tuple((name, noise.amount, noise.pan) for name, noise in used_noises(layer.look).items())
     if layer.look.texture or used_noises(layer.look):
         look += ("dice",)
     reach = layer.flight.speed_range if along_speed(look) else None
     return (layer.launch.size, layer.launch.aspect, layer.place.scale, reach, *look)
+
+
+def _drawn(layer: Layer) -> Key:
+    """Return what the instances of a layer depend on by what its particles are drawn as."""
+    look = layer.look
+    if look.draw == Draw.SPRITE:
+        return (look.draw, look.facing, look.streak if look.facing == Facing.STREAK else None)
+    if look.draw == Draw.RIBBON:
+        across = look.ribbon.across
+        line = layer.birthplace.extents[0] if across == Across.LINE else None
+        return (look.draw, across, line, layer.place, layer.path, layer.window, layer.emit, layer.birthplace.kind, layer.origin)
+    return (look.draw, look.mesh.stand, look.mesh.stretch, look.mesh.rim)
 
 
 def drawing(effect: Effect, layer: Layer) -> Key:

@@ -7,6 +7,7 @@ from typing import NamedTuple, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
+from ..effect.chains import follow_ups
 from ..effect.contact import Origin
 from ..effect.effect import Effect, Layer
 from ..effect.kinds import FollowAim, When
@@ -43,6 +44,8 @@ Numbers = NDArray[np.uint32]
 WANTED = {When.BIRTH: e.BIRTH, When.HIT: e.HIT, When.DEATH: e.DEATH, When.ALIVE: e.FLIGHT}
 # Events by the metre have numbers of their own beside those by the second.
 BY_METRE = 1 << 30
+# And so has the end of a flight.
+AT_END = 1 << 31
 # Events of one step that are looked at for each that could be born, and in all.
 _LOOKED_EACH, _MOST_LOOKED = 8, 200_000
 
@@ -105,6 +108,7 @@ class FollowUp:
         self.parent, self.origin, self.rate = parent, layer.origin, effect.step_rate
         self._schedule = Schedule(effect, layer)
         self._launch_carry = layer.launch.carry
+        self.joins = dependence.joins_parents(layer)
         born = int(min(layer.origin.limit, layer.emit.cap) / max(layer.origin.chance, 0.01)) + 8
         self._looked = min(_LOOKED_EACH * born, _MOST_LOOKED)
         dice = layer_key(effect.seed, layer.id)
@@ -132,6 +136,11 @@ class FollowUp:
             np.concatenate([[0], np.cumsum(chosen.each_step)]), chosen.rest, given, np.empty(total, np.int32),
         )  # fmt: skip
         list_births(chosen.what, chosen.order, n, chosen.clock, chosen.starts, chosen.listed, births)
+        if self.joins:
+            given[:, g.PARENT] = who[chosen.order, e.NUMBER].astype(np.uint32).view(np.float32)
+            given[:, g.WALKED] = chosen.what[chosen.order, e.WALKED] if chosen.what.shape[1] > e.WALKED else 0.0
+        if self._schedule.in_row:
+            births = births._replace(row=_rows(chosen, births.of))
         if not carries:
             return births
         carried = sum(valued(value, births.clock, draw(self._keys[name], births.number)) for name, value in carries)
@@ -147,7 +156,12 @@ class FollowUp:
         """Return which of the parent's events are answered, what became of the others, and who they were."""
         what, who = self.parent.events(first, stop, self.kind)
         if self.kind == e.FLIGHT:
+            flights = what, who
             what, who = self._in_flight(what, who)
+            if self.joins:
+                ends, whose = self.parent.events(first, stop, e.DEATH)
+                ends, whose = _with_walks(ends, whose, *flights)
+                what, who = np.concatenate([what, ends]), np.concatenate([who, whose])
         whole, origin = len(what), self.origin
         clock, starts, keys, verdict = np.empty(whole), np.empty(whole, np.uint32), np.empty(whole, np.uint64), np.empty(whole, np.int32)
         weigh(what, who, self._clock, self._source, self._keys["chance"], origin.chance, origin.min_speed, first, clock, starts, keys, verdict)
@@ -184,7 +198,12 @@ class FollowUp:
                 continue
             each = valued(value, clock, draw(self._keys[name], number))
             phase = draw(property_key(self._keys["phase"], name), number).astype(np.float64)
+            if self.joins:
+                # A ribbon begins where its parent does.
+                phase[:] = 0.0
             low, high = np.floor(each * rows[:, begin] + phase), np.floor(each * rows[:, end] + phase)
+            if self.joins:
+                low -= rows[:, begin] == 0.0
             # Far more than can be born in a step are not even looked at; how many depends on the step alone.
             flights = np.bincount(who[:, e.STEP] - who[0, e.STEP])[who[:, e.STEP] - who[0, e.STEP]]
             most = np.maximum(self._looked // flights, 1)
@@ -206,8 +225,30 @@ class FollowUp:
         flown = rows[of, e.FLOWN_TO] - rows[of, e.FLOWN]
         what[:, e.LEFT] = rows[of, e.LEFT] + flown * (1.0 - share)
         what[:, e.PLACE : e.PLACE + 3] = begun + (ended - begun) * share[:, None]
+        walked = rows[of, e.WALKED]
+        what[:, e.WALKED] = walked + (rows[of, e.WALKED_TO] - walked) * share
         who[:, e.INDEX] = index
         return what, who
+
+
+def _rows(chosen: _Chosen, of: NDArray[np.int32]) -> NDArray[np.float32]:
+    """Return the place of each birth in the row of its event's, 0…1."""
+    first = np.cumsum(chosen.listed) - chosen.listed
+    place, many = np.arange(len(of)) - first[of], chosen.many[of]
+    return np.where(many > 1, place / np.maximum(many - 1, 1), 0.5).astype(np.float32)
+
+
+def _with_walks(what: NDArray[np.float32], who: Ints, flights: NDArray[np.float32], whose: Ints) -> tuple[NDArray[np.float32], Ints]:
+    """Return deaths as points at the ends of flights: as far along as those went, and numbered apart from what is on the way."""
+    what, who = what.copy(), who.copy()
+    who[:, e.INDEX] = AT_END
+    if len(what) and len(flights):
+        key, keys = (rows[:, e.STEP] << 32 | rows[:, e.NUMBER] for rows in (who, whose))
+        order = np.argsort(keys, kind="stable")
+        # The last stretch of those of the same particle in the same step.
+        at = np.maximum(np.searchsorted(keys[order], key, side="right") - 1, 0)
+        what[:, e.WALKED] = flights[order[at], e.WALKED_TO]
+    return what, who
 
 
 def source_of(origin: Origin) -> np.uint32:
@@ -217,7 +258,17 @@ def source_of(origin: Origin) -> np.uint32:
 
 def wants_of(effect: Effect, layer: Layer) -> int:
     """Return what the follow-ups of a layer ask of it, as bits of :mod:`.recording`."""
-    return sum(WANTED[when] for when in dependence.wanted(effect, layer))
+    wants = 0
+    for child in follow_ups(effect, layer.id):
+        wants |= asked_by(child) if child.enabled else 0
+    return wants
+
+
+def asked_by(child: Layer) -> int:
+    """Return what a follow-up asks of the layer that it follows, as bits of :mod:`.recording`."""
+    when = child.origin.when
+    # A ribbon ends where its parent's flight does.
+    return WANTED[when] | (e.DEATH if when == When.ALIVE and dependence.joins_parents(child) else 0)
 
 
 def starts_of_events(source: np.uint32, parent: Numbers, index: Ints) -> Numbers:

@@ -8,7 +8,7 @@ from ..effect.chains import forebears
 from ..effect.effect import Effect, Layer
 from . import given as g
 from .births import Birth
-from .follow_ups import WANTED, FollowUp, wants_of
+from .follow_ups import FollowUp, asked_by, wants_of
 from .layer_run import LayerRun
 from .snapshots import Budget
 
@@ -35,7 +35,7 @@ class Forebears:
         for one in reversed(above if there else []):
             run = LayerRun(effect, one, None, budget, run)
             # A follow-up that is disabled itself asks too.
-            run.ask(wants_of(effect, one) | (WANTED[layer.origin.when] if layer.origin.parent == one.id else 0))
+            run.ask(wants_of(effect, one) | (asked_by(layer) if layer.origin.parent == one.id else 0))
         self._follow = FollowUp(effect, layer, run) if run is not None else None
         self._last = round(min(effect.duration, MOST_SECONDS) * effect.step_rate)
         self._known: list[Birth] = []
@@ -79,8 +79,9 @@ class Forebears:
         listed = self._follow.births(first, stop, 100_000)
         steps = first + np.repeat(np.arange(stop - first), np.diff(listed.first))
         return [
-            Birth(int(number), int(step), float(left), float(clock), tuple(given))
-            for number, step, left, clock, given in zip(
-                listed.number, steps, listed.left, listed.clock, listed.given_each().tolist(), strict=True
+            Birth(int(number), int(step), float(left), float(clock), tuple(given), float(row))
+            for number, step, left, clock, given, row in zip(
+                listed.number, steps, listed.left, listed.clock, listed.given_each().tolist(),
+                listed.row if len(listed.row) else np.zeros(len(steps)), strict=True,
             )
         ]

@@ -1,5 +1,6 @@
 """What a follow-up's particle is given of the event that starts it: the columns of ``Births.given``."""
 
 # The event's place, m; where the layer's axis points, 0 for its own way; velocity, m/s; colour and size of the parent.
-PLACE, AXIS, VELOCITY, COLOR, SIZE = 0, 3, 6, 9, 12
-COLUMNS = 13
+# Of ribbons also: the parent's number, a whole one in the same memory; how far it had gone, m.
+PLACE, AXIS, VELOCITY, COLOR, SIZE, PARENT, WALKED = 0, 3, 6, 9, 12, 13, 14
+COLUMNS = 15

@@ -9,7 +9,9 @@ from numpy.typing import NDArray
 
 # Place in the world, m; width and height, m; angle, radians; linear colour; opacity; light, times the colour; the way
 # that it is drawn out by, m, or its velocity, m/s; frame of its sheet; 0 alpha to 1 add; how much it is eroded, bent,
-# shimmers; two throws of its dice: its place on noises, whether it is mirrored; seconds lived.
+# shimmers; two throws of its dice: its place on noises, whether it is mirrored; seconds lived. Of ribbons: which way the
+# width goes, m or of length 1; how long the ribbon was there, m. Of meshes: how they are turned, a quaternion with its
+# whole part last; how much they are stretched; their rim's light; a throw of the dice for which part of a mesh they are.
 INSTANCE = np.dtype(
     [
         ("place", np.float32, 3),
@@ -26,6 +28,12 @@ INSTANCE = np.dtype(
         ("shimmer", np.float32),
         ("dice", np.float32, 2),
         ("lived", np.float32),
+        ("across", np.float32, 3),
+        ("laid", np.float32),
+        ("turn", np.float32, 4),
+        ("stretch", np.float32, 3),
+        ("rim_light", np.float32),
+        ("lot", np.float32),
     ]
 )
 NAMES: tuple[str, ...] = tuple(INSTANCE.names or ())
@@ -44,6 +52,12 @@ PLAIN: dict[str, tuple[float, ...]] = {
     "shimmer": (0.0,),
     "dice": (0.0, 0.0),
     "lived": (0.0,),
+    "across": (0.0, 0.0, 0.0),
+    "laid": (0.0,),
+    "turn": (0.0, 0.0, 0.0, 1.0),
+    "stretch": (1.0, 1.0, 1.0),
+    "rim_light": (0.0,),
+    "lot": (0.0,),
 }
 
 

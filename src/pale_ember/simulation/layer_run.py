@@ -10,14 +10,15 @@ from numpy.typing import NDArray
 
 from ..effect.effect import Effect, Layer
 from ..effect.errors import EffectError
-from ..effect.kinds import Along
+from ..effect.kinds import Along, Draw
 from ..effect.values import Fixed
 from . import dependence
 from . import recording as e
 from . import slots as s
 from .births import Schedule
+from .bodies import Body, body_of
 from .course import BORN, COUNTERS, HITS, REFUSED, Births, Course
-from .courses import calls_of, carried_fields, course_of, longest_life
+from .courses import calls_of, carried_fields, course_of, drawn_of, longest_life, with_bow
 from .dice import draw
 from .follow_ups import FollowUp, look_at_events
 from .instances import columns_of, instance_type
@@ -42,6 +43,16 @@ LISTED_STEPS, LISTED_BIRTHS = 96, 250_000
 HORIZON = 60.0
 
 
+def _body_of(layer: Layer) -> tuple[Body, EffectError | None]:
+    """Return the mesh that a layer's particles are drawn as, a ball if it can't be read, and what is wrong with it."""
+    if layer.look.draw != Draw.MESH:
+        return (), None
+    try:
+        return body_of(layer.look.mesh.mesh), None
+    except EffectError as wrong:
+        return body_of("ball"), wrong
+
+
 class LayerRun:
     """A layer's particles over time. Steps are numbered from 0 at time 0; warm-up has numbers below 0.
 
@@ -55,6 +66,8 @@ class LayerRun:
         A number that its living particles don't exceed.
     problem : EffectError or None
         What keeps it from being simulated as it is meant, such as a mesh that can't be read.
+    body, body_problem
+        The mesh that its particles are drawn as, and what keeps it from being the one that is meant.
     follow : FollowUp or None
         Where its births come from, if it follows another layer.
     """
@@ -74,11 +87,11 @@ class LayerRun:
         self._scratch, self._teller = ScratchMemory(), Teller(budget)
         self._look_forms = (np.zeros(s.COUNT, np.int32), np.zeros((s.COUNT, 2), np.float32))
         self.set_appearance(effect, layer)
-        self._course, self._props, self.problem = course_of(effect, layer, self.schedule, self.tables)
+        self.course, self._props, self.problem = course_of(effect, layer, self.schedule, self.tables)
         self._layer = layer
         try:
             # An odd row length keeps the rows out of each other's cache sets.
-            self.state = np.empty((self._course.rows.height, cap + 144 - cap % 16), np.float32)
+            self.state = np.empty((self.course.rows.height, cap + 144 - cap % 16), np.float32)
             self.serial = np.empty(cap, np.uint32)
         except MemoryError:
             raise EffectError("emit.cap", f"there is not enough memory for {cap} particles; lower the cap.") from None
@@ -95,7 +108,8 @@ class LayerRun:
         self.follow = FollowUp(effect, layer, parent) if follows and parent is not None else None
         most = cap if follows else self.schedule.most_within(longest + 2.0 / self.rate)
         # Hits are counted from the beginning, and what starts follow-ups is needed from there.
-        self._never_full = most <= cap and not follows and not layer.contact.enabled
+        # How long a ribbon was is summed up from the beginning too.
+        self._never_full = most <= cap and not follows and not layer.contact.enabled and not dependence.needs_laid(layer)
         self.most_alive = int(min(most, cap))
         # Where events were last looked up that were not known any more.
         self._mark: tuple[int, Snapshot] | None = None
@@ -108,19 +122,20 @@ class LayerRun:
     def ask(self, wants: int) -> None:
         """Let events be written down, as bits of :mod:`.recording`, for those who follow or show them."""
         if self._teller.ask(wants):
-            self._course = self._course._replace(calls=calls_of(self._layer, self._teller.wants))
+            self.course = self.course._replace(calls=calls_of(self._layer, self._teller.wants))
 
     def set_appearance(self, effect: Effect, layer: Layer) -> None:
         """Take a layer that moves the same but may look different."""
         self.look_key = dependence.appearance(effect, layer)
         self.tables = bake(layer, effect.seed, effect.stage.gravity)
         fields, self.fixed = carried_fields(layer, self.tables)
+        self.body, self.body_problem = _body_of(layer)
         self._kind = instance_type(fields)
         self._columns = columns_of(self._kind)
         self._instances: NDArray[np.float32] | None = None
         self._shown_step: int | None = None
-        if hasattr(self, "_course"):
-            self._course = self._course._replace(tables=self.tables)
+        if hasattr(self, "course"):
+            self.course = self.course._replace(tables=self.tables, drawn=drawn_of(effect, layer))
 
     def levels(self) -> NDArray[np.float64]:
         """Return what is known of the past: rows of time, s, number alive, and refused, hits and born since time 0, by time.
@@ -158,6 +173,7 @@ class LayerRun:
             births = Births(
                 listed.left[there], listed.clock[there], listed.number[there], np.array([0, count]), listed.rest, listed.given,
                 listed.of[there] if len(listed.of) else listed.of, listed.carried[there] if len(listed.carried) else listed.carried,
+                listed.row[there] if len(listed.row) else listed.row,
             )  # fmt: skip
             settle(course, self.step - 1)
             self.alive = give_births(
@@ -175,8 +191,9 @@ class LayerRun:
 
     def told(self, first: int, steps: int, born: int) -> Course:
         """Return the course for some steps, with what they need of props, and room for what they tell."""
-        course = self._course._replace(world=with_poses(self._course.world, self._effect, self._props, first, steps))
-        self._course = course
+        course = self.course._replace(world=with_poses(self.course.world, self._effect, self._props, first, steps))
+        course = with_bow(course, self._effect, self._layer, first, steps)
+        self.course = course
         return self._teller.course(course, min(self.alive + born, self.serial.shape[0]), steps)
 
     def _keep_told(self, first: int, stop: int, course: Course) -> None:
@@ -216,7 +233,7 @@ class LayerRun:
         births, ages = (what[:, column].astype(np.float64) for column in (e.CLOCK, e.AGE))
         speeds = np.linalg.norm(what[:, e.VELOCITY : e.VELOCITY + 3].astype(np.float64), axis=1)
         out = np.empty((len(at), 4), np.float32)
-        c = self._course
+        c = self.course
         look_at_events(
             self.tables, c.track, c.follow, c.around.speed_range, now, births, ages, speeds, who[:, e.NUMBER].astype(np.uint32), out
         )
@@ -389,10 +406,21 @@ class LayerRun:
             self._shown_step = self.step
         return self._instances[:n].view(self._kind)[:, 0]
 
+    def instances_of(self, state: NDArray[np.float32], serial: NDArray[np.uint32]) -> NDArray[np.void]:
+        """Return how particles of other states would look in this layer now, (n,) of ``INSTANCE``'s fields."""
+        form, ends = np.zeros_like(self._look_forms[0]), np.zeros_like(self._look_forms[1])
+        clock = self.schedule.clock(self.step)
+        at_clock(self.tables, clock, form, ends)
+        form[s.SIZE : s.GROW] = self.tables.form[s.SIZE : s.GROW]
+        out = np.zeros((len(serial), self._kind.itemsize // 4), np.float32)
+        where = (np.ascontiguousarray(state), serial, 0, len(serial), out, self._columns, form, ends, self.step, clock)
+        appearance(self.course, *where, self._scratch.look())
+        return out.view(self._kind)[:, 0]
+
     def _appear(self, n: int, clock: float, form: NDArray[np.int32], ends: NDArray[np.float32]) -> None:
         def work(thread: int, first: int, last: int) -> None:
             appearance(
-                self._course, self.state, self.serial, first, last, self._instances, self._columns, form, ends,
+                self.course, self.state, self.serial, first, last, self._instances, self._columns, form, ends,
                 self.step, clock, self._scratch.look(thread),
             )  # fmt: skip
 
@@ -411,7 +439,7 @@ class LayerRun:
         axes = {
             Along.LIFE: lambda: ages_of(self.state[:, :n], self.step, self.rate),
             Along.CLOCK: lambda: np.full(n, self.schedule.clock(self.step)),
-            Along.SPEED: lambda: np.minimum(speed / self._course.around.speed_range, 1.0),
+            Along.SPEED: lambda: np.minimum(speed / self.course.around.speed_range, 1.0),
         }
         low, high = pace.bounds_at(axes[Along(pace.along)]() if pace.along else np.zeros(n))
         u = draw(int(self.tables.key[s.PACE]), self.serial[:n])

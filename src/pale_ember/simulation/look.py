@@ -13,7 +13,8 @@ from . import state as r
 from .course import Course
 from .instances import NAMES
 from .kernels import inlined, kernel
-from .path import channel, piece_at
+from .orienting import orient
+from .path import channel, piece_at, pose
 from .sampling import BLOCK, COMMON_ROWS, PAD, ages, call_values, draws, forget, level, piece, speeds
 from .signatures import BOOL, F2, I1, INT, L1, NOTHING, REAL, TABLES, TRACK, U1
 
@@ -21,7 +22,8 @@ from .signatures import BOOL, F2, I1, INT, L1, NOTHING, REAL, TABLES, TRACK, U1
 _FIRST = s.SIZE - COMMON_ROWS
 _AGE, _BIRTH, _FAST = (s.COUNT - _FIRST + i for i in range(3))
 SCRATCH_ROWS = s.COUNT - _FIRST + 3
-(PLACE, WIDTH_HEIGHT, TURNED, LIGHT, COVER, STRENGTH, WAY, SHEET, MIXED, ERODED, BENT, SHIMMERED, DICE, LIVED) = range(len(NAMES))
+(PLACE, WIDTH_HEIGHT, TURNED, LIGHT, COVER, STRENGTH, WAY, SHEET, MIXED, ERODED, BENT, SHIMMERED, DICE, LIVED, ACROSS, LAID,
+ TURN, STRETCHED, RIMMED, LOT) = range(len(NAMES))  # fmt: skip
 MIRROR_SALT = uint32(0x51ED270B)
 
 
@@ -148,6 +150,15 @@ def appear(
                 some = scr[(s.MIX if k == 0 else s.ERODE + k - 1) - _FIRST]
                 for i in range(n):
                     rows[i, column] = some[i]
+        if columns[STRETCHED] >= 0:
+            for k in range(3):
+                column, some = columns[STRETCHED] + k, scr[s.STRETCH_X + k - _FIRST]
+                for i in range(n):
+                    rows[i, column] = some[i]
+        if columns[RIMMED] >= 0:
+            some = scr[s.RIM - _FIRST]
+            for i in range(n):
+                rows[i, columns[RIMMED]] = some[i]
         if columns[DICE] >= 0:
             column, lots = columns[DICE], scr[_FAST]
             draws(lots, tables.key[s.ERODE], serial, start, n)
@@ -194,6 +205,12 @@ def appear(
 
 
 def appearance(course: Course, *where: Any) -> None:
-    """Call :func:`appear` with what it takes of a course; ``where`` are its other arguments up to the scratch memory."""
+    """Call :func:`appear` with what it takes of a course; ``where`` are its other arguments up to the scratch memory.
+
+    What is no picture is put in its way too.
+    """
     c = course
+    if c.drawn.draw != 0:
+        state, serial, first, last, out, columns, _, _, _, clock, _ = where
+        orient(c.drawn, c.track, c.follow, c.rows.laid, state, serial, first, last, out, columns, clock, pose.address)
     appear(c.tables, c.track, c.follow, c.rows.taken, c.around.speed_range, c.clock.rate, *where, c.calls.values)

@@ -3,24 +3,19 @@
 from __future__ import annotations
 
 import functools
-import io
 import itertools
-import json
 import math
-import os
-import struct
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..effect.errors import EffectError, nearest
+from ..effect.errors import EffectError
 from ..effect.source import SHIPPED_MESHES
-from ..effect.whole_files import read_regular
+from .bodies import shipped_body
+from .mesh_files import read_scene, shown_name, stamp_of
 
 Corners = NDArray[np.float64]
-ENDINGS = (".obj", ".gltf", ".glb", ".stl", ".ply")
-LARGEST = 256 << 20
-MOST_PARTS = 2000
 _AROUND = 48
 
 
@@ -39,18 +34,7 @@ def mesh_faces(mesh: str) -> Corners:
     """
     if mesh in SHIPPED_MESHES:
         return _shipped(mesh)
-    if not mesh.lower().endswith(ENDINGS):
-        known = nearest(mesh, SHIPPED_MESHES)
-        raise EffectError(
-            "birthplace.mesh", f"“{_shown(mesh)[:80]}” is neither a shipped mesh nor a mesh file; {known}"
-        )
-    try:
-        about = os.stat(mesh)
-        changed = about.st_mtime_ns
-    except (OSError, ValueError) as wrong:
-        said = (getattr(wrong, "strerror", None) or "it is no path").lower()
-        raise EffectError("birthplace.mesh", f"“{_shown(mesh)}” can't be read: {said}; choose the file anew.") from None
-    found = _from_file(os.path.abspath(mesh), changed, about.st_size)
+    found = _from_file(*stamp_of(mesh))
     _last_read[mesh] = found
     while len(_last_read) > _MOST_READ:
         del _last_read[next(iter(_last_read))]
@@ -76,66 +60,17 @@ def known_faces(mesh: str) -> Corners | None:
 
 @functools.lru_cache(maxsize=16)
 def _from_file(path: str, changed: int, size: int) -> Corners:
-    import trimesh
+    def corners_of(scene: Any) -> Corners:
+        return np.array(scene.to_mesh().triangles, dtype=np.float64).reshape(-1, 3, 3)
 
-    name = _shown(path)
-    try:
-        data = read_regular(path, LARGEST)
-    except EffectError as wrong:
-        raise EffectError("birthplace.mesh", f"“{name}”: {wrong.reason}") from None
-    ending = os.path.splitext(path)[1].lower()
-    parts = _parts_of(data, ending)
-    if parts > MOST_PARTS:
-        raise EffectError("birthplace.mesh", f"“{name}” has {parts} parts; join them to at most {MOST_PARTS}.")
-    try:
-        near = trimesh.resolvers.FilePathResolver(os.path.dirname(path))
-        loaded = trimesh.load_scene(
-            io.BytesIO(_in_utf8(data, ending)), file_type=ending[1:], resolver=near, process=False
-        )
-        faces = loaded.to_mesh().triangles
-        corners = np.array(faces, dtype=np.float64).reshape(-1, 3, 3)
-    except MemoryError:
-        raise EffectError("birthplace.mesh", f"“{name}” takes more memory than there is; use a simpler mesh.") from None
-    except Exception:  # any of the readers may stumble in its own way, and says it in its own words
-        kind = ending[1:].upper()
-        raise EffectError(
-            "birthplace.mesh", f"“{name}” can't be read as {kind}: it is cut short or not of this kind; export it anew."
-        ) from None
+    corners = read_scene(path, "birthplace.mesh", corners_of)
     corners = corners[np.isfinite(corners).all(axis=(1, 2))]
     across = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     corners = corners[np.linalg.norm(across, axis=1) > 0.0]
     if not len(corners):
-        raise EffectError("birthplace.mesh", f"“{name}” has no faces to be born on; choose another mesh.")
+        raise EffectError("birthplace.mesh", f"“{shown_name(path)}” has no faces to be born on; choose another mesh.")
     corners.flags.writeable = False
     return corners
-
-
-def _shown(mesh: str) -> str:
-    """Return a file's name as it may stand in a sentence."""
-    return "".join(c if c.isprintable() else "?" for c in mesh)[-200:]
-
-
-def _in_utf8(data: bytes, ending: str) -> bytes:
-    """Return a text file in UTF-8, whatever its comments are written in; others as they are."""
-    if ending == ".obj" or (ending == ".stl" and data[:5].lower() == b"solid" and b"facet" in data[:4096]):
-        try:
-            data.decode("utf-8")
-        except UnicodeDecodeError:
-            return data.decode("latin-1").encode("utf-8")
-    return data
-
-
-def _parts_of(data: bytes, ending: str) -> int:
-    """Return how many nodes of a glTF file draw a mesh; 0 for others and for what can't be told."""
-    try:
-        if ending == ".glb":
-            (length,) = struct.unpack_from("<I", data, 12)
-            data = data[20 : 20 + length]
-        elif ending != ".gltf":
-            return 0
-        return sum("mesh" in node for node in json.loads(data).get("nodes", ()))
-    except (ValueError, struct.error, AttributeError, TypeError, RecursionError):
-        return 0
 
 
 def _turned(profile: list[tuple[float, float]], closed: bool = False) -> Corners:
@@ -168,6 +103,9 @@ def _shipped(name: str) -> Corners:
     elif name == "torus":
         lean = np.asarray(np.arange(24) * (2.0 * math.pi / 24), dtype=np.float64)
         found = _turned([(0.5 + 0.15 * math.cos(a), 0.15 * math.sin(a)) for a in lean.tolist()], closed=True)
+    elif name in ("dome", "ring", "rocks", "shards"):
+        parts = shipped_body(name)
+        found = np.concatenate([part.vertices[part.faces.reshape(-1), :3].reshape(-1, 3, 3) for part in parts]).astype(np.float64)
     elif name == "plane":
         found = np.subtract(_square(np.array([0.0, 1.0, 0.0])), np.array([0.0, 0.5, 0.0]), dtype=np.float64)
     else:

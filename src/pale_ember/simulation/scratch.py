@@ -17,7 +17,9 @@ from .sampling import BLOCK, COMMON_ROWS, PAD
 P0X, P0Y, P0Z, V0X, V0Y, V0Z, TURNED_FROM, PIECE, GONE, NEAR, CELL, WORK, STACK = range(
     COMMON_ROWS + 24, COMMON_ROWS + 37
 )
-MOTION_ROWS = COMMON_ROWS + 37
+# Of those born along a line or a bow: their place in the row, 0…1; the share of the step at which they are wanted there.
+ROW, WHEN = range(COMMON_ROWS + 37, COMMON_ROWS + 39)
+MOTION_ROWS = COMMON_ROWS + 39
 
 
 def motion_scratch() -> NDArray[np.float32]:

@@ -14,9 +14,11 @@ import numpy as np
 from numba import uint32
 from numpy.typing import NDArray
 
-from ..effect.kinds import Aim, Fill, Kind
+from ..effect.kinds import Across, Aim, Draw, Fill, Kind
+from ..effect.look import Look
 from ..effect.source import Birthplace
 from . import scratch as w
+from .bows import Bow, bow_at_rest
 from .course import Shape
 from .dice import property_key
 from .kernels import Kernel, inlined, kernel, lean_helper
@@ -24,7 +26,7 @@ from .sampling import draws, one_draw
 from .signatures import BOOL, F2, INT, NOTHING, NUMBER, SHAPE, U1
 
 KINDS, FILLS, AIMS = tuple(Kind), tuple(Fill), tuple(Aim)
-POINT, BALL, DOME, BOX, CONE, CYLINDER, RING, LINE, MESH = (KINDS.index(kind) for kind in Kind)
+POINT, BALL, DOME, BOX, CONE, CYLINDER, RING, LINE, BOW, MESH = (KINDS.index(kind) for kind in Kind)
 VOLUME, SKIN, RIM = (FILLS.index(fill) for fill in Fill)
 AXIS, OUTWARD, INWARD, RANDOM = (AIMS.index(aim) for aim in Aim)
 TAU = 2.0 * math.pi
@@ -36,7 +38,13 @@ _NEXT_TICK = 0x85EBCA6B
 _NO_CORNERS = np.zeros((0, 3, 3))
 
 
-def shape_of(birthplace: Birthplace, stretch: float, dice: int, corners: NDArray[np.float64] = _NO_CORNERS) -> Shape:
+# Where along a line or a bow they are born.
+ANYWHERE, IN_ROW, MIDDLE = range(3)
+
+
+def shape_of(
+    birthplace: Birthplace, stretch: float, dice: int, corners: NDArray[np.float64] = _NO_CORNERS, bow: Bow | None = None, row: int = ANYWHERE
+) -> Shape:
     """Return a birthplace for the kernels.
 
     Parameters
@@ -47,7 +55,12 @@ def shape_of(birthplace: Birthplace, stretch: float, dice: int, corners: NDArray
         The layer's key.
     corners : (n, 3, 3) array
         The mesh's faces; with none, particles of a mesh are born at the centre.
+    bow : Bow, optional
+        Where a bow's curve goes.
+    row : int
+        Where along a line or a bow they are born.
     """
+    bow = bow or bow_at_rest(birthplace, stretch)
     corners = np.ascontiguousarray(corners * (stretch * birthplace.mesh_scale), dtype=np.float64)
     across = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     reach = np.cumsum(np.linalg.norm(across, axis=1))
@@ -68,6 +81,12 @@ def shape_of(birthplace: Birthplace, stretch: float, dice: int, corners: NDArray
         math.radians(birthplace.fan),
         float(birthplace.scatter),
         birthplace.glitter,
+        row,
+        birthplace.stray * stretch,
+        bow.moves,
+        bow.points,
+        bow.even,
+        np.zeros(2, np.int64),
         corners,
         reach / reach[-1] if len(reach) and reach[-1] > 0.0 else np.zeros(0),
         np.array(keys, np.uint32),
@@ -266,13 +285,73 @@ def on_mesh(shape, serial, start, n, ticked, scr):
         _put(scr, i, x, y, z, nx, ny, nz)
 
 
+@inlined
+def _share(shape, scr, i):
+    """Return how far along a line or a bow one of a block is, 0…1."""
+    if shape.row == ANYWHERE:
+        return float(scr[w.T0, i])
+    return float(scr[w.ROW, i]) if shape.row == IN_ROW else 0.5
+
+
 @place_kernel
 def on_line(shape, serial, start, n, ticked, scr):
     """Line; outward is any way across it."""
     _draw(scr, shape, PLACE_U, 2, serial, start, n, ticked)
     for i in range(n):
         turn = TAU * float(scr[w.T1, i])
-        _put(scr, i, (float(scr[w.T0, i]) - 0.5) * shape.width, 0.0, 0.0, 0.0, math.cos(turn), math.sin(turn))
+        _put(scr, i, (_share(shape, scr, i) - 0.5) * shape.width, 0.0, 0.0, 0.0, math.cos(turn), math.sin(turn))
+
+
+@place_kernel
+def on_bow(shape, serial, start, n, ticked, scr):
+    """Bow, evenly by length; outward is any way across it, and the way that those go which stray."""
+    _draw(scr, shape, PLACE_U, 1, serial, start, n, uint32(0))
+    draws(scr[w.T1], shape.keys[PLACE_V] + ticked, serial, start, n)
+    draws(scr[w.T2], shape.keys[PLACE_W] + ticked, serial, start, n)
+    now, cells = shape.at[0], shape.even.shape[1] - 1
+    for i in range(n):
+        share, f = min(max(_share(shape, scr, i), 0.0), 1.0), float(scr[w.WHEN, i]) if shape.moves else 0.0
+        x = share * cells
+        cell = min(int(x), cells - 1)
+        x -= cell
+        early, late = shape.even[now], shape.even[now + 1]
+        t = (1.0 - f) * (early[cell] + (early[cell + 1] - early[cell]) * x) + f * (late[cell] + (late[cell + 1] - late[cell]) * x)
+        s = 1.0 - t
+        px, py, pz = _on_curve(shape.bow, now, f, s * s * s, 3.0 * s * s * t, 3.0 * s * t * t, t * t * t)
+        dx, dy, dz = _on_curve(shape.bow, now, f, -s * s, s * s - 2.0 * s * t, 2.0 * s * t - t * t, t * t)
+        dx, dy, dz = _unit(dx, dy, dz, 1.0, 0.0, 0.0)
+        turn = TAU * float(scr[w.T1, i])
+        ax, ay, az = _unit(dz, 0.0, -dx, 1.0, 0.0, 0.0)
+        bx, by, bz = dy * az - dz * ay, dz * ax - dx * az, dx * ay - dy * ax
+        c, d = math.cos(turn), math.sin(turn)
+        ox, oy, oz = c * ax + d * bx, c * ay + d * by, c * az + d * bz
+        far = shape.stray * math.sqrt(float(scr[w.T2, i]) * 4.0 * share * (1.0 - share))
+        _put(scr, i, px + ox * far, py + oy * far, pz + oz * far, ox, oy, oz)
+
+
+@lean_helper
+def _on_curve(bow, now, f, a, b, c, d):
+    """Return the sum of a bow's four points at a share of the step, each times its weight."""
+    x, y, z = 0.0, 0.0, 0.0
+    for k in range(4):
+        weight = a if k == 0 else b if k == 1 else c if k == 2 else d
+        x += weight * ((1.0 - f) * bow[now, k, 0] + f * bow[now + 1, k, 0])
+        y += weight * ((1.0 - f) * bow[now, k, 1] + f * bow[now + 1, k, 1])
+        z += weight * ((1.0 - f) * bow[now, k, 2] + f * bow[now + 1, k, 2])
+    return x, y, z
+
+
+def row_of(birthplace: Birthplace, look: Look) -> int:
+    """Return where along a line or a bow a layer's are born."""
+    if birthplace.kind == Kind.LINE and look.draw == Draw.RIBBON and look.ribbon.across == Across.LINE:
+        # The band goes from end to end by itself.
+        return MIDDLE
+    return IN_ROW if is_in_row(birthplace) else ANYWHERE
+
+
+def is_in_row(birthplace: Birthplace) -> bool:
+    """Return whether births go along the birthplace in order."""
+    return birthplace.in_row and birthplace.kind in (Kind.LINE, Kind.BOW)
 
 
 # How particles are placed in each kind; those of a point need no kernel.
@@ -285,6 +364,7 @@ PLACES: dict[Kind, Kernel | None] = {
     Kind.CYLINDER: in_cylinder,
     Kind.RING: in_ring,
     Kind.LINE: on_line,
+    Kind.BOW: on_bow,
     Kind.MESH: on_mesh,
 }
 call_place = in_ball.call

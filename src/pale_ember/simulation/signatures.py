@@ -5,7 +5,7 @@ from __future__ import annotations
 from numba import types
 
 from .bundles import Bundle
-from .course import Births, Clock, Course, Log, Shape, Surroundings, Tables, Track, Weather, World
+from .course import Births, Clock, Course, Drawn, Log, Shape, Surroundings, Tables, Track, Weather, World
 from .kernels import Calls
 from .state import Rows
 
@@ -23,7 +23,7 @@ INT, BOOL, FLOAT, REAL, NUMBER = types.int64, types.boolean, types.float32, type
 NOTHING = types.void
 
 TABLES = Bundle(Tables, I1, F2, U1, L2, F1, I1, F2)
-SHAPE = Bundle(Shape, INT, INT, INT, *(REAL,) * 10, BOOL, D3, D1, U1)
+SHAPE = Bundle(Shape, INT, INT, INT, *(REAL,) * 10, BOOL, INT, REAL, BOOL, D3, D2, L1, D3, D1, U1)
 TRACK = Bundle(Track, D1, D2, REAL, BOOL, D1, D3, REAL, D1, D1)
 WEATHER = Bundle(Weather, D1, REAL, REAL, REAL, BOOL)
 AROUND = Bundle(Surroundings, F2, F1, F1, F1, F1, D2, REAL, INT, INT, REAL, INT)
@@ -36,5 +36,6 @@ WORLD = Bundle(
     U8, types.uint64[:, :, ::1], D1, D1,
 )  # fmt: skip
 LOG = Bundle(Log, INT, F2, L2, L1)
-COURSE = Bundle(Course, CLOCK, BOOL, TABLES, SHAPE, TRACK, WEATHER, AROUND, I1, F2, D2, ROWS, WORLD, LOG, CALLS)
-BIRTHS = Bundle(Births, F1, D1, U1, L1, L1, F2, I1, F1)
+DRAWN = Bundle(Drawn, INT, INT, INT, REAL, INT)
+COURSE = Bundle(Course, CLOCK, BOOL, TABLES, SHAPE, TRACK, WEATHER, AROUND, I1, F2, D2, ROWS, WORLD, LOG, CALLS, DRAWN)
+BIRTHS = Bundle(Births, F1, D1, U1, L1, L1, F2, I1, F1, F1)

@@ -14,11 +14,14 @@ from numpy.typing import NDArray
 from ..effect.chains import chains
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
+from ..effect.kinds import Draw
 from . import dependence
 from . import state as r
 from .births import Birth
+from .bodies import Body
 from .follow_ups import Answer, wants_of
 from .instances import INSTANCE, field_of, instance_type
+from .joining import Joined, joined
 from .layer_run import LayerRun
 from .levels import COLUMNS
 from .recording import HIT
@@ -233,6 +236,18 @@ class Simulation:
         run = self._runs.get(layer_id)
         return np.zeros(0, INSTANCE) if run is None else run.show()
 
+    def joined(self, layer_id: str) -> Joined | None:
+        """Return the ribbons of a layer that is drawn as such, good until the next step; None for others."""
+        run, at = self._runs.get(layer_id), self.effect.index(layer_id)
+        if run is None or at < 0 or self.effect.layers[at].look.draw != Draw.RIBBON:
+            return None
+        return joined(run, self.effect, self.effect.layers[at])
+
+    def body(self, layer_id: str) -> Body:
+        """Return the mesh that a layer's particles are drawn as; nothing for layers that are drawn otherwise."""
+        run = self._runs.get(layer_id)
+        return () if run is None else run.body
+
     def fixed(self, layer_id: str) -> dict[str, tuple[float, ...]]:
         """Return what a layer's instances don't carry because all its particles share it."""
         run = self._runs.get(layer_id)
@@ -260,9 +275,9 @@ class Simulation:
         found = []
         for i, layer in enumerate(self.effect.layers):
             run = self._runs.get(layer.id)
-            if run is not None and run.problem is not None:
-                place = run.problem.place
-                found.append(EffectError(place if place.startswith("stage") else f"layers[{i}].{place}", run.problem.reason))
+            for wrong in () if run is None else (run.problem, run.body_problem):
+                if wrong is not None:
+                    found.append(EffectError(wrong.place if wrong.place.startswith("stage") else f"layers[{i}].{wrong.place}", wrong.reason))
         return found
 
     def levels(self, layer_id: str) -> NDArray[np.float64]:

@@ -15,7 +15,8 @@ BOUNCE, FRICTION = range(23, 25)
 SIZE, ASPECT, TINT_R, TINT_G, TINT_B, FRAME_RATE = range(25, 31)
 GROW, OPACITY, INTENSITY, COLOR_R, COLOR_G, COLOR_B = range(31, 37)
 WIDEN, FRAME, MIX, STREAK, ERODE, BEND, SHIMMER = range(37, 44)
-COUNT = 44
+STRETCH_X, STRETCH_Y, STRETCH_Z, RIM = range(44, 48)
+COUNT = 48
 
 # Forms of a slot: level, spread, then curve and band along life, along clock, along speed.
 LEVEL, SPREAD, LIFE_CURVE, LIFE_BAND, CLOCK_CURVE, CLOCK_BAND, SPEED_CURVE, SPEED_BAND = range(8)
@@ -70,6 +71,10 @@ SLOTS: dict[int, Slot] = {
     ERODE: Slot("look.erode.amount"),
     BEND: Slot("look.bend.amount"),
     SHIMMER: Slot("look.shimmer.amount"),
+    STRETCH_X: Slot("look.mesh.stretch.x"),
+    STRETCH_Y: Slot("look.mesh.stretch.y"),
+    STRETCH_Z: Slot("look.mesh.stretch.z"),
+    RIM: Slot("look.mesh.rim"),
 }
 
 COLOR_SLOTS: dict[int, str] = {TINT_R: "look.tint", COLOR_R: "look.color"}

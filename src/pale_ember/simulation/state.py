@@ -28,7 +28,9 @@ class Rows(NamedTuple):
     ``way``: the first of three, always ``WX``. With contact: ``hits`` so far, a whole number; what it ``stuck`` to, a
     prop's place and one more, a whole number, 0 for nothing; how much of its spin it ``kept``; the spin that hits have
     ``added``, radians/s. Where others follow its flight: seconds ``flown``, metres ``walked``. Of a follow-up that
-    takes colour or size: ``taken``, the first of red, green, blue and size. ``height`` counts all rows.
+    takes colour or size: ``taken``, the first of red, green, blue and size. Of a layer born in a row: ``row``, its place
+    in that, 0…1. Of a ribbon that joins by parents: ``owner``, the parent's number, a whole one. Of one whose texture stays
+    where it was laid: ``laid``, how long the ribbon was as its head was there, m. ``height`` counts all rows.
     """
 
     way: int
@@ -39,14 +41,21 @@ class Rows(NamedTuple):
     flown: int
     walked: int
     taken: int
+    row: int
+    owner: int
+    laid: int
     height: int
 
 
-def rows_of(way: bool, contact: bool, flight: bool, taken: bool) -> Rows:
+def rows_of(
+    way: bool, contact: bool, flight: bool, taken: bool, row: bool = False, owner: bool = False, laid: bool = False
+) -> Rows:
     """Return where the rows are of a layer that needs some."""
     at = ROWS
     found: list[int] = []
-    for needed, width, parts in ((way, 3, 1), (contact, 4, 4), (flight, 2, 2), (taken, 4, 1)):
+    for needed, width, parts in (
+        (way, 3, 1), (contact, 4, 4), (flight, 2, 2), (taken, 4, 1), (row, 1, 1), (owner, 1, 1), (laid, 1, 1),
+    ):
         found += [at + i if needed else -1 for i in range(parts)]
         at += width if needed else 0
     return Rows._make([*found, at])

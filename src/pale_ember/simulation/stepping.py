@@ -94,6 +94,8 @@ def settle(course, step):
         call_pose(course.calls.pose, course.track, clock, course.poses[MIDDLE])
         call_pose(course.calls.pose, course.track, clock_at(course.clock, step + 1.0), course.poses[TO])
         _stand(course.around, course.poses[MIDDLE])
+    if course.shape.moves:
+        course.shape.at[0] = step - course.shape.at[1]
     if course.world.movers.shape[0] > 0:
         call_stand_props(course.calls.stand_props, course, step)
 
@@ -140,6 +142,8 @@ def live(course, state, serial, first, last, to, step, scr):
     carries = c.track.moves and c.follow and c.calls.contact == 0 and c.calls.record == 0
     if c.shape.glitter:
         call_glitter(c.calls.glitter, c, state, serial, first, last, tick_of(c, step - 1), tick_of(c, step), scr)
+    elif c.shape.moves and c.follow:
+        call_glitter(c.calls.glitter, c, state, serial, first, last, 0, 0, scr)
     knows_way = c.rows.way >= 0
     if knows_way:
         _note_places(state, first, last)

@@ -63,8 +63,8 @@ class ManyLayersTest(WindowCase):
         self.wait_for_moment()
         self.window.stage.repaint()
         draws = []
-        old = Sprites._draw_rows
-        with mock.patch.object(Sprites, "_draw_rows", lambda s, program, rows, points: (draws.append(len(rows)), old(s, program, rows, points))):
+        old = Sprites.draw
+        with mock.patch.object(Sprites, "draw", lambda s, scene, style, rows: (draws.append(len(rows)), old(s, scene, style, rows))[1]):
             self.window.stage.picture()
         alive = sum(len(layer.instances) for layer in self.session.moment.layers)
         self.assertEqual(sum(draws), alive)

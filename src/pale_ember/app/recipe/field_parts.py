@@ -15,7 +15,7 @@ from ...effect.fields import Rule
 from ...effect.forms import FORMS, form_of, to_color_form, to_form
 from ...effect.source import SHIPPED_MESHES
 from ...effect.values import Fixed, Spread, Value, Vec3Value
-from ...simulation.meshes import ENDINGS
+from ...simulation.mesh_files import ENDINGS
 from ...textures.reading import ENDINGS as PICTURE_ENDINGS
 from ..session.session import Session
 from ..widgets import theme

@@ -16,7 +16,7 @@ from ...effect.effect import Layer
 from ...effect.errors import EffectError
 from ...effect.storage import load_effect
 from ...files.palettes import load_palette
-from ...simulation.meshes import ENDINGS
+from ...simulation.mesh_files import ENDINGS
 from ...textures.reading import ENDINGS as PICTURES
 from ..recipe.field_row import FieldRow
 from ..recipe.texture_choice import take_picture

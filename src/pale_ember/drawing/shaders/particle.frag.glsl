@@ -2,12 +2,21 @@
 // A picture or a soft dot, in premultiplied light: what adds has no cover.
 uniform float cover;
 out vec4 pixel;
+// What is the same all over a particle goes from point to point along a band.
+#if defined(BAND)
+#define EACH
+#else
+#define EACH flat
+#endif
 #ifdef POINTS
 flat in vec4 turn;
 flat in vec4 light;
 #else
 in vec2 spot;
-flat in vec4 light;
+EACH in vec4 light;
+#endif
+#if defined(BAND) && !defined(TEXTURED)
+in float end;
 #endif
 #ifdef TEXTURED
 uniform sampler2DArray picture;
@@ -20,8 +29,8 @@ uniform sampler2DArray moves;
 #endif
 #endif
 #if defined(ERODES) || defined(BENDS) || defined(SHIMMERS)
-flat in vec3 noised;
-flat in vec3 noise_place;
+EACH in vec3 noised;
+EACH in vec3 noise_place;
 #endif
 #ifdef ERODES
 uniform sampler2DArray erode_noise;
@@ -41,12 +50,30 @@ uniform vec4 shimmer_channel;
 uniform vec4 shimmer_lay;
 #endif
 #ifdef MIXED
-flat in float added;
+EACH in float added;
+#endif
+#ifdef BODY
+#if defined(LIT) || defined(SHELL)
+in vec3 across;  // the surface
+in vec3 seen_from;
+#endif
+#ifdef SHELL
+flat in float rim_light;
+uniform float rim_power;
+uniform float core;
+#endif
+#endif
+#ifdef TILED
+uniform vec2 tiles;
+uniform vec2 pan;
+uniform float clock;
 #endif
 #ifdef LIT
-flat in vec3 side_x;
-flat in vec3 side_y;
-flat in vec3 seen_from;
+#ifndef BODY
+EACH in vec3 side_x;
+EACH in vec3 side_y;
+EACH in vec3 seen_from;
+#endif
 uniform float lit;
 uniform float roundness;
 uniform vec3 key_from;
@@ -91,7 +118,12 @@ void main() {
 #endif
 #endif
 #ifdef TEXTURED
+#ifdef TILED
+    vec2 laid = (spot * 0.5 + 0.5) * tiles + fract(pan * clock);
+    vec2 at = vec2(laid.x, 1.0 - laid.y);
+#else
     vec2 at = vec2(spot.x, -spot.y) * 0.5 + 0.5;
+#endif
 #else
     vec2 moved = spot;
 #endif
@@ -101,7 +133,12 @@ void main() {
                      dot(texture(bend_noise, vec3(bend_at + vec2(0.37, 0.59), 0.0)), bend_channel)) * 2.0 - 1.0;
 #ifdef TEXTURED
     at += bent * noised.y;
+#if defined(BODY) || defined(TILED)
+#elif defined(BAND)
+    if (at.x != clamp(at.x, 0.0, 1.0)) discard;
+#else
     if (at != clamp(at, 0.0, 1.0)) discard;
+#endif
 #else
     moved += 2.0 * bent * noised.y;
 #endif
@@ -118,8 +155,16 @@ void main() {
 #else
     vec4 t = frame_at(at, sheet.x);
 #endif
+#elif defined(BODY)
+    vec4 t = vec4(1.0);
+#else
+#ifdef BAND
+    // Its ends are round.
+    float beyond = max(1.0 - end, 0.0);
+    float away = moved.x * moved.x + beyond * beyond;
 #else
     float away = dot(moved, moved);
+#endif
     if (away >= 1.0) discard;
     float soft = (1.0 - away) * (1.0 - away);
     vec4 t = vec4(soft);
@@ -141,11 +186,41 @@ void main() {
     t.rgb *= max(1.0 + noised.z * (2.0 * dot(texture(shimmer_noise, vec3(shimmer_at, 0.0)), shimmer_channel) - 1.0), 0.0);
 #endif
     vec3 shown = t.rgb * light.rgb;
+#ifdef BODY
+#if defined(LIT) || defined(SHELL)
+    // Whichever side of a face is seen, it is that one which is lit.
+    vec3 sight = normalize(seen_from), normal = normalize(across);
+    normal *= dot(normal, sight) > 0.0 ? -1.0 : 1.0;
+#endif
 #ifdef LIT
+#ifdef NORMALS
+    // The ways of the picture over the surface, from how both change from pixel to pixel (C. Schüler, 2006).
+    vec3 dx = dFdx(seen_from), dy = dFdy(seen_from), ux = cross(dy, normal), uy = cross(normal, dx);
+    vec2 sx = dFdx(spot), sy = dFdy(spot);
+    vec3 along_x = ux * sx.x + uy * sy.x, along_y = ux * sx.y + uy * sy.y;
+    float size = inversesqrt(max(max(dot(along_x, along_x), dot(along_y, along_y)), 1e-30));
+    vec3 bulge = texture(normals, vec3(at, sheet.x)).xyz * 2.0 - 1.0;
+    normal = normalize(along_x * (size * bulge.x) + along_y * (size * bulge.y) + normal * bulge.z);
+#endif
+    float turned_to = dot(normal, key_from) * 0.5 + 0.5;
+    vec3 lights = key_light * (turned_to * turned_to) + mix(ground_light, sky_light, normal.y * 0.5 + 0.5);
+    shown *= mix(vec3(1.0), lights, lit);
+#endif
+#ifdef SHELL
+    float edge = pow(clamp(1.0 + dot(normal, sight), 0.0, 1.0), rim_power);
+    float solid = mix(core, 1.0, edge);
+    shown = shown * solid + light.rgb * (t.a * edge * rim_light);
+    t.a *= solid;
+#endif
+#elif defined(LIT)
 #ifdef NORMALS
     vec3 bulge = texture(normals, vec3(at, sheet.x)).xyz * 2.0 - 1.0;
 #else
+#ifdef BAND
+    vec2 over = vec2(spot.x * roundness, 0.0);
+#else
     vec2 over = spot * roundness;
+#endif
     vec3 bulge = vec3(over, sqrt(max(1.0 - dot(over, over), 0.04)));
 #endif
     vec3 outward = cross(side_x, side_y);

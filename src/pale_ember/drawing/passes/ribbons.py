@@ -1,0 +1,152 @@
+"""Ribbons: bands through the points of a layer, as one strip of triangles."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import moderngl
+import numpy as np
+from numpy.typing import NDArray
+
+from ...effect.kinds import Across, Blend, Lay, LayFrom
+from ...simulation import bands
+from ...simulation.instances import PLAIN, columns_of
+from ...simulation.joining import Joined
+from ..camera import axes_of
+from ..moment import DrawnLayer
+from ..programs import Programs
+from ..styles import Style
+from ..texture_store import TextureStore
+from .scene import Scene, tell_scene
+from .streaming import Stream
+
+Floats = NDArray[np.float32]
+# What goes along with the points, if their instances carry it.
+_ALONG = ("frame", "mix", "erode", "bend", "shimmer")
+
+
+class Ribbons:
+    """Draws layers as ribbons. Make, use and :meth:`release` it with its context current."""
+
+    def __init__(self, ctx: Any, programs: Programs, store: TextureStore) -> None:
+        self.ctx, self.programs, self.store = ctx, programs, store
+        self._stream = Stream(ctx)
+        self._memory = Memory()
+
+    def draw(self, scene: Scene, style: Style, layer: DrawnLayer) -> int:
+        """Draw a layer's ribbons into the framebuffer in use; return in how many calls."""
+        features = style.features | ({"OVERDRAW"} if scene.counting else set()) | ({"ROW"} if scene.row else set())
+        program = self.programs.ribbon(features)
+        asks = {name for name in (*_ALONG, "side", "lot", "number") if self.programs.asks(program, f"in_{name}")}
+        joined = pieces_of(layer, scene) if scene.row or layer.joined is None else layer.joined
+        if not len(joined.starts) > 1:
+            return 0
+        vertices, columns = self._memory.band(layer, joined, scene, asks)
+        if scene.row:
+            vertices = _numbered(vertices, columns)
+        if not len(vertices):
+            return 0
+        tell_scene(self.ctx, self.programs, self.store, program, scene, style)
+        layout = _layout(self.programs, program, columns, vertices.shape[1])
+        self._stream.array(program, vertices, layout).render(moderngl.TRIANGLE_STRIP, vertices=len(vertices))
+        return 1
+
+    def release(self) -> None:
+        """Give back all that it holds on the GPU."""
+        self._stream.release()
+
+
+def _layout(programs: Programs, program: Any, columns: dict[str, tuple[int, int]], width: int) -> tuple[str, ...]:
+    """Return the vertices' format and names as OpenGL is told them."""
+    parts, names = [], []
+    for name, (_, count) in columns.items():
+        known = programs.asks(program, f"in_{name}")
+        parts.append(f"{count}f" if known else f"{4 * count}x")
+        names += [f"in_{name}"] if known else []
+    return " ".join(parts), *names
+
+
+def _numbered(vertices: Floats, columns: dict[str, tuple[int, int]]) -> Floats:
+    """Tell each piece of a row its number: it stands where lots do."""
+    if "number" not in columns:
+        return vertices
+    vertices = vertices.copy()
+    vertices[:, columns["number"][0]] = vertices[:, columns["lot"][0]] if "lot" in columns else 0.0
+    return vertices
+
+
+def pieces_of(layer: DrawnLayer, scene: Scene) -> Joined:
+    """Return a short piece of ribbon for each particle, lying across the picture: as wide as it is at that point."""
+    rows, count = layer.instances, len(layer.instances)
+    both = np.repeat(rows, 2)
+    right, _, _ = axes_of(scene.camera)
+    half = rows["size"][:, :1] / 2
+    both["place"][0::2] -= half * right.astype(np.float32)
+    both["place"][1::2] += half * right.astype(np.float32)
+    numbers = np.arange(count, dtype=np.uint32)
+    return Joined(both, np.arange(count + 1, dtype=np.int32) * 2, np.arange(2 * count, dtype=np.int32), numbers, np.zeros(count, np.float32))
+
+
+class Memory:
+    """Arrays that bands are built in, kept from picture to picture."""
+
+    def __init__(self) -> None:
+        self._points = self._way = np.zeros((0, 0))
+        self._out = np.zeros(0, np.float32)
+
+    def band(self, layer: DrawnLayer, joined: Joined, scene: Scene, asks: set[str]) -> tuple[Floats, dict[str, tuple[int, int]]]:
+        """Return the vertices of a layer's ribbons, (n, columns), and where in them each attribute begins and how wide it is."""
+        look, kind = layer.look, joined.rows.dtype
+        ribbon, places = look.ribbon, {name: int(at) for name, at in zip(PLAIN_NAMES, columns_of(kind), strict=True)}
+        shared = [*layer.fixed.get("color", PLAIN["color"]), *layer.fixed.get("opacity", PLAIN["opacity"]), *layer.fixed.get("intensity", PLAIN["intensity"])]
+        columns = {"place": (0, 3), "spot": (bands.SPOT, 2), "light": (bands.LIGHT, 4), "end": (bands.END, 1)}
+        at, more = bands.BASE, []
+        for name in _ALONG:
+            if name in asks and places[name] >= 0:
+                columns[name] = (at, 1)
+                more.append((places[name], at))
+                at += 1
+        spare = {}
+        for name, wide in (("side", 6), ("lot", 1), ("number", 1)):
+            if name in asks or (name == "lot" and scene.row):
+                spare[name] = at
+                columns |= {"side": (at, 3), "ahead": (at + 3, 3)} if name == "side" else {name: (at, wide)}
+                at += wide
+        # A piece of ribbon for itself faces the camera: there is no way for it to lie.
+        across = Across.CAMERA if scene.row or (ribbon.across in (Across.AXIS, Across.LINE) and places["across"] < 0) else ribbon.across
+        smooth = 0 if scene.row else ribbon.smooth
+        every = ribbon.every if ribbon.lay == Lay.REPEAT else 0.0
+        _, _, back = axes_of(scene.camera)
+        fields = [places[name] for name in ("place", "size", "color", "opacity", "intensity", "across", "laid")]
+        laying = bands.Laying(
+            tuple(Across).index(across), smooth, ribbon.gap, every, ribbon.lay_from == LayFrom.TAIL, np.array(scene.eye, np.float64),
+            np.asarray(back, np.float64), float(scene.projection[1, 1]) * scene.height / 2.0, look.blend != Blend.CUTOUT and not scene.counting,
+            np.array(fields, np.int64), np.array(shared, np.float32), np.array(more, np.int64).reshape(-1, 2),
+            spare.get("side", -1), spare.get("lot", -1),
+        )  # fmt: skip
+        count, longest = len(joined.order), int(np.diff(joined.starts).max(initial=0))
+        self._make_room(count, len(joined.whose), longest, smooth, at)
+        rows = np.ascontiguousarray(joined.rows).view(np.float32).reshape(len(joined.rows), -1)
+        lots = joined.whose.astype(np.float32) if scene.row else lots_of(joined.whose)
+        out = self._out[: len(self._out) // at * at].reshape(-1, at)
+        made = bands.lay_bands(laying, rows, joined.starts, joined.order, joined.cuts, lots, 0, len(joined.whose), self._points, self._way, out)
+        return out[:made], columns
+
+    def _make_room(self, count: int, ribbons: int, longest: int, smooth: int, width: int) -> None:
+        if len(self._points) < longest:
+            self._points = np.empty((longest + longest // 2, bands.POINT_COLUMNS))
+        wanted = longest * (smooth + 1) + 1
+        if len(self._way) < wanted:
+            self._way = np.empty((wanted + wanted // 2, bands.WAY_COLUMNS))
+        wanted = bands.room_for(count, ribbons, smooth) * width
+        if len(self._out) < wanted:
+            self._out = np.empty(wanted + wanted // 2, np.float32)
+
+
+PLAIN_NAMES = ("place", "size", *PLAIN)
+
+
+def lots_of(whose: NDArray[np.uint32]) -> Floats:
+    """Return a number 0…1 for each ribbon, from its parent's."""
+    return np.array((whose * np.uint32(2654435769) >> np.uint32(8)) * math.ldexp(1.0, -24), np.float32)

@@ -1,0 +1,92 @@
+"""What particles are drawn into, and what their shaders are told of it."""
+
+from __future__ import annotations
+
+import functools
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ...effect.stage import Camera
+from ..camera import axes_of, eye_of, packed
+from ..programs import Programs
+from ..setting import Lights
+from ..styles import Style
+from ..texture_store import TextureStore
+
+# The depth that softening reads lies behind the textures of a layer.
+DEPTH_UNIT = 12
+
+
+@dataclass(frozen=True)
+class Scene:
+    """What particles are drawn into: as seen from where, by which light, before what depth.
+
+    ``height`` is the framebuffer's, pixels; ``depth`` a texture of what stands behind, or None; ``draft`` leaves out
+    what is dear; ``counting`` draws each fragment as 1 instead of its light; with a ``row`` there are so many pictures
+    side by side, each as ``projection`` says, and each particle is drawn into its own; ``time`` is the moment's, s.
+    """
+
+    view: NDArray[np.float64]
+    projection: NDArray[np.float64]
+    camera: Camera
+    height: int
+    lights: Lights
+    depth: Any = None
+    draft: bool = False
+    counting: bool = False
+    row: int = 0
+    time: float = 0.0
+
+    @functools.cached_property
+    def whole(self) -> bytes:
+        """Return world to clip space."""
+        return packed(self.projection @ self.view)
+
+    @functools.cached_property
+    def axes(self) -> bytes:
+        """Return the camera's right, up and back."""
+        return np.stack(axes_of(self.camera)).astype("f4").tobytes()
+
+    @functools.cached_property
+    def eye(self) -> tuple[float, ...]:
+        return tuple(float(x) for x in eye_of(self.camera))
+
+
+def tell_scene(ctx: Any, programs: Programs, store: TextureStore, program: Any, scene: Scene, style: Style) -> None:
+    """Tell a program what is the same for all that a style draws, as far as it asks, and bind the textures."""
+    lights, projection = scene.lights, scene.projection
+
+    def tell(name: str, value: Any) -> None:
+        programs.tell(program, name, value)
+
+    tell("whole", scene.whole)
+    tell("axes", scene.axes)
+    tell("lens", (float(projection[0, 0]), float(projection[1, 1])))
+    tell("depths", (float(projection[2, 2]), float(projection[2, 3])))
+    tell("height", float(scene.height))
+    tell("row", float(scene.row))
+    tell("clock", scene.time)
+    tell("key_from", lights.key_from)
+    tell("key_light", lights.key)
+    tell("sky_light", lights.sky)
+    tell("ground_light", lights.ground)
+    tell("eye", scene.eye)
+    for name, value in style.uniforms:
+        tell(name, value)
+    for number, unit in enumerate(style.units):
+        if not programs.asks(program, unit.name):
+            continue
+        held = store.get(unit.texture)
+        getattr(held, unit.part).use(number)
+        if unit.name == "corners":
+            ctx.clear_samplers(number, number + 1)
+        else:
+            store.sampler(unit.texture.smooth, unit.wrap, scene.draft).use(number)
+        tell(unit.name, number)
+    if programs.asks(program, "behind"):
+        scene.depth.use(DEPTH_UNIT)
+        ctx.clear_samplers(DEPTH_UNIT, DEPTH_UNIT + 1)
+        tell("behind", DEPTH_UNIT)
