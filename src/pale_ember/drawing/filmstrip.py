@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from ..effect.kinds import Backdrop, Facing, Sort
 from ..effect.look import Look
 from ..effect.stage import Camera
+from ..simulation.bodies import body_of_look
 from ..simulation.instances import field_of
 from ..textures.prepared import Prepared
 from .camera import axes_of
@@ -103,5 +104,6 @@ def draw_filmstrip(
     seen = frame_camera(camera, scale, cell_height)
     placed = rows.copy()
     placed["place"] = seen.target
-    moment = Moment(0.0, (DrawnLayer("", placed, look.model_copy(update={"sort": Sort.NONE}), wears=wears or {}),))
+    body, _ = body_of_look(look)
+    moment = Moment(0.0, (DrawnLayer("", placed, look.model_copy(update={"sort": Sort.NONE}), wears=wears or {}, body=body),))
     renderer.draw_frames(target, moment, seen, setting, layout, how, draft)

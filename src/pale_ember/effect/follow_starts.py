@@ -8,8 +8,9 @@ from .chapters import Flight, Launch
 from .colors import Flat, Gradient, Stop
 from .contact import Contact, Origin
 from .curves import Key
+from .draws import Ribbon
 from .effect import Layer
-from .kinds import Blend, Facing, FollowAim, OnHit, When
+from .kinds import Blend, Draw, Facing, FollowAim, Join, OnHit, When
 from .look import Look
 from .source import Birthplace, Emit
 from .values import Curve, Fixed, Spread
@@ -104,6 +105,28 @@ def _start(when: When, parent: Layer) -> Layer:
         look=Look(grow=Curve((Key(0.0, 1.0), Key(1.0, 0.3))), opacity=_OUT,
                   color=Gradient((Stop(0.0, "#ffe6bc"), Stop(1.0, "#d06a28"))), intensity=Fixed(1.6), blend=Blend.ADD),
     )  # fmt: skip
+
+
+def ribbon_start(parent: Layer, each_second: float = 0.0) -> Layer:
+    """Return a layer that is a ribbon behind each particle of another: as wide as that, thinner and fainter with age.
+
+    ``each_second`` is how many points its cap is made for.
+    """
+    low, high = parent.launch.size.bounds_at([0.0])
+    size = _tidy(max((float(low[0]) + float(high[0])) / 2, 0.005))
+    lived = float(parent.launch.lifetime.bounds_at([0.0])[1][0])
+    gives_light = parent.look.blend in (Blend.ADD, Blend.MIX)
+    color = Gradient((Stop(0.0, "#ffe6bc"), Stop(0.4, "#ff9a4a"), Stop(1.0, "#8a2f16"))) if gives_light else Flat("#b8b2aa")
+    layer = Layer(
+        name=_named(parent, "ribbon"), origin=Origin(parent=parent.id, when=When.ALIVE, rate=Fixed(30.0)), emit=Emit(rate=Fixed(0.0)),
+        launch=Launch(lifetime=Fixed(_tidy(min(max(lived * 0.4, 0.15), 1.0))), speed=Fixed(0.0), size=Fixed(_tidy(size * 0.7))),
+        look=Look(
+            draw=Draw.RIBBON, ribbon=Ribbon(join=Join.PARENT), grow=Curve((Key(0.0, 1.0), Key(1.0, 0.25))),
+            opacity=Curve((Key(0.0, 1.0 if gives_light else 0.7), Key(1.0, 0.0))), color=color,
+            intensity=Fixed(1.6 if gives_light else 1.0), blend=Blend.ADD if gives_light else Blend.ALPHA, lit=0.0 if gives_light else 0.6,
+        ),
+    )  # fmt: skip
+    return _for_so_many(layer, each_second)
 
 
 def hits_each(parent: Layer) -> float:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from .companions import reanchored
 from .effect import Effect, Layer, new_id
 from .errors import EffectError
 from .rotations import angles_of, matrix_of
@@ -37,7 +38,7 @@ def add_layers(effect: Effect, layers: Sequence[Layer], at: int | None = None) -
     at = len(effect.layers) if at is None else at
     ids = {layer.id: new_id() for layer in layers if layer.id}
     for i, layer in enumerate(layers):
-        fresh = _relinked(layer, ids)
+        fresh = reanchored(_relinked(layer, ids), ids)
         fresh = fresh.model_copy(update={"id": ids.get(layer.id) or new_id(), "name": free_name(effect, layer.name)})
         # All at once: a follow-up may stand before its parent.
         effect = effect.model_copy(update={"layers": (*effect.layers[: at + i], fresh, *effect.layers[at + i :])})
@@ -71,7 +72,8 @@ def duplicate_layer(effect: Effect, layer_id: str) -> Effect:
 def duplicate_layers(effect: Effect, ids: Sequence[str]) -> Effect:
     """Return the effect with copies of some layers behind the last of them; copies of a parent and its follow-ups stay linked."""
     layers = [layer for layer in effect.layers if layer.id in ids]
-    if len(layers) == 1 or not any(layer.origin.parent in ids for layer in layers):
+    stands = any(on == f"layer:{one}" for layer in layers for on in (layer.birthplace.start_on, layer.birthplace.end_on) for one in ids)
+    if len(layers) == 1 or not (stands or any(layer.origin.parent in ids for layer in layers)):
         for layer in layers:
             effect = duplicate_layer(effect, layer.id)
         return effect

@@ -58,6 +58,12 @@ def parse_layers(text: str) -> Effect:
             origin = one.get("origin")
             if isinstance(origin, dict) and str(origin.get("parent")) in fresh:
                 origin["parent"] = fresh[str(origin["parent"])]
+            place = one.get("birthplace")
+            if isinstance(place, dict):
+                for end in ("start_on", "end_on"):
+                    kind, _, name = str(place.get(end, "")).partition(":")
+                    if kind == "layer" and name in fresh:
+                        place[end] = f"layer:{fresh[name]}"
             # One without an id, or with another's, gets its own all the same.
             one["id"] = given.pop(str(one.get("id")), None) or new_id()
         worn = {"textures": data["textures"]} if "textures" in data else {}

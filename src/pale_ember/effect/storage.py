@@ -177,7 +177,11 @@ def with_files(effect: Effect, name: Callable[[str], str]) -> Effect:
         mesh = layer.birthplace.mesh
         if mesh and mesh not in SHIPPED_MESHES and (called := name(mesh)) != mesh:
             place = layer.birthplace.model_copy(update={"mesh": called})
-            layers[i] = layer.model_copy(update={"birthplace": place})
+            layers[i] = layer = layer.model_copy(update={"birthplace": place})
+        mesh = layer.look.mesh.mesh
+        if mesh and mesh not in SHIPPED_MESHES and (called := name(mesh)) != mesh:
+            body = layer.look.mesh.model_copy(update={"mesh": called})
+            layers[i] = layer.model_copy(update={"look": layer.look.model_copy(update={"mesh": body})})
     return effect if tuple(layers) == effect.layers else effect.model_copy(update={"layers": tuple(layers)})
 
 

@@ -19,8 +19,8 @@ from .signatures import BOOL, D1, D2, F1, F2, I1, INT, L1, L2, REAL
 # Which way a band's width goes, as in ``Across``.
 CAMERA, FLAT, AXIS, LINE = range(4)
 # What every vertex has: its place, m; across -1 to 1 and along, twice the picture's share less 1; light and
-# opacity; how far the nearer end is, in halves of the width.
-PLACE, SPOT, LIGHT, END, BASE = 0, 3, 5, 9, 10
+# opacity; how far its tail and its head are, in halves of the width.
+PLACE, SPOT, LIGHT, ENDS, BASE = 0, 3, 5, 9, 11
 # Columns of the way: place, half the width, the point and the share of the way to the next, the length up to there, the
 # direction and the length from there on.
 X, Y, Z, HALF, AT, LONG, DX, DY, DZ, STEP = range(10)
@@ -219,7 +219,7 @@ def _right_of(x, y, z, vx, vy, vz, lx, ly, lz):
 
 
 @lean_helper
-def _write(lay, rows, points, q, along, lot, cover, end, out, at, x, y, z, spot, sx, sy, sz, tx, ty, tz):
+def _write(lay, rows, points, q, along, lot, cover, tail, head, out, at, x, y, z, spot, sx, sy, sz, tx, ty, tz):
     """Write one vertex: a point of the way's light and whatever else goes along."""
     row = out[at]
     i = int(q[AT])
@@ -227,7 +227,7 @@ def _write(lay, rows, points, q, along, lot, cover, end, out, at, x, y, z, spot,
     a = rows[int(points[i, ROW])]
     b = a if f == np.float32(0.0) else rows[int(points[i + 1, ROW])]
     row[PLACE], row[PLACE + 1], row[PLACE + 2] = x, y, z
-    row[SPOT], row[SPOT + 1], row[END] = spot, along, end
+    row[SPOT], row[SPOT + 1], row[ENDS], row[ENDS + 1] = spot, along, tail, head
     fields, shared = lay.fields, lay.shared
     column = fields[F_STRENGTH]
     strength = shared[4] if column < 0 else a[column] + (b[column] - a[column]) * f
@@ -330,9 +330,9 @@ def _edges(lay, rows, points, way, m, from_head, lot, out, at):
             # A strip without area leads here from the last band.
             at += 2
         tx, ty, tz = d[DX], d[DY], d[DZ]
-        end = min(q[LONG], total - q[LONG]) / max(half, 1e-9)
-        _write(lay, rows, points, q, along, lot, cover, end, out, at, q[X] - sx * minus, q[Y] - sy * minus, q[Z] - sz * minus, -inner_minus, sx, sy, sz, tx, ty, tz)
-        _write(lay, rows, points, q, along, lot, cover, end, out, at + 1, q[X] + sx * plus, q[Y] + sy * plus, q[Z] + sz * plus, inner_plus, sx, sy, sz, tx, ty, tz)
+        tail, head = q[LONG] / max(half, 1e-9), (total - q[LONG]) / max(half, 1e-9)
+        _write(lay, rows, points, q, along, lot, cover, tail, head, out, at, q[X] - sx * minus, q[Y] - sy * minus, q[Z] - sz * minus, -inner_minus, sx, sy, sz, tx, ty, tz)
+        _write(lay, rows, points, q, along, lot, cover, tail, head, out, at + 1, q[X] + sx * plus, q[Y] + sy * plus, q[Z] + sz * plus, inner_plus, sx, sy, sz, tx, ty, tz)
         if k == 0 and begin > 0:
             _copy(out, begin - 1, at - 2)
             _copy(out, at, at - 1)

@@ -12,6 +12,8 @@ from numba import njit
 from numpy.typing import NDArray
 
 from ..effect.errors import EffectError
+from ..effect.kinds import Draw
+from ..effect.look import Look
 from ..effect.source import SHIPPED_MESHES
 from .mesh_files import read_scene, shown_name, stamp_of
 
@@ -46,6 +48,16 @@ def body_of(mesh: str) -> Body:
         With the place ``look.mesh.mesh`` and one sentence, whatever is wrong.
     """
     return shipped_body(mesh) if mesh in SHIPPED_MESHES else _from_file(*stamp_of(mesh, PLACE))
+
+
+def body_of_look(look: Look) -> tuple[Body, EffectError | None]:
+    """Return the mesh that a look draws, a ball if it can't be read, and what is wrong with it; nothing for one without."""
+    if look.draw != Draw.MESH:
+        return (), None
+    try:
+        return body_of(look.mesh.mesh), None
+    except EffectError as wrong:
+        return shipped_body("ball"), wrong
 
 
 @functools.lru_cache(maxsize=16)

@@ -7,11 +7,12 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from ..effect.companions import anchor_of
 from ..effect.effect import Effect, Layer
 from ..effect.errors import EffectError
 from ..effect.source import Birthplace
 from .course import CENTRE, POSE, ROTATION, STRETCH
-from .path import pose, pose_at, track_of
+from .path import Pose, pose, pose_at, track_of
 from .prop_poses import poses_along, prop_track, step_poses
 
 Floats = NDArray[np.float64]
@@ -66,14 +67,6 @@ def _slope(points: Floats, t: Floats) -> Floats:
     a, b, c = (points[:, k + 1] - points[:, k] for k in range(3))
     weights = np.stack([3 * s**2, 6 * s * t, 3 * t**2], axis=1)
     return np.einsum("mk,nkc->nmc", weights, np.stack([a, b, c], axis=1))
-
-
-def anchor_of(effect: Effect, on: str) -> object | None:
-    """Return the prop or the layer that an end stands on; None if it isn't there."""
-    kind, _, name = on.partition(":")
-    if kind == "prop":
-        return next((prop for prop in effect.stage.props if prop.name == name), None)
-    return next((layer for layer in effect.layers if layer.id == name), None) if kind == "layer" else None
 
 
 def anchors(place: Birthplace) -> tuple[str, str]:
@@ -160,12 +153,31 @@ def _layer_poses(effect: Effect, layer: Layer, first: int, steps: int) -> Floats
     return found
 
 
-def ends_at(effect: Effect, layer: Layer, time: float) -> Floats:
+def end_frames(effect: Effect, layer: Layer, time: float, event: Pose | None = None) -> tuple[Pose, Pose]:
+    """Return where the frames stand, at a time, s, that the two ends of a layer's bow are told in.
+
+    Those are the layer's own, or that of an ``event``, but for ends that stand on things.
+    """
+    step = round(time * effect.step_rate)
+    clock = float(_clocks(effect, layer, step, 0)[0])
+    found = []
+    for on in anchors(layer.birthplace):
+        poses = anchor_poses(effect, on, step, 0) if on and not layer.origin.parent else None
+        if poses is None:
+            found.append(event or pose_at(layer, clock))
+        else:
+            one = poses[0]
+            found.append(Pose(one[:CENTRE + 3].copy(), one[ROTATION:STRETCH].reshape(3, 3).copy(), float(one[STRETCH])))
+    return found[0], found[1]
+
+
+def bow_points(effect: Effect, layer: Layer, time: float, event: Pose | None = None) -> Floats:
     """Return the four points of a layer's bow at a time, s, in the world, m, (4, 3)."""
-    step = int(np.floor(time * effect.step_rate + 1e-6))
-    points = bow_at_steps(effect, layer, step, 1).points[0]
-    begin, length = layer.window.span(effect.duration)
-    local = time - np.floor(time / effect.duration + 1e-9) * effect.duration if effect.loop else time
-    stands = pose_at(layer, min(max((local - begin) / length, 0.0), 1.0) if length > 0.0 else 0.0)
-    whole = stands.scale / layer.place.scale
-    return stands.centre + (points * whole) @ stands.rotation.T  # type: ignore[no-any-return]
+    place, clock = layer.birthplace, float(_clocks(effect, layer, round(time * effect.step_rate), 0)[0])
+    own = event or pose_at(layer, clock)
+    start, end = (
+        frame.centre + frame.scale * frame.rotation @ np.array(away)
+        for frame, away in zip(end_frames(effect, layer, time, event), (place.start, place.end), strict=True)
+    )
+    pulls = [own.scale * own.rotation @ np.array(pull) for pull in (place.start_pull, place.end_pull)]
+    return np.stack([start, start + pulls[0], end + pulls[1], end])

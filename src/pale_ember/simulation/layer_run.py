@@ -10,13 +10,13 @@ from numpy.typing import NDArray
 
 from ..effect.effect import Effect, Layer
 from ..effect.errors import EffectError
-from ..effect.kinds import Along, Draw
+from ..effect.kinds import Along
 from ..effect.values import Fixed
 from . import dependence
 from . import recording as e
 from . import slots as s
 from .births import Schedule
-from .bodies import Body, body_of
+from .bodies import body_of_look
 from .course import BORN, COUNTERS, HITS, REFUSED, Births, Course
 from .courses import calls_of, carried_fields, course_of, drawn_of, longest_life, with_bow
 from .dice import draw
@@ -41,16 +41,6 @@ FILL_STEPS = 64
 LISTED_STEPS, LISTED_BIRTHS = 96, 250_000
 # Up to here, s, snapshots stay close together.
 HORIZON = 60.0
-
-
-def _body_of(layer: Layer) -> tuple[Body, EffectError | None]:
-    """Return the mesh that a layer's particles are drawn as, a ball if it can't be read, and what is wrong with it."""
-    if layer.look.draw != Draw.MESH:
-        return (), None
-    try:
-        return body_of(layer.look.mesh.mesh), None
-    except EffectError as wrong:
-        return body_of("ball"), wrong
 
 
 class LayerRun:
@@ -129,7 +119,7 @@ class LayerRun:
         self.look_key = dependence.appearance(effect, layer)
         self.tables = bake(layer, effect.seed, effect.stage.gravity)
         fields, self.fixed = carried_fields(layer, self.tables)
-        self.body, self.body_problem = _body_of(layer)
+        self.body, self.body_problem = body_of_look(layer.look)
         self._kind = instance_type(fields)
         self._columns = columns_of(self._kind)
         self._instances: NDArray[np.float32] | None = None

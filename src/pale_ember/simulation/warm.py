@@ -8,12 +8,17 @@ from collections.abc import Callable
 
 from .. import first_start
 from ..effect.effect import Effect, Layer
+from ..effect.kinds import Draw
 from . import dependence
+from .bands import lay_bands
 from .biography import follow
+from .bows import stands_on_things
 from .courses import kernels_of
 from .follow_ups import look_at_events, wants_of
+from .joining import join, put_in_rows
 from .kernels import KERNELS, Kernel
 from .look import appear
+from .orienting import orient
 from .path import pose
 from .prop_poses import poses_along
 from .sampling import at_clock
@@ -23,7 +28,7 @@ from .stepping import give_births, live, run, settle
 _ALWAYS = (run, settle, live, give_births, appear, at_clock, follow)
 # About how long each takes to compile, s: for fair halves.
 _WEIGHT = {
-    "contact.touch": 12.0, "look.appear": 3.7, "integration.advance": 2.7, "turbulence.stir": 1.5, "pushing.push": 1.5,
+    "bands.lay_bands": 12.0, "contact.touch": 12.0, "look.appear": 3.7, "integration.advance": 2.7, "turbulence.stir": 1.5, "pushing.push": 1.5,
     "sampling.values": 0.9, "path.pose": 0.9, "limiting.move_limited": 0.9, "bearing.bear": 0.9, "recording.record": 0.7,
     "stepping.settle": 0.4, "forces.drag_and_wind": 0.4, "stepping.give_births": 0.4, "sampling.at_clock": 0.4,
     "shapes.spawn": 0.4, "follow_ups.look_at_events": 0.3, "stepping.live": 0.3, "biography.follow": 0.3,
@@ -45,6 +50,12 @@ def needed(effect: Effect) -> list[Kernel]:
         found |= {kernel.name: kernel for kernel in kernels_of(layer, wants).values()}
         if dependence.takes(layer):
             found[look_at_events.name] = look_at_events
+        if layer.look.draw != Draw.SPRITE:
+            found |= {kernel.name: kernel for kernel in (orient, pose)}
+        if layer.look.draw == Draw.RIBBON:
+            found |= {kernel.name: kernel for kernel in (join, put_in_rows, lay_bands)}
+        if stands_on_things(effect, layer):
+            found |= {kernel.name: kernel for kernel in (poses_along, pose)}
     if any(prop.path for prop in effect.stage.props) and any(layer.contact.enabled for layer in effect.layers):
         found |= {kernel.name: kernel for kernel in (poses_along, pose)}
     if not effect.layers:

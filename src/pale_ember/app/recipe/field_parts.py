@@ -23,6 +23,7 @@ from ..widgets.controls import Check, Combo, Line, Notes, ToolButton
 from ..widgets.icons import icon
 from ..widgets.number_box import NumberBox
 from ..widgets.swatch import Preview, Swatch
+from .anchor_choice import AnchorChoice
 from .contents import any_content, check_state, contents_of, middle_of
 from .layer_choice import LayerChoice
 from .picture_files import frames_text, in_sequence, parse_frames, said_files
@@ -351,6 +352,11 @@ class FieldParts(QVBoxLayout):
 
     def _layer_parts(self) -> list[QWidget]:
         box = LayerChoice(self.row.rule.label, self.row.rule.help, self.row.edit)
+        self.controls.append(box)
+        return [box]
+
+    def _anchor_parts(self) -> list[QWidget]:
+        box = AnchorChoice(self.row.rule.label, self.row.rule.help, self.row.edit)
         self.controls.append(box)
         return [box]
 

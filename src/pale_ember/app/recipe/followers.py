@@ -40,6 +40,12 @@ class Followers(QWidget):
             button.setStyleSheet("QPushButton { padding: 3px 2px; }")
             button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
             grid.addWidget(button, i // 2, i % 2)
+        self.ribbon = Button("A ribbon behind each")
+        self.ribbon.setIcon(icon("ribbon"))
+        self.ribbon.setToolTip("Add a ribbon that trails behind each of this layer's particles")
+        self.ribbon.clicked.connect(functools.partial(session.add_ribbon, ""))
+        self.ribbon.setStyleSheet("QPushButton { padding: 3px 2px; }")
+        grid.addWidget(self.ribbon, 2, 0, 1, 2)
         self._column.addLayout(grid)
 
     def refresh(self) -> None:

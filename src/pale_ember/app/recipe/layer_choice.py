@@ -20,11 +20,17 @@ class LayerChoice(Combo):
         self.setMinimumContentsLength(5)
         self.activated.connect(lambda _: chosen(self.currentData()))
 
+    gone = "a layer that is gone"
+
+    def names(self, session: Session) -> list[tuple[str, str]]:
+        """Return what can be chosen: what it is called, and what the field then has."""
+        return [("none", ""), *((layer.name, layer.id) for layer in session.effect.layers if layer.id not in session.chosen)]
+
     def show_layer(self, session: Session, layer_id: str) -> None:
         """List the layers that there are now, and show the one of an id."""
-        names = [("none", ""), *((layer.name, layer.id) for layer in session.effect.layers if layer.id not in session.chosen)]
+        names = self.names(session)
         if layer_id not in [key for _, key in names]:
-            names.append(("a layer that is gone", layer_id))
+            names.append((self.gone, layer_id))
         if [(self.itemText(i), self.itemData(i)) for i in range(self.count())] != names:
             self.clear()
             for name, key in names:

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from pathlib import Path
 
 from ...effect.colors import Flat
-from ...effect.kinds import Blend, Channel, Facing
+from ...effect.kinds import Across, Blend, Channel, Draw, Facing, Join, Lay, LayFrom, Stand
 from ...effect.look import Erode, Look
+from ...effect.source import SHIPPED_MESHES
 from ...effect.textures import Texture
 from ...effect.values import Band, Curve, Fixed, Spread, Value
 from ..widgets.arithmetic import shown
@@ -19,7 +21,8 @@ _AGES = [i / 64 for i in range(65)]
 
 def look_words(look: Look, textures: Sequence[Texture] = ()) -> list[list[Piece]]:
     """Return what is told of a look, each part of it in pieces."""
-    found = [*_picture(look, textures), *_shape(look)]
+    shape = {Draw.SPRITE: _shape, Draw.RIBBON: _ribbon, Draw.MESH: _mesh}[look.draw](look)
+    found = [*shape, *_picture(look, textures)] if look.draw != Draw.SPRITE else [*_picture(look, textures), *shape]
     if look.grow != Fixed(1.0):
         found.append([Piece("grow through "), Piece(amount(look.grow, "×"), "look.grow")])
     if look.widen != Fixed(1.0):
@@ -61,7 +64,9 @@ def _picture(look: Look, textures: Sequence[Texture]) -> list[list[Piece]]:
             found += [Piece(", playing at "), Piece(f"{amount(look.frame_rate, digits=1)} frames a second", "look.frame_rate")]
         if look.frame_blend:
             found += [Piece(", "), Piece("each fading into the next", "look.frame_blend")]
-    if look.mirror:
+    if look.draw != Draw.SPRITE and look.pan != (0.0, 0.0):
+        found += [Piece(", "), Piece("sliding along", "look.pan")]
+    if look.mirror and look.draw != Draw.RIBBON:
         share = "all of them" if look.mirror == 1.0 else f"{shown(look.mirror * 100, 0)} % of them"
         found += [Piece(", "), Piece(f"{share} mirrored", "look.mirror")]
     return [found]
@@ -74,6 +79,40 @@ def _shape(look: Look) -> list[list[Piece]]:
         Facing.UPRIGHT: "stand upright", Facing.FLAT: "lie flat", Facing.TRAVEL: "lie along their travel",
     }.get(look.facing)  # fmt: skip
     return [[Piece(words, "look.facing")]] if words else []
+
+
+def _ribbon(look: Look) -> list[list[Piece]]:
+    ribbon = look.ribbon
+    whose = "in a ribbon behind each parent" if ribbon.join == Join.PARENT else "in one ribbon"
+    found = [[Piece("are "), Piece("joined", "look.draw"), Piece(" "), Piece(whose, "look.ribbon.join")]]
+    lies = {
+        Across.FLAT: "lie flat", Across.AXIS: "stand along the layer's axis", Across.LINE: "sweep from end to end of the line",
+    }.get(ribbon.across)  # fmt: skip
+    if lies:
+        found.append([Piece(lies, "look.ribbon.across")])
+    if ribbon.gap:
+        found.append([Piece("part over "), Piece(f"{shown(ribbon.gap, 2)} m", "look.ribbon.gap")])
+    if look.texture and ribbon.lay == Lay.REPEAT:
+        stays = ", staying where it was laid" if ribbon.lay_from == LayFrom.TAIL else ""
+        found.append([Piece("have their picture again each "), Piece(f"{shown(ribbon.every, 2)} m", "look.ribbon.every"), *([Piece(stays, "look.ribbon.lay_from")] if stays else [])])
+    return found
+
+
+def _mesh(look: Look) -> list[list[Piece]]:
+    mesh = look.mesh
+    name = mesh.mesh if mesh.mesh in SHIPPED_MESHES else Path(mesh.mesh).stem
+    found = [[Piece("are drawn as "), Piece("meshes", "look.draw"), Piece(" of "), Piece(f"“{name}”", "look.mesh.mesh")]]
+    stands = {Stand.TRAVEL: "point along their travel", Stand.TUMBLE: "tumble"}.get(mesh.stand)
+    if stands:
+        found.append([Piece(stands, "look.mesh.stand")])
+    for axis, value in zip("XYZ", mesh.stretch, strict=True):
+        if value != Fixed(1.0):
+            found.append([Piece(f"stretch along {axis} by "), Piece(amount(value, "×"), "look.mesh.stretch")])
+    if mesh.core < 1.0:
+        found.append([Piece(f"are {shown(mesh.core * 100, 0)} % solid inside their rim", "look.mesh.core")])
+    if mesh.rim != Fixed(0.0):
+        found.append([Piece("glow at the rim by "), Piece(amount(mesh.rim, "×"), "look.mesh.rim")])
+    return found
 
 
 def _noise(look: Look) -> list[list[Piece]]:

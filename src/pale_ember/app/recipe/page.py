@@ -34,6 +34,8 @@ def beside(at: str, name: str) -> str:
 
 def counts(session: Session, at: str, rule: Rule, in_layer: bool = True) -> bool:
     """Return whether a field counts, given the field beside it that rules it; ``at`` is its path, in the layer or whole."""
+    if rule.draws and (session.layer is None or session.layer.look.draw not in rule.draws):
+        return False
     if rule.only is None:
         return True
     ruling, words = rule.only
@@ -47,7 +49,7 @@ LISTS: dict[type[Part], type[PartList] | type[TextureBox]] = {
 
 
 # What doesn't count in a layer that follows another.
-RESTING = ("emit.rate", "emit.per_metre", "emit.bursts", "place.position")
+RESTING = ("emit.rate", "emit.per_metre", "emit.bursts", "place.position", "birthplace.start_on", "birthplace.end_on")
 
 
 class Group:

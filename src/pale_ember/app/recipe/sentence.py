@@ -89,7 +89,10 @@ def _where(layer: Layer) -> list[Piece]:
     if kind == "point":
         return [Piece("at a point", "birthplace.kind")]
     if kind == "line":
-        return [Piece("along a line", "birthplace.kind"), Piece(" of "), Piece(f"{shown(place.extents[0], 2)} m", "birthplace.extents")]
+        found = [Piece("along a line", "birthplace.kind"), Piece(" of "), Piece(f"{shown(place.extents[0], 2)} m", "birthplace.extents")]
+        return found + ([Piece(", one behind the other", "birthplace.in_row")] if place.in_row else [])
+    if kind == "bow":
+        return _bow(layer)
     if kind == "mesh":
         mesh = place.mesh if place.mesh in SHIPPED_MESHES else Path(place.mesh).stem
         return [Piece("on the mesh ", "birthplace.kind"), Piece(mesh, "birthplace.mesh")]
@@ -101,6 +104,23 @@ def _where(layer: Layer) -> list[Piece]:
     found += [Piece(" of "), size]
     if kind in ("cone", "cylinder"):
         found += [Piece(", "), Piece(f"{shown(place.height, 2)} m high", "birthplace.height")]
+    return found
+
+
+def _bow(layer: Layer) -> list[Piece]:
+    """Return a bow, with what its ends stand on and how far from it they are born."""
+    place = layer.birthplace
+    found = [Piece("along a bow", "birthplace.kind")]
+    for end, word in (("start", " from "), ("end", " to ")):
+        on = "" if layer.origin.parent else getattr(place, f"{end}_on")
+        if on.startswith("prop:"):
+            found += [Piece(word), Piece(f"“{on[5:]}”", f"birthplace.{end}_on")]
+        elif on:
+            found += [Piece(word), Piece("another layer's place", f"birthplace.{end}_on")]
+    if place.in_row:
+        found.append(Piece(", one behind the other", "birthplace.in_row"))
+    if place.stray:
+        found += [Piece(", straying by "), Piece(f"{shown(place.stray, 3)} m", "birthplace.stray")]
     return found
 
 

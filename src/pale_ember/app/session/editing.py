@@ -8,6 +8,7 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from ...effect.companions import companions
 from ...effect.edit import inside_layer
 from ...effect.effect import Effect, Layer
 from ...effect.errors import EffectError
@@ -111,13 +112,19 @@ class Editing(QObject):
         effect = self.effect
         try:
             for path, value in edits:
+                along = companions(effect, path, value)
                 effect = effect.edit(path, value)
+                for other, theirs in along:
+                    effect = effect.edit(other, theirs)
         except EffectError as wrong:
             self.said.emit(wrong.sentence)
             return False
         for path, value in also:
             with contextlib.suppress(EffectError):
+                along = companions(effect, path, value)
                 effect = effect.edit(path, value)
+                for other, theirs in along:
+                    effect = effect.edit(other, theirs)
         self.apply(effect, name, merge)
         return True
 

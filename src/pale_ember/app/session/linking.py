@@ -6,7 +6,7 @@ from ...checks.links import LinkTrouble, link_trouble, link_trouble_seen
 from ...effect.chains import descendants, refusal_of_link
 from ...effect.effect import Effect, Layer
 from ...effect.errors import EffectError
-from ...effect.follow_starts import follow_start, hits_each, with_contact
+from ...effect.follow_starts import follow_start, hits_each, ribbon_start, with_contact
 from ...effect.kinds import When
 from ...effect.layers import add_layers, move_layers, with_origin
 from ...effect.texture_moves import with_textures, worn_by
@@ -36,6 +36,14 @@ class Linking(LayerActions):
         self._arrange(added, f"Follow the {SAID[when]} of {parent.name}")
         if self.effect is not before:
             self._tell_contact(parent, when)
+
+    def add_ribbon(self, parent_id: str = "") -> None:
+        """Add a layer that is a ribbon behind each particle of one (the selected one by default)."""
+        parent = self._layer_of(parent_id or self.selected)
+        if parent is None:
+            return
+        start = ribbon_start(parent, self._events_each_second(parent, When.ALIVE))
+        self._arrange(lambda: add_layers(self.effect, (start,), _behind(self.effect, parent.id)), f"Ribbon behind {parent.name}")
 
     def _events_each_second(self, parent: Layer, when: When) -> float:
         """Return about how many events of a kind a layer has in a second, by what was seen of it last."""

@@ -14,6 +14,7 @@ from ...drawing.camera import project
 from ...effect.edit import get
 from ...effect.rotations import angles_of, matrix_of
 from ...effect.source import Place
+from ...simulation.bows import end_frames
 from ..session.session import Session
 from ..widgets import theme
 from ..widgets.arithmetic import shown
@@ -49,7 +50,8 @@ class HandleDrag:
             return []
         clock = session.clock_of_layer()
         event = session.event_pose(layer, clock)
-        return handles_of(layer, clock, session.camera, session.path_key, session.handle_axes, event)
+        ends = end_frames(session.effect, layer, session.moment.time, event) if layer.birthplace.kind == "bow" else None
+        return handles_of(layer, clock, session.camera, session.path_key, session.handle_axes, event, ends)
 
     @property
     def _size(self) -> tuple[int, int]:
@@ -219,8 +221,9 @@ class HandleDrag:
         if handle.look == "key":
             points = [QPointF(at.x() + dx, at.y() + dy) for dx, dy in ((0, -5), (5, 0), (0, 5), (-5, 0))]
             painter.drawPolygon(QPolygonF(points))
-        elif handle.look == "move":
-            painter.drawEllipse(at, 4.5, 4.5)
+        elif handle.look in ("move", "pull"):
+            wide = 4.5 if handle.look == "move" else 3.5
+            painter.drawEllipse(at, wide, wide)
         else:
             painter.drawRect(QRectF(at.x() - 3.5, at.y() - 3.5, 7, 7))
 

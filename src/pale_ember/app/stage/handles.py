@@ -35,7 +35,7 @@ class Handle(NamedTuple):
         Whether it keeps to a line along ``along``, to the plane square to it, or to the plane of the picture.
     value_at : callable
         Gives the field's value for a place that it is dragged to.
-    look : {"size", "arm", "move", "key", "turn"}
+    look : {"size", "arm", "move", "key", "turn", "pull"}
     number : int
         Of a path's key; -1 else.
     prop : int
@@ -54,16 +54,17 @@ class Handle(NamedTuple):
 
 
 def handles_of(
-    layer: Layer, clock: float, camera: Camera, key: int, axes: str = "world", event: Pose | None = None
-) -> list[Handle]:
+    layer: Layer, clock: float, camera: Camera, key: int, axes: str = "world", event: Pose | None = None,
+    ends: tuple[Pose, Pose] | None = None,
+) -> list[Handle]:  # fmt: skip
     """Return a layer's handles at a clock of its window, along the world's axes or the ``layer``'s own.
 
-    Those on top come last. A follow-up has no place of its own: its handles stand at an ``event``, if there is one.
+    ``ends`` are the frames that the ends of a bow are told in. Those on top come last. A follow-up has no place of its own: its handles stand at an ``event``, if there is one.
     """
     reach = camera.distance * 0.09
     ways = matrix_of(layer.place.rotation) if axes == "layer" else np.eye(3)
     if layer.origin.parent:
-        found = _sizes(layer, event) if event is not None else []
+        found = [*_sizes(layer, event), *_bow(layer, event, ends)] if event is not None else []
         if event is not None and layer.origin.aim == FollowAim.OWN:
             found += _turns("place.rotation", tuple(event.centre), layer.place.rotation, ways, reach)
         return found
@@ -75,7 +76,27 @@ def handles_of(
     found.append(
         Handle("place.position", "Place", pose.centre, "view", pose.centre, lambda at: _triple(base + at - pose.centre), "move")
     )  # fmt: skip
-    return found + _keys(layer, key, reach, ways)
+    return found + _bow(layer, pose, ends) + _keys(layer, key, reach, ways)
+
+
+def _bow(layer: Layer, pose: Pose, ends: tuple[Pose, Pose] | None) -> list[Handle]:
+    """Return a handle for each end of a bow, and for each pull."""
+    place, found = layer.birthplace, []
+    if place.kind != "bow":
+        return []
+    for frame, end, label in zip(ends or (pose, pose), ("start", "end"), ("Start", "End"), strict=True):
+        at = frame.centre + frame.scale * frame.rotation @ np.array(getattr(place, end))
+        pulled = at + pose.scale * pose.rotation @ np.array(getattr(place, f"{end}_pull"))
+
+        def moved(world: Point, frame: Pose = frame) -> tuple[float, ...]:
+            return _triple(frame.rotation.T @ (world - frame.centre) / frame.scale)
+
+        def drawn(world: Point, at: Point = at) -> tuple[float, ...]:
+            return _triple(pose.rotation.T @ (world - at) / pose.scale)
+
+        found.append(Handle(f"birthplace.{end}_pull", f"{label} pull", pulled, "view", pulled, drawn, "pull"))
+        found.append(Handle(f"birthplace.{end}", label, at, "view", at, moved, "size"))
+    return found
 
 
 def _keys(layer: Layer, chosen: int, reach: float, ways: Point) -> list[Handle]:

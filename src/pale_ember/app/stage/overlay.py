@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import QWidget
 from ...drawing.camera import project
 from ...drawing.wires import Lines, birthplace_wire, path_line
 from ...effect.effect import Layer
+from ...simulation.bows import bow_points
 from ...simulation.meshes import known_faces
 from ...simulation.prop_poses import prop_pose
 from ..widgets import theme
@@ -170,12 +171,15 @@ class Overlay(QWidget):
         others = tuple((one.place, one.birthplace) for one in map(session.effect.layer, session.chosen_others))
         event = session.event_pose(layer, clock)
         at = event.centre.tobytes() + event.rotation.tobytes() if event is not None else b""
-        key = (session.prop, session.effect.stage.props, layer.place, layer.path, layer.birthplace, layer.origin, at, known, others, session.camera, clock,
+        stands = layer.birthplace.kind == "bow" and session.layer is not None
+        bow = bow_points(session.effect, layer, session.moment.time, event).tobytes() if stands else b""
+        key = (session.prop, session.effect.stage.props, layer.place, layer.path, layer.birthplace, layer.origin, at, known, bow, others, session.camera, clock,
                grip.held, grip.under, grip.key_chosen, session.path_key, session.handle_axes)  # fmt: skip
         return self._kept.picture(self.size(), self.devicePixelRatioF(), key, self._paint_wires)
 
     def _paint_wires(self, painter: QPainter) -> None:
-        layer = self.stage.session.layer
+        session = self.stage.session
+        layer = session.layer
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.stage.session.prop >= 0 or layer is None:
             self._paint_prop_path(painter)
@@ -191,7 +195,8 @@ class Overlay(QWidget):
         clock = self.stage.session.clock_of_layer()
         event = self.stage.session.event_pose(layer, clock)
         if event is not None or not layer.origin.parent:
-            self._lines(painter, birthplace_wire(layer, clock, event))
+            bow = bow_points(session.effect, layer, session.moment.time, event) if layer.birthplace.kind == "bow" else None
+            self._lines(painter, birthplace_wire(layer, clock, event, bow))
         if layer.path:
             painter.setPen(QPen(theme.color(theme.SALT, 190), 1.4))
             self._lines(painter, [path_line(layer)])

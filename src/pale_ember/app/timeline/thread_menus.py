@@ -22,6 +22,10 @@ def port_menu(session: Session, layer_id: str, when: When, parent: QWidget) -> Q
     new = menu.addAction(icon(f"port-{when}"), f"New layer {AT_EVENT[when]}")
     assert new is not None
     new.triggered.connect(lambda: session.add_follow_up(when, layer_id))
+    if when == When.ALIVE:
+        ribbon = menu.addAction(icon("ribbon"), "New ribbon behind each particle")
+        assert ribbon is not None
+        ribbon.triggered.connect(lambda: session.add_ribbon(layer_id))
     able = [one for one in session.effect.layers if one.id != layer_id and not refusal_of_link(session.effect, one.id, layer_id)]
     if able:
         menu.addSeparator()

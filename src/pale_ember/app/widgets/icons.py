@@ -230,11 +230,20 @@ def _port_death(p: QPainter) -> None:
     p.drawArc(QRectF(3, 3, 10, 10), 260 * 16, 80 * 16)
 
 
+def _ribbon(p: QPainter) -> None:
+    # A band that narrows behind its head.
+    path = QPainterPath(QPointF(1.5, 12.5))
+    path.cubicTo(6, 12, 7, 3, 14, 3)
+    path.lineTo(14, 8)
+    path.cubicTo(9, 8, 8, 13, 1.5, 12.5)
+    p.drawPath(path)
+
+
 _DRAWN: dict[str, Callable[[QPainter], None]] = {
     "play": _play, "pause": _pause, "restart": _restart, "step": _step, "back": _back, "loop": _loop, "eye": _eye,
     "hidden": _hidden, "alone": _alone, "plus": _plus, "copy": _copy, "library": _library, "bin": _bin, "open": _open, "up": _up, "down": _down,
     "menu": _menu, "undo": _undo, "redo": _redo, "frame": _frame, "burst": _burst,
-    "port-birth": _port_birth, "port-alive": _port_flight, "port-hit": _port_hit, "port-death": _port_death, "stage": _stage, "bench": _bench, "tracks": _tracks, "dice": _dice, "three": _three, "wide": _wide, "fixed": _fixed, "spread": _spread, "curve": _curve, "band": _band,
+    "port-birth": _port_birth, "port-alive": _port_flight, "port-hit": _port_hit, "port-death": _port_death, "ribbon": _ribbon, "stage": _stage, "bench": _bench, "tracks": _tracks, "dice": _dice, "three": _three, "wide": _wide, "fixed": _fixed, "spread": _spread, "curve": _curve, "band": _band,
 }  # fmt: skip
 
 

@@ -99,6 +99,8 @@ _LAYER = (
                 lambda w, when=when: w.session.add_follow_up(when), _here)  # type: ignore[misc]
         for i, (when, words) in enumerate(AT_EVENT.items())
     ),
+    Command("ribbon", "Layer", "Ribbon behind each particle", f"Alt+{len(AT_EVENT) + 1}", "Add a ribbon that trails behind each of the layer's particles",
+            lambda w: w.session.add_ribbon(), _here, icon="ribbon"),
     Command("cut_link", "Layer", "Cut the thread", "Alt+0", "Let the layer follow nobody: it emits by itself",
             lambda w: w.session.cut_link(w.session.selected), lambda w: w.session.layer is not None and bool(w.session.layer.origin.parent)),
     Command("keep_layer", "Layer", "Keep layer in the library", "Ctrl+Shift+K", "Save the layer as one of your own to start from",

@@ -100,7 +100,7 @@ class Memory:
         look, kind = layer.look, joined.rows.dtype
         ribbon, places = look.ribbon, {name: int(at) for name, at in zip(PLAIN_NAMES, columns_of(kind), strict=True)}
         shared = [*layer.fixed.get("color", PLAIN["color"]), *layer.fixed.get("opacity", PLAIN["opacity"]), *layer.fixed.get("intensity", PLAIN["intensity"])]
-        columns = {"place": (0, 3), "spot": (bands.SPOT, 2), "light": (bands.LIGHT, 4), "end": (bands.END, 1)}
+        columns = {"place": (0, 3), "spot": (bands.SPOT, 2), "light": (bands.LIGHT, 4), "ends": (bands.ENDS, 2)}
         at, more = bands.BASE, []
         for name in _ALONG:
             if name in asks and places[name] >= 0:

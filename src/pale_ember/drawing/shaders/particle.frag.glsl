@@ -16,7 +16,7 @@ in vec2 spot;
 EACH in vec4 light;
 #endif
 #if defined(BAND) && !defined(TEXTURED)
-in float end;
+in vec2 ends;
 #endif
 #ifdef TEXTURED
 uniform sampler2DArray picture;
@@ -160,7 +160,7 @@ void main() {
 #else
 #ifdef BAND
     // Its ends are round.
-    float beyond = max(1.0 - end, 0.0);
+    float beyond = max(1.0 - min(ends.x, ends.y), 0.0);
     float away = moved.x * moved.x + beyond * beyond;
 #else
     float away = dot(moved, moved);

@@ -8,8 +8,8 @@ in vec3 in_place;
 in vec2 in_spot;
 in vec4 in_light;
 #ifndef TEXTURED
-in float in_end;
-out float end;  // how far the nearer end is, in halves of the width
+in vec2 in_ends;
+out vec2 ends;  // how far its tail and its head are, in halves of the width
 #endif
 #ifdef FRAME
 in float in_frame;
@@ -87,7 +87,7 @@ void main() {
 #endif
     spot = in_spot;
 #ifndef TEXTURED
-    end = in_end;
+    ends = in_ends;
 #endif
     light = in_light;
     gl_Position = whole * vec4(in_place, 1.0);

@@ -1,0 +1,94 @@
+"""Edits that go along with another, so that what it asks for is seen at once; all are one step."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+import numpy as np
+
+from .effect import Effect, Layer
+from .kinds import Across, Draw, Join, Kind, When
+from .rotations import matrix_of
+from .stage import Prop
+
+Edits = list[tuple[str, Any]]
+_IN_LAYER = re.compile(r"layers\[(\d+)\]\.(.+)")
+_PROP_NAME = re.compile(r"stage\.props\[(\d+)\]\.name")
+
+
+def companions(before: Effect, path: str, value: Any) -> Edits:
+    """Return what else to change where one field of an effect is given a value; mostly nothing."""
+    renamed = _PROP_NAME.fullmatch(path)
+    if renamed:
+        return _renamed(before, int(renamed[1]), value)
+    match = _IN_LAYER.fullmatch(path)
+    if match is None or not 0 <= int(match[1]) < len(before.layers):
+        return []
+    layer, at, field = before.layers[int(match[1])], f"layers[{match[1]}]", match[2]
+    if field == "birthplace.kind" and value == Kind.BOW and layer.birthplace.kind != Kind.BOW:
+        return [(f"{at}.birthplace.in_row", True)]
+    if field == "look.draw" and value != layer.look.draw:
+        return _drawn(layer, at, value)
+    if field == "look.ribbon.across" and value == Across.LINE and layer.birthplace.kind != Kind.LINE:
+        return [(f"{at}.birthplace.kind", Kind.LINE)]
+    if field in ("birthplace.start_on", "birthplace.end_on"):
+        return [(f"{at}.{field[:-3]}", _at_anchor(before, layer, field[11:-3], str(value)))]
+    return []
+
+
+def _drawn(layer: Layer, at: str, draw: Any) -> Edits:
+    if draw == Draw.RIBBON and layer.origin.parent and layer.origin.when == When.ALIVE:
+        return [(f"{at}.look.ribbon.join", Join.PARENT)]
+    if draw == Draw.MESH and layer.look.lit == 0.0 and layer.look.blend not in ("add", "multiply"):
+        # A body that nothing lights is a flat shape.
+        return [(f"{at}.look.lit", 1.0)]
+    return []
+
+
+def _renamed(before: Effect, number: int, name: Any) -> Edits:
+    """Let bows go on standing on a prop that is called otherwise from now on."""
+    if not 0 <= number < len(before.stage.props):
+        return []
+    old = f"prop:{before.stage.props[number].name}"
+    return [
+        (f"layers[{i}].birthplace.{end}", f"prop:{name}")
+        for i, layer in enumerate(before.layers)
+        for end in ("start_on", "end_on")
+        if getattr(layer.birthplace, end) == old
+    ]
+
+
+def _at_anchor(before: Effect, layer: Layer, end: str, on: str) -> tuple[float, ...]:
+    """Return where an end stands at first: on a prop's top, at a layer's centre, or, on nothing any more, where it stood."""
+    thing = anchor_of(before, on)
+    if isinstance(thing, Prop):
+        return (0.0, thing.size[1], 0.0)
+    if thing is not None:
+        return (0.0, 0.0, 0.0)
+    away = np.array(getattr(layer.birthplace, end))
+    was = anchor_of(before, getattr(layer.birthplace, f"{end}_on"))
+    if was is None:
+        return tuple(float(x) for x in away)
+    place = was if isinstance(was, Prop) else was.place
+    own = layer.place
+    world = np.array(place.position) + matrix_of(place.rotation) @ away - own.position
+    return tuple(round(float(x), 4) for x in matrix_of(own.rotation).T @ world / own.scale)
+
+
+def anchor_of(effect: Effect, on: str) -> Prop | Layer | None:
+    """Return the prop or the layer that an end of a bow stands on; None if it isn't there."""
+    kind, _, name = on.partition(":")
+    if kind == "prop":
+        return next((prop for prop in effect.stage.props if prop.name == name), None)
+    return next((layer for layer in effect.layers if layer.id == name), None) if kind == "layer" else None
+
+
+def reanchored(layer: Layer, ids: dict[str, str]) -> Layer:
+    """Return a layer whose bow stands on the copies of the layers that it stood on, where there are some."""
+    place, changed = layer.birthplace, {}
+    for end in ("start_on", "end_on"):
+        kind, _, name = getattr(place, end).partition(":")
+        if kind == "layer" and name in ids:
+            changed[end] = f"layer:{ids[name]}"
+    return layer.model_copy(update={"birthplace": place.model_copy(update=changed)}) if changed else layer
