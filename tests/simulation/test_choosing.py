@@ -123,7 +123,7 @@ class ChoosingTest(unittest.TestCase):
             np.testing.assert_allclose(given[:, g.AXIS : g.AXIS + 3], wanted[aim] / np.maximum(far, 1e-9), atol=1e-6)
             np.testing.assert_array_equal(given[:, g.VELOCITY : g.VELOCITY + 3], what[:, e.VELOCITY : e.VELOCITY + 3])
             np.testing.assert_array_equal(given[:, g.PLACE : g.PLACE + 3], what[:, e.PLACE : e.PLACE + 3])
-            np.testing.assert_array_equal(given[:, g.COLOR :], 1.0)
+            np.testing.assert_array_equal(given[:, g.COLOR : g.SIZE + 1], 1.0)
         self.assertTrue(0.5 < hit.mean() < 0.9)
         give(what, order, 500, 0, False, given)
         np.testing.assert_array_equal(given[:, g.VELOCITY : g.VELOCITY + 3], 0.0)

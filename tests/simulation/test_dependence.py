@@ -94,8 +94,9 @@ def shown(sim, name="a"):
     motion = [np.ascontiguousarray(v).tobytes() for v in (p.position, p.velocity, p.age, p.lifetime, p.angle, p.serial)]
     rows = sim.instances(name)
     look = [np.ascontiguousarray(v).tobytes() for v in (p.size, p.color, p.opacity, p.intensity, rows["size"])]
-    drawn = ("way", "frame", "mix", "erode", "bend", "shimmer", "dice", "lived")
+    drawn = ("way", "frame", "mix", "erode", "bend", "shimmer", "dice", "lived", "across", "laid", "turn", "stretch", "rim_light", "lot")
     look += [rows[each].tobytes() if each in rows.dtype.names else sim.fixed(name).get(each) for each in drawn]
+    look += [sim.joined(name) is None, len(sim.body(name))]
     return motion, look, sim.counts(name)
 
 

@@ -61,6 +61,7 @@ class Dice:
             "vec2": lambda: [self.number(rule) for _ in range(2)],
             "color": lambda: f"#{self.roll.integers(1 << 24):06x}",
             "texture": lambda: str(self.roll.choice(["", "x"])),
+            "anchor": lambda: str(self.roll.choice(["layer:l0", "layer:l1", "prop:Prop", ""])),
             "layer": lambda: str(self.roll.choice(["l0", "l1", "l2", ""])),
         }
         return makers[rule.kind]()

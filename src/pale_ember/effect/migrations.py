@@ -23,7 +23,7 @@ def _as_it_is(data: dict[str, Any]) -> dict[str, Any]:
 
 
 # From version n to n + 1. Each takes the file's data and returns it changed.
-MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _noon, 2: _as_it_is, 3: _as_it_is}
+MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _noon, 2: _as_it_is, 3: _as_it_is, 4: _as_it_is}
 
 
 def migrated(

@@ -22,9 +22,10 @@ CAMERA, FLAT, AXIS, LINE = range(4)
 # opacity; how far its tail and its head are, in halves of the width.
 PLACE, SPOT, LIGHT, ENDS, BASE = 0, 3, 5, 9, 11
 # Columns of the way: place, half the width, the point and the share of the way to the next, the length up to there, the
-# direction and the length from there on.
-X, Y, Z, HALF, AT, LONG, DX, DY, DZ, STEP = range(10)
-WAY_COLUMNS = 10
+# direction and the length from there on; which way its width goes, whether that changes sides here, how much farther out
+# edges meet, and how far the right and the left one may be from the way, m.
+X, Y, Z, HALF, AT, LONG, DX, DY, DZ, STEP, SX, SY, SZ, SWAPS, CORNER, PLUS, MINUS = range(17)
+WAY_COLUMNS = 17
 # Of the points themselves: place, the direction there, the distance to the next.
 P, T, CHORD, ROW = 0, 3, 6, 7
 POINT_COLUMNS = 8
@@ -255,18 +256,102 @@ def _copy(out, of, to):
 
 
 @lean_helper
-def _edges(lay, rows, points, way, m, from_head, lot, out, at):
-    """Write the vertices of one band, a pair at each place of its way; return where the next ones go.
+def _between(way, at, long, out):
+    """Write the place at a length of a way that lies between one of its places and the next."""
+    a, b = way[at], way[at + 1]
+    f = min(max((long - a[LONG]) / max(b[LONG] - a[LONG], 1e-30), 0.0), 1.0)
+    out[0], out[1], out[2] = a[X] + (b[X] - a[X]) * f, a[Y] + (b[Y] - a[Y]) * f, a[Z] + (b[Z] - a[Z]) * f
 
-    Where the way turns, edges meet in the middle of the angle; the inner one comes no nearer to the way's other places
-    than half of the way there, so that it never goes back. Where a way comes back as seen, its edges change sides.
+
+@lean_helper
+def _sides(lay, way, m, spare):
+    """Fill which way the width goes at each place of a way, to the right of it as seen.
+
+    A band can't turn within less than its own width: the way is looked at over half of it on either side, so that small
+    turns of a wide band move it as a whole instead of fanning it out. Where it comes back as seen, sides change: there it
+    ``SWAPS``, and what it has is the side before.
     """
     lx, ly, lz = 1.0, 0.0, 0.0
-    total = way[m - 1, LONG]
-    begin = at
+    low, high, last = 0, 0, m - 1
+    total = way[last, LONG]
+    for k in range(m):
+        q, p, d = way[k], way[max(k - 1, 0)], way[min(k, m - 2)]
+        reach, here = q[HALF], q[LONG]
+        ax, ay, az, bx, by, bz = p[DX], p[DY], p[DZ], d[DX], d[DY], d[DZ]
+        if p[STEP] < reach and k > 0:
+            low = min(low, k - 1)
+            while low > 0 and way[low, LONG] > here - reach:
+                low -= 1
+            while low < k - 1 and way[low + 1, LONG] <= here - reach:
+                low += 1
+            _between(way, low, max(here - reach, 0.0), spare)
+            ax, ay, az = q[X] - spare[0], q[Y] - spare[1], q[Z] - spare[2]
+        if d[STEP] < reach and k < last:
+            high = max(high, k)
+            while high > k and way[high, LONG] > here + reach:
+                high -= 1
+            while high < m - 2 and way[high + 1, LONG] < here + reach:
+                high += 1
+            _between(way, high, min(here + reach, total), spare)
+            bx, by, bz = spare[0] - q[X], spare[1] - q[Y], spare[2] - q[Z]
+        if k == 0:
+            ax, ay, az = bx, by, bz
+        elif k == last:
+            bx, by, bz = ax, ay, az
+        if lay.across == FLAT:
+            vx, vy, vz = 0.0, 1.0, 0.0
+        else:
+            vx, vy, vz = lay.eye[0] - q[X], lay.eye[1] - q[Y], lay.eye[2] - q[Z]
+        px, py, pz = _right_of(ax, ay, az, vx, vy, vz, lx, ly, lz)
+        nx, ny, nz = _right_of(bx, by, bz, vx, vy, vz, px, py, pz)
+        q[SWAPS] = 1.0 if px * nx + py * ny + pz * nz < 0.0 else 0.0
+        if q[SWAPS] > 0.0:
+            nx, ny, nz = -nx, -ny, -nz
+        sx, sy, sz = px + nx, py + ny, pz + nz
+        far = _length(sx, sy, sz)
+        q[SX], q[SY], q[SZ] = sx / far, sy / far, sz / far
+        # Edges of straight pieces meet in the middle of the angle, and so farther out.
+        sharp = min(max(min(p[STEP], d[STEP]) / max(reach, 1e-30) - 1.0, 0.0), 1.0)
+        corner = 2.0 / max(far, 1.0)
+        q[CORNER] = 1.0 + (corner - 1.0) * sharp
+        sign = -1.0 if q[SWAPS] > 0.0 else 1.0
+        lx, ly, lz = sign * q[SX], sign * q[SY], sign * q[SZ]
+
+
+@lean_helper
+def _room(way, m):
+    """Fill how far the two edges may be from each place: so far that neither goes back where the way turns."""
     for k in range(m):
         q = way[k]
-        p, d = way[max(k - 1, 0)], way[min(k, m - 2)]
+        q[PLUS] = q[MINUS] = 1e30
+    for k in range(m - 1):
+        q, n = way[k], way[k + 1]
+        sign = -1.0 if q[SWAPS] > 0.0 else 1.0
+        turn = (n[SX] - sign * q[SX]) * q[DX] + (n[SY] - sign * q[SY]) * q[DY] + (n[SZ] - sign * q[SZ]) * q[DZ]
+        if abs(turn) < 1e-12:
+            continue
+        room = 0.98 * q[STEP] / abs(turn)
+        # Of the place before, the edges are those before it swaps.
+        if (turn < 0.0) == (sign > 0.0):
+            q[PLUS] = min(q[PLUS], room)
+        else:
+            q[MINUS] = min(q[MINUS], room)
+        if turn < 0.0:
+            n[PLUS] = min(n[PLUS], room)
+        else:
+            n[MINUS] = min(n[MINUS], room)
+
+
+@lean_helper
+def _edges(lay, rows, points, way, m, from_head, lot, out, at, spare):
+    """Write the vertices of one band, a pair at each place of its way; return where the next ones go."""
+    total, begin, last = way[m - 1, LONG], at, int(way[m - 1, AT])
+    turns = lay.across < AXIS
+    if turns:
+        _sides(lay, way, m, spare)
+        _room(way, m)
+    for k in range(m):
+        q, d = way[k], way[min(k, m - 2)]
         vx, vy, vz = lay.eye[0] - q[X], lay.eye[1] - q[Y], lay.eye[2] - q[Z]
         depth = vx * lay.back[0] + vy * lay.back[1] + vz * lay.back[2]
         half, cover = q[HALF], 1.0
@@ -282,62 +367,33 @@ def _edges(lay, rows, points, way, m, from_head, lot, out, at):
             along = 2.0 * (from_head + (q[LONG] - total) / lay.every) - 1.0
         else:
             along = 2.0 * q[LONG] / total - 1.0
-        swaps = False
-        if lay.across >= AXIS:
-            i = int(q[AT])
+        plus = minus = half
+        right = left = 1.0
+        sx, sy, sz = q[SX], q[SY], q[SZ]
+        if turns:
+            whole = half * q[CORNER]
+            plus, minus = min(whole, q[PLUS]), min(whole, q[MINUS])
+            # The picture goes on as wide as it was: what has no room is not there.
+            right, left = plus / max(whole, 1e-30), minus / max(whole, 1e-30)
+        else:
+            i, column = int(q[AT]), lay.fields[F_ACROSS]
             f = q[AT] - i
-            column = lay.fields[F_ACROSS]
-            a, b = rows[int(points[i, ROW])], rows[int(points[min(i + 1, int(way[m - 1, AT])), ROW])]
+            a, b = rows[int(points[i, ROW])], rows[int(points[min(i + 1, last), ROW])]
             sx = np.float64(a[column]) + (np.float64(b[column]) - np.float64(a[column])) * f
             sy = np.float64(a[column + 1]) + (np.float64(b[column + 1]) - np.float64(a[column + 1])) * f
             sz = np.float64(a[column + 2]) + (np.float64(b[column + 2]) - np.float64(a[column + 2])) * f
-            plus = minus = half
-            inner_plus = inner_minus = 1.0
-        else:
-            if lay.across == FLAT:
-                vx, vy, vz = 0.0, 1.0, 0.0
-            px, py, pz = _right_of(p[DX], p[DY], p[DZ], vx, vy, vz, lx, ly, lz)
-            sx, sy, sz = px, py, pz
-            corner = 1.0
-            if 0 < k < m - 1:
-                nx, ny, nz = _right_of(d[DX], d[DY], d[DZ], vx, vy, vz, px, py, pz)
-                swaps = px * nx + py * ny + pz * nz < 0.0
-                if swaps:
-                    nx, ny, nz = -nx, -ny, -nz
-                sx, sy, sz = px + nx, py + ny, pz + nz
-                far = _length(sx, sy, sz)
-                sx, sy, sz = sx / far, sy / far, sz / far
-                corner = 1.0 / max(sx * px + sy * py + sz * pz, 0.5)
-            lx, ly, lz = (-sx, -sy, -sz) if swaps else (sx, sy, sz)
-            plus = minus = half * corner
-            before, behind = sx * p[DX] + sy * p[DY] + sz * p[DZ], sx * d[DX] + sy * d[DY] + sz * d[DZ]
-            if k > 0:
-                room = 0.499 * p[STEP]
-                if before < 0.0:
-                    plus = min(plus, room / -before)
-                elif before > 0.0:
-                    minus = min(minus, room / before)
-            if k < m - 1:
-                room = 0.499 * q[STEP]
-                if behind > 0.0:
-                    plus = min(plus, room / behind)
-                elif behind < 0.0:
-                    minus = min(minus, room / -behind)
-            whole = max(half * corner, 1e-30)
-            # The picture goes on as wide as it was: what has no room is not there.
-            inner_plus, inner_minus = plus / whole, minus / whole
         if k == 0 and begin > 0:
             # A strip without area leads here from the last band.
             at += 2
         tx, ty, tz = d[DX], d[DY], d[DZ]
         tail, head = q[LONG] / max(half, 1e-9), (total - q[LONG]) / max(half, 1e-9)
-        _write(lay, rows, points, q, along, lot, cover, tail, head, out, at, q[X] - sx * minus, q[Y] - sy * minus, q[Z] - sz * minus, -inner_minus, sx, sy, sz, tx, ty, tz)
-        _write(lay, rows, points, q, along, lot, cover, tail, head, out, at + 1, q[X] + sx * plus, q[Y] + sy * plus, q[Z] + sz * plus, inner_plus, sx, sy, sz, tx, ty, tz)
+        _write(lay, rows, points, q, along, lot, cover, tail, head, out, at, q[X] - sx * minus, q[Y] - sy * minus, q[Z] - sz * minus, -left, sx, sy, sz, tx, ty, tz)
+        _write(lay, rows, points, q, along, lot, cover, tail, head, out, at + 1, q[X] + sx * plus, q[Y] + sy * plus, q[Z] + sz * plus, right, sx, sy, sz, tx, ty, tz)
         if k == 0 and begin > 0:
             _copy(out, begin - 1, at - 2)
             _copy(out, at, at - 1)
         at += 2
-        if swaps:
+        if turns and q[SWAPS] > 0.0 and 0 < k < m - 1:
             # The same edges, each now the other one of the picture's.
             for j in range(2):
                 _copy(out, at - 1 - j, at + j)
@@ -379,7 +435,7 @@ def lay_bands(lay, rows, starts, order, cuts, lots, first, last, points, way, ou
                     long = np.float64(rows[int(points[n - 1, ROW]), column]) / lay.every
                     from_head = long - math.floor(long)
                 if m > 1:
-                    at = _edges(lay, rows, points, way, m, from_head, lots[k], out, at)
+                    at = _edges(lay, rows, points, way, m, from_head, lots[k], out, at, way[m, :3])
             cut = 0.0
     return at
 

@@ -136,6 +136,7 @@ class FollowUp:
             np.concatenate([[0], np.cumsum(chosen.each_step)]), chosen.rest, given, np.empty(total, np.int32),
         )  # fmt: skip
         list_births(chosen.what, chosen.order, n, chosen.clock, chosen.starts, chosen.listed, births)
+        given[:, g.PARENT :] = 0.0
         if self.joins:
             given[:, g.PARENT] = who[chosen.order, e.NUMBER].astype(np.uint32).view(np.float32)
             given[:, g.WALKED] = chosen.what[chosen.order, e.WALKED] if chosen.what.shape[1] > e.WALKED else 0.0

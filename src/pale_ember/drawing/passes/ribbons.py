@@ -136,7 +136,7 @@ class Memory:
     def _make_room(self, count: int, ribbons: int, longest: int, smooth: int, width: int) -> None:
         if len(self._points) < longest:
             self._points = np.empty((longest + longest // 2, bands.POINT_COLUMNS))
-        wanted = longest * (smooth + 1) + 1
+        wanted = longest * (smooth + 1) + 2
         if len(self._way) < wanted:
             self._way = np.empty((wanted + wanted // 2, bands.WAY_COLUMNS))
         wanted = bands.room_for(count, ribbons, smooth) * width
