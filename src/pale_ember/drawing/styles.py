@@ -107,7 +107,7 @@ def style_of(layer: DrawnLayer, solid: bool, draft: bool = False) -> Style:
         if ribbon and look.ribbon.lay == Lay.REPEAT:
             units[:] = [unit._replace(wrap=True) for unit in units]
     if look.draw == Draw.MESH:
-        _stand(look, features, uniforms, units)
+        _stand(look, features, uniforms)
     if picture is not None and not sprite and (look.tiles != (1.0, 1.0) or look.pan != (0.0, 0.0)):
         features.add("TILED")
         uniforms += [("tiles", look.tiles), ("pan", look.pan)]
@@ -126,9 +126,8 @@ def style_of(layer: DrawnLayer, solid: bool, draft: bool = False) -> Style:
     return Style(look.blend, frozenset(features), tuple(uniforms), tuple(units), corners)
 
 
-def _stand(look: Look, features: set[str], uniforms: list[Any], units: list[Unit]) -> None:
+def _stand(look: Look, features: set[str], uniforms: list[Any]) -> None:
     """Add what meshes have: a rim, a core."""
-    units[:] = [unit._replace(wrap=True) for unit in units]
     if look.mesh.core < 1.0 or look.mesh.rim != Fixed(0.0):
         features.add("SHELL")
         uniforms += [("rim_power", look.mesh.rim_power), ("core", look.mesh.core)]

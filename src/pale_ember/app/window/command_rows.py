@@ -13,8 +13,10 @@ from .workplace import Workplace
 
 DEMOS = {
     "kiln-mouth": "kiln mouth", "chimney": "chimney smoke", "quench": "quench", "sleet": "sleet",
-    "marsh-mist": "marsh mist", "lantern": "lantern", "flask": "dropped flask", "rake": "raking sparks",
+    "marsh-mist": "marsh mist", "lantern": "lantern", "flask": "dropped flask", "rake": "raking sparks", "wisp": "marsh wisp", "arc": "arc between posts",
+    "column": "molten column",
 }  # fmt: skip
+DEMO_KEYS = "1234567890-"
 
 
 def _here(w: Workplace) -> bool:
@@ -50,7 +52,7 @@ _FILE = (
     Command("new", "File", "New effect", "Ctrl+N", "Start a blank effect", lambda w: w.files.new()),
     Command("open", "File", "Open …", "Ctrl+O", "Open an effect from a file", lambda w: w.files.open()),
     *(
-        Command(f"demo_{name}", "File", f"Demo: {words}", f"Ctrl+Alt+{i + 1}", f"Open the demo “{words}”",
+        Command(f"demo_{name}", "File", f"Demo: {words}", f"Ctrl+Alt+{DEMO_KEYS[i]}", f"Open the demo “{words}”",
                 lambda w, name=name: w.files.open_demo(name))  # type: ignore[misc]
         for i, (name, words) in enumerate(DEMOS.items())
     ),
