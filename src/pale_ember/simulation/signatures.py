@@ -18,6 +18,7 @@ I1 = types.int32[::1]
 L1 = types.int64[::1]
 L2 = types.int64[:, ::1]
 U1 = types.uint32[::1]
+U2 = types.uint32[:, ::1]
 U8 = types.uint64[::1]
 INT, BOOL, FLOAT, REAL, NUMBER = types.int64, types.boolean, types.float32, types.float64, types.uint32
 NOTHING = types.void

@@ -10,7 +10,7 @@ from .. import first_start
 from ..effect.effect import Effect, Layer
 from ..effect.kinds import Draw
 from . import dependence
-from .bands import lay_bands
+from .bands import BAND_KERNELS, lay_bands
 from .biography import follow
 from .bows import stands_on_things
 from .courses import kernels_of
@@ -28,7 +28,7 @@ from .stepping import give_births, live, run, settle
 _ALWAYS = (run, settle, live, give_births, appear, at_clock, follow)
 # About how long each takes to compile, s: for fair halves.
 _WEIGHT = {
-    "bands.lay_bands": 12.0, "contact.touch": 12.0, "look.appear": 3.7, "integration.advance": 2.7, "turbulence.stir": 1.5, "pushing.push": 1.5,
+    "band_edges.write": 2.0, "band_ways.directions": 2.0, "band_edges.sides": 1.8, "contact.touch": 12.0, "look.appear": 3.7, "integration.advance": 2.7, "turbulence.stir": 1.5, "pushing.push": 1.5,
     "sampling.values": 0.9, "path.pose": 0.9, "limiting.move_limited": 0.9, "bearing.bear": 0.9, "recording.record": 0.7,
     "stepping.settle": 0.4, "forces.drag_and_wind": 0.4, "stepping.give_births": 0.4, "sampling.at_clock": 0.4,
     "shapes.spawn": 0.4, "follow_ups.look_at_events": 0.3, "stepping.live": 0.3, "biography.follow": 0.3,
@@ -53,7 +53,7 @@ def needed(effect: Effect) -> list[Kernel]:
         if layer.look.draw != Draw.SPRITE:
             found |= {kernel.name: kernel for kernel in (orient, pose)}
         if layer.look.draw == Draw.RIBBON:
-            found |= {kernel.name: kernel for kernel in (join, put_in_rows, lay_bands)}
+            found |= {kernel.name: kernel for kernel in (join, put_in_rows, lay_bands, *BAND_KERNELS)}
         if stands_on_things(effect, layer):
             found |= {kernel.name: kernel for kernel in (poses_along, pose)}
     if any(prop.path for prop in effect.stage.props) and any(layer.contact.enabled for layer in effect.layers):

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+import os
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import moderngl
@@ -23,6 +25,8 @@ from .streaming import Stream
 
 Floats = NDArray[np.float32]
 # What goes along with the points, if their instances carry it.
+# So many points are worth several threads.
+_WORTH = 4096
 _ALONG = ("frame", "mix", "erode", "bend", "shimmer")
 
 
@@ -42,22 +46,21 @@ class Ribbons:
         joined = pieces_of(layer, scene) if scene.row or layer.joined is None else layer.joined
         if not len(joined.starts) > 1:
             return 0
-        vertices, columns = self._memory.band(layer, joined, scene, asks)
+        strips, columns = self._memory.band(layer, joined, scene, asks)
         if scene.row:
-            vertices = _numbered(vertices, columns)
-        if not len(vertices):
-            return 0
+            strips = [_numbered(strip, columns) for strip in strips]
         tell_scene(self.ctx, self.programs, self.store, program, scene, style)
-        layout = _layout(self.programs, program, columns, vertices.shape[1])
-        self._stream.array(program, vertices, layout).render(moderngl.TRIANGLE_STRIP, vertices=len(vertices))
-        return 1
+        layout = _layout(self.programs, program, columns)
+        for strip in strips:
+            self._stream.array(program, strip, layout).render(moderngl.TRIANGLE_STRIP, vertices=len(strip))
+        return len(strips)
 
     def release(self) -> None:
         """Give back all that it holds on the GPU."""
         self._stream.release()
 
 
-def _layout(programs: Programs, program: Any, columns: dict[str, tuple[int, int]], width: int) -> tuple[str, ...]:
+def _layout(programs: Programs, program: Any, columns: dict[str, tuple[int, int]]) -> tuple[str, ...]:
     """Return the vertices' format and names as OpenGL is told them."""
     parts, names = [], []
     for name, (_, count) in columns.items():
@@ -89,14 +92,15 @@ def pieces_of(layer: DrawnLayer, scene: Scene) -> Joined:
 
 
 class Memory:
-    """Arrays that bands are built in, kept from picture to picture."""
+    """Arrays that bands are built in, kept from picture to picture; one thread's or several's."""
 
-    def __init__(self) -> None:
-        self._points = self._way = np.zeros((0, 0))
-        self._out = np.zeros(0, np.float32)
+    def __init__(self, threads: int | None = None) -> None:
+        self._threads = threads or min(os.cpu_count() or 1, 4)
+        self._pool: ThreadPoolExecutor | None = None
+        self._parts = [_Part() for _ in range(self._threads)]
 
-    def band(self, layer: DrawnLayer, joined: Joined, scene: Scene, asks: set[str]) -> tuple[Floats, dict[str, tuple[int, int]]]:
-        """Return the vertices of a layer's ribbons, (n, columns), and where in them each attribute begins and how wide it is."""
+    def band(self, layer: DrawnLayer, joined: Joined, scene: Scene, asks: set[str]) -> tuple[list[Floats], dict[str, tuple[int, int]]]:
+        """Return strips of a layer's ribbons, each (n, columns), and where in them each attribute begins and how wide it is."""
         look, kind = layer.look, joined.rows.dtype
         ribbon, places = look.ribbon, {name: int(at) for name, at in zip(PLAIN_NAMES, columns_of(kind), strict=True)}
         shared = [*layer.fixed.get("color", PLAIN["color"]), *layer.fixed.get("opacity", PLAIN["opacity"]), *layer.fixed.get("intensity", PLAIN["intensity"])]
@@ -125,23 +129,48 @@ class Memory:
             np.array(fields, np.int64), np.array(shared, np.float32), np.array(more, np.int64).reshape(-1, 2),
             spare.get("side", -1), spare.get("lot", -1),
         )  # fmt: skip
-        count, longest = len(joined.order), int(np.diff(joined.starts).max(initial=0))
-        self._make_room(count, len(joined.whose), longest, smooth, at)
         rows = np.ascontiguousarray(joined.rows).view(np.float32).reshape(len(joined.rows), -1)
         lots = joined.whose.astype(np.float32) if scene.row else lots_of(joined.whose)
-        out = self._out[: len(self._out) // at * at].reshape(-1, at)
-        made = bands.lay_bands(laying, rows, joined.starts, joined.order, joined.cuts, lots, 0, len(joined.whose), self._points, self._way, out)
-        return out[:made], columns
 
-    def _make_room(self, count: int, ribbons: int, longest: int, smooth: int, width: int) -> None:
-        if len(self._points) < longest:
-            self._points = np.empty((longest + longest // 2, bands.POINT_COLUMNS))
-        wanted = longest * (smooth + 1) + 2
-        if len(self._way) < wanted:
-            self._way = np.empty((wanted + wanted // 2, bands.WAY_COLUMNS))
-        wanted = bands.room_for(count, ribbons, smooth) * width
+        def lay(part: _Part, first: int, last: int) -> Floats:
+            return part.lay(laying, rows, joined, lots, first, last, at)
+
+        count = len(joined.whose)
+        several = self._threads if len(joined.order) >= _WORTH and count > 1 and not scene.row else 1
+        if several == 1:
+            strips = [lay(self._parts[0], 0, count)]
+        else:
+            # As many points for each.
+            ends = np.searchsorted(joined.starts, np.arange(several + 1) * len(joined.order) // several)
+            self._pool = self._pool or ThreadPoolExecutor(self._threads)
+            strips = list(self._pool.map(lay, self._parts, ends[:-1].tolist(), ends[1:].tolist()))
+        return [strip for strip in strips if len(strip)], columns
+
+
+class _Part:
+    """What one thread builds bands in."""
+
+    def __init__(self) -> None:
+        self._work, self._who = np.zeros((bands.WORK_ROWS, 0), np.float32), np.zeros((3, 0), np.uint32)
+        self._out = np.zeros(0, np.float32)
+
+    def lay(
+        self, laying: bands.Laying, rows: Floats, joined: Joined, lots: Floats, first: int, last: int, width: int
+    ) -> Floats:  # fmt: skip
+        """Return the strip of some of the ribbons, (n, width)."""
+        starts = joined.starts[first : last + 1]
+        wanted = int(np.diff(starts).max(initial=0)) * (laying.smooth + 1) + 2
+        if self._work.shape[1] < wanted:
+            # An odd row length keeps the rows out of each other's cache sets.
+            self._work = np.zeros((bands.WORK_ROWS, (wanted + wanted // 2) // 16 * 16 + 24), np.float32)
+            self._who = np.zeros((3, self._work.shape[1]), np.uint32)
+        wanted = bands.room_for(int(starts[-1] - starts[0]) if len(starts) else 0, last - first, laying.smooth) * width
         if len(self._out) < wanted:
             self._out = np.empty(wanted + wanted // 2, np.float32)
+        made = bands.lay_bands(
+            laying, bands.addresses(), rows, joined.starts, joined.order, joined.cuts, lots, first, last, self._work, self._who[0], self._who[1:], self._out, width
+        )
+        return self._out[: made * width].reshape(-1, width)
 
 
 PLAIN_NAMES = ("place", "size", *PLAIN)
