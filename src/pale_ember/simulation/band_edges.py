@@ -272,7 +272,9 @@ def write(lay, work, m, lot, out, width, at):
     sx, sy, sz, sign = work[first], work[first + 1], work[first + 2], work[SIGN]
     red, green, blue, opacity, cover = work[R], work[G], work[B], work[A], work[COVER]
     along, tail, head = work[ALONG], work[TAIL], work[HEAD]
-    one, wide = np.float32(1.0), np.uint64(width)
+    dx, dy, dz = work[DX], work[DY], work[DZ]
+    one, zero, wide = np.float32(1.0), np.float32(0.0), np.uint64(width)
+    ox = oy = oz = px = py = pz = zero
     begin, a = np.uint64(at) * wide, np.uint64(at) * wide
     if at > 0:
         # A strip without area leads here from the last band.
@@ -284,8 +286,20 @@ def write(lay, work, m, lot, out, width, at):
         # The picture goes on as wide as it was: what has no room is not there.
         share = one / max(whole, np.float32(1e-30))
         b = a + wide
-        out[a], out[a + np.uint64(1)], out[a + np.uint64(2)] = x[k] - ux * less, y[k] - uy * less, z[k] - uz * less
-        out[b], out[b + np.uint64(1)], out[b + np.uint64(2)] = x[k] + ux * beyond, y[k] + uy * beyond, z[k] + uz * beyond
+        lx, ly, lz = x[k] - ux * less, y[k] - uy * less, z[k] - uz * less
+        rx, ry, rz = x[k] + ux * beyond, y[k] + uy * beyond, z[k] + uz * beyond
+        if k > 0 and turns:
+            # What still went back, where widths change along a way that leans, waits.
+            tx, ty, tz = dx[k - 1], dy[k - 1], dz[k - 1]
+            back = min((lx - ox) * tx + (ly - oy) * ty + (lz - oz) * tz, zero)
+            lx, ly, lz = lx - tx * back, ly - ty * back, lz - tz * back
+            back = min((rx - px) * tx + (ry - py) * ty + (rz - pz) * tz, zero)
+            rx, ry, rz = rx - tx * back, ry - ty * back, rz - tz * back
+        ox, oy, oz, px, py, pz = lx, ly, lz, rx, ry, rz
+        if sign[k] < zero and turns:
+            ox, oy, oz, px, py, pz = rx, ry, rz, lx, ly, lz
+        out[a], out[a + np.uint64(1)], out[a + np.uint64(2)] = lx, ly, lz
+        out[b], out[b + np.uint64(1)], out[b + np.uint64(2)] = rx, ry, rz
         out[a + np.uint64(SPOT)], out[b + np.uint64(SPOT)] = -min(less * share, one), min(beyond * share, one)
         for c in (a, b):
             out[c + np.uint64(SPOT + 1)] = along[k]

@@ -135,13 +135,12 @@ class Surroundings(NamedTuple):
 
 @bundled
 class Drawn(NamedTuple):
-    """What a layer's particles are drawn as: places in ``Draw``, ``Across`` and ``Stand``; the length of its line, m; the key
-    of the dice that choose their parts and, tumbling, their axes."""
+    """What a layer's particles are drawn as: places in ``Draw``, ``Across`` and ``Stand``; the key of the dice that choose
+    their parts and, tumbling, their axes."""
 
     draw: int
     across: int
     stand: int
-    width: float
     lots: int
 
 

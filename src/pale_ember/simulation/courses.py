@@ -134,7 +134,7 @@ def drawn_of(effect: Effect, layer: Layer) -> Drawn:
     look = layer.look
     return Drawn(
         tuple(Draw).index(look.draw), tuple(Across).index(look.ribbon.across), tuple(Stand).index(look.mesh.stand),
-        layer.birthplace.extents[0] * layer.place.scale, property_key(layer_key(effect.seed, layer.id), "look.mesh/lots"),
+        property_key(layer_key(effect.seed, layer.id), "look.mesh/lots"),
     )  # fmt: skip
 
 

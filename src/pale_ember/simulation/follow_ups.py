@@ -139,7 +139,7 @@ class FollowUp:
         given[:, g.PARENT :] = 0.0
         if self.joins:
             given[:, g.PARENT] = who[chosen.order, e.NUMBER].astype(np.uint32).view(np.float32)
-            given[:, g.WALKED] = chosen.what[chosen.order, e.WALKED] if chosen.what.shape[1] > e.WALKED else 0.0
+            given[:, g.WALKED] = chosen.what[chosen.order, e.WALKED] if self.kind == e.FLIGHT else 0.0
         if self._schedule.in_row:
             births = births._replace(row=_rows(chosen, births.of))
         if not carries:
@@ -203,8 +203,8 @@ class FollowUp:
                 # A ribbon begins where its parent does.
                 phase[:] = 0.0
             low, high = np.floor(each * rows[:, begin] + phase), np.floor(each * rows[:, end] + phase)
-            if self.joins:
-                low -= rows[:, begin] == 0.0
+            if self.joins and not found:
+                low -= (rows[:, begin] == 0.0) & (rows[:, end] > 0.0)
             # Far more than can be born in a step are not even looked at; how many depends on the step alone.
             flights = np.bincount(who[:, e.STEP] - who[0, e.STEP])[who[:, e.STEP] - who[0, e.STEP]]
             most = np.maximum(self._looked // flights, 1)

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 # Place in the world, m; width and height, m; angle, radians; linear colour; opacity; light, times the colour; the way
 # that it is drawn out by, m, or its velocity, m/s; frame of its sheet; 0 alpha to 1 add; how much it is eroded, bent,
 # shimmers; two throws of its dice: its place on noises, whether it is mirrored; seconds lived. Of ribbons: which way the
-# width goes, m or of length 1; how long the ribbon was there, m. Of meshes: how they are turned, a quaternion with its
+# width goes, of length 1; how long the ribbon was there, m. Of meshes: how they are turned, a quaternion with its
 # whole part last; how much they are stretched; their rim's light; a throw of the dice for which part of a mesh they are.
 INSTANCE = np.dtype(
     [

@@ -9,7 +9,7 @@ from numba import uint32
 
 from ..effect.kinds import Across, Draw, Stand
 from . import state as r
-from .course import POSE, ROTATION, STRETCH
+from .course import POSE, ROTATION
 from .instances import NAMES
 from .kernels import kernel, lean_helper
 from .path import call_pose
@@ -17,7 +17,7 @@ from .sampling import one_draw
 from .signatures import BOOL, DRAWN, F2, INT, L1, NOTHING, REAL, TRACK, U1
 
 _MESH = tuple(Draw).index(Draw.MESH)
-_AXIS, _LINE = tuple(Across).index(Across.AXIS), tuple(Across).index(Across.LINE)
+_AXIS = tuple(Across).index(Across.AXIS)
 _TRAVEL, _TUMBLE = tuple(Stand).index(Stand.TRAVEL), tuple(Stand).index(Stand.TUMBLE)
 _ACROSS, _LAID, _TURN, _LOT = (NAMES.index(name) for name in ("across", "laid", "turn", "lot"))
 # Which throw chooses the part, and which two the axis.
@@ -82,9 +82,9 @@ def orient(drawn, track, follow, laid, state, serial, first, last, out, columns,
         if stays:
             call_pose(posing, track, np.float64(state[r.CLOCK, i]), now)
         if across >= 0 and drawn.draw != _MESH and drawn.across >= _AXIS:
-            column, long = (1, 1.0) if drawn.across == _AXIS else (0, drawn.width * now[STRETCH])
+            column = 1 if drawn.across == _AXIS else 0
             for k in range(3):
-                out[i, across + k] = now[ROTATION + 3 * k + column] * long
+                out[i, across + k] = now[ROTATION + 3 * k + column]
         if columns[_LAID] >= 0 and laid >= 0:
             out[i, columns[_LAID]] = state[laid, i]
         if drawn.draw != _MESH:

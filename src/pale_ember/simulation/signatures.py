@@ -37,6 +37,6 @@ WORLD = Bundle(
     U8, types.uint64[:, :, ::1], D1, D1,
 )  # fmt: skip
 LOG = Bundle(Log, INT, F2, L2, L1)
-DRAWN = Bundle(Drawn, INT, INT, INT, REAL, INT)
+DRAWN = Bundle(Drawn, INT, INT, INT, INT)
 COURSE = Bundle(Course, CLOCK, BOOL, TABLES, SHAPE, TRACK, WEATHER, AROUND, I1, F2, D2, ROWS, WORLD, LOG, CALLS, DRAWN)
 BIRTHS = Bundle(Births, F1, D1, U1, L1, L1, F2, I1, F1, F1)

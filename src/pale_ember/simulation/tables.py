@@ -16,7 +16,7 @@ from ..effect.curves import breaks, evaluate
 from ..effect.effect import Layer
 from ..effect.fields import HUGE
 from ..effect.forms import sides_of
-from ..effect.kinds import Along
+from ..effect.kinds import Across, Along, Draw
 from ..effect.part import Part
 from ..effect.values import Band, Curve, Fixed, Spread, Value
 from . import slots as s
@@ -247,12 +247,16 @@ def bake(layer: Layer, seed: int, gravity: float) -> Tables:
     """
     baker = Baker(layer, seed)
     hard = (-HUGE, HUGE)
+    swept = layer.look.draw == Draw.RIBBON and layer.look.ribbon.across == Across.LINE
     for slot, what in s.SLOTS.items():
         value: Any = layer
         for step in what.path.split("."):
             if isinstance(value, Part):
                 hard = type(value).rules()[step].hard if step in type(value).rules() else hard
             value = getattr(value, step)
+        if swept and slot in (s.SIZE, s.ASPECT):
+            # Such a band is as wide as the line that it comes from.
+            value = Fixed(layer.birthplace.extents[0] if slot == s.SIZE else 1.0)
         factor = what.factor * (layer.place.scale if what.scaled else 1.0)
         if slot == s.GRAVITY:
             factor = gravity
