@@ -94,7 +94,7 @@ class BandTest(unittest.TestCase):
         left, right = edges(pairs)
         np.testing.assert_allclose(np.sort(np.stack([left[:, 1], right[:, 1]]), axis=0), [[-0.1] * len(pairs), [0.1] * len(pairs)], atol=2e-3)
         turned = np.flatnonzero(np.linalg.norm(np.diff(pairs[:, :, :3], axis=0), axis=2).max(axis=1) < 0.21)
-        self.assertTrue((pairs[:, 0, bands.SPOT] <= 0).all() and (pairs[:, 1, bands.SPOT] >= 0).all() or len(turned))
+        self.assertTrue(((pairs[:, 0, bands.SPOT] <= 0).all() and (pairs[:, 1, bands.SPOT] >= 0).all()) or len(turned))
 
     def test_small_turns_of_a_wide_band_do_not_fan_it_out(self):
         x = np.linspace(0.0, 3.0, 120)

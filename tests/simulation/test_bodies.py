@@ -130,7 +130,7 @@ class StandTest(unittest.TestCase):
         for time_ in (0.1, 0.6):
             sim.seek(time_)
             found, _ = turned(sim)
-            velocity = sim.particles("a").velocity.astype(float) + [0, 9.81 / 120, 0]
+            velocity = sim.particles("a").velocity.astype(float) + np.array([0, 9.81 / 120, 0])
             np.testing.assert_allclose(found.apply([0, 1, 0]), velocity / np.linalg.norm(velocity, axis=1, keepdims=True), atol=0.02)
 
     def test_tumbling_about_an_axis_of_its_own(self):

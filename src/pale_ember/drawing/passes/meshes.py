@@ -13,14 +13,17 @@ from ...simulation.bodies import Body, BodyPart
 from ...simulation.instances import field_of
 from ..moment import DrawnLayer
 from ..programs import Programs
-from ..styles import Style
+from ..styles import OPTIONAL, Style
 from ..targets import release
 from ..texture_store import TextureStore
 from .scene import Scene, tell_scene
-from .sprites import layout_of
 from .streaming import Stream
 
 Rows = NDArray[np.void]
+Floats = NDArray[np.float32]
+# What an instance is to the shader: names, and how many numbers each has.
+_ROW = {"place": 4, "turn": 4, "stretch": 4, "light": 4, "more": 4, "noise": 4, "dice": 2}
+_CARRIED = frozenset(name.upper() for name in OPTIONAL)
 # Bodies that are kept on the GPU while others are drawn.
 _MOST = 24
 # Sides of faces that are left out, one pass for each: of what is seen through, what lies behind is drawn first.
@@ -38,19 +41,20 @@ class Meshes:
 
     def draw(self, scene: Scene, style: Style, layer: DrawnLayer, rows: Rows) -> int:
         """Draw a layer's meshes into the framebuffer in use; return in how many calls."""
-        features = style.features | ({"OVERDRAW"} if scene.counting else set()) | ({"ROW"} if scene.row else set())
+        features = (style.features - _CARRIED) | ({"OVERDRAW"} if scene.counting else set()) | ({"ROW"} if scene.row else set())
         program = self.programs.mesh(features)
         tell_scene(self.ctx, self.programs, self.store, program, scene, style)
         faces, blend = layer.look.mesh.faces, layer.look.blend
         seen_through = blend in (Blend.ALPHA, Blend.MIX) and faces == Faces.BOTH and not scene.counting
         passes = ("front", "back") if seen_through else _CULLS[faces]
+        parts = [(part, packed_rows(some, layer.fixed), first) for part, some, first in parted(layer.body, rows, layer.fixed, bool(scene.row))]
         calls = 0
         self.ctx.front_face = "ccw"
         for cull in passes:
             if cull:
                 self.ctx.enable(moderngl.CULL_FACE)
                 self.ctx.cull_face = cull
-            for part, some, first in parted(layer.body, rows, layer.fixed, bool(scene.row)):
+            for part, some, first in parts:
                 self.programs.tell(program, "first", float(first))
                 self._draw_part(program, part, some)
                 calls += 1
@@ -58,19 +62,19 @@ class Meshes:
                 self.ctx.disable(moderngl.CULL_FACE)
         return calls
 
-    def _draw_part(self, program: Any, part: BodyPart, rows: Rows) -> None:
+    def _draw_part(self, program: Any, part: BodyPart, rows: Floats) -> None:
         vertices, faces = self._held(part)
-        known = tuple(name for name in ("point", "normal", "uv") if self.programs.asks(program, f"in_{name}"))
-        wide = {"point": 3, "normal": 3, "uv": 2}
-        formats = " ".join(f"{wide[name]}f" if name in known else f"{4 * wide[name]}x" for name in wide)
-        beside = ((vertices, formats, *(f"in_{name}" for name in known)),)
-        array = self._stream.array(program, rows, layout_of(rows.dtype, self.programs, program, False), beside, id(part), faces)
+        known = [name for name in ("point", "normal") if self.programs.asks(program, f"in_{name}")]
+        beside = ((vertices, " ".join("4f" if name in known else "16x" for name in ("point", "normal")), *(f"in_{name}" for name in known)),)
+        names = [name for name in _ROW if self.programs.asks(program, f"in_{name}")]
+        formats = " ".join(f"{wide}f" if name in names else f"{4 * wide}x" for name, wide in _ROW.items())
+        array = self._stream.array(program, rows, (f"{formats} /i", *(f"in_{name}" for name in names)), beside, id(part), faces)
         array.render(moderngl.TRIANGLES, instances=len(rows))
 
     def _held(self, part: BodyPart) -> tuple[Any, Any]:
         found = self._buffers.pop(id(part), None)
         if found is None:
-            found = (part, self.ctx.buffer(part.vertices.tobytes()), self.ctx.buffer(part.faces.tobytes()))
+            found = (part, self.ctx.buffer(part.vertices[:, [0, 1, 2, 6, 3, 4, 5, 7]].tobytes()), self.ctx.buffer(part.faces.tobytes()))
             while len(self._buffers) >= _MOST:
                 oldest = next(iter(self._buffers))
                 self._stream.forget(oldest)
@@ -84,6 +88,20 @@ class Meshes:
         for _, *buffers in self._buffers.values():
             release(*buffers)
         self._buffers = {}
+
+
+def packed_rows(rows: Rows, fixed: dict[str, tuple[float, ...]]) -> Floats:
+    """Return instances as the shader takes them, (n, floats): fours, of which there may be as many as all of it needs."""
+    out = np.empty((len(rows), sum(_ROW.values())), np.float32)
+    size, at = rows["size"], 0
+    for parts in (("place", size[:, 0]), ("turn",), ("stretch", size[:, 1]), ("color", "opacity"), ("intensity", "frame", "mix", "rim_light"),
+                  ("erode", "bend", "shimmer", "lived"), ("dice",)):  # fmt: skip
+        for part in parts:
+            found = field_of(rows, part, fixed) if isinstance(part, str) else part
+            wide = found.shape[1] if found.ndim > 1 else 1
+            out[:, at : at + wide] = found.reshape(len(rows), wide)
+            at += wide
+    return out
 
 
 def parted(body: Body, rows: Rows, fixed: dict[str, tuple[float, ...]], in_row: bool) -> list[tuple[BodyPart, Rows, int]]:

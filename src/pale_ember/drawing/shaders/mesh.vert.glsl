@@ -8,75 +8,15 @@ uniform float clock;  // s
 uniform float row;  // how many pictures stand side by side, one for each particle
 uniform float first;  // the place of the first one that is drawn
 #endif
-in vec3 in_point;
-#if defined(LIT) || defined(SHELL)
-in vec3 in_normal;
-#endif
-#if defined(TEXTURED) || defined(ERODES) || defined(BENDS) || defined(SHIMMERS)
-in vec2 in_uv;
-#endif
-in vec3 in_place;
-in vec2 in_size;
-#ifdef TURN
+in vec4 in_point;  // and how far across the picture
+in vec4 in_normal;  // and how far up
+in vec4 in_place;  // and the width
 in vec4 in_turn;
-#else
-uniform vec4 in_turn;
-#endif
-#ifdef STRETCH
-in vec3 in_stretch;
-#else
-uniform vec3 in_stretch;
-#endif
-#ifdef COLOR
-in vec3 in_color;
-#else
-uniform vec3 in_color;
-#endif
-#ifdef OPACITY
-in float in_opacity;
-#else
-uniform float in_opacity;
-#endif
-#ifdef INTENSITY
-in float in_intensity;
-#else
-uniform float in_intensity;
-#endif
-#ifdef FRAME
-in float in_frame;
-#else
-uniform float in_frame;
-#endif
-#ifdef MIX
-in float in_mix;
-#else
-uniform float in_mix;
-#endif
-#ifdef ERODE
-in float in_erode;
-#else
-uniform float in_erode;
-#endif
-#ifdef BEND
-in float in_bend;
-#else
-uniform float in_bend;
-#endif
-#ifdef SHIMMER
-in float in_shimmer;
-#else
-uniform float in_shimmer;
-#endif
-#ifdef DICE
+in vec4 in_stretch;  // and the height
+in vec4 in_light;  // colour, opacity
+in vec4 in_more;  // intensity, frame, mix, rim
+in vec4 in_noise;  // eroded, bent, shimmering, seconds lived
 in vec2 in_dice;
-#else
-uniform vec2 in_dice;
-#endif
-#ifdef LIVED
-in float in_lived;
-#else
-uniform float in_lived;
-#endif
 out vec2 spot;
 flat out vec4 light;
 #ifdef TEXTURED
@@ -97,11 +37,6 @@ out vec3 seen_from;
 uniform vec3 eye;
 #endif
 #ifdef SHELL
-#ifdef RIM_LIGHT
-in float in_rim_light;
-#else
-uniform float in_rim_light;
-#endif
 flat out float rim_light;
 #endif
 
@@ -112,32 +47,32 @@ vec3 turned(vec3 v) {
 void main() {
 #ifdef TEXTURED
 #ifdef HOLDS
-    float at = clamp(in_frame, 0.0, frames - 1.0), now = min(floor(at), frames - 1.0);
+    float at = clamp(in_more.y, 0.0, frames - 1.0), now = min(floor(at), frames - 1.0);
     sheet = vec4(now, min(now + 1.0, frames - 1.0), at - now, in_dice.y < mirror ? -1.0 : 1.0);
 #else
-    float at = mod(in_frame, frames), now = min(floor(at), frames - 1.0);
+    float at = mod(in_more.y, frames), now = min(floor(at), frames - 1.0);
     sheet = vec4(now, mod(now + 1.0, frames), at - now, in_dice.y < mirror ? -1.0 : 1.0);
 #endif
 #endif
 #if defined(ERODES) || defined(BENDS) || defined(SHIMMERS)
-    noised = vec3(in_erode, in_bend, in_shimmer);
-    noise_place = vec3(fract(in_dice.x * vec2(97.13, 41.77)), in_lived);
+    noised = in_noise.xyz;
+    noise_place = vec3(fract(in_dice.x * vec2(97.13, 41.77)), in_noise.w);
 #endif
 #ifdef MIXED
-    added = in_mix;
+    added = in_more.z;
 #endif
 #ifdef SHELL
-    rim_light = in_rim_light;
+    rim_light = in_more.w;
 #endif
-    vec3 stretched = in_size.xyx * in_stretch;
-    vec3 place = in_place + turned(in_point * stretched);
+    vec3 stretched = vec3(in_place.w, in_stretch.w, in_place.w) * in_stretch.xyz;
+    vec3 place = in_place.xyz + turned(in_point.xyz * stretched);
 #if defined(LIT) || defined(SHELL)
     // What a body is stretched along, its normals lean away from.
-    across = turned(in_normal * stretched.yzx * stretched.zxy);
+    across = turned(in_normal.xyz * stretched.yzx * stretched.zxy);
     seen_from = place - eye;
 #endif
 #if defined(TEXTURED) || defined(ERODES) || defined(BENDS) || defined(SHIMMERS)
-    spot = in_uv * 2.0 - 1.0;
+    spot = vec2(in_point.w, in_normal.w) * 2.0 - 1.0;
 #ifdef TEXTURED
     spot.x *= sheet.w;
 #endif
@@ -145,12 +80,12 @@ void main() {
     spot = vec2(0.0);
 #endif
     gl_Position = whole * vec4(place, 1.0);
-    float depth = (whole * vec4(in_place, 1.0)).w;
+    float depth = (whole * vec4(in_place.xyz, 1.0)).w;
     float reach = max(stretched.x, max(stretched.y, stretched.z));
 #ifdef CUTOUT
-    light = vec4(in_color * in_intensity, in_opacity);
+    light = vec4(in_light.rgb * in_more.x, in_light.a);
 #else
-    light = vec4(in_color * in_intensity, in_opacity * smoothstep(0.0, 1.0, depth / max(0.25 * reach, 1e-4)));
+    light = vec4(in_light.rgb * in_more.x, in_light.a * smoothstep(0.0, 1.0, depth / max(0.25 * reach, 1e-4)));
 #endif
 #ifdef NUDGED
     float nearer = max(gl_Position.w - nudge, 1e-4);
