@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import dataclasses
+import itertools
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
@@ -17,7 +18,7 @@ from ..effect.look import Look, used_noises
 from ..simulation import Simulation
 from ..simulation.bodies import Body
 from ..simulation.follow_ups import Answer
-from ..simulation.instances import checked
+from ..simulation.instances import checked, field_of
 from ..simulation.joining import Joined
 from ..simulation.levels import TIME
 from ..simulation.simulation import Lives
@@ -201,11 +202,28 @@ def in_order(layer: DrawnLayer, back: NDArray[np.float64]) -> Rows:
 
 def bounds(moment: Moment, only: set[str] | None = None) -> tuple[Floats, Floats] | None:
     """Return the low and high corner of all particles that have some size and light; None if there are none."""
-    rows = [layer.instances for layer in moment.layers if only is None or layer.id in only]
-    place = np.concatenate([each["place"] for each in rows] or [np.zeros((0, 3), np.float32)])
-    size = np.concatenate([each["size"] for each in rows] or [np.zeros((0, 2), np.float32)])
-    seen = (size[:, 1] > 0) & np.isfinite(place).all(axis=1)
-    if not seen.any():
+    corners = [_corners(layer) for layer in moment.layers if only is None or layer.id in only]
+    whole = np.concatenate([one for one in corners if len(one)] or [np.zeros((0, 2, 3), np.float32)])
+    whole = whole[np.isfinite(whole).all(axis=(1, 2))]
+    if not len(whole):
         return None
-    place, half = place[seen], size[seen].max(axis=1, keepdims=True) / 2
-    return (place - half).min(axis=0), (place + half).max(axis=0)
+    return whole[:, 0].min(axis=0), whole[:, 1].max(axis=0)
+
+
+def _corners(layer: DrawnLayer) -> Floats:
+    """Return the low and the high corner of each particle that has some size, (n, 2, 3)."""
+    rows = layer.instances
+    rows = rows[rows["size"][:, 1] > 0]
+    place, size = rows["place"], rows["size"]
+    if not layer.body:
+        half = size.max(axis=1, keepdims=True) / 2
+        return np.stack([place - half, place + half], axis=1)
+    low = np.min([part.vertices[:, :3].min(axis=0) for part in layer.body], axis=0)
+    high = np.max([part.vertices[:, :3].max(axis=0) for part in layer.body], axis=0)
+    ends = np.array(list(itertools.product(*zip(low, high, strict=True))), np.float32)
+    stretch, turn = field_of(rows, "stretch", layer.fixed), field_of(rows, "turn", layer.fixed)[:, None]
+    # The corners of the body's box, stretched, and turned by their quaternions.
+    box = ends * (size[:, [0, 1, 0]] * stretch)[:, None]
+    twice = 2.0 * np.cross(turn[..., :3], box)
+    box = box + turn[..., 3:] * twice + np.cross(turn[..., :3], twice) + place[:, None]
+    return np.stack([box.min(axis=1), box.max(axis=1)], axis=1)  # type: ignore[no-any-return]

@@ -184,9 +184,9 @@ def _drawn(layer: Layer) -> Key:
         return (look.draw, look.facing, look.streak if look.facing == Facing.STREAK else None)
     if look.draw == Draw.RIBBON:
         across = look.ribbon.across
-        line = layer.birthplace.extents[0] if across == Across.LINE else None
-        return (look.draw, across, line, layer.place, layer.path, layer.window, layer.emit, layer.birthplace.kind, layer.origin)
-    return (look.draw, look.mesh.stand, look.mesh.stretch, look.mesh.rim)
+        lies = across if across in (Across.AXIS, Across.LINE) else None
+        return (look.draw, lies, layer.birthplace.extents[0] if across == Across.LINE else None)
+    return (look.draw, look.mesh.mesh, look.mesh.stand, look.mesh.stretch, look.mesh.rim)
 
 
 def drawing(effect: Effect, layer: Layer) -> Key:
@@ -203,7 +203,7 @@ def _birthplace(layer: Layer) -> Iterator[object]:
     aims = layer.launch.speed != NOTHING
     for name in _counting(place):
         if name == "extents" and place.kind == Kind.LINE:
-            yield place.extents[0]
+            yield None if _swept(layer) else place.extents[0]
         elif name not in _DRAWN_ONLY and (aims or name not in ("aim", "fan", "scatter")):
             yield getattr(place, name)
 

@@ -105,9 +105,9 @@ def _mesh(look: Look) -> list[list[Piece]]:
     stands = {Stand.TRAVEL: "point along their travel", Stand.TUMBLE: "tumble"}.get(mesh.stand)
     if stands:
         found.append([Piece(stands, "look.mesh.stand")])
-    for axis, value in zip("XYZ", mesh.stretch, strict=True):
-        if value != Fixed(1.0):
-            found.append([Piece(f"stretch along {axis} by "), Piece(amount(value, "×"), "look.mesh.stretch")])
+    if any(value != Fixed(1.0) for value in mesh.stretch):
+        each = ", ".join(f"{axis} {amount(value, '×', 2)}" for axis, value in zip("XYZ", mesh.stretch, strict=True) if value != Fixed(1.0))
+        found.append([Piece("stretch along "), Piece(each, "look.mesh.stretch")])
     if mesh.core < 1.0:
         found.append([Piece(f"are {shown(mesh.core * 100, 0)} % solid inside their rim", "look.mesh.core")])
     if mesh.rim != Fixed(0.0):

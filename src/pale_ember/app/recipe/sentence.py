@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from ...effect.effect import Layer
+from ...effect.kinds import Across, Draw
 from ...effect.source import SHIPPED_MESHES
 from ...effect.textures import Texture
 from ...effect.values import Fixed, Vec3Value
@@ -148,10 +149,13 @@ def _launch(layer: Layer) -> list[Piece]:
     pushed = any(part != Fixed(0.0) for part in launch.push)
     for name, before, unit in (
         ("speed", ", setting out at ", "m/s"),
-        ("size", ", ", "m tall"),
+        ("size", ", ", "m wide" if layer.look.draw == Draw.RIBBON else "m tall"),
         ("lifetime", ", living ", "s"),
     ):
         value = getattr(launch, name)
+        if name == "size" and layer.look.draw == Draw.RIBBON and layer.look.ribbon.across == Across.LINE:
+            # As wide as its line is long.
+            continue
         if name == "speed" and value == Fixed(0.0):
             if pushed:
                 found += [Piece(", "), Piece("pushed off", "launch.push")]
