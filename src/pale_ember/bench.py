@@ -18,6 +18,7 @@ from .bench_bare import bare_loop
 from .bench_contact import measure_contact
 from .bench_draw import measure_draw
 from .bench_effects import crowded_effect, dragged_effect, everything_effect, plain_effect
+from .bench_shapes import POINTS, TRAILS, measure_shapes
 from .bench_textures import measure_flow, measure_textures
 from .drawing import moment_of
 from .drawing.sorting import _order, far_first
@@ -237,6 +238,15 @@ def measure_start(runs: int = 3) -> dict[str, float]:
     }
 
 
+def report_shapes(tell: Callable[[str], None]) -> dict[str, float]:
+    """Measure ribbons and meshes; ``tell`` gets each figure as a line."""
+    found = measure_shapes(_step_of(plain_effect(TRAILS * POINTS)))
+    tell(f"500 trails of 64 points: built in {found['build_ms']:.1f} ms, {found['build_steps']:.1f} plain steps of as many particles")
+    tell(f"the same, drawn: {found['ribbon_ms']:.1f} ms, {found['ribbon_ratio']:.2f} times a bare strip of {found['vertices']:.0f} vertices")
+    tell(f"2,000 meshes of 200 triangles: {found['mesh_ms']:.1f} ms, {found['mesh_ratio']:.2f} times a bare instanced draw")
+    return found
+
+
 def report_contact(tell: Callable[[str], None]) -> dict[str, dict[str, float]]:
     """Measure what contact and follow-ups cost; ``tell`` gets each figure as a line."""
     found = measure_contact()
@@ -291,6 +301,7 @@ def report(with_start: bool = False, say: Callable[[str], None] | None = None) -
     found["sort"] = sort = measure_sort()
     tell(f"100,000 put in the order of their depth: {sort['ms']:.2f} ms, {sort['steps']:.2f} plain steps; all in all {sort['whole_ms']:.2f} ms")
     found["contact"] = report_contact(tell)
+    found["shapes"] = report_shapes(tell)
     found["steps"] = steps = measure_textures()
     slow = max(steps, key=lambda name: steps[name]["ms"])
     ratios = [row["ratio"] for row in steps.values()]

@@ -111,7 +111,7 @@ def parser() -> argparse.ArgumentParser:
     check.add_argument("--json", action="store_true", help="print findings as JSON")
 
     bench = commands.add_parser("bench", help="measure speed, as ratios within this run")
-    bench.add_argument("only", nargs="?", choices=("contact",), help="measure this alone")
+    bench.add_argument("only", nargs="?", choices=("contact", "shapes"), help="measure this alone")
     bench.add_argument("--json", action="store_true", help="print figures as JSON")
     bench.add_argument("--start", action="store_true", help="measure the start of the window too (needs a display)")
 
@@ -336,7 +336,7 @@ def _texture_problems(effect: Effect, file: str) -> list[Any]:
 
 
 def _bench(chosen: argparse.Namespace) -> int:
-    from .bench import report, report_contact
+    from .bench import report, report_contact, report_shapes
 
     if chosen.start:
         from .app.window.launch import display_problem
@@ -344,7 +344,7 @@ def _bench(chosen: argparse.Namespace) -> int:
         if problem := display_problem():
             return _end(problem, PROBLEMS)
     tell = (lambda line: None) if chosen.json else print
-    figures: Any = report_contact(tell) if chosen.only else report(with_start=chosen.start, say=None if chosen.json else print)
+    figures: Any = {"contact": report_contact, "shapes": report_shapes}[chosen.only](tell) if chosen.only else report(with_start=chosen.start, say=None if chosen.json else print)
     if chosen.json:
         _print_json(figures)
     return GOOD

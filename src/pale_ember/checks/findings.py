@@ -5,9 +5,12 @@ from __future__ import annotations
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
 from ..effect.kinds import Kind, PropKind
+from ..simulation.bodies import body_of_look
+from ..simulation.bows import missing_anchor
 from ..simulation.meshes import mesh_faces
 from ..simulation.weight import slowness, too_large
 from .links import link_trouble
+from .ribbons import ribbon_troubles
 
 
 def findings(effect: Effect) -> list[EffectError]:
@@ -19,6 +22,10 @@ def findings(effect: Effect) -> list[EffectError]:
                 mesh_faces(layer.birthplace.mesh)
             except EffectError as wrong:
                 found.append(EffectError(f"layers[{i}].{wrong.place}", wrong.reason))
+        if layer.enabled:
+            _, unread = body_of_look(layer.look)
+            found += [EffectError(f"layers[{i}].{wrong.place}", wrong.reason) for wrong in (unread, missing_anchor(effect, layer)) if wrong is not None]
+            found += [EffectError(f"layers[{i}].{place}", reason) for place, reason in ribbon_troubles(layer)]
         trouble = link_trouble(effect, layer)
         if trouble is not None:
             found.append(trouble.error)

@@ -37,7 +37,7 @@ class Ribbon(Part):
         only=("lay", (Lay.REPEAT,)), group="band", also="texture anchor head tail world",
     )  # fmt: skip
     smooth: int = f.integer(
-        3, "Smooth", "So many points are put between two, along a rounded way.", hard=(0, 32), soft=(0, 8), draws=_RIBBON, group="band",
+        6, "Smooth", "So many points at most are put between two, along a rounded way.", hard=(0, 32), soft=(0, 8), draws=_RIBBON, group="band",
         also="subdivide spline curve round",
     )  # fmt: skip
     gap: float = f.number(

@@ -204,6 +204,8 @@ def _birthplace(layer: Layer) -> Iterator[object]:
     for name in _counting(place):
         if name == "extents" and place.kind == Kind.LINE:
             yield None if _swept(layer) else place.extents[0]
+        elif name == "in_row" and _swept(layer):
+            yield None
         elif name not in _DRAWN_ONLY and (aims or name not in ("aim", "fan", "scatter")):
             yield getattr(place, name)
 
