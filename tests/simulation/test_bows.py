@@ -135,9 +135,13 @@ class BowTest(unittest.TestCase):
         pasted = add_layers(Effect(), parse_layers(layers_text(effect.layers)).layers)
         self.assertEqual(pasted.layers[1].birthplace.start_on, f"layer:{pasted.layers[0].id}")
         effect = effect.edit("stage.props", [{"name": "Post", "size": [0.2, 1.4, 0.2], "position": [2, 0, 0]}])
-        (along,) = companions(effect, "layers[1].birthplace.start_on", "prop:Post")
-        self.assertEqual(along, ("layers[1].birthplace.start", (0.0, 1.4, 0.0)))
-        on = effect.edit("layers[1].birthplace.start_on", "prop:Post").edit(*along)
+        along = companions(effect, "layers[1].birthplace.start_on", "prop:Post")
+        self.assertEqual(along[0], ("layers[1].birthplace.start", (0.0, 1.4, 0.0)))
+        # Its start is on the other side of its end now: pulls lead there.
+        self.assertEqual(dict(along[1:]), {"layers[1].birthplace.start_pull": (-0.2, 0.35, 0.0), "layers[1].birthplace.end_pull": (0.2, 0.35, 0.0)})
+        on = effect.edit("layers[1].birthplace.start_on", "prop:Post")
+        for edit in along:
+            on = on.edit(*edit)
         self.assertEqual(companions(on, "stage.props[0].name", "Pole"), [("layers[1].birthplace.start_on", "prop:Pole")])
         # On nothing any more, the end stays where it is.
         self.assertEqual(companions(on, "layers[1].birthplace.start_on", ""), [("layers[1].birthplace.start", (2.0, 1.4, 0.0))])

@@ -33,7 +33,11 @@ def companions(before: Effect, path: str, value: Any) -> Edits:
     if field == "look.ribbon.across" and value == Across.LINE and layer.birthplace.kind != Kind.LINE:
         return [(f"{at}.birthplace.kind", Kind.LINE)]
     if field in ("birthplace.start_on", "birthplace.end_on"):
-        return [(f"{at}.{field[:-3]}", _at_anchor(before, layer, field[11:-3], str(value)))]
+        end = field[11:-3]
+        moved = {f"{end}_on": str(value), end: _at_anchor(before, layer, end, str(value))}
+        place = layer.birthplace.model_copy(update=moved)
+        pulls = _towards_each_other(before, layer.model_copy(update={"birthplace": place}))
+        return [(f"{at}.birthplace.{end}", moved[end]), *((f"{at}.birthplace.{name}", pull) for name, pull in pulls)]
     return []
 
 
@@ -70,10 +74,33 @@ def _at_anchor(before: Effect, layer: Layer, end: str, on: str) -> tuple[float, 
     was = anchor_of(before, getattr(layer.birthplace, f"{end}_on"))
     if was is None:
         return tuple(float(x) for x in away)
-    place = was if isinstance(was, Prop) else was.place
-    own = layer.place
+    return tuple(round(float(x), 4) for x in _in_layer(before, layer, end))
+
+
+def _in_layer(effect: Effect, layer: Layer, end: str) -> np.ndarray:
+    """Return where an end of a bow is at rest, in the layer's axes."""
+    away = np.array(getattr(layer.birthplace, end))
+    thing = anchor_of(effect, getattr(layer.birthplace, f"{end}_on"))
+    if thing is None:
+        return away
+    place, own = thing if isinstance(thing, Prop) else thing.place, layer.place
     world = np.array(place.position) + matrix_of(place.rotation) @ away - own.position
-    return tuple(round(float(x), 4) for x in matrix_of(own.rotation).T @ world / own.scale)
+    return np.asarray(matrix_of(own.rotation).T @ world / own.scale)
+
+
+def _towards_each_other(effect: Effect, layer: Layer) -> list[tuple[str, tuple[float, ...]]]:
+    """Return the pulls of a bow that lead away from its other end, turned so that they lead there; they rise as before."""
+    way = _in_layer(effect, layer, "end") - _in_layer(effect, layer, "start")
+    flat = way * (1.0, 0.0, 1.0)
+    far = float(np.linalg.norm(flat))
+    found: list[tuple[str, tuple[float, ...]]] = []
+    for name, sign in (("start_pull", 1.0), ("end_pull", -1.0)):
+        pull = np.array(getattr(layer.birthplace, name))
+        level = float(np.hypot(pull[0], pull[2]))
+        if far > 1e-6 and sign * float(pull[[0, 2]] @ flat[[0, 2]]) < 0.0:
+            x, _, z = flat / far * (sign * level)
+            found.append((name, (round(float(x), 4), float(pull[1]), round(float(z), 4))))
+    return found
 
 
 def anchor_of(effect: Effect, on: str) -> Prop | Layer | None:
