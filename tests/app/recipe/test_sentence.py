@@ -18,7 +18,8 @@ QUIET = {
     "birthplace.tube", "birthplace.angle", "birthplace.mesh_scale", "launch.angle", "flight.eddy", "flight.churn",
     "flight.octaves", "flight.speed_range", "look.color", "look.sort", "look.order", "look.frame_end", "look.streak_least",
     "look.streak_most", "look.anchor", "look.roundness", "look.shine_reach", "look.cutoff", "look.nudge", "look.erode.edge",
-    "look.erode.rim_color", "look.erode.inward", *(f"look.{noise}.{name}" for noise in ("erode", "bend", "shimmer")
+    "look.erode.rim_color", "look.erode.inward", "look.tiles", "look.ribbon.smooth", "look.mesh.faces", "look.mesh.rim_power",
+    *(f"birthplace.{end}{what}" for end in ("start", "end") for what in ("", "_pull")), *(f"look.{noise}.{name}" for noise in ("erode", "bend", "shimmer")
                               for name in ("texture", "channel", "tiles", "pan")),
 }  # fmt: skip
 # What counts only where something else is there.
@@ -32,6 +33,12 @@ WITH = {
     "look.frame": {"look.texture": "x"}, "look.frame_rate": {"look.texture": "x"}, "look.frame_blend": {"look.texture": "x"},
     "look.streak": {"look.facing": "streak"}, "look.mix": {"look.blend": "mix"},
     "look.erode.rim_intensity": {"look.erode.amount": 0.5},
+    "look.pan": {"look.texture": "x", "look.draw": "ribbon"}, "birthplace.stray": {"birthplace.kind": "bow"}, "birthplace.in_row": {"birthplace.kind": "bow"},
+    "birthplace.start_on": {"birthplace.kind": "bow"}, "birthplace.end_on": {"birthplace.kind": "bow"},
+    **{f"look.ribbon.{name}": {"look.draw": "ribbon", "look.texture": "x"} for name in ("join", "across", "lay", "gap")},
+    "look.ribbon.every": {"look.draw": "ribbon", "look.texture": "x", "look.ribbon.lay": "repeat"},
+    "look.ribbon.lay_from": {"look.draw": "ribbon", "look.texture": "x", "look.ribbon.lay": "repeat"},
+    **{f"look.mesh.{name}": {"look.draw": "mesh"} for name in ("mesh", "stand", "stretch", "rim", "core")},
 }  # fmt: skip
 
 
@@ -44,7 +51,7 @@ def other(rule, now):
         "value": lambda: rule.soft[1] * 0.5 + 0.25, "vec3_value": lambda: [0, 2, 0], "color_value": lambda: "#806040",
         "number": lambda: rule.soft[1] * 0.75, "integer": lambda: 3, "vec3": lambda: [1.5, 2.5, 3.5],
         "flag": lambda: not now, "choice": lambda: next(str(one) for one in rule.choices if one != now),
-        "mesh": lambda: "torus", "text": lambda: "x", "texture": lambda: "x", "vec2": lambda: [2.0, 2.0], "color": lambda: "#123456",
+        "mesh": lambda: "torus", "anchor": lambda: "prop:Post", "text": lambda: "x", "texture": lambda: "x", "vec2": lambda: [2.0, 2.0], "color": lambda: "#123456",
     }  # fmt: skip
     return made[rule.kind]()
 
@@ -62,7 +69,7 @@ class SentenceTest(unittest.TestCase):
     def test_each_field_that_is_changed_is_told_and_its_words_lead_to_it(self):
         silent = []
         for chapter in ("", "place", "window", "emit", "birthplace", "launch", "flight", "look",
-                        "look.erode", "look.bend", "look.shimmer"):
+                        "look.erode", "look.bend", "look.shimmer", "look.ribbon", "look.mesh"):
             effect = single({})
             rules = type(get(effect, f"layers[0].{chapter}") if chapter else effect.layers[0]).rules()
             for name, rule in rules.items():

@@ -79,7 +79,7 @@ class RibbonWindowTest(ShapeWindowCase):
         self.wait_for_moment()
         drawn = next(one for one in self.session.moment.layers if one.id == child.id)
         self.assertEqual(len(drawn.joined.whose), 12)
-        self.assertIn("joined in a ribbon behind each parent", sentence(child, parent="Shards"))
+        self.assertIn("joined in a ribbon for each parent", sentence(child, parent="Shards"))
         # It is seen: the stage is another picture without it.
         shown = self.window.stage.picture().copy()
         self.session.edit("layers[1].enabled", False, "Disable")

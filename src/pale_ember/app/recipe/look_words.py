@@ -83,7 +83,7 @@ def _shape(look: Look) -> list[list[Piece]]:
 
 def _ribbon(look: Look) -> list[list[Piece]]:
     ribbon = look.ribbon
-    whose = "in a ribbon behind each parent" if ribbon.join == Join.PARENT else "in one ribbon"
+    whose = "in a ribbon for each parent" if ribbon.join == Join.PARENT else "in one ribbon"
     found = [[Piece("are "), Piece("joined", "look.draw"), Piece(" "), Piece(whose, "look.ribbon.join")]]
     lies = {
         Across.FLAT: "lie flat", Across.AXIS: "stand along the layer's axis", Across.LINE: "sweep from end to end of the line",
@@ -94,7 +94,7 @@ def _ribbon(look: Look) -> list[list[Piece]]:
         found.append([Piece("part over "), Piece(f"{shown(ribbon.gap, 2)} m", "look.ribbon.gap")])
     if look.texture and ribbon.lay == Lay.REPEAT:
         stays = ", staying where it was laid" if ribbon.lay_from == LayFrom.TAIL else ""
-        found.append([Piece("have their picture again each "), Piece(f"{shown(ribbon.every, 2)} m", "look.ribbon.every"), *([Piece(stays, "look.ribbon.lay_from")] if stays else [])])
+        found.append([Piece("have their picture "), Piece("again", "look.ribbon.lay"), Piece(" each "), Piece(f"{shown(ribbon.every, 2)} m", "look.ribbon.every"), *([Piece(stays, "look.ribbon.lay_from")] if stays else [])])
     return found
 
 
