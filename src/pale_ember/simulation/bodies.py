@@ -47,7 +47,23 @@ def body_of(mesh: str) -> Body:
     EffectError
         With the place ``look.mesh.mesh`` and one sentence, whatever is wrong.
     """
-    return shipped_body(mesh) if mesh in SHIPPED_MESHES else _from_file(*stamp_of(mesh, PLACE))
+    if mesh in SHIPPED_MESHES:
+        return shipped_body(mesh)
+    found = _from_file(*stamp_of(mesh, PLACE))
+    _read[mesh] = None
+    while len(_read) > _MOST_READ:
+        del _read[next(iter(_read))]
+    return found
+
+
+# Files that were read lately, for those who can't wait for a disk.
+_read: dict[str, None] = {}
+_MOST_READ = 16
+
+
+def is_known(mesh: str) -> bool:
+    """Return whether a mesh is shipped or was read already, so that it is there at once."""
+    return mesh in SHIPPED_MESHES or mesh in _read
 
 
 def body_of_look(look: Look) -> tuple[Body, EffectError | None]:

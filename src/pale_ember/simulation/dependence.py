@@ -204,7 +204,8 @@ def _birthplace(layer: Layer) -> Iterator[object]:
     for name in _counting(place):
         if name == "extents" and place.kind == Kind.LINE:
             yield None if _swept(layer) else place.extents[0]
-        elif name == "in_row" and _swept(layer):
+        elif name in ("in_row", "glitter") and _swept(layer):
+            # In the middle there is only one place.
             yield None
         elif name not in _DRAWN_ONLY and (aims or name not in ("aim", "fan", "scatter")):
             yield getattr(place, name)

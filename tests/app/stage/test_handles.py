@@ -8,7 +8,7 @@ from PyQt6.QtTest import QTest
 
 from pale_ember.drawing.camera import project
 from pale_ember.effect.edit import get
-from pale_ember.simulation import meshes
+from pale_ember.simulation import mesh_files
 
 from ...building import effect_with
 from ..case import WindowCase
@@ -79,14 +79,14 @@ class PathTest(WindowCase):
         path = f"{self.folder.name}/tent.obj"
         with open(path, "w", encoding="ascii") as file:
             file.write("v 0 0 0\nv 3 0 0\nv 0 1 0\nf 1 2 3\n")
-        readers, old = [], meshes.read_regular
+        readers, old = [], mesh_files.read_regular
 
         def slow(*args):
             readers.append(threading.current_thread().name)
             time.sleep(0.4)
             return old(*args)
 
-        with mock.patch.object(meshes, "read_regular", slow):
+        with mock.patch.object(mesh_files, "read_regular", slow):
             self.drop(path)
             for _ in range(5):
                 QTest.qWait(10)

@@ -57,6 +57,6 @@ class LibraryTest(WindowCase):
         folder.mkdir()
         (folder / "bad.ember").write_text("{")
         view = self.window.open_library()
-        self.assertEqual(len(view.found), 23)
+        self.assertEqual(len(view.found), 28)
         self.assertIn("bad.ember", self.window.notice.words.text())
         view.reject()

@@ -83,7 +83,7 @@ class RibbonWindowTest(ShapeWindowCase):
         # It is seen: the stage is another picture without it.
         shown = self.window.stage.picture().copy()
         self.session.edit("layers[1].enabled", False, "Disable")
-        self.wait_for_moment()
+        self.wait(lambda: all(one.id != child.id for one in self.session.moment.layers))
         self.assertNotEqual(shown, self.window.stage.picture())
         self.session.undo()
         self.session.undo()

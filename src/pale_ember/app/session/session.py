@@ -16,6 +16,7 @@ from ...effect.stage import Camera
 from ...files.chosen_pictures import ChosenPictures, trusted_from
 from ...files.texture_pool import TexturePool
 from ...files.textures import BACKDROP
+from ...simulation.bodies import is_known
 from ...simulation.meshes import known_faces
 from ...simulation.prop_poses import prop_clock
 from .document import Document
@@ -172,9 +173,10 @@ class Session(Linking):
     def waits_for_mesh(self) -> bool:
         """Return whether the selected layer's mesh is being read for the simulation; nobody should read it meanwhile."""
         layer = self.layer
-        if layer is None or layer.birthplace.kind != "mesh" or not self.is_late:
+        if layer is None or not self.is_late:
             return False
-        return known_faces(layer.birthplace.mesh) is None
+        born_on_unknown = layer.birthplace.kind == "mesh" and known_faces(layer.birthplace.mesh) is None
+        return born_on_unknown or (layer.look.draw == "mesh" and not is_known(layer.look.mesh.mesh))
 
     def way(self) -> float:
         """Return how far the simulation is on its way to the moment that is wanted, 0…1."""
