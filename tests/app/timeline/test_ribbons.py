@@ -54,6 +54,7 @@ class RibbonWindowTest(ShapeWindowCase):
         return effect_of(BURST)
 
     def test_from_the_flight_port_a_ribbon_behind_each_particle(self):
+        self.session.play(False)
         self.session.seek(0.6)
         self.wait_for_moment()
         rows = self.window.timeline.rows
@@ -116,6 +117,7 @@ class RibbonWindowTest(ShapeWindowCase):
         self.assertEqual((self.layer().look.draw, self.layer().look.ribbon.join), ("sprite", "layer"))
 
     def test_the_film_strip_shows_pieces_of_it(self):
+        self.session.play(False)
         self.session.add_ribbon("a")
         self.session.seek(0.5)
         self.wait_for_moment()
@@ -138,6 +140,7 @@ class BowWindowTest(ShapeWindowCase):
         self.choose("birthplace.end_on", "Post 2")
         place = self.layer().birthplace
         self.assertEqual((place.start_on, place.start, place.end_on, place.end), ("prop:Post 1", (0.0, 1.0, 0.0), "prop:Post 2", (0.0, 1.0, 0.0)))
+        self.session.play(False)
         self.session.seek(0.5)
         self.wait_for_moment()
         rows = self.session.moment.layers[0].instances
@@ -175,6 +178,7 @@ class MeshWindowTest(ShapeWindowCase):
         self.assertEqual(self.layer().look.lit, 1.0)
         self.choose("look.mesh.mesh", "rocks")
         self.choose("look.mesh.stand", "tumble")
+        self.session.play(False)
         self.session.seek(0.4)
         self.wait_for_moment()
         drawn = self.session.moment.layers[0]
