@@ -111,6 +111,16 @@ class RibbonTest(ShapeCase):
         self.assertEqual(row[int(SIZE[0] / 2 - 0.55 * METRE)], 0.0)
         self.assertGreater(row[int(SIZE[0] / 2 - 0.45 * METRE)], 0.9)
 
+    def test_ribbons_lie_over_each_other_as_they_are_sorted(self):
+        near, far = line([(-1, 0, 0.5), (1, 0, 0.5)], 0.4, color=(1, 0, 0)), line([(0, -1, -0.5), (0, 1, -0.5)], 0.4, color=(0, 1, 0))
+        wears = {"picture": texture([plate((1, 1, 1))])}
+        for first, second in ((near, far), (far, near)):
+            rows = np.concatenate([first, second])
+            top = {sort: self.ribbon(rows, {"sort": sort}, wears, starts=[0, 2, 4])[SIZE[1] // 2, SIZE[0] // 2, :3] for sort in ("far", "old", "young")}
+            np.testing.assert_allclose(top["far"], (1, 0, 0), atol=0.01)
+            np.testing.assert_allclose(top["old"], second["color"][0], atol=0.01)
+            np.testing.assert_allclose(top["young"], first["color"][0], atol=0.01)
+
     def test_overdraw_counts_it_once(self):
         rows = line([(-1, 0, 0), (0, 0, 0), (1, 0, 0)], 0.5)
         moment = Moment(0.0, (DrawnLayer("a", rows, Look(draw="ribbon"), joined=joined(rows)),))

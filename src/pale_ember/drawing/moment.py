@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from ..effect.chains import forebears
 from ..effect.effect import Effect, Layer
 from ..effect.errors import EffectError
-from ..effect.kinds import Sort
+from ..effect.kinds import Draw, Sort
 from ..effect.look import Look, used_noises
 from ..simulation import Simulation
 from ..simulation.bodies import Body
@@ -159,6 +159,9 @@ def dressed(moment: Moment, effect: Effect, textures: Known) -> Moment:
 
 def _around(effect: Effect, layer: Layer) -> tuple[float, float] | None:
     """Return the box that goes with the camera of a layer, or of the one that it follows in the end."""
+    if layer.look.draw == Draw.RIBBON:
+        # Its points would be put to either side of the box.
+        return None
     layer = [layer, *forebears(effect, layer)][-1]
     box = layer.birthplace
     if not (box.around_camera and box.kind == "box"):
@@ -198,6 +201,22 @@ def in_order(layer: DrawnLayer, back: NDArray[np.float64]) -> Rows:
     if look.sort == Sort.YOUNG:
         return np.ascontiguousarray(rows[::-1])
     return far_first(rows, back)
+
+
+def ribbons_in_order(joined: Joined, look: Look, back: NDArray[np.float64]) -> Joined:
+    """Return ribbons in the order in which they are drawn: by the depth of their middles, or by their age."""
+    count = len(joined.starts) - 1
+    if BLENDS[look.blend].any_order or look.sort in (Sort.NONE, Sort.OLD) or count < 2:
+        return joined
+    if look.sort == Sort.YOUNG:
+        chosen = np.arange(count)[::-1]
+    else:
+        middles = joined.order[(joined.starts[:-1] + joined.starts[1:] - 1) // 2]
+        chosen = np.argsort(joined.rows["place"][middles].astype(np.float64) @ back, kind="stable")
+    long = np.diff(joined.starts)[chosen]
+    starts = np.append(0, np.cumsum(long)).astype(np.int32)
+    at = np.repeat(joined.starts[:-1][chosen] - starts[:-1], long) + np.arange(starts[-1])
+    return joined._replace(starts=starts, order=np.ascontiguousarray(joined.order[at]), whose=joined.whose[chosen], cuts=joined.cuts[chosen])
 
 
 def bounds(moment: Moment, only: set[str] | None = None) -> tuple[Floats, Floats] | None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from . import fields as f
+from .kinds import Draw
 from .part import Part
 from .values import Spread, Value, Vec3Value
 
@@ -77,6 +78,7 @@ class Launch(Part):
         0.0,
         "Angle",
         "How far it is turned at birth.",
+        draws=(Draw.SPRITE, Draw.MESH),
         along="clock",
         unit="°",
         hard=(-36_000, 36_000),
@@ -262,6 +264,7 @@ class Flight(Part):
         0.0,
         "Spin",
         "How fast it turns as seen.",
+        draws=(Draw.SPRITE, Draw.MESH),
         along="life clock speed",
         unit="°/s",
         hard=(-36_000, 36_000),

@@ -110,7 +110,7 @@ class Look(Part):
     )  # fmt: skip
     mirror: float = f.number(
         0.0, "Mirror", "How likely each is flipped from left to right, so that repetition hides.", hard=(0, 1), soft=(0, 1),
-        group="picture", needs="texture", also="flip random repetition",
+        draws=(Draw.SPRITE, Draw.MESH), group="picture", needs="texture", also="flip random repetition",
     )  # fmt: skip
     facing: Facing = f.choice(
         Facing.CAMERA, "Facing",

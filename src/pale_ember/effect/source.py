@@ -7,7 +7,7 @@ from typing import Annotated
 from pydantic import AfterValidator, BeforeValidator, field_validator
 
 from . import fields as f
-from .kinds import Aim, Fill, Kind, PathEase
+from .kinds import Aim, Draw, Fill, Kind, PathEase
 from .part import Part, few
 from .values import Value
 
@@ -325,6 +325,7 @@ class Birthplace(Part):
         "With camera",
         "The box goes with what the camera looks at: whoever is in it sees its weather on all sides.",
         only=("kind", (Kind.BOX,)),
+        draws=(Draw.SPRITE, Draw.MESH),
         group="in motion",
         also="follow weather rain snow view",
     )

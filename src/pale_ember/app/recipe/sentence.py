@@ -73,7 +73,7 @@ def _place(layer: Layer) -> list[Piece]:
             found += [Piece(", there "), *_where(layer)]
     else:
         found += [Piece(" born "), *_where(layer)]
-    if place.around_camera and place.kind == "box":
+    if place.around_camera and place.kind == "box" and layer.look.draw != Draw.RIBBON:
         found += [Piece(" that "), Piece("goes with the camera", "birthplace.around_camera")]
     if place.glitter and place.kind != "point":
         found += [Piece(", "), Piece("glittering all over it", "birthplace.glitter")]

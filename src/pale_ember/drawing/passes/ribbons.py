@@ -16,7 +16,7 @@ from ...simulation import bands
 from ...simulation.instances import PLAIN, columns_of
 from ...simulation.joining import Joined
 from ..camera import axes_of
-from ..moment import DrawnLayer
+from ..moment import DrawnLayer, ribbons_in_order
 from ..programs import Programs
 from ..styles import Style
 from ..texture_store import TextureStore
@@ -43,7 +43,8 @@ class Ribbons:
         features = style.features | ({"OVERDRAW"} if scene.counting else set()) | ({"ROW"} if scene.row else set())
         program = self.programs.ribbon(features)
         asks = {name for name in (*_ALONG, "side", "lot", "number") if self.programs.asks(program, f"in_{name}")}
-        joined = pieces_of(layer, scene) if scene.row or layer.joined is None else layer.joined
+        _, _, back = axes_of(scene.camera)
+        joined = pieces_of(layer, scene) if scene.row or layer.joined is None else ribbons_in_order(layer.joined, layer.look, back)
         if not len(joined.starts) > 1:
             return 0
         strips, columns = self._memory.band(layer, joined, scene, asks)
