@@ -186,9 +186,11 @@ class MeshWindowTest(ShapeWindowCase):
         self.assertIn("turn", drawn.instances.dtype.names)
         file = f"{self.folder.name}/own.glb"
         trimesh.creation.icosphere(2).export(file)
-        self.session.edit("layers[0].look.mesh.mesh", file, "Mesh")
-        self.wait_for_moment()
-        self.assertEqual(len(self.session.moment.layers[0].body[0].faces), 320)
+        # Dropped on the stage, where the layer is drawn as meshes already, it is the mesh.
+        self.drop(file)
+        self.assertEqual(self.hinted, "Draw Shards as own.glb")
+        self.assertEqual(self.layer().look.mesh.mesh, file)
+        self.wait(lambda: len(self.session.moment.layers[0].body[0].faces) == 320)
         self.session.edit("layers[0].look.mesh.mesh", f"{self.folder.name}/gone.glb", "Mesh")
         self.wait(lambda: any(one.place.endswith("look.mesh.mesh") for one in self.session.moment.problems))
 

@@ -14,6 +14,7 @@ from ...effect.colors import ColorValue, Gradient, Stops
 from ...effect.edit import get, inside_layer
 from ...effect.effect import Layer
 from ...effect.errors import EffectError
+from ...effect.kinds import Draw
 from ...effect.storage import load_effect
 from ...files.palettes import load_palette
 from ...simulation.mesh_files import ENDINGS
@@ -162,6 +163,8 @@ class Drops(QObject):
     def _mesh(self, file: str, name: str, layer: Layer | None) -> Landing:
         if layer is None:
             return Landing("Add a layer first; then a mesh can be its birthplace")
+        if layer.look.draw == Draw.MESH:
+            return Landing(f"Draw {layer.name} as {name}", lambda: self._be_drawn_as(file, layer))
         return Landing(f"Let {layer.name} be born on {name}", lambda: self._be_born_on(file, layer))
 
     def _be_born_on(self, file: str, layer: Layer) -> None:
@@ -173,6 +176,13 @@ class Drops(QObject):
         edits = [(session.layer_path(path, layer.id), value) for path, value in changed.items()]
         if session.edit_many(edits, "Be born on a mesh"):
             self.place.recipe.go_to("birthplace.mesh")
+
+    def _be_drawn_as(self, file: str, layer: Layer) -> None:
+        """Let a layer's particles be drawn as a mesh."""
+        session = self.place.session
+        session.select(layer.id)
+        if session.edit(session.layer_path("look.mesh.mesh", layer.id), file, "Draw as a mesh"):
+            self.place.recipe.go_to("look.mesh.mesh")
 
     def _picture(self, file: str, name: str, row: FieldRow | None, layer: Layer | None) -> Landing:
         """A picture goes to the field under the mouse that takes one, else the layer's particles wear it."""
