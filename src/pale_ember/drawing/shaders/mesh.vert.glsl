@@ -4,6 +4,7 @@ uniform mat4 whole;  // world to clip space
 uniform vec2 depths;  // from a distance to a depth
 uniform float nudge;
 uniform float clock;  // s
+uniform float cutoff;
 #ifdef ROW
 uniform float row;  // how many pictures stand side by side, one for each particle
 uniform float first;  // the place of the first one that is drawn
@@ -86,6 +87,10 @@ void main() {
     light = vec4(in_light.rgb * in_more.x, in_light.a);
 #else
     light = vec4(in_light.rgb * in_more.x, in_light.a * smoothstep(0.0, 1.0, depth / max(0.25 * reach, 1e-4)));
+#endif
+#if defined(CUTOUT) && !defined(TEXTURED) && !defined(ERODES) && !defined(SHELL)
+    // All of it is there or not; so what is hidden need not be shaded.
+    if (in_light.a < cutoff) gl_Position = vec4(0.0, 0.0, 2.0, 1.0);
 #endif
 #ifdef NUDGED
     float nearer = max(gl_Position.w - nudge, 1e-4);

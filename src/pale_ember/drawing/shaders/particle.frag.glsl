@@ -244,7 +244,9 @@ void main() {
 #if defined(OVERDRAW)
     pixel = vec4(1.0);
 #elif defined(CUTOUT)
+#if !defined(BODY) || defined(TEXTURED) || defined(ERODES) || defined(SHELL)
     if (t.a * opaque < cutoff) discard;
+#endif
     pixel = vec4(shown / max(t.a, 1e-4), 1.0);
 #elif defined(MULTIPLY)
     vec3 left = vec3(1.0 - t.a * opaque) + shown * opaque;
