@@ -301,11 +301,15 @@ def write(lay, work, m, lot, out, width, at):
         out[a], out[a + np.uint64(1)], out[a + np.uint64(2)] = lx, ly, lz
         out[b], out[b + np.uint64(1)], out[b + np.uint64(2)] = rx, ry, rz
         out[a + np.uint64(SPOT)], out[b + np.uint64(SPOT)] = -min(less * share, one), min(beyond * share, one)
-        for c in (a, b):
-            out[c + np.uint64(SPOT + 1)] = along[k]
-            out[c + np.uint64(LIGHT)], out[c + np.uint64(LIGHT + 1)], out[c + np.uint64(LIGHT + 2)] = red[k], green[k], blue[k]
-            out[c + np.uint64(LIGHT + 3)] = opacity[k] * cover[k]
-            out[c + np.uint64(ENDS)], out[c + np.uint64(ENDS + 1)] = tail[k], head[k]
+        long, red_, green_, blue_ = along[k], red[k], green[k], blue[k]
+        opaque, behind, before = opacity[k] * cover[k], tail[k], head[k]
+        out[a + np.uint64(SPOT + 1)], out[b + np.uint64(SPOT + 1)] = long, long
+        out[a + np.uint64(LIGHT)], out[b + np.uint64(LIGHT)] = red_, red_
+        out[a + np.uint64(LIGHT + 1)], out[b + np.uint64(LIGHT + 1)] = green_, green_
+        out[a + np.uint64(LIGHT + 2)], out[b + np.uint64(LIGHT + 2)] = blue_, blue_
+        out[a + np.uint64(LIGHT + 3)], out[b + np.uint64(LIGHT + 3)] = opaque, opaque
+        out[a + np.uint64(ENDS)], out[b + np.uint64(ENDS)] = behind, behind
+        out[a + np.uint64(ENDS + 1)], out[b + np.uint64(ENDS + 1)] = before, before
         if more:
             _put_more(lay, work, first, k, lot, out, a)
             _put_more(lay, work, first, k, lot, out, b)
