@@ -131,6 +131,9 @@ class _Kept:
     def band(self, *_: Any) -> Any:
         return self.made
 
+    def end(self) -> None:
+        """Have nothing to let go."""
+
 
 def _beside(ours: Callable[[], None], bare: Callable[[], None], ctx: Any, name: str) -> dict[str, float]:
     ours()

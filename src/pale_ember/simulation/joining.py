@@ -106,7 +106,7 @@ def put_in_rows(ribbon, count, heads, starts, order):
 
 
 def joined(run: LayerRun, effect: Effect, layer: Layer) -> Joined:
-    """Return the ribbons of a layer's run at its moment."""
+    """Return the ribbons of a layer's run at its moment; they share no memory with it."""
     n, rows = run.alive, run.course.rows
     owners = run.state[rows.owner, :n].view(np.uint32) if rows.owner >= 0 else np.zeros(0, np.uint32)
     places = run.state[rows.row, :n] if rows.row >= 0 else np.zeros(0, np.float32)
@@ -120,7 +120,7 @@ def joined(run: LayerRun, effect: Effect, layer: Layer) -> Joined:
     heads = head[ends]
     if count and owners.size == 0 and _has_own_head(run, layer):
         heads = np.array([count - 1], np.int32)
-    shown = run.show()
+    shown = run.show().copy()
     if len(heads):
         state, serial = run.state[:, newest[heads]].copy(), run.serial[newest[heads]].copy()
         if owners.size:

@@ -237,7 +237,7 @@ class Simulation:
         return np.zeros(0, INSTANCE) if run is None else run.show()
 
     def joined(self, layer_id: str) -> Joined | None:
-        """Return the ribbons of a layer that is drawn as such, good until the next step; None for others."""
+        """Return the ribbons of a layer that is drawn as such; None for others."""
         run, at = self._runs.get(layer_id), self.effect.index(layer_id)
         if run is None or at < 0 or self.effect.layers[at].look.draw != Draw.RIBBON:
             return None

@@ -350,15 +350,13 @@ class FieldParts(QVBoxLayout):
         self.controls.append(box)
         return box
 
-    def _layer_parts(self) -> list[QWidget]:
-        box = LayerChoice(self.row.rule.label, self.row.rule.help, self.row.edit)
+    def _layer_parts(self, kind: type[LayerChoice] = LayerChoice) -> list[QWidget]:
+        box = kind(self.row.rule.label, self.row.rule.help, self.row.edit)
         self.controls.append(box)
         return [box]
 
     def _anchor_parts(self) -> list[QWidget]:
-        box = AnchorChoice(self.row.rule.label, self.row.rule.help, self.row.edit)
-        self.controls.append(box)
-        return [box]
+        return self._layer_parts(AnchorChoice)
 
     def _mesh_parts(self) -> list[QWidget]:
         box = self._combo(SHIPPED_MESHES, str)

@@ -27,6 +27,8 @@ Floats = NDArray[np.float32]
 # What goes along with the points, if their instances carry it.
 # So many points are worth several threads.
 _WORTH = 4096
+# Vertices of one layer.
+_MOST = 12_000_000
 _ALONG = ("frame", "mix", "erode", "bend", "shimmer")
 
 
@@ -57,8 +59,9 @@ class Ribbons:
         return len(strips)
 
     def release(self) -> None:
-        """Give back all that it holds on the GPU."""
+        """Give back all that it holds on the GPU, and its threads."""
         self._stream.release()
+        self._memory.end()
 
 
 def _layout(programs: Programs, program: Any, columns: dict[str, tuple[int, int]]) -> tuple[str, ...]:
@@ -100,6 +103,12 @@ class Memory:
         self._pool: ThreadPoolExecutor | None = None
         self._parts = [_Part() for _ in range(self._threads)]
 
+    def end(self) -> None:
+        """Let its threads go."""
+        if self._pool is not None:
+            self._pool.shutdown(wait=False)
+            self._pool = None
+
     def band(self, layer: DrawnLayer, joined: Joined, scene: Scene, asks: set[str]) -> tuple[list[Floats], dict[str, tuple[int, int]]]:
         """Return strips of a layer's ribbons, each (n, columns), and where in them each attribute begins and how wide it is."""
         look, kind = layer.look, joined.rows.dtype
@@ -120,7 +129,8 @@ class Memory:
                 at += wide
         # A piece of ribbon for itself faces the camera: there is no way for it to lie.
         across = Across.CAMERA if scene.row or (ribbon.across in (Across.AXIS, Across.LINE) and places["across"] < 0) else ribbon.across
-        smooth = 0 if scene.row else ribbon.smooth
+        # Of very many points fewer are put between, so that memory holds them.
+        smooth = 0 if scene.row else min(ribbon.smooth, max(_MOST // max(4 * len(joined.order), 1) - 1, 0))
         every = ribbon.every if ribbon.lay == Lay.REPEAT else 0.0
         _, _, back = axes_of(scene.camera)
         fields = [places[name] for name in ("place", "size", "color", "opacity", "intensity", "across", "laid")]
