@@ -6,7 +6,7 @@ from typing import Any, NamedTuple
 
 import moderngl
 
-from ..effect.kinds import Backdrop
+from ..effect.kinds import Backdrop, Draw
 from ..effect.stage import Camera
 from .camera import projection_matrix, view_matrix
 from .moment import Moment
@@ -202,8 +202,21 @@ class Renderer:
         if solid:
             self._shine(moment, projection @ view, camera, setting, depth)
         scene = Scene(view, projection, camera, self._size[1], lights_of(setting), depth, draft, row=row, time=moment.time)
-        self._particles.draw(scene, moment, self._scene)
+        if not draft and not row and any(layer.look.draw == Draw.MESH and len(layer.instances) for layer in moment.layers):
+            self._draw_smoothly(scene, moment)
+        else:
+            self._particles.draw(scene, moment, self._scene)
         self._glow.spread(self._scene, setting.glow_reach)
+
+    def _draw_smoothly(self, scene: Scene, moment: Moment) -> None:
+        """Draw particles whose edges would show their pixels, with several samples for each."""
+        smooth = smooth_target(self.ctx, *self._size)
+        self.ctx.copy_framebuffer(smooth, self._scene)
+        smooth.use()
+        self.ctx.viewport = (0, 0, *self._size)
+        self._particles.draw(scene, moment, smooth)
+        self.ctx.copy_framebuffer(self._scene, smooth)
+        release(smooth)
 
     def _shine(self, moment: Moment, whole: Any, camera: Camera, setting: Setting, depth: Any) -> None:
         """Add the light of layers to floor and props."""
