@@ -43,7 +43,7 @@ class Laying(NamedTuple):
     (3,) are the camera's; ``dense`` pixels that a metre has at a metre's distance, 0 where nothing is seen from anywhere;
     ``widens`` whether what is thinner than two pixels is drawn as wide with less light.
 
-    ``fields`` (9,) are the columns of place, width, light, opacity, intensity, across, how long the ribbon was in the rows,
+    ``fields`` (7,) are the columns of place, width, light, opacity, intensity, across, how long the ribbon was in the rows,
     -1 for what all share: ``shared`` (5,) light, opacity, intensity. ``more`` (n, 2) are columns in the rows and in the
     vertices of whatever else goes along; ``sides`` the column of each vertex's side and way, 6, ``lots`` that of a number
     that tells ribbons apart; -1 for none.

@@ -11,10 +11,10 @@ from numpy.typing import NDArray
 from ..effect.effect import Effect, Layer
 from ..effect.values import Fixed
 from .course import Births, Clock
+from .dependence import is_in_row
 from .dice import layer_key, property_key
 from .flows import Flow, metre_flow, rate_flow
 from .path import track_of
-from .shapes import is_in_row
 from .sources import BurstSource, source_key, starts_of
 
 Floats = NDArray[np.float64]

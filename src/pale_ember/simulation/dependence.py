@@ -11,8 +11,9 @@ from collections.abc import Iterator
 from ..effect.chains import follow_ups, parent_of
 from ..effect.effect import Effect, Layer
 from ..effect.kinds import Across, Blend, Draw, Facing, Join, Kind, Lay, LayFrom, OnHit, PropKind, Stand, When
-from ..effect.look import texture_names, used_noises
+from ..effect.look import Look, texture_names, used_noises
 from ..effect.part import Part
+from ..effect.source import Birthplace
 from ..effect.values import Fixed, Value, Vec3Value
 
 Key = tuple[object, ...]
@@ -63,8 +64,12 @@ def joins_parents(layer: Layer) -> bool:
 
 def needs_row(layer: Layer) -> bool:
     """Return whether a layer's particles know their place in a row."""
-    place = layer.birthplace
-    return place.in_row and place.kind in (Kind.LINE, Kind.BOW)
+    return is_in_row(layer.birthplace)
+
+
+def is_in_row(birthplace: Birthplace) -> bool:
+    """Return whether births go along the birthplace in order."""
+    return birthplace.in_row and birthplace.kind in (Kind.LINE, Kind.BOW)
 
 
 def needs_laid(layer: Layer) -> bool:
@@ -126,7 +131,7 @@ def motion(effect: Effect, layer: Layer) -> Key:
         takes(layer),
         joins_parents(layer),
         needs_laid(layer),
-        _swept(layer),
+        is_swept(layer.birthplace, layer.look),
         _anchors(effect, layer),
         contact(effect, layer),
     )
@@ -140,9 +145,9 @@ def needs_way(layer: Layer) -> bool:
     return look.draw == Draw.MESH and look.mesh.stand == Stand.TRAVEL
 
 
-def _swept(layer: Layer) -> bool:
-    """Return whether a layer's particles are born in the middle of its line."""
-    return layer.birthplace.kind == Kind.LINE and layer.look.draw == Draw.RIBBON and layer.look.ribbon.across == Across.LINE
+def is_swept(birthplace: Birthplace, look: Look) -> bool:
+    """Return whether a layer's particles are born in the middle of its line: the band goes from end to end by itself."""
+    return birthplace.kind == Kind.LINE and look.draw == Draw.RIBBON and look.ribbon.across == Across.LINE
 
 
 def _anchors(effect: Effect, layer: Layer) -> Key:
@@ -203,8 +208,8 @@ def _birthplace(layer: Layer) -> Iterator[object]:
     aims = layer.launch.speed != NOTHING
     for name in _counting(place):
         if name == "extents" and place.kind == Kind.LINE:
-            yield None if _swept(layer) else place.extents[0]
-        elif name in ("in_row", "glitter") and _swept(layer):
+            yield None if is_swept(layer.birthplace, layer.look) else place.extents[0]
+        elif name in ("in_row", "glitter") and is_swept(layer.birthplace, layer.look):
             # In the middle there is only one place.
             yield None
         elif name not in _DRAWN_ONLY and (aims or name not in ("aim", "fan", "scatter")):

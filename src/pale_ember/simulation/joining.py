@@ -9,7 +9,7 @@ from numba import uint32
 from numpy.typing import NDArray
 
 from ..effect.effect import Effect, Layer
-from ..effect.kinds import Across, Kind, When
+from ..effect.kinds import Kind, When
 from . import dependence
 from . import state as r
 from .course import CENTRE, POSE
@@ -162,7 +162,7 @@ def _living(run: LayerRun, layer: Layer) -> NDArray[np.int64]:
 def _has_own_head(run: LayerRun, layer: Layer) -> bool:
     """Return whether a ribbon of all goes on up to where the layer bears the next one."""
     place = layer.birthplace
-    swept = place.kind == Kind.LINE and layer.look.ribbon.across == Across.LINE
+    swept = dependence.is_swept(place, layer.look)
     if layer.origin.parent or not (swept or place.kind == Kind.POINT) or dependence.needs_row(layer):
         return False
     schedule = run.schedule

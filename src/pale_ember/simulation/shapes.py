@@ -14,12 +14,13 @@ import numpy as np
 from numba import uint32
 from numpy.typing import NDArray
 
-from ..effect.kinds import Across, Aim, Draw, Fill, Kind
+from ..effect.kinds import Aim, Fill, Kind
 from ..effect.look import Look
 from ..effect.source import Birthplace
 from . import scratch as w
 from .bows import Bow, bow_at_rest
 from .course import Shape
+from .dependence import is_in_row, is_swept
 from .dice import property_key
 from .kernels import Kernel, inlined, kernel, lean_helper
 from .sampling import draws, one_draw
@@ -343,15 +344,9 @@ def _on_curve(bow, now, f, a, b, c, d):
 
 def row_of(birthplace: Birthplace, look: Look) -> int:
     """Return where along a line or a bow a layer's are born."""
-    if birthplace.kind == Kind.LINE and look.draw == Draw.RIBBON and look.ribbon.across == Across.LINE:
-        # The band goes from end to end by itself.
+    if is_swept(birthplace, look):
         return MIDDLE
     return IN_ROW if is_in_row(birthplace) else ANYWHERE
-
-
-def is_in_row(birthplace: Birthplace) -> bool:
-    """Return whether births go along the birthplace in order."""
-    return birthplace.in_row and birthplace.kind in (Kind.LINE, Kind.BOW)
 
 
 # How particles are placed in each kind; those of a point need no kernel.

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from ...effect.kinds import Across, Blend, Lay, LayFrom
 from ...simulation import bands
-from ...simulation.instances import PLAIN, columns_of
+from ...simulation.instances import NAMES, PLAIN, columns_of
 from ...simulation.joining import Joined
 from ..camera import axes_of
 from ..moment import DrawnLayer, ribbons_in_order
@@ -24,11 +24,11 @@ from .scene import Scene, tell_scene
 from .streaming import Stream
 
 Floats = NDArray[np.float32]
-# What goes along with the points, if their instances carry it.
 # So many points are worth several threads.
 _WORTH = 4096
 # Vertices of one layer.
 _MOST = 12_000_000
+# What goes along with the points, if their instances carry it.
 _ALONG = ("frame", "mix", "erode", "bend", "shimmer")
 
 
@@ -112,7 +112,7 @@ class Memory:
     def band(self, layer: DrawnLayer, joined: Joined, scene: Scene, asks: set[str]) -> tuple[list[Floats], dict[str, tuple[int, int]]]:
         """Return strips of a layer's ribbons, each (n, columns), and where in them each attribute begins and how wide it is."""
         look, kind = layer.look, joined.rows.dtype
-        ribbon, places = look.ribbon, {name: int(at) for name, at in zip(PLAIN_NAMES, columns_of(kind), strict=True)}
+        ribbon, places = look.ribbon, {name: int(at) for name, at in zip(NAMES, columns_of(kind), strict=True)}
         shared = [*layer.fixed.get("color", PLAIN["color"]), *layer.fixed.get("opacity", PLAIN["opacity"]), *layer.fixed.get("intensity", PLAIN["intensity"])]
         columns = {"place": (0, 3), "spot": (bands.SPOT, 2), "light": (bands.LIGHT, 4), "ends": (bands.ENDS, 2)}
         at, more = bands.BASE, []
@@ -182,9 +182,6 @@ class _Part:
             laying, bands.addresses(), rows, joined.starts, joined.order, joined.cuts, lots, first, last, self._work, self._who[0], self._who[1:], self._out, width
         )
         return self._out[: made * width].reshape(-1, width)
-
-
-PLAIN_NAMES = ("place", "size", *PLAIN)
 
 
 def lots_of(whose: NDArray[np.uint32]) -> Floats:
