@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from ..effect.chains import forebears
 from ..effect.effect import Effect, Layer
 from ..effect.errors import EffectError
-from ..effect.kinds import Draw, Sort
+from ..effect.kinds import Draw, Facing, Sort
 from ..effect.look import Look, used_noises
 from ..simulation import Simulation
 from ..simulation.bodies import Body
@@ -219,9 +219,12 @@ def ribbons_in_order(joined: Joined, look: Look, back: NDArray[np.float64]) -> J
     return joined._replace(starts=starts, order=np.ascontiguousarray(joined.order[at]), whose=joined.whose[chosen], cuts=joined.cuts[chosen])
 
 
-def bounds(moment: Moment, only: set[str] | None = None) -> tuple[Floats, Floats] | None:
-    """Return the low and high corner of all particles that have some size and light; None if there are none."""
-    corners = [_corners(layer) for layer in moment.layers if only is None or layer.id in only]
+def bounds(moment: Moment, only: set[str] | None = None, turned: bool = False) -> tuple[Floats, Floats] | None:
+    """Return the low and high corner of all particles that have some size; None if there are none.
+
+    Pictures are taken as they stand, or, ``turned``, however they are turned, anchored and drawn out.
+    """
+    corners = [_corners(layer, turned) for layer in moment.layers if only is None or layer.id in only]
     whole = np.concatenate([one for one in corners if len(one)] or [np.zeros((0, 2, 3), np.float32)])
     whole = whole[np.isfinite(whole).all(axis=(1, 2))]
     if not len(whole):
@@ -229,13 +232,15 @@ def bounds(moment: Moment, only: set[str] | None = None) -> tuple[Floats, Floats
     return whole[:, 0].min(axis=0), whole[:, 1].max(axis=0)
 
 
-def _corners(layer: DrawnLayer) -> Floats:
+def _corners(layer: DrawnLayer, turned: bool) -> Floats:
     """Return the low and the high corner of each particle that has some size, (n, 2, 3)."""
     rows = layer.instances
     rows = rows[rows["size"][:, 1] > 0]
     place, size = rows["place"], rows["size"]
     if not layer.body:
         half = size.max(axis=1, keepdims=True) / 2
+        if turned and layer.look.draw == Draw.SPRITE:
+            return _swept(layer, rows)
         return np.stack([place - half, place + half], axis=1)
     low = np.min([part.vertices[:, :3].min(axis=0) for part in layer.body], axis=0)
     high = np.max([part.vertices[:, :3].max(axis=0) for part in layer.body], axis=0)
@@ -246,3 +251,20 @@ def _corners(layer: DrawnLayer) -> Floats:
     twice = 2.0 * np.cross(turn[..., :3], box)
     box = box + turn[..., 3:] * twice + np.cross(turn[..., :3], twice) + place[:, None]
     return np.stack([box.min(axis=1), box.max(axis=1)], axis=1)  # type: ignore[no-any-return]
+
+
+def _swept(layer: DrawnLayer, rows: Rows) -> Floats:
+    """Return the corners of boxes that hold pictures whichever way they are turned, (n, 2, 3)."""
+    look, place, size = layer.look, rows["place"], rows["size"]
+    reach = np.hypot(size[:, 0] / 2, size[:, 1] * (0.5 + abs(look.anchor)))[:, None]
+    low, high = place - reach, place + reach
+    if look.facing == Facing.STREAK:
+        way = field_of(rows, "way", layer.fixed).astype(np.float32)
+        span = np.linalg.norm(way, axis=1, keepdims=True)
+        long = np.clip(span, look.streak_least, max(look.streak_most, look.streak_least))
+        # One that stands still is drawn out upwards in the picture, wherever that is.
+        tail = np.where(span > 1e-9, place - way * (long / np.maximum(span, 1e-9)), place)
+        low, high = np.minimum(low, tail - reach), np.maximum(high, tail + reach)
+        still = np.where(span > 1e-9, 0.0, long)
+        low, high = low - still, high + still
+    return np.stack([low, high], axis=1)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from typing import Any
+from typing import Any, TypeVar
 
 from pydantic import ValidationError
 
@@ -17,6 +17,7 @@ from .values import Value, Vec3Value
 
 STEP = re.compile(r"\.?([A-Za-z_][A-Za-z_0-9]*)|\[(\d{1,6})\]")
 Step = str | int
+Owner = TypeVar("Owner", bound=Part)
 
 
 def parse_path(path: str) -> list[Step]:
@@ -64,6 +65,11 @@ def get(effect: Effect, path: str) -> Any:
 def edit(effect: Effect, path: str, value: Any) -> Effect:
     """Return the effect with the part at ``path`` replaced; see :meth:`Effect.edit`."""
     return _replaced(effect, parse_path(path), 0, value)  # type: ignore[no-any-return]
+
+
+def edited(part: Owner, path: str, value: Any) -> Owner:
+    """Return any part with what is at a path inside it replaced, as :meth:`Effect.edit` does."""
+    return _replaced(part, parse_path(path), 0, value)  # type: ignore[no-any-return]
 
 
 def _replaced(node: Any, steps: list[Step], at: int, value: Any) -> Any:

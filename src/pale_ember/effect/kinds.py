@@ -233,3 +233,69 @@ class FollowAim(StrEnum):
     TRAVEL = "travel"
     SURFACE = "surface"
     MIRROR = "mirror"
+
+
+class BundleForm(StrEnum):
+    """What a bundle is written as."""
+
+    FOLDER = "folder"
+    ZIP = "zip"
+
+
+class TextureForm(StrEnum):
+    """How a bundle's textures are stored."""
+
+    PROPOSED = "proposed"
+    PNG = "png"
+    BC1 = "bc1"
+    BC3 = "bc3"
+    BC4 = "bc4"
+    BC5 = "bc5"
+    BC7 = "bc7"
+
+
+class Shot(StrEnum):
+    """From where a bake is seen."""
+
+    OWN = "own"
+    FITTED = "fitted"
+
+
+class Behind(StrEnum):
+    """What stands behind the effect in a bake."""
+
+    OWN = "own"
+    NOTHING = "nothing"
+    NIGHT = "night"
+    DUSK = "dusk"
+    OVERCAST = "overcast"
+    NOON = "noon"
+    GREY = "grey"
+    BLACK = "black"
+    CHECKER = "checker"
+
+
+class FrameForm(StrEnum):
+    """The files of a picture sequence."""
+
+    PNG = "png"
+    EXR = "exr"
+
+
+class FilmForm(StrEnum):
+    """The files that moving pictures are written as."""
+
+    MP4 = "mp4"
+    WEBM = "webm"
+    GIF = "gif"
+    WEBP = "webp"
+    APNG = "apng"
+
+
+class CacheForm(StrEnum):
+    """The files that particles are written as."""
+
+    NPZ = "npz"
+    CSV = "csv"
+    GLB = "glb"
+    USD = "usd"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import shutil
 import stat
 import tempfile
 import time
@@ -12,8 +13,8 @@ from .errors import EffectError
 
 PathLike = str | os.PathLike[str]
 # Temporary files begin so, whatever the file is called; names may fill all that a file system allows.
-_PREFIX = ".pale-ember-"
-_PART = ".part"
+PREFIX = ".pale-ember-"
+PART = ".part"
 # What a killed save left is removed once it is so old, s.
 _OLD = 3600.0
 
@@ -27,7 +28,7 @@ def read_regular(path: PathLike, largest: int) -> bytes:
         If it is no regular file (a pipe would be waited for, a device has no end), is larger than ``largest``, or
         can't be read; the place is the path.
     """
-    place = _place(path)
+    place = shown_path(path)
     try:
         handle = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC)
         with os.fdopen(handle, "rb") as file:
@@ -60,7 +61,7 @@ def write_whole(path: PathLike, data: bytes, inputs: tuple[PathLike, ...] = ()) 
     EffectError
         If it can't be written, is one of the inputs, or is anything but a regular file; what was there stays.
     """
-    place = _place(path)
+    place = shown_path(path)
     temporary = ""
     try:
         # Keep what a link points at, and the file's own permissions.
@@ -68,8 +69,8 @@ def write_whole(path: PathLike, data: bytes, inputs: tuple[PathLike, ...] = ()) 
         mode = _mode_of(target, place)
         if any(os.path.realpath(one) == str(target) or _same(one, target) for one in inputs):
             raise EffectError(place, "this is the file that is read; choose another name for what is written.")
-        _sweep(target.parent)
-        handle, temporary = tempfile.mkstemp(prefix=f"{_PREFIX}{os.getpid()}-", suffix=_PART, dir=target.parent)
+        sweep(target.parent)
+        handle, temporary = tempfile.mkstemp(prefix=f"{PREFIX}{os.getpid()}-", suffix=PART, dir=target.parent)
         with os.fdopen(handle, "wb") as file:
             file.write(data)
             file.flush()
@@ -112,18 +113,21 @@ def _same(one: PathLike, target: Path) -> bool:
         return False
 
 
-def _sweep(folder: Path) -> None:
+def sweep(folder: Path) -> None:
     """Remove what saves that were killed left in a folder."""
-    for left in folder.glob(f"{_PREFIX}*{_PART}"):
-        pid = left.name[len(_PREFIX) :].partition("-")[0]
+    for left in folder.glob(f"{PREFIX}*{PART}"):
+        pid = left.name[len(PREFIX) :].partition("-")[0]
         try:
             if time.time() - left.stat().st_mtime > _OLD or not Path(f"/proc/{int(pid)}").exists():
-                left.unlink()
+                if left.is_dir() and not left.is_symlink():
+                    shutil.rmtree(left, ignore_errors=True)
+                else:
+                    left.unlink()
         except (OSError, ValueError):
             continue
 
 
-def _place(path: PathLike) -> str:
+def shown_path(path: PathLike) -> str:
     """Return a path as it may be shown."""
     return "".join(c if c.isprintable() else "?" for c in os.fsdecode(path) if not 0xD800 <= ord(c) < 0xE000)[:300]
 

@@ -70,8 +70,8 @@ def bake_textures(
         except EffectError as wrong:
             raise EffectError(f"texture “{texture.name}”", wrong.reason) from None
         assert made is not None
-        stem = _stem(texture.name, taken)
-        for kind, pixels, more in _sheets(texture, made):
+        stem = stem_of(texture.name, taken)
+        for kind, pixels, more in sheets_of(texture, made):
             name = f"{stem}{'' if kind == 'picture' else '_' + kind}.png"
             grid = grid_for(made.frames, build.padding)
             data = io.BytesIO()
@@ -84,7 +84,8 @@ def bake_textures(
     return rows
 
 
-def _stem(name: str, taken: set[str]) -> str:
+def stem_of(name: str, taken: set[str]) -> str:
+    """Return a file name made of a texture's name, that no other has taken."""
     plain = re.sub(r"[^\w-]+", "_", name.lower()).strip("_")[:60] or "texture"
     stem, number = plain, 2
     while stem in taken:
@@ -93,8 +94,9 @@ def _stem(name: str, taken: set[str]) -> str:
     return stem
 
 
-def _sheets(texture: Texture, made: Pictures) -> list[tuple[str, NDArray[np.uint8], dict[str, float]]]:
-    padding = 0 if texture.build is None else texture.build.padding
+def sheets_of(texture: Texture, made: Pictures) -> list[tuple[str, NDArray[np.uint8], dict[str, float]]]:
+    """Return the pictures of a texture laid out as sheets: their kinds, pixels, and of motion its reach."""
+    padding = 0 if texture.build is None or texture.file else texture.build.padding
     pixels = made.pixels if texture.data else _as_srgb(made)
     found = [("picture", _bytes(laid_out(np.asarray(pixels, np.float32), padding)), dict[str, float]())]
     if made.normals is not None:

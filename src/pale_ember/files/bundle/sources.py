@@ -1,0 +1,77 @@
+"""The files that an effect is made of, brought into its bundle, so that nothing outside is needed to open it again."""
+
+from __future__ import annotations
+
+import json
+import os
+from pathlib import Path
+from urllib.parse import unquote
+
+from ...effect.effect import Effect
+from ...effect.errors import EffectError
+from ...effect.storage import with_files
+from ...effect.whole_files import read_regular
+from ..textures import Trusted
+
+LARGEST = 512 << 20
+FOLDER = "sources"
+
+
+def with_sources(effect: Effect, trusted: Trusted) -> tuple[Effect, dict[str, bytes]]:
+    """Return an effect that finds its pictures and meshes in its bundle, and those files by their names there.
+
+    Raises
+    ------
+    EffectError
+        If one can't be read, or may not be.
+    """
+    files: dict[str, bytes] = {}
+    names: dict[str, str] = {}
+
+    def name(file: str) -> str:
+        if file not in names:
+            names[file] = _brought(file, files, trusted)
+        return names[file]
+
+    return with_files(effect, name), files
+
+
+def _brought(file: str, files: dict[str, bytes], trusted: Trusted) -> str:
+    """Put a file and what belongs to it among a bundle's files; return its name there."""
+    if not trusted(file):
+        raise EffectError(os.path.basename(file), "this file lies outside the effect's folder and was not chosen here; put it beside the effect, or allow it.")
+    data = read_regular(file, LARGEST)
+    beside = _beside(file, data)
+    stem, ending = os.path.splitext(os.path.basename(file))
+    number = 1
+    while True:
+        called = f"{stem}{'' if number == 1 else f'-{number}'}"
+        # What has others beside it stands in a folder of its own, so that it finds them.
+        found = f"{FOLDER}/{called}/{stem}{ending}" if beside else f"{FOLDER}/{called}{ending}"
+        if found not in files:
+            break
+        number += 1
+    files[found] = data
+    for relative, more in beside.items():
+        files[f"{os.path.dirname(found)}/{relative}"] = more
+    return found
+
+
+def _beside(file: str, data: bytes) -> dict[str, bytes]:
+    """Return the files that a glTF file names and that lie beside it."""
+    if not file.lower().endswith(".gltf"):
+        return {}
+    try:
+        parts = json.loads(data)
+        named = [row.get("uri", "") for kind in ("buffers", "images") for row in parts.get(kind, [])]
+    except (ValueError, AttributeError, TypeError):
+        return {}
+    found = {}
+    for uri in named:
+        if not isinstance(uri, str) or not uri or uri.startswith("data:"):
+            continue
+        relative = os.path.normpath(unquote(uri))
+        at = Path(file).parent / relative
+        if not relative.startswith("..") and not os.path.isabs(relative) and at.is_file():
+            found[relative] = read_regular(at, LARGEST)
+    return found

@@ -1,0 +1,130 @@
+"""Effects to bundles."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import os
+from typing import Any
+
+from ...effect.effect import Effect
+from ...effect.kinds import BundleForm, TextureForm
+from ...effect.schema import effect_schema
+from ...effect.storage import effect_text
+from ...textures.compressing import Blocks
+from ..hand_over.profile import BundleWish, Profile
+from ..stopping import Stopped, Told
+from ..textures import Trusted, textures_of
+from .baking import texture_files
+from .figures import figures_of
+from .manifest import Manifest, manifest_schema
+from .meshes import mesh_files
+from .page import page_of
+from .sources import with_sources
+from .tables import tables_of
+from .tree import MANIFEST, Tree, write_folder, write_zip
+
+# How much of the time each part takes, about.
+_SHARES = (0.1, 0.35, 0.55, 0.9, 1.0)
+
+
+def bundle_of(effect: Effect, profile: Profile | None = None, trusted: Trusted = lambda path: True, told: Told = lambda share: False) -> Tree:
+    """Return the files of an effect's bundle by their names; the same effect and profile give the same bytes.
+
+    Parameters
+    ----------
+    trusted : callable
+        Says which files may be read and brought in.
+    told : callable
+        Told how much is done, 0…1; returns whether to give up.
+
+    Raises
+    ------
+    EffectError
+        If a texture, mesh or file of the effect can't be had.
+    Stopped
+    """
+    profile = profile or Profile()
+    wish = profile.bundle
+
+    def part(number: int) -> Told:
+        start, end = ((0.0, *_SHARES)[number], _SHARES[number])
+        return lambda share: told(start + (end - start) * share)
+
+    def step(number: int) -> None:
+        if part(number)(0.0):
+            raise Stopped
+
+    step(0)
+    inside, sources = with_sources(effect, trusted)
+    files: dict[str, bytes] = dict(sources)
+    files["effect.json"] = effect_text(inside).encode()
+    files["effect.schema.json"] = _json(effect_schema())
+    files["bundle.schema.json"] = _json(manifest_schema())
+    ready, wrongs = textures_of(effect, trusted)
+    if wrongs:
+        raise wrongs[0]
+    step(1)
+    made, texture_rows = texture_files(effect, trusted, {name: _blocks(form) for name, form in profile.textures.items()}, _blocks(wish.textures))
+    files |= made
+    made, mesh_rows = mesh_files(effect)
+    files |= made
+    names = _names(effect, inside)
+    mesh_rows = [{**row, "mesh": names.get(row["mesh"], row["mesh"])} for row in mesh_rows]
+    tables = tables_of(effect)
+    files["tables.json"] = _json({"format": "pale-ember/tables", "version": 1, "tables": tables}, 1)
+    step(2)
+    figures = figures_of(effect, ready.values(), part(2))
+    more: dict[str, str] = {}
+    if wish.player:
+        from .player import player_page
+
+        files["player.html"] = player_page(effect, ready, wish.player_rate, part(3))
+        more["player"] = "player.html"
+    step(3)
+    if wish.runtime:
+        from .runtime import runtime_files
+
+        files |= runtime_files(effect)
+        more |= {"runtime": "runtime/read-me.md", "vectors": "runtime/vectors.json"}
+    files["read-me.html"] = page_of(inside, figures, texture_rows, mesh_rows, tables, more)
+    about = {name: {"bytes": len(data), "sha256": hashlib.sha256(data).hexdigest()} for name, data in sorted(files.items())}
+    manifest = Manifest.model_validate({
+        "name": effect.name, "figures": figures, "textures": texture_rows, "meshes": mesh_rows, "files": about, **more,
+    })  # fmt: skip
+    files[MANIFEST] = _json(manifest.model_dump(mode="json", exclude_none=False))
+    told(1.0)
+    return files
+
+
+def _names(effect: Effect, inside: Effect) -> dict[str, str]:
+    """Return what the meshes of an effect are called in its bundle."""
+    found: dict[str, str] = {}
+    for ours, theirs in zip(effect.layers, inside.layers, strict=True):
+        found[ours.look.mesh.mesh] = theirs.look.mesh.mesh
+        found[ours.birthplace.mesh] = theirs.birthplace.mesh
+    found |= {ours.mesh: theirs.mesh for ours, theirs in zip(effect.stage.props, inside.stage.props, strict=True)}
+    return found
+
+
+def _blocks(form: TextureForm) -> Blocks | None:
+    """Return how a texture is stored; None for what is proposed."""
+    if form == TextureForm.PROPOSED:
+        return None
+    return Blocks.PLAIN if form == TextureForm.PNG else Blocks(str(form))
+
+
+def _json(data: Any, depth: int = 0) -> bytes:
+    return (json.dumps(data, ensure_ascii=False, indent=2 if depth == 0 else None) + "\n").encode()
+
+
+def write_bundle(
+    effect: Effect, path: str | os.PathLike[str], profile: Profile | None = None, trusted: Trusted = lambda path: True,
+    told: Told = lambda share: False, inputs: tuple[str | os.PathLike[str], ...] = (),
+) -> Tree:  # fmt: skip
+    """Write an effect's bundle as a folder or a .zip, whole or not at all; return its files."""
+    wish: BundleWish = (profile or Profile()).bundle
+    tree = bundle_of(effect, profile, trusted, told)
+    (write_zip if wish.form == BundleForm.ZIP else write_folder)(tree, path, inputs)
+    return tree
+

@@ -1,0 +1,190 @@
+"""What a game wants of its effects: forms, sizes, rates, budgets; kept in a small TOML file."""
+
+from __future__ import annotations
+
+import os
+import tomllib
+from typing import Any
+
+import tomli_w
+from pydantic import ValidationError, field_validator
+from pydantic_core import PydanticCustomError
+
+from ...effect import fields as f
+from ...effect.errors import EffectError
+from ...effect.kinds import Behind, BundleForm, CacheForm, Cover, FilmForm, FrameForm, Shot, TextureForm
+from ...effect.part import Part
+from ...effect.refusals import refusal
+from ...effect.storage import part_data
+from ...effect.whole_files import read_regular, write_whole
+
+LARGEST = 1 << 20
+
+
+def _rate(default: float) -> Any:
+    return f.number(default, "Rate", "Pictures each second of the effect's time.", unit="Hz", hard=(0.1, 240), soft=(10, 60), also="fps frames")
+
+
+def _pixels(default: int, label: str, help: str) -> Any:
+    return f.integer(default, label, help, unit="px", hard=(1, 8192), soft=(64, 2048), also="resolution size")
+
+
+def _clear_borders() -> Any:
+    return f.integer(2, "Padding", "Clear pixels round each frame.", unit="px", hard=(0, 64), soft=(0, 8), group="sheet", also="gap bleed margin")
+
+
+class Seen(Part):
+    """What all bakes have: from where, before what, which part of the time."""
+
+    shot: Shot = f.choice(Shot.OWN, "Seen from", "The effect's own camera; or one that looks the same way and holds all of the effect.", also="camera frame fit")
+    begin: float = f.number(0.0, "Begin", "Where in the effect's time it begins.", unit="s", hard=(0, 3600), soft=(0, 10), group="time", also="start trim")
+    length: float = f.number(
+        0.0, "Length", "How long it lasts; 0 is the effect's duration.", unit="s", hard=(0, 3600), soft=(0, 10), group="time", also="end duration",
+    )  # fmt: skip
+    close: bool = f.flag(
+        True, "Close the loop", "An effect that loops is simulated with “repeat” until it has settled, so that the last picture leads into the first.",
+        group="time", also="seamless loop repeat",
+    )  # fmt: skip
+    exposure: float = f.number(0.0, "Exposure", "Stops brighter than the effect's stage.", hard=(-10, 10), soft=(-3, 3), group="light", also="brightness")
+
+
+class BundleWish(Part):
+    """The effect as data: settings, textures, meshes, tables, figures, a page and a player."""
+
+    form: BundleForm = f.choice(BundleForm.FOLDER, "Form", "A folder, or one .zip.")
+    textures: TextureForm = f.choice(
+        TextureForm.PROPOSED, "Textures", "In the smallest form that keeps what their channels hold; as PNG; or all in one form of blocks.", also="compress dds png bc",
+    )  # fmt: skip
+    player: bool = f.flag(True, "Player", "A page that plays the effect in any browser, and can be mailed.", also="html preview web")
+    player_rate: float = f.number(
+        30.0, "Player rate", "Moments each second that the page knows; it goes softly from one to the next.", unit="Hz", hard=(1, 120), soft=(10, 60), needs="player", also="fps",
+    )  # fmt: skip
+    runtime: bool = f.flag(True, "Runtime", "Plain code that plays a layer, with numbers to prove another one right.", also="reference test vectors")
+
+
+class SheetWish(Seen):
+    """All frames in one picture, for a particle or a card to play."""
+
+    columns: int = f.integer(8, "Columns", "Frames across.", hard=(1, 64), soft=(1, 16), also="grid layout frames")
+    rows: int = f.integer(8, "Rows", "Frames down.", hard=(1, 64), soft=(1, 16), also="grid layout frames")
+    frame: int = f.integer(128, "Frame", "The width and height of a frame.", unit="px", hard=(4, 2048), soft=(32, 512), also="size resolution pixels")
+    shot: Shot = f.choice(Shot.FITTED, "Seen from", "The effect's own camera; or one that looks the same way and holds all of the effect.", also="camera frame fit")
+    cover: Cover = f.choice(Cover.STRAIGHT, "Cover", "Whether colours are multiplied by alpha.", also="alpha premultiplied straight")
+    trim: bool = f.flag(False, "Trim", "Crops all frames to what is seen in any of them.", also="crop tight")
+    padding: int = _clear_borders()
+    behind: Behind = f.choice(Behind.NOTHING, "Behind", "What stands behind it; nothing leaves it clear.", also="backdrop background transparent alpha")
+    motion: bool = f.flag(False, "Motion map", "A second sheet: where each point goes until the next frame.", also="motion vectors flow")
+    normals: bool = f.flag(False, "Normal map", "A second sheet: which way each point looks.", also="normals light")
+
+
+class FramesWish(Seen):
+    """Each picture in a file of its own."""
+
+    form: FrameForm = f.choice(FrameForm.PNG, "Form", "PNG; or EXR with light above 1, as it is before exposure bends it.")
+    rate: float = _rate(30.0)
+    width: int = _pixels(960, "Width", "Of each picture.")
+    height: int = _pixels(600, "Height", "Of each picture.")
+    behind: Behind = f.choice(Behind.NOTHING, "Behind", "What stands behind it; nothing leaves it clear.", also="backdrop background transparent alpha")
+    cover: Cover = f.choice(Cover.STRAIGHT, "Cover", "Whether colours of PNG are multiplied by alpha; those of EXR always are.", also="alpha premultiplied straight")
+
+
+class FilmWish(Seen):
+    """A film, for those who have no runtime."""
+
+    form: FilmForm = f.choice(FilmForm.MP4, "Form", "MP4 plays everywhere; WebM, WebP, APNG and GIF can be clear.", also="video gif webm alpha")
+    rate: float = _rate(30.0)
+    width: int = _pixels(960, "Width", "Of the picture; of MP4 and WebM made even.")
+    height: int = _pixels(600, "Height", "Of the picture; of MP4 and WebM made even.")
+    behind: Behind = f.choice(Behind.OWN, "Behind", "What stands behind it; nothing leaves it clear where the form can be.", also="backdrop background transparent alpha")
+    quality: float = f.number(0.8, "Quality", "From small to beautiful, of MP4, WebM and WebP; at 1 WebP loses nothing.", hard=(0, 1), soft=(0, 1), also="compression bitrate size")
+    loops: int = f.integer(1, "Loops", "How often the effect plays in it.", hard=(1, 100), soft=(1, 8), group="time", also="repeat times")
+
+
+class CacheWish(Part):
+    """All particles at all moments, as numbers."""
+
+    form: CacheForm = f.choice(CacheForm.NPZ, "Form", "NumPy arrays; a table as text; animated meshes of glTF; USD's point instancer.", also="npz csv glb usd")
+    rate: float = f.number(30.0, "Rate", "Moments each second.", unit="Hz", hard=(0.1, 120), soft=(10, 60), also="fps frames")
+    begin: float = f.number(0.0, "Begin", "Where in the effect's time it begins.", unit="s", hard=(0, 3600), soft=(0, 10), also="start")
+    length: float = f.number(0.0, "Length", "How long it lasts; 0 is the effect's duration.", unit="s", hard=(0, 3600), soft=(0, 10), also="end duration")
+
+
+class Budget(Part):
+    """What an effect may cost; 0 sets no limit."""
+
+    alive: int = f.integer(0, "Alive", "Particles alive at once.", hard=(0, 10_000_000), soft=(0, 5000), also="particles count")
+    born: float = f.number(0.0, "Born", "Births each second, in the mean.", unit="1/s", hard=(0, 1e7), soft=(0, 5000), also="births spawn")
+    texture_memory: float = f.number(0.0, "Texture memory", "On the graphics card, smaller copies included.", unit="MB", hard=(0, 1e5), soft=(0, 64), also="textures size")
+    layers: int = f.integer(0, "Layers", "Layers that are enabled.", hard=(0, 256), soft=(0, 16), also="emitters draw calls")
+
+
+class Profile(Part):
+    """All wishes of one game."""
+
+    name: str = f.text("", "Name", "What the profile is called.", also="title")
+    bundle: BundleWish = BundleWish()
+    sheet: SheetWish = SheetWish()
+    frames: FramesWish = FramesWish()
+    film: FilmWish = FilmWish()
+    cache: CacheWish = CacheWish()
+    budget: Budget = Budget()
+    # How single textures are stored, by their name, or name/normals, name/motion.
+    textures: dict[str, TextureForm] = {}
+
+    @field_validator("textures", mode="before")
+    @classmethod
+    def _forms_are_known(cls, raw: object) -> object:
+        if not isinstance(raw, dict):
+            raise PydanticCustomError("form", "{reason}", {"reason": "this must name a form for each texture."})
+        for name, form in raw.items():
+            if form not in tuple(TextureForm):
+                reason = f"“{str(form)[:40]}” is no form of a texture; take one of {', '.join(TextureForm)}."
+                raise PydanticCustomError("form", "{reason}", {"reason": reason, "place": f".{name}"})
+        return {str(name): TextureForm(form) for name, form in raw.items()}
+
+
+def parse_profile(text: str, place: str = "profile") -> Profile:
+    """Return the profile that a TOML text describes.
+
+    Raises
+    ------
+    EffectError
+        With the place in it and one sentence.
+    """
+    try:
+        data = tomllib.loads(text)
+    except tomllib.TOMLDecodeError as wrong:
+        raise EffectError(place, f"this is not whole TOML: {str(wrong)[:1].lower()}{str(wrong)[1:]}.") from None
+    except RecursionError:
+        raise EffectError(place, "brackets are nested too deeply for a profile.") from None
+    try:
+        return Profile.model_validate(data)
+    except ValidationError as wrong:
+        raise refusal(wrong, "", Profile) from None
+
+
+def load_profile(path: str | os.PathLike[str]) -> Profile:
+    """Return the profile in a file."""
+    data = read_regular(path, LARGEST)
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        raise EffectError(str(path), "this is not UTF-8 text; save it as UTF-8.") from None
+    try:
+        return parse_profile(text, str(path))
+    except EffectError as wrong:
+        where = wrong.place if wrong.place != str(path) else ""
+        raise EffectError(f"{path}{f', {where}' if where else ''}", wrong.reason) from None
+
+
+def profile_text(profile: Profile) -> str:
+    """Return a profile as TOML: only what differs from the defaults."""
+    data = part_data(profile)
+    if profile.textures:
+        data["textures"] = {name: str(form) for name, form in profile.textures.items()}
+    return tomli_w.dumps({name: part for name, part in data.items() if part not in ({}, "")})
+
+
+def save_profile(profile: Profile, path: str | os.PathLike[str]) -> None:
+    """Write a profile to a file, whole or not at all."""
+    write_whole(path, profile_text(profile).encode())
