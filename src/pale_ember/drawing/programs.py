@@ -12,6 +12,11 @@ def _source(name: str) -> str:
     return (resources.files(__package__) / "shaders" / f"{name}.glsl").read_text(encoding="utf-8")
 
 
+def shader_source(name: str) -> str:
+    """Return a shader's source as it is before features are chosen, for those who build it elsewhere."""
+    return _source(name).replace("//: shining", _source("shining"))
+
+
 def _with_features(source: str, features: tuple[str, ...]) -> str:
     """Return a source with its features defined right behind its version."""
     version, _, rest = source.replace("//: shining", _source("shining")).partition("\n")

@@ -57,7 +57,7 @@ class BundleWish(Part):
     )  # fmt: skip
     player: bool = f.flag(True, "Player", "A page that plays the effect in any browser, and can be mailed.", also="html preview web")
     player_rate: float = f.number(
-        30.0, "Player rate", "Moments each second that the page knows; it goes softly from one to the next.", unit="Hz", hard=(1, 120), soft=(10, 60), needs="player", also="fps",
+        60.0, "Player rate", "Moments each second that the page knows, not more than steps; between them it goes softly.", unit="Hz", hard=(1, 120), soft=(10, 60), needs="player", also="fps",
     )  # fmt: skip
     runtime: bool = f.flag(True, "Runtime", "Plain code that plays a layer, with numbers to prove another one right.", also="reference test vectors")
 

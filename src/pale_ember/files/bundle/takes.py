@@ -1,0 +1,191 @@
+"""Baked particles: all that a layer shows at so many moments, in few bytes."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ...drawing.camera import eye_of, projection_matrix, view_matrix
+from ...drawing.moment import DrawnLayer, Moment, moment_of, ribbons_in_order
+from ...drawing.passes.ribbons import Memory
+from ...drawing.passes.scene import Scene
+from ...drawing.passes.shine import MOST as MOST_SHINES
+from ...drawing.passes.shine import shines_of
+from ...drawing.setting import Lights
+from ...effect.effect import Effect
+from ...effect.kinds import Draw, FrameEnd
+from ...simulation import Simulation
+from ...simulation.instances import NAMES
+from ...simulation.prop_poses import prop_clock
+from ...textures.prepared import Prepared
+from ..stopping import Told, go_on
+from .blob import Blob, leveled, small
+
+# Ribbons are laid as seen in a picture so high, pixels: what is thinner than a pixel there is drawn as one.
+HEIGHT = 720
+# What goes along a ribbon.
+_ALONG = {"frame", "mix", "erode", "bend", "shimmer", "side", "lot"}
+_NO_LIGHT = Lights((0.0, 1.0, 0.0), (0.0,) * 3, (0.0,) * 3, (0.0,) * 3)
+Floats = NDArray[np.float32]
+
+
+class Take:
+    """A stretch of an effect's time.
+
+    Parameters
+    ----------
+    steps : list of int
+        The simulation's steps that are kept.
+    """
+
+    def __init__(self, effect: Effect, steps: list[int], textures: dict[str, Prepared], shown: Callable[[Any], bool] = lambda layer: True) -> None:
+        self.effect, self.steps, self.textures, self.shown = effect, steps, textures, shown
+        self.rows: dict[str, list[NDArray[np.void]]] = {}
+        self.next: dict[str, list[NDArray[np.int32]]] = {}
+        self.strips: dict[str, list[Floats]] = {}
+        self.columns: dict[str, dict[str, tuple[int, int]]] = {}
+        self.first: dict[str, DrawnLayer] = {}
+        self.shines: list[Floats] = []
+        self.clocks: list[float] = []
+
+    def run(self, told: Told) -> None:
+        """Simulate it, and keep what is shown."""
+        effect, camera = self.effect, self.effect.stage.camera
+        sim, memory = Simulation(effect), Memory(1)
+        view, projection = view_matrix(camera), projection_matrix(camera, HEIGHT * 16 // 9, HEIGHT)
+        serials: dict[str, NDArray[np.uint32]] = {}
+        for number, step in enumerate(self.steps):
+            sim.seek((step + 0.5) / effect.step_rate)
+            moment = moment_of(sim, self.shown, textures=self.textures)
+            scene = Scene(view, projection, camera, HEIGHT, _NO_LIGHT, time=moment.time)
+            for layer in moment.layers:
+                self.first.setdefault(layer.id, layer)
+                if layer.look.draw == Draw.RIBBON:
+                    self._lay(layer, memory, scene)
+                    continue
+                assert layer.life is not None
+                now = layer.life.serial
+                self.rows.setdefault(layer.id, []).append(layer.instances)
+                if number:
+                    self.next.setdefault(layer.id, []).append(_followed(serials[layer.id], now))
+                serials[layer.id] = now
+            self.shines.append(_told(moment))
+            self.clocks.append(prop_clock(effect, sim.time))
+            go_on(told, (number + 1) / len(self.steps))
+        memory.end()
+
+    def _lay(self, layer: DrawnLayer, memory: Memory, scene: Scene) -> None:
+        strips: list[Floats] = []
+        if layer.joined is not None and len(layer.joined.starts) > 1:
+            back = view_matrix(scene.camera)[2, :3]
+            strips, columns = memory.band(layer, ribbons_in_order(layer.joined, layer.look, back), scene, _ALONG)
+            self.columns[layer.id] = columns
+        self.strips.setdefault(layer.id, []).append(strips[0].copy() if strips else np.zeros((0, 0), np.float32))
+
+    def packed(self, blob: Blob) -> dict[str, Any]:
+        """Put it into a blob; return what the page needs to find it again."""
+        found: dict[str, Any] = {"times": blob.put(np.array(self.steps, np.float64).astype(np.float32) / np.float32(self.effect.step_rate))}
+        found["shines"] = blob.put(np.stack(self.shines))
+        found["clocks"] = blob.put(np.array(self.clocks, np.float32))
+        found["layers"] = [self._packed_ribbons(layer, blob) if layer.look.draw == Draw.RIBBON else self._packed_rows(layer, blob) for layer in self.first.values()]
+        return found
+
+    def _packed_rows(self, layer: DrawnLayer, blob: Blob) -> dict[str, Any]:
+        rows = self.rows[layer.id]
+        counts = np.array([len(one) for one in rows], np.uint32)
+        whole = np.concatenate(rows)
+        ahead = self.next.get(layer.id, [])
+        ancestors = _ancestors(counts, ahead)
+        columns: dict[str, Any] = {}
+        picture = layer.wears.get("picture")
+        for name in (one for one in NAMES if one in (whole.dtype.names or ())):
+            values = whole[name].reshape(len(whole), -1)
+            if name == "angle":
+                values = np.mod(values, np.float32(2 * np.pi))
+            if name == "frame" and picture is not None and layer.look.frame_end == FrameEnd.AROUND:
+                values = np.mod(values, np.float32(picture.frames))
+            parts = []
+            for i in range(values.shape[1]):
+                levels, low, high = leveled(values[:, i])
+                parts.append([blob.put(small(_beyond_guess(levels, ancestors))), low, high])
+            columns[name] = parts
+        return {"counts": blob.put(counts), "columns": columns, "next": blob.put(np.concatenate(ahead) if ahead else np.zeros(0, np.int16))}
+
+    def _packed_ribbons(self, layer: DrawnLayer, blob: Blob) -> dict[str, Any]:
+        strips, columns = self.strips[layer.id], self.columns.get(layer.id, {})
+        counts = np.array([len(one) for one in strips], np.uint32)
+        whole = np.concatenate([one for one in strips if len(one)] or [np.zeros((0, 11), np.float32)])
+        joints = np.concatenate([_joints(one) for one in strips] or [np.zeros(0, np.uint8)])
+        found: dict[str, Any] = {}
+        for name, (at, wide) in columns.items():
+            parts = []
+            for i in range(wide):
+                # How far its ends are may be huge; beyond one half of the width it makes no difference.
+                values = np.minimum(whole[:, at + i], 1.5) if name == "ends" else whole[:, at + i]
+                levels, low, high = leveled(values)
+                # From one pair of vertices to the next little changes.
+                rest = levels.copy()
+                rest[2:] -= levels[:-2]
+                parts.append([blob.put(small(rest)), low, high])
+            found[name] = parts
+        return {"counts": blob.put(counts), "columns": found, "joints": blob.put(joints)}
+
+
+def _followed(before: NDArray[np.uint32], now: NDArray[np.uint32]) -> NDArray[np.int16]:
+    """Return for each particle how many places behind its own it stands in the next moment; 32767 where it is gone."""
+    order = np.argsort(now, kind="stable")
+    at = np.searchsorted(now, before, sorter=order) if len(now) else np.zeros(len(before), np.int64)
+    at = np.minimum(at, max(len(now) - 1, 0))
+    place = order[at] if len(now) else at
+    shift = place - np.arange(len(before))
+    known = (now[place] == before) if len(now) else np.zeros(len(before), bool)
+    return np.where(known & (np.abs(shift) < 32767), shift, 32767).astype(np.int16)
+
+
+def _ancestors(counts: NDArray[np.uint32], ahead: list[NDArray[np.int16]]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """Return for each row of all moments the row that it was one moment before, and two; -1 where it was not there."""
+    starts = np.concatenate([[0], np.cumsum(counts)]).astype(np.int64)
+    before = np.full(starts[-1], -1, np.int64)
+    for i, shift in enumerate(ahead):
+        here = np.flatnonzero(shift != 32767)
+        before[starts[i + 1] + here + shift[here]] = starts[i] + here
+    return before, np.where(before >= 0, before[before], -1)
+
+
+def _beyond_guess(levels: NDArray[np.uint16], ancestors: tuple[NDArray[np.int64], NDArray[np.int64]]) -> NDArray[np.uint16]:
+    """Return what levels have beyond where each particle would be if it went on as before."""
+    one, two = ancestors
+    if not len(levels):
+        return levels
+    guess = np.where(one >= 0, levels[one], np.uint16(0))
+    guess += np.where(two >= 0, levels[one] - levels[two], np.uint16(0))
+    return levels - guess  # type: ignore[no-any-return]
+
+
+def _joints(strip: Floats) -> NDArray[np.uint8]:
+    """Return which pairs of a strip's vertices only lead from one ribbon to the next."""
+    if not len(strip):
+        return np.zeros(0, np.uint8)
+    left, right = strip[0::2, :3], strip[1::2, :3]
+    found = np.zeros(len(left), np.uint8)
+    if len(left) > 2:
+        found[1:-1] = (left[1:-1] == right[:-2]).all(axis=1) & (right[1:-1] == left[2:]).all(axis=1)
+    return found
+
+
+def _told(moment: Moment) -> Floats:
+    """Return a moment's lights: how many, then place and reach of each, then the colours."""
+    found = np.zeros(1 + 7 * MOST_SHINES, np.float32)
+    for i, shine in enumerate(shines := shines_of(moment)):
+        found[1 + 4 * i : 5 + 4 * i] = (*shine.place, shine.reach)
+        found[1 + 4 * MOST_SHINES + 3 * i : 4 + 4 * MOST_SHINES + 3 * i] = np.minimum(shine.color, 1e4)
+    found[0] = len(shines)
+    return found
+
+
+def eye_place(effect: Effect) -> list[float]:
+    """Return where the effect's camera is, m."""
+    return [float(x) for x in eye_of(effect.stage.camera)]
