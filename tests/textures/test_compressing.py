@@ -8,7 +8,20 @@ from PIL import Image
 
 from pale_ember.effect.colors import to_linear, to_srgb
 from pale_ember.textures.compressing import (
-    BLOCKS, ENOUGH, Blocks, Meaning, as_chosen, as_four, compressed, decompressed, levels_of, proposed, psnr, smaller_copies, stored, unstored,
+    BLOCKS,
+    ENOUGH,
+    Blocks,
+    Meaning,
+    as_chosen,
+    as_four,
+    compressed,
+    decompressed,
+    levels_of,
+    proposed,
+    psnr,
+    smaller_copies,
+    stored,
+    unstored,
 )  # fmt: skip
 from pale_ember.textures.dds import dds_bytes, read_dds
 
@@ -83,7 +96,7 @@ class Copies(unittest.TestCase):
         self.assertAlmostEqual(dark[0, 0, 0] / 255, float(to_srgb(to_linear(200 / 255) / 2)), delta=0.005)
 
     def test_vectors_keep_their_length(self):
-        ways = np.random.default_rng(5).normal(0, 0.6, (16, 16, 3)) + (0, 0, 1)
+        ways = np.random.default_rng(5).normal((0, 0, 1), 0.6, (16, 16, 3))
         ways /= np.linalg.norm(ways, axis=2, keepdims=True)
         small = smaller_copies(as_four(np.rint(ways * 127.5 + 127.5).astype(np.uint8)), Meaning.NORMALS, 3)[2]
         np.testing.assert_allclose(np.linalg.norm(small[..., :3] / 127.5 - 1, axis=2), 1.0, atol=0.02)

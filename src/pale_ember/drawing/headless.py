@@ -77,27 +77,46 @@ class Studio:
             self._renderers[use] = Renderer(self.ctx, self._programs, self.store)
         return self._renderers[use]
 
-    def _target(self, use: str, size: tuple[int, int]) -> Any:
+    def _target(self, use: str, size: tuple[int, int], light: bool = False) -> Any:
         target = self._targets.get(use)
         if target is None or target.size != size:
             release(target)
-            target = self._targets[use] = self.ctx.simple_framebuffer(size, components=4)
-            self._pixels[use] = np.empty((size[1], size[0], 4), np.uint8)
+            target = self._targets[use] = self.ctx.simple_framebuffer(size, components=4, dtype="f4" if light else "f1")
+            self._pixels[use] = np.empty((size[1], size[0], 4), np.float32 if light else np.uint8)
         return target
 
-    def _read(self, use: str) -> NDArray[np.uint8]:
+    def _read(self, use: str) -> NDArray[Any]:
         pixels = self._pixels[use]
-        self._targets[use].read_into(pixels, components=4, alignment=1)
+        self._targets[use].read_into(pixels, components=4, alignment=1, dtype="f4" if pixels.dtype == np.float32 else "f1")
         return pixels
+
+    def light(
+        self, moment: Moment, size: tuple[int, int], camera: Camera, setting: Setting, use: str = "light", only: str = ""
+    ) -> NDArray[np.float32]:  # fmt: skip
+        """Return a moment as linear light from the upper left, shape (height, width, 4), premultiplied; above 1 where it is so bright.
+
+        Parameters
+        ----------
+        only : str
+            ``normals``: instead of its light, which way each point looks, right, up and towards the eye, as 0…1.
+        """
+        _check_size(size)
+        with self.ctx:
+            target = self._target(use, size, light=True)
+            how = self._how._replace(blue_first=False, plain=True)
+            self._renderer(use).draw(target, size, moment, camera, setting, False, how, fine=True, only=only)
+            return self._read(use)
 
     def pixels(
         self, moment: Moment, size: tuple[int, int], camera: Camera, setting: Setting | Backdrop | None, grid: bool = True,
-        use: str = "", draft: bool = False,
+        use: str = "", draft: bool = False, fine: bool = False,
     ) -> NDArray[np.uint8]:  # fmt: skip
         """Return a moment as pixels from the upper left, shape (height, width, 4).
 
         Parameters
         ----------
+        fine : bool
+            Whether all edges are smoothed, those of ribbons too.
         setting : Setting, Backdrop or None
             None draws the effect on nothing: premultiplied, and clear where nothing is.
         use : str
@@ -109,11 +128,10 @@ class Studio:
         EffectError
             If the size is not from 1 to 8192 pixels each way.
         """
-        if not all(1 <= side <= LARGEST for side in size):
-            raise EffectError("size", f"{size[0]}x{size[1]} can't be drawn; each side may have 1 to {LARGEST} pixels.")
+        _check_size(size)
         with self.ctx:
             target = self._target(use, size)
-            self._renderer(use).draw(target, size, moment, camera, setting, grid, self._how, draft)
+            self._renderer(use).draw(target, size, moment, camera, setting, grid, self._how, draft, fine)
             return self._read(use)
 
     @property
@@ -171,6 +189,11 @@ class Studio:
         return Image.fromarray(
             np.ascontiguousarray(self.film_pixels(rows, camera, scale, size, look, setting, wears=wears)[:, :, :3])
         )
+
+
+def _check_size(size: tuple[int, int]) -> None:
+    if not all(1 <= side <= LARGEST for side in size):
+        raise EffectError("size", f"{size[0]}x{size[1]} can't be drawn; each side may have 1 to {LARGEST} pixels.")
 
 
 def straight(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:

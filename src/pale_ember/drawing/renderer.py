@@ -65,7 +65,7 @@ class Renderer:
 
     def draw(
         self, target: Any, size: tuple[int, int], moment: Moment, camera: Camera, setting: Setting | Backdrop | None,
-        grid: bool = True, how: Developing | None = None, draft: bool = False,
+        grid: bool = True, how: Developing | None = None, draft: bool = False, fine: bool = False, only: str = "",
     ) -> None:  # fmt: skip
         """Draw a moment into a framebuffer.
 
@@ -82,13 +82,17 @@ class Renderer:
             Whether to leave out what is dear while a picture moves.
         how : Developing, optional
             From the lower left, red first, by default.
+        fine : bool
+            Whether all edges are smoothed, those of ribbons too.
+        only : str
+            What is drawn instead of light; ``normals`` or nothing.
         """
         width, height = max(size[0], 1), max(size[1], 1)
         self._resize(width, height)
         setting = as_setting(setting, grid)
         view, projection = view_matrix(camera), projection_matrix(camera, width, height)
         self._lay_behind((camera, setting), view, projection, (1, width), draft)
-        self._draw_scene(view, projection, camera, moment, setting, draft)
+        self._draw_scene(view, projection, camera, moment, setting, draft, fine=fine, only=only)
         target.use()
         self.ctx.viewport = (0, 0, width, height)
         how = (how or Developing())._replace(clear=setting.backdrop is None)
@@ -192,8 +196,9 @@ class Renderer:
         ctx.copy_framebuffer(self._scene, self._behind)
 
     def _draw_scene(
-        self, view: Any, projection: Any, camera: Camera, moment: Moment, setting: Setting, draft: bool, row: int = 0
-    ) -> None:
+        self, view: Any, projection: Any, camera: Camera, moment: Moment, setting: Setting, draft: bool, row: int = 0,
+        fine: bool = False, only: str = "",
+    ) -> None:  # fmt: skip
         """Draw particles over what is behind them, and the glow of it all."""
         self._scene.use()
         self.ctx.viewport = (0, 0, *self._size)
@@ -201,8 +206,9 @@ class Renderer:
         depth = self._behind.depth_attachment if solid else None
         if solid:
             self._shine(moment, projection @ view, camera, setting, depth)
-        scene = Scene(view, projection, camera, self._size[1], lights_of(setting), depth, draft, row=row, time=moment.time)
-        if not draft and not row and any(layer.look.draw == Draw.MESH and len(layer.instances) for layer in moment.layers):
+        scene = Scene(view, projection, camera, self._size[1], lights_of(setting), depth, draft, row=row, time=moment.time, only=only)
+        edged = (Draw.MESH, Draw.RIBBON) if fine else (Draw.MESH,)
+        if not draft and not row and any(layer.look.draw in edged and len(layer.instances) for layer in moment.layers):
             self._draw_smoothly(scene, moment)
         else:
             self._particles.draw(scene, moment, self._scene)

@@ -56,6 +56,7 @@ class Meaning(StrEnum):
     COLOR = "color"
     DATA = "data"
     NORMALS = "normals"
+    MOTION = "motion"
 
 
 @dataclass(frozen=True)
@@ -97,8 +98,13 @@ def swizzle_of(pixels: Bytes, meaning: Meaning) -> tuple[str, str, str, str]:
     """Return in how few channels a picture can be stored; see :class:`Proposal`."""
     if meaning == Meaning.NORMALS:
         return ("r", "g", "z", "1")
+    if meaning == Meaning.MOTION:
+        return ("r", "g", f"{128 / 255:.6g}", "1")
     flat = pixels.reshape(-1, 4)
     low, high = flat.min(axis=0), flat.max(axis=0)
+    if meaning == Meaning.COLOR and low[3] == 0 and (seen := flat[flat[:, 3] > 0]).size:
+        # What is clear may have any colour.
+        low[:3], high[:3] = seen[:, :3].min(axis=0), seen[:, :3].max(axis=0)
     if meaning == Meaning.COLOR and (low[:3] != high[:3]).any():
         # Colours are sRGB; formats with one or two channels hold plain numbers.
         return ("r", "g", "b", "a" if low[3] != high[3] or low[3] != 255 else "1")
@@ -106,6 +112,7 @@ def swizzle_of(pixels: Bytes, meaning: Meaning) -> tuple[str, str, str, str]:
     kept: list[int] = []
     for channel in range(4):
         if low[channel] == high[channel]:
+            # The same all over.
             found.append(f"{low[channel] / 255:.6g}")
             continue
         twin = next((one for one in kept if np.array_equal(flat[:, one], flat[:, channel])), -1)
@@ -157,8 +164,11 @@ def proposed(pixels: Bytes, meaning: Meaning) -> Proposal:
     wide = width_of(swizzle)
     if wide == 0:
         return Proposal(Blocks.PLAIN, PLAIN_SWIZZLE, "It is the same all over: nothing is won by blocks.", np.inf)
+    tries: tuple[Blocks, ...]
     if meaning == Meaning.NORMALS:
         tries, why = (Blocks.BC5,), "A normal map: two channels are enough, the third follows from them."
+    elif meaning == Meaning.MOTION:
+        tries, why = (Blocks.BC5,), "A motion map: red and green alone hold anything."
     elif wide == 1:
         tries, why = (Blocks.BC4,), f"Only {_names(swizzle)} holds anything: one channel is enough."
     elif wide == 2:

@@ -10,11 +10,13 @@ from .glow import Glow
 
 
 class Developing(NamedTuple):
-    """How pixels are written: blue, green, red, as some windows take them; from the top; see-through where nothing is."""
+    """How pixels are written: blue, green, red, as some windows take them; from the top; see-through where nothing is;
+    as plain light."""
 
     blue_first: bool = False
     from_top: bool = False
     clear: bool = False
+    plain: bool = False
 
 
 def develop(
@@ -26,7 +28,7 @@ def develop(
     glow.texture.use(1)
     program = programs.screen("develop")
     program["scene"], program["glow"], program["cut"] = 0, 1, cut
-    program["swap"], program["flip"], program["clear"] = (1.0 if part else 0.0 for part in how)
+    program["swap"], program["flip"], program["clear"], program["plain"] = (1.0 if part else 0.0 for part in how)
     program["glow_share"], program["glow_scale"] = setting.glow, glow.scale
     program["exposed"] = 2.0**setting.exposure
     programs.fill("develop")

@@ -39,6 +39,7 @@ class Scene:
     counting: bool = False
     row: int = 0
     time: float = 0.0
+    only: str = ""
 
     @functools.cached_property
     def whole(self) -> bytes:

@@ -9,6 +9,7 @@ uniform vec4 cut;  // the part of the scene that is developed: its corner, its s
 uniform float swap;  // whether blue comes first
 uniform float flip;  // whether the first row is the top one
 uniform float clear;  // whether what is behind shows where nothing is
+uniform float plain;  // whether light stays as it is, for files that hold it
 in vec2 uv;
 out vec4 pixel;
 
@@ -43,6 +44,10 @@ void main() {
     // Pixel for pixel: nothing is read between them.
     vec4 seen = texelFetch(scene, ivec2(at * vec2(textureSize(scene, 0))), 0);
     vec3 light = mix(seen.rgb, texture(glow, at).rgb * glow_scale, glow_share) * exposed;
+    if (plain > 0.5) {
+        pixel = vec4(light, mix(1.0, clamp(seen.a, 0.0, 1.0), clear));
+        return;
+    }
     vec3 shown = to_srgb(clamp(developed(max(light, 0.0)), 0.0, 1.0));
     uvec2 p = uvec2(gl_FragCoord.xy);
     uint h = p.x * 0x8DA6B343u ^ p.y * 0xD8163841u;

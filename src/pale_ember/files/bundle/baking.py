@@ -96,7 +96,7 @@ def _sheet(texture: Texture, made: Pictures, kind: str, pixels: Bytes, more: dic
         "frames": made.frames, "columns": grid.columns, "rows": grid.rows, "frame_size": list(made.size), "padding": padding,
         "encoding": "srgb" if kind == "picture" and not texture.data else "linear", "cover": str(cover), "smooth": texture.smooth, "wrap": texture.wrap, **more,
     }  # fmt: skip
-    meaning = {"normals": Meaning.NORMALS, "motion": Meaning.DATA}.get(kind, Meaning.DATA if texture.data else Meaning.COLOR)
+    meaning = {"normals": Meaning.NORMALS, "motion": Meaning.MOTION}.get(kind, Meaning.DATA if texture.data else Meaning.COLOR)
     deep = None
     if kind == "picture" and (made.deep or float(made.pixels.max(initial=0.0)) > 1.0):
         from ...textures.cutting import laid_out

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...effect.effect import Effect
-from ...effect.kinds import Kind, Draw, PropKind
+from ...effect.kinds import Draw, Kind, PropKind
 from ...simulation.bodies import Body, BodyPart, body_of
 from ...simulation.meshes import mesh_faces
 from ..glb import Glb

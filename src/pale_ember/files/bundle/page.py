@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import html
 import json
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from typing import Any
 
 from ...effect.effect import Effect, Layer
@@ -49,7 +49,7 @@ def _safe(what: object) -> str:
     return html.escape(str(what))
 
 
-def _table(heads: tuple[str, ...], rows: Iterator[tuple[str, ...]] | list[tuple[str, ...]]) -> str:
+def _table(heads: tuple[str, ...], rows: Iterable[tuple[str, ...]]) -> str:
     """Return a table of cells that are HTML already."""
     head = "".join(f"<th>{one}</th>" for one in heads)
     body = "".join("<tr>" + "".join(f"<td>{cell}</td>" for cell in row) + "</tr>\n" for row in rows)

@@ -30,6 +30,7 @@ from ..looping import settled
 from ..stopping import Told
 from ..textures import BACKDROP
 from .blob import Blob, along_rows
+from .figures import watch
 from .takes import Take, eye_place
 
 _SHADERS = ("particle.vert", "particle.frag", "ribbon.vert", "mesh.vert", "solid.vert", "solid.frag", "screen.vert", "backdrop.frag",
@@ -40,36 +41,41 @@ MOST = 20 << 20
 _LEAST_RATE = 4.0
 
 
-def player_page(effect: Effect, textures: dict[str, Prepared], rate: float, told: Told) -> bytes:
+def first_take(effect: Effect, rate: float) -> Take:
+    """Return the stretch from time 0 to the effect's duration, which is to be watched."""
+    return Take(effect, _steps(effect, 0.0, rate, True))
+
+
+def player_page(effect: Effect, textures: dict[str, Prepared], first: Take, rate: float, told: Told) -> bytes:
     """Return the page: one HTML file that needs nothing besides itself.
 
     Parameters
     ----------
     textures : dict
         From :func:`~..textures.textures_of`.
+    first : Take
+        From :func:`first_take`, after it was watched.
     rate : float
-        Moments each second that it knows; fewer where they would be too many bytes.
+        Moments each second that it was asked for; fewer are kept where they would be too many bytes.
 
     Raises
     ------
     Stopped
     """
-    blob = Blob()
-    first = Take(effect, _steps(effect, 0.0, rate, True), textures)
-    first.run(lambda share: told(share / 2))
-    weight = _weight(first)
-    if weight > MOST:
-        rate = max(rate * MOST / weight, _LEAST_RATE)
-        first = Take(effect, _steps(effect, 0.0, rate, True), textures)
-        first.run(lambda share: told(share / 2))
-    takes = [first.packed(blob)]
+    every = max(1, min(math.ceil(_weight(first) / MOST), round(rate / _LEAST_RATE)))
+    takes = [first]
     if effect.loop:
         same, start = settled(effect)
-        again = Take(same, _steps(effect, start, rate, False), textures)
-        again.run(lambda share: told(0.5 + share / 2))
-        takes.append(again.packed(blob))
+        steps = _steps(same, start, rate, True)
+        takes.append(Take(same, steps))
+        watch(same, takes[1:], textures, steps[0], steps[-1], told)
+    blob = Blob()
+    for take in takes:
+        if every > 1:
+            take.thin(every)
+    placed = [take.packed(blob) for take in takes]
     page = _template("player.html")
-    scene = _scene(effect, first, textures, blob) | {"takes": takes, "rate": rate}
+    scene = _scene(effect, first, textures, blob) | {"takes": placed, "rate": rate / every}
     parts = {
         "%TITLE%": html.escape(effect.name),
         "%SHADERS%": _in_script({name: shader_source(name) for name in _SHADERS}),

@@ -12,6 +12,7 @@ from typing import Any
 
 import numpy as np
 
+from ...drawing.moment import Moment
 from ...effect.curves import Key, evaluate
 from ...effect.effect import Effect
 from ...effect.schema import effect_schema
@@ -34,12 +35,12 @@ _CURVES: dict[str, tuple[Key, ...]] = {
 }
 
 
-def runtime_files(effect: Effect) -> dict[str, bytes]:
-    """Return the runtime's files and its vectors by their names in a bundle."""
+def runtime_files(own: dict[str, Any]) -> dict[str, bytes]:
+    """Return the runtime's files and its vectors by their names in a bundle; ``own`` is what :class:`Own` found."""
     files = {f"{FOLDER}/{name}": _shipped(name) for name in FILES}
     vectors = {
         "format": "pale-ember/vectors", "version": 1, "dice": _dice(), "curves": _curves(),
-        "layers": [_layer(name) for name in ("sparks", "plume", "rounds")], "own": _own(effect),
+        "layers": [_layer(name) for name in ("sparks", "plume", "rounds")], "own": own,
     }  # fmt: skip
     files[f"{FOLDER}/vectors.json"] = (json.dumps(vectors, ensure_ascii=False, separators=(",", ":")) + "\n").encode()
     return files
@@ -89,28 +90,37 @@ def _moments(effect: Effect, layer_id: str, times: list[float]) -> list[dict[str
     sim, found = Simulation(effect), []
     for time in times:
         sim.seek(time)
-        some = sim.particles(layer_id)
-        found.append({
-            "time": _plain(sim.time),
-            "particles": [
-                {"number": int(some.serial[i]), **{name: _number(getattr(some, name)[i]) for name in _SHOWN}} for i in range(min(len(some), MOST))
-            ],
-        })  # fmt: skip
+        found.append(_moment(sim, layer_id))
     return found
 
 
-def _own(effect: Effect) -> dict[str, Any]:
-    """Return what the bundle's own layers come to, and what the runtime leaves out of each."""
-    reference = plain_module("layer")
-    schema = effect_schema()
-    data = part_data(effect)
-    found = {}
-    for i, layer in enumerate(effect.layers):
-        if layer.enabled:
-            lacks = reference.Layer(json.loads(json.dumps(data)), i, schema).lacks()
-            times = [effect.duration * share for share in (0.25, 0.5, 1.0)]
-            found[layer.id] = {"name": layer.name, "lacks": lacks, "moments": _moments(effect, layer.id, times)}
-    return found
+def _moment(sim: Simulation, layer_id: str) -> dict[str, Any]:
+    some = sim.particles(layer_id)
+    rows = [{"number": int(some.serial[i]), **{name: _number(getattr(some, name)[i]) for name in _SHOWN}} for i in range(min(len(some), MOST))]
+    return {"time": _plain(sim.time), "particles": rows}
+
+
+class Own:
+    """What the layers of an effect itself come to at some moments, and what the runtime leaves out of each."""
+
+    def __init__(self, effect: Effect) -> None:
+        self.effect = effect
+        self._steps = {max(round(effect.duration * effect.step_rate * share), 1) for share in (0.25, 0.5, 1.0)}
+        self.moments: dict[str, list[dict[str, Any]]] = {layer.id: [] for layer in effect.layers if layer.enabled}
+
+    def see(self, step: int, sim: Simulation, moment: Moment) -> None:
+        """Take note of a moment, if it is one of those."""
+        for layer_id in self.moments if step in self._steps else ():
+            self.moments[layer_id].append(_moment(sim, layer_id))
+
+    def found(self) -> dict[str, Any]:
+        """Return what was seen, by layer id."""
+        module, schema, data = plain_module("layer"), effect_schema(), json.loads(json.dumps(part_data(self.effect)))
+        return {
+            layer.id: {"name": layer.name, "lacks": module.Layer(data, i, schema).lacks(), "moments": self.moments[layer.id]}
+            for i, layer in enumerate(self.effect.layers)
+            if layer.enabled
+        }
 
 
 def plain_module(name: str) -> ModuleType:

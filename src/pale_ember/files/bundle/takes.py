@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import itertools
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ...drawing.camera import eye_of, projection_matrix, view_matrix
-from ...drawing.moment import DrawnLayer, Moment, moment_of, ribbons_in_order
+from ...drawing.moment import DrawnLayer, Moment, ribbons_in_order
 from ...drawing.passes.ribbons import Memory
 from ...drawing.passes.scene import Scene
 from ...drawing.passes.shine import MOST as MOST_SHINES
@@ -20,8 +20,6 @@ from ...effect.kinds import Draw, FrameEnd
 from ...simulation import Simulation
 from ...simulation.instances import NAMES
 from ...simulation.prop_poses import prop_clock
-from ...textures.prepared import Prepared
-from ..stopping import Told, go_on
 from .blob import Blob, leveled, small
 
 # Ribbons are laid as seen in a picture so high, pixels: what is thinner than a pixel there is drawn as one.
@@ -41,41 +39,42 @@ class Take:
         The simulation's steps that are kept.
     """
 
-    def __init__(self, effect: Effect, steps: list[int], textures: dict[str, Prepared], shown: Callable[[Any], bool] = lambda layer: True) -> None:
-        self.effect, self.steps, self.textures, self.shown = effect, steps, textures, shown
+    def __init__(self, effect: Effect, steps: list[int]) -> None:
+        self.effect, self.steps, self._wanted = effect, steps, set(steps)
+        camera = effect.stage.camera
+        self._seen = view_matrix(camera), projection_matrix(camera, HEIGHT * 16 // 9, HEIGHT)
+        self._memory = Memory(1)
         self.rows: dict[str, list[NDArray[np.void]]] = {}
-        self.next: dict[str, list[NDArray[np.int32]]] = {}
+        self.serials: dict[str, list[NDArray[np.uint32]]] = {}
         self.strips: dict[str, list[Floats]] = {}
         self.columns: dict[str, dict[str, tuple[int, int]]] = {}
         self.first: dict[str, DrawnLayer] = {}
         self.shines: list[Floats] = []
         self.clocks: list[float] = []
 
-    def run(self, told: Told) -> None:
-        """Simulate it, and keep what is shown."""
-        effect, camera = self.effect, self.effect.stage.camera
-        sim, memory = Simulation(effect), Memory(1)
-        view, projection = view_matrix(camera), projection_matrix(camera, HEIGHT * 16 // 9, HEIGHT)
-        serials: dict[str, NDArray[np.uint32]] = {}
-        for number, step in enumerate(self.steps):
-            sim.seek((step + 0.5) / effect.step_rate)
-            moment = moment_of(sim, self.shown, textures=self.textures)
-            scene = Scene(view, projection, camera, HEIGHT, _NO_LIGHT, time=moment.time)
-            for layer in moment.layers:
-                self.first.setdefault(layer.id, layer)
-                if layer.look.draw == Draw.RIBBON:
-                    self._lay(layer, memory, scene)
-                    continue
-                assert layer.life is not None
-                now = layer.life.serial
-                self.rows.setdefault(layer.id, []).append(layer.instances)
-                if number:
-                    self.next.setdefault(layer.id, []).append(_followed(serials[layer.id], now))
-                serials[layer.id] = now
-            self.shines.append(_told(moment))
-            self.clocks.append(prop_clock(effect, sim.time))
-            go_on(told, (number + 1) / len(self.steps))
-        memory.end()
+    def see(self, step: int, sim: Simulation, moment: Moment) -> None:
+        """Keep what a moment shows, if it is one of those that are kept."""
+        if step not in self._wanted:
+            return
+        self.clocks.append(prop_clock(self.effect, sim.time))
+        self.shines.append(_told(moment))
+        scene = Scene(*self._seen, self.effect.stage.camera, HEIGHT, _NO_LIGHT, time=moment.time)
+        for layer in moment.layers:
+            self.first.setdefault(layer.id, layer)
+            if layer.look.draw == Draw.RIBBON:
+                self._lay(layer, self._memory, scene)
+                continue
+            assert layer.life is not None
+            self.rows.setdefault(layer.id, []).append(layer.instances)
+            self.serials.setdefault(layer.id, []).append(layer.life.serial)
+
+    def thin(self, every: int) -> None:
+        """Keep only every so many moments, and the last."""
+        at = sorted({*range(0, len(self.steps), every), len(self.steps) - 1})
+        self.steps, self.clocks, self.shines = ([one[i] for i in at] for one in (self.steps, self.clocks, self.shines))  # type: ignore[assignment]
+        for kept in (self.rows, self.serials, self.strips):
+            for name, one in kept.items():
+                kept[name] = [one[i] for i in at]  # type: ignore[index]
 
     def _lay(self, layer: DrawnLayer, memory: Memory, scene: Scene) -> None:
         strips: list[Floats] = []
@@ -97,7 +96,8 @@ class Take:
         rows = self.rows[layer.id]
         counts = np.array([len(one) for one in rows], np.uint32)
         whole = np.concatenate(rows)
-        ahead = self.next.get(layer.id, [])
+        serials = self.serials[layer.id]
+        ahead = [_followed(before, now) for before, now in itertools.pairwise(serials)]
         ancestors = _ancestors(counts, ahead)
         columns: dict[str, Any] = {}
         picture = layer.wears.get("picture")

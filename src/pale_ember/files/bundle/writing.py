@@ -16,10 +16,12 @@ from ..hand_over.profile import BundleWish, Profile
 from ..stopping import Stopped, Told
 from ..textures import Trusted, textures_of
 from .baking import texture_files
-from .figures import figures_of
+from .figures import Figures, Watcher, last_step, watch
 from .manifest import Manifest, manifest_schema
 from .meshes import mesh_files
 from .page import page_of
+from .player import first_take, player_page
+from .runtime import Own, runtime_files
 from .sources import with_sources
 from .tables import tables_of
 from .tree import MANIFEST, Tree, write_folder, write_zip
@@ -59,7 +61,7 @@ def bundle_of(effect: Effect, profile: Profile | None = None, trusted: Trusted =
     inside, sources = with_sources(effect, trusted)
     files: dict[str, bytes] = dict(sources)
     files["effect.json"] = effect_text(inside).encode()
-    files["effect.schema.json"] = _json(effect_schema())
+    files["effect.schema.json"] = _json(effect_schema(), 1)
     files["bundle.schema.json"] = _json(manifest_schema())
     ready, wrongs = textures_of(effect, trusted)
     if wrongs:
@@ -74,18 +76,17 @@ def bundle_of(effect: Effect, profile: Profile | None = None, trusted: Trusted =
     tables = tables_of(effect)
     files["tables.json"] = _json({"format": "pale-ember/tables", "version": 1, "tables": tables}, 1)
     step(2)
-    figures = figures_of(effect, ready.values(), part(2))
+    figures_seen, own, take = Figures(effect), Own(effect), first_take(effect, wish.player_rate)
+    watchers: list[Watcher] = [figures_seen, *([own] if wish.runtime else []), *([take] if wish.player else [])]
+    watch(effect, watchers, ready, 0, last_step(effect), part(2))
+    figures = figures_seen.found(ready.values())
     more: dict[str, str] = {}
     if wish.player:
-        from .player import player_page
-
-        files["player.html"] = player_page(effect, ready, wish.player_rate, part(3))
+        files["player.html"] = player_page(effect, ready, take, wish.player_rate, part(3))
         more["player"] = "player.html"
     step(3)
     if wish.runtime:
-        from .runtime import runtime_files
-
-        files |= runtime_files(effect)
+        files |= runtime_files(own.found())
         more |= {"runtime": "runtime/read-me.md", "vectors": "runtime/vectors.json"}
     files["read-me.html"] = page_of(inside, figures, texture_rows, mesh_rows, tables, more)
     about = {name: {"bytes": len(data), "sha256": hashlib.sha256(data).hexdigest()} for name, data in sorted(files.items())}

@@ -115,7 +115,7 @@ class Layer:
             for i, burst in enumerate(self.get("emit.bursts") or []):
                 found += self._burst(loop, begin, i, burst)
         found = [one for one in found if 0 <= one[0] < steps or (one[0] == -1 and one[1] == 0.0)]
-        return sorted(found, key=lambda one: one[0])
+        return sorted(found, key=lambda one: (one[0], -one[1]))
 
     def _flow(self, loop: int, begin: float, before: float) -> list[tuple[int, float, int, float]]:
         found, total, first = [], before, math.ceil(before - 1e-9)

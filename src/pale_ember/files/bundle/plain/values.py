@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-import math
 
 # Dice: every draw is a hash of the effect's seed, the layer's id, the field's path and the particle's number.
 

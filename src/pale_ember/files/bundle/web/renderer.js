@@ -418,7 +418,7 @@ class Renderer {
     tell("scene", 0);
     tell("glow", 1);
     tell("cut", [0, 0, 1, 1]);
-    for (const name of ["swap", "flip", "clear"]) tell(name, 0);
+    for (const name of ["swap", "flip", "clear", "plain"]) tell(name, 0);
     tell("glow_share", SCENE.glow);
     tell("glow_scale", this.glowScale);
     tell("exposed", 2 ** SCENE.exposure);

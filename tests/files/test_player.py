@@ -1,0 +1,92 @@
+"""The page of a bundle, in a real browser: it plays, looks as ours, and asks nothing of anybody."""
+
+import io
+import time
+import unittest
+
+import numpy as np
+from PIL import Image
+
+from pale_ember.demo import demo
+from pale_ember.files.bundle.reading import load_bundle
+from pale_ember.files.bundle.writing import write_bundle
+from pale_ember.files.pictures import render_file
+from pale_ember.files.textures import textures_of
+from tests.browser import Browser, chromium
+
+from .bundle_case import BundleCase, profile
+
+SIZE = (320, 200)
+READY = "document.documentElement.dataset.ready === 'yes'"
+
+
+@unittest.skipUnless(chromium(), "there is no Chromium here")
+class Page(BundleCase):
+    def ours(self, effect, at):
+        """Return what `render` draws."""
+        file = self.folder / "ours.png"
+        render_file(effect, at, SIZE, file, textures=textures_of(effect, lambda path: True)[0])
+        return np.asarray(Image.open(file).convert("RGB")).astype(float)
+
+    def theirs(self, browser, name, at, more="&paused"):
+        browser.send("Page.navigate", url="about:blank")
+        browser.open(f"file://{self.folder}/{name}/player.html#t={at}{more}&size={SIZE[0]}x{SIZE[1]}", READY)
+        return np.asarray(Image.open(io.BytesIO(browser.picture())).convert("RGB")).astype(float)
+
+    def test_its_pictures_are_ours_and_it_asks_for_nothing(self):
+        rich = load_bundle(self._bundle("stones", self.rich()[1]))
+        with Browser() as browser:
+            for name, effect in (("stones", rich), ("arc", demo("arc").edit("duration", 1.0)), ("column", demo("column").edit("loop", False))):
+                if name != "stones":
+                    self._bundle(name, effect)
+                for share in (0.31, 0.62, 0.9):
+                    at = round(share * effect.duration * effect.step_rate) / effect.step_rate
+                    a, b = self.ours(effect, at), self.theirs(browser, name, at)
+                    self.assertEqual(a.shape, b.shape)
+                    off = np.abs(a - b)
+                    self.assertLess(off.mean(), 1.2, (name, at))
+                    self.assertLess((off.max(axis=2) > 24).mean(), 0.02, (name, at))
+                    self.assertGreater(a.std(), 3.0)
+            asked = [url for url in browser.asked if url != "about:blank" and not url.startswith(f"file://{self.folder}")]
+            self.assertEqual(asked, [])
+            self.assertEqual(browser.said, [])
+
+    def _bundle(self, name, effect):
+        write_bundle(effect, self.folder / name, profile(bundle__runtime=False, bundle__textures="png"))
+        return self.folder / name
+
+    def test_it_plays_by_itself_and_obeys_its_controls(self):
+        self._bundle("kiln", demo("kiln-mouth"))
+        with Browser() as browser:
+            self.theirs(browser, "kiln", 0, "")
+            first = float(browser.run("state.time"))
+            time.sleep(0.5)
+            self.assertGreater(float(browser.run("state.time")), first)
+            browser.run("find('play').click()")
+            held = browser.run("state.time")
+            time.sleep(0.2)
+            self.assertEqual(browser.run("state.time"), held)
+            before = browser.picture()
+            browser.send("Input.dispatchMouseEvent", type="mousePressed", x=200, y=150, button="left", buttons=1, clickCount=1)
+            browser.send("Input.dispatchMouseEvent", type="mouseMoved", x=260, y=150, button="left", buttons=1)
+            browser.send("Input.dispatchMouseEvent", type="mouseReleased", x=260, y=150, button="left", clickCount=1)
+            browser.run("new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))")
+            self.assertNotEqual(browser.picture(), before)
+            self.assertNotEqual(browser.run("state.camera.yaw"), browser.run("SCENE.camera.yaw"))
+            browser.run("find('view').click(), find('backdrop').value = 'noon', find('backdrop').dispatchEvent(new Event('change'))")
+            self.assertEqual(browser.run("state.camera.yaw"), browser.run("SCENE.camera.yaw"))
+            browser.run("new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))")
+            light = np.asarray(Image.open(io.BytesIO(browser.picture())).convert("L")).mean()
+            self.assertGreater(light, np.asarray(Image.open(io.BytesIO(before)).convert("L")).mean() + 20)
+            # The loop that it goes round in closes: the moment behind its last is its first.
+            ends = [self.theirs(browser, "kiln", at) for at in (4.0, 7.9999, 7.98, 4.02)]
+            seam, near = np.abs(ends[1] - ends[0]).mean(), np.abs(ends[2] - ends[1]).mean()
+            self.assertLess(seam, 1.5 * near + 0.2)
+
+    def test_a_page_that_cannot_draw_says_so(self):
+        self._bundle("stones", self.rich()[1])
+        at = self.folder / "stones" / "player.html"
+        at.write_text(at.read_text().replace('getContext("webgl2"', 'getContext("nothing"'))
+        with Browser() as browser:
+            browser.open(f"file://{at}", "document.documentElement.dataset.ready === 'no'")
+            self.assertIn("WebGL 2", browser.run("find('said').textContent"))
