@@ -13,6 +13,8 @@ import threading
 from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING, Any
 
+from .cli_hand_over import NAMES as HAND_OVER
+from .cli_hand_over import add_commands, run_batch, run_profile
 from .demo import NAMES
 from .effect.kinds import Backdrop
 
@@ -20,7 +22,7 @@ if TYPE_CHECKING:
     from .effect import Effect
 
 GOOD, PROBLEMS, WRONG_USE = 0, 1, 2
-COMMANDS = ("demo", "render", "filmstrip", "stats", "check", "bake-textures", "bench", "schema", "reference")
+COMMANDS = ("demo", "render", "filmstrip", "stats", "check", "bake-textures", *HAND_OVER, "bench", "schema", "reference")
 
 
 def _size(text: str) -> tuple[int, int]:
@@ -110,6 +112,7 @@ def parser() -> argparse.ArgumentParser:
     check.add_argument("files", nargs="+", metavar="FILE")
     check.add_argument("--json", action="store_true", help="print findings as JSON")
 
+    add_commands(commands)
     bench = commands.add_parser("bench", help="measure speed, as ratios within this run")
     bench.add_argument("only", nargs="?", choices=("contact", "shapes"), help="measure this alone")
     bench.add_argument("--json", action="store_true", help="print figures as JSON")
@@ -177,6 +180,10 @@ def _end(words: str, status: int) -> int:
     with contextlib.suppress(OSError):
         print(f"pale-ember: {printable(words)}", file=sys.stderr)
     return status
+
+
+def _say(words: str) -> None:
+    _end(words, PROBLEMS)
 
 
 def printable(words: str) -> str:
@@ -379,6 +386,8 @@ _RUNNERS = {
     "bake-textures": _bake_textures,
     "stats": _stats,
     "check": _check,
+    **dict.fromkeys(("export", "bake", "cache"), lambda chosen: run_batch(chosen, _say, _print_json)),
+    "profile": lambda chosen: run_profile(chosen, _say),
     "bench": _bench,
     "schema": _schema,
     "reference": _reference,

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import shutil
 import stat
 import tempfile
 import time
+from collections.abc import Iterator
 from pathlib import Path
 
 from .errors import EffectError
@@ -61,6 +63,16 @@ def write_whole(path: PathLike, data: bytes, inputs: tuple[PathLike, ...] = ()) 
     EffectError
         If it can't be written, is one of the inputs, or is anything but a regular file; what was there stays.
     """
+    with whole_file(path, inputs) as temporary, open(temporary, "wb") as file:
+        file.write(data)
+
+
+@contextlib.contextmanager
+def whole_file(path: PathLike, inputs: tuple[PathLike, ...] = ()) -> Iterator[str]:
+    """Give a temporary file beside one that is to be written; at the end it is synced and takes that one's place.
+
+    For those who can write to files alone; see :func:`write_whole`. Whatever is raised meanwhile, what was there stays.
+    """
     place = shown_path(path)
     temporary = ""
     try:
@@ -71,11 +83,14 @@ def write_whole(path: PathLike, data: bytes, inputs: tuple[PathLike, ...] = ()) 
             raise EffectError(place, "this is the file that is read; choose another name for what is written.")
         sweep(target.parent)
         handle, temporary = tempfile.mkstemp(prefix=f"{PREFIX}{os.getpid()}-", suffix=PART, dir=target.parent)
-        with os.fdopen(handle, "wb") as file:
-            file.write(data)
-            file.flush()
-            os.fsync(file.fileno())
-            os.fchmod(file.fileno(), mode)
+        os.close(handle)
+        yield temporary
+        written = os.open(temporary, os.O_RDWR)
+        try:
+            os.fsync(written)
+            os.fchmod(written, mode)
+        finally:
+            os.close(written)
         os.replace(temporary, target)
         temporary = ""
         folder = os.open(target.parent, os.O_RDONLY)

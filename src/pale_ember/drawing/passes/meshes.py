@@ -41,7 +41,7 @@ class Meshes:
 
     def draw(self, scene: Scene, style: Style, layer: DrawnLayer, rows: Rows) -> int:
         """Draw a layer's meshes into the framebuffer in use; return in how many calls."""
-        features = (style.features - _CARRIED) | ({"OVERDRAW"} if scene.counting else set()) | ({"ROW"} if scene.row else set())
+        features = (style.features - _CARRIED) | ({"OVERDRAW"} if scene.counting else set()) | ({"ROW"} if scene.row else set()) | ({"SURFACE"} if scene.only else set())
         program = self.programs.mesh(features)
         tell_scene(self.ctx, self.programs, self.store, program, scene, style)
         faces, blend = layer.look.mesh.faces, layer.look.blend

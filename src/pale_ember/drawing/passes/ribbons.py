@@ -42,7 +42,7 @@ class Ribbons:
 
     def draw(self, scene: Scene, style: Style, layer: DrawnLayer) -> int:
         """Draw a layer's ribbons into the framebuffer in use; return in how many calls."""
-        features = style.features | ({"OVERDRAW"} if scene.counting else set()) | ({"ROW"} if scene.row else set())
+        features = style.features | ({"OVERDRAW"} if scene.counting else set()) | ({"ROW"} if scene.row else set()) | ({"SURFACE"} if scene.only else set())
         program = self.programs.ribbon(features)
         asks = {name for name in (*_ALONG, "side", "lot", "number") if self.programs.asks(program, f"in_{name}")}
         _, _, back = axes_of(scene.camera)

@@ -38,6 +38,7 @@ class Sprites:
         for points, some in shots:
             features = style.features | ({"POINTS"} if points else set()) | ({"OVERDRAW"} if scene.counting else set())
             features |= {"ROW"} if scene.row else set()
+            features |= {"SURFACE"} if scene.only else set()
             program = self.programs.particle(features - {"ANCHORED"})
             tell_scene(self.ctx, self.programs, self.store, program, scene, style)
             array = self._stream.array(program, some, layout_of(some.dtype, self.programs, program, points))

@@ -43,7 +43,10 @@ void main() {
     vec2 at = cut.xy + vec2(uv.x, mix(uv.y, 1.0 - uv.y, flip)) * cut.zw;
     // Pixel for pixel: nothing is read between them.
     vec4 seen = texelFetch(scene, ivec2(at * vec2(textureSize(scene, 0))), 0);
-    vec3 light = mix(seen.rgb, texture(glow, at).rgb * glow_scale, glow_share) * exposed;
+    // Where nothing stands behind, glow comes to nothing at the borders, which would cut it off.
+    vec2 inward = min(at, 1.0 - at);
+    float share = glow_share * (clear > 0.5 ? smoothstep(0.0, 0.15, min(inward.x, inward.y)) : 1.0);
+    vec3 light = mix(seen.rgb, texture(glow, at).rgb * glow_scale, share) * exposed;
     if (plain > 0.5) {
         pixel = vec4(light, mix(1.0, clamp(seen.a, 0.0, 1.0), clear));
         return;

@@ -93,6 +93,9 @@ uniform float nudge;
 #ifdef CUTOUT
 uniform float cutoff;
 #endif
+#ifdef SURFACE
+uniform mat3 axes;  // the camera's right, up and back
+#endif
 
 #ifdef TEXTURED
 // One frame at a place, premultiplied and linear.
@@ -205,6 +208,9 @@ void main() {
     float turned_to = dot(normal, key_from) * 0.5 + 0.5;
     vec3 lights = key_light * (turned_to * turned_to) + mix(ground_light, sky_light, normal.y * 0.5 + 0.5);
     shown *= mix(vec3(1.0), lights, lit);
+#ifdef SURFACE
+    shown = (vec3(dot(normal, axes[0]), dot(normal, axes[1]), dot(normal, axes[2])) * 0.5 + 0.5) * t.a;
+#endif
 #endif
 #ifdef SHELL
     float edge = pow(clamp(1.0 + dot(normal, sight), 0.0, 1.0), rim_power);
@@ -232,6 +238,9 @@ void main() {
     float through = pow(max(dot(seen_from, key_from), 0.0), 4.0) * (1.0 - thick) * 1.6;
     vec3 lights = key_light * (turned_to * turned_to + through) + mix(ground_light, sky_light, normal.y * 0.5 + 0.5);
     shown *= mix(vec3(1.0), lights, lit);
+#ifdef SURFACE
+    shown = (vec3(dot(normal, axes[0]), dot(normal, axes[1]), dot(normal, axes[2])) * 0.5 + 0.5) * t.a;
+#endif
 #endif
 #ifdef RIM
     shown += burning * light.a;

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import ctypes
 import errno
 import io
@@ -9,7 +10,7 @@ import os
 import shutil
 import tempfile
 import zipfile
-from collections.abc import Mapping
+from collections.abc import Callable, Iterator, Mapping
 from pathlib import Path
 
 from ...effect.errors import EffectError
@@ -43,19 +44,43 @@ def write_zip(tree: Tree, path: str | os.PathLike[str], inputs: tuple[str | os.P
 
 
 def write_folder(tree: Tree, path: str | os.PathLike[str], inputs: tuple[str | os.PathLike[str], ...] = ()) -> None:
-    """Write files as a folder, whole or not at all: made beside it, synced, and put into its place at once.
+    """Write files as a folder, whole or not at all; see :func:`whole_folder`."""
+    with whole_folder(path, MANIFEST, inputs) as put:
+        for name, data in tree.items():
+            put(name, data)
+
+
+@contextlib.contextmanager
+def whole_folder(
+    path: str | os.PathLike[str], marker: str, inputs: tuple[str | os.PathLike[str], ...] = ()
+) -> Iterator[Callable[[str, bytes], None]]:  # fmt: skip
+    """Give a function that puts files into a folder, which at the end takes its place at once: made beside it, synced, exchanged.
+
+    Parameters
+    ----------
+    marker : str
+        A file by which folders of this kind are known; no other folder that has things in it is written over.
 
     Raises
     ------
     EffectError
-        If it can't be written, holds anything that is read, or is a folder that is no bundle; what was there before stays.
+        If it can't be written, holds anything that is read, or is another folder; what was there before stays.
     """
     place, target = shown_path(path), Path(os.path.realpath(path))
-    refuse_foreign(target, place)
+    refuse_foreign(target, place, marker)
     for one in inputs:
         if Path(os.path.realpath(one)).is_relative_to(target):
-            raise EffectError(place, "the effect that is read lies in this folder; choose another one for the bundle.")
+            raise EffectError(place, "the effect that is read lies in this folder; choose another one to write to.")
     temporary = ""
+
+    def put(name: str, data: bytes) -> None:
+        at = Path(temporary, name)
+        at.parent.mkdir(parents=True, exist_ok=True)
+        with at.open("wb") as file:
+            file.write(data)
+            file.flush()
+            os.fsync(file.fileno())
+
     try:
         target.parent.mkdir(parents=True, exist_ok=True)
         sweep(target.parent)
@@ -63,30 +88,25 @@ def write_folder(tree: Tree, path: str | os.PathLike[str], inputs: tuple[str | o
         umask = os.umask(0o022)
         os.umask(umask)
         os.chmod(temporary, 0o777 & ~umask)
-        for name, data in tree.items():
-            at = Path(temporary, name)
-            at.parent.mkdir(parents=True, exist_ok=True)
-            with at.open("wb") as file:
-                file.write(data)
-                file.flush()
-                os.fsync(file.fileno())
+        yield put
         _into_place(temporary, target)
         temporary = temporary if os.path.lexists(temporary) else ""
     except OSError as wrong:
-        raise EffectError(place, f"the bundle can't be written: {(wrong.strerror or str(wrong)).lower()}.") from None
+        raise EffectError(place, f"the folder can't be written: {(wrong.strerror or str(wrong)).lower()}.") from None
     finally:
         if temporary:
             shutil.rmtree(temporary, ignore_errors=True)
 
 
-def refuse_foreign(target: Path, place: str) -> None:
-    """Refuse to write over a folder that is no bundle, or over a file."""
+def refuse_foreign(target: Path, place: str, marker: str = MANIFEST) -> None:
+    """Refuse to write over a folder of another kind, or over a file."""
     if not os.path.lexists(target):
         return
     if not target.is_dir():
         raise EffectError(place, "there is a file of this name; choose another name for the folder.")
-    if any(target.iterdir()) and not (target / MANIFEST).is_file():
-        raise EffectError(place, "this folder has things in it and is no bundle; choose an empty or a new one.")
+    if any(target.iterdir()) and not (target / marker).is_file():
+        what = "no bundle" if marker == MANIFEST else "nothing that was written here before"
+        raise EffectError(place, f"this folder has things in it and is {what}; choose an empty or a new one.")
 
 
 def _into_place(temporary: str, target: Path) -> None:

@@ -45,6 +45,10 @@ class Seen(Part):
         True, "Close the loop", "An effect that loops is simulated with “repeat” until it has settled, so that the last picture leads into the first.",
         group="time", also="seamless loop repeat",
     )  # fmt: skip
+    glow: bool = f.flag(
+        True, "Glow", "Spreads light as the stage does; where nothing stands behind, it fades towards the borders. Games mostly have a glow of their own.",
+        group="light", also="bloom halo",
+    )  # fmt: skip
     exposure: float = f.number(0.0, "Exposure", "Stops brighter than the effect's stage.", hard=(-10, 10), soft=(-3, 3), group="light", also="brightness")
 
 
@@ -70,6 +74,10 @@ class SheetWish(Seen):
     frame: int = f.integer(128, "Frame", "The width and height of a frame.", unit="px", hard=(4, 2048), soft=(32, 512), also="size resolution pixels")
     shot: Shot = f.choice(Shot.FITTED, "Seen from", "The effect's own camera; or one that looks the same way and holds all of the effect.", also="camera frame fit")
     cover: Cover = f.choice(Cover.STRAIGHT, "Cover", "Whether colours are multiplied by alpha.", also="alpha premultiplied straight")
+    glow: bool = f.flag(
+        False, "Glow", "Spreads light as the stage does; where nothing stands behind, it fades towards the borders. Games mostly have a glow of their own.",
+        group="light", also="bloom halo",
+    )  # fmt: skip
     trim: bool = f.flag(False, "Trim", "Crops all frames to what is seen in any of them.", also="crop tight")
     padding: int = _clear_borders()
     behind: Behind = f.choice(Behind.NOTHING, "Behind", "What stands behind it; nothing leaves it clear.", also="backdrop background transparent alpha")
@@ -188,3 +196,23 @@ def profile_text(profile: Profile) -> str:
 def save_profile(profile: Profile, path: str | os.PathLike[str]) -> None:
     """Write a profile to a file, whole or not at all."""
     write_whole(path, profile_text(profile).encode())
+
+
+def start_text() -> str:
+    """Return a profile to start from as TOML: each field at its default, commented out, with what it means."""
+    rows = ["# What a game wants of its effects. Take away the # before a line to change what it says.", "", '# name = ""']
+    for section, info in Profile.model_fields.items():
+        default = info.get_default()
+        if not isinstance(default, Part):
+            continue
+        model = type(default)
+        rows += ["", f"# {(model.__doc__ or '').strip().splitlines()[0]}", f"[{section}]"]
+        for name, rule in model.rules().items():
+            more = f" ({', '.join(str(one) for one in rule.choices)})" if rule.choices else f" ({rule.unit})" if rule.unit else ""
+            rows += [f"# {rule.help}{more}", f"# {tomli_w.dumps({name: _as_toml(model.default_of(name))}).strip()}"]
+    rows += ["", "# Single textures, by their name, or name/normals, name/motion.", "[textures]", '# "flame" = "bc7"', ""]
+    return "\n".join(rows)
+
+
+def _as_toml(value: Any) -> Any:
+    return str(value) if isinstance(value, str) else value

@@ -1,0 +1,1 @@
+"""Effects as pictures: sheets, sequences, films."""

@@ -1,0 +1,50 @@
+"""Each picture of an effect in a file of its own."""
+
+from __future__ import annotations
+
+import io
+import os
+from collections.abc import Iterator, Mapping
+
+import numpy as np
+from PIL import Image
+
+from ...drawing.headless import Studio, straight
+from ...effect.effect import Effect
+from ...effect.kinds import Cover, FrameForm
+from ...textures.exr import exr_bytes
+from ...textures.prepared import Prepared
+from ..hand_over.profile import FramesWish
+from ..stopping import Told
+from .filming import filmed
+
+PathLike = str | os.PathLike[str]
+
+
+def sequence_files(effect: Effect, textures: Mapping[str, Prepared], wish: FramesWish, told: Told = lambda share: False) -> Iterator[tuple[str, bytes]]:
+    """Yield files of a sequence, each its name and its bytes; numbered from 0, with as many digits as are needed, at least 4.
+
+    Raises
+    ------
+    EffectError
+        If there is no OpenGL here.
+    Stopped
+    """
+    plan = filmed(effect, textures, wish, (wish.width, wish.height), wish.behind, rate=wish.rate)
+    digits = max(4, len(str(len(plan.times) - 1)))
+    with Studio() as studio:
+        for i, moment in enumerate(plan.moments(told)):
+            name = f"{i:0{digits}d}.{wish.form}"
+            setting = plan.setting(moment.time)
+            if wish.form == FrameForm.EXR:
+                light = studio.light(moment, plan.size, plan.camera, setting)
+                yield name, exr_bytes(light if plan.clear else light[..., :3])
+                continue
+            pixels = studio.pixels(moment, plan.size, plan.camera, setting, use="bake", fine=True)
+            if not plan.clear:
+                pixels = np.ascontiguousarray(pixels[..., :3])
+            elif wish.cover == Cover.STRAIGHT:
+                pixels = straight(pixels)
+            data = io.BytesIO()
+            Image.fromarray(pixels).save(data, "PNG", compress_level=3)
+            yield name, data.getvalue()

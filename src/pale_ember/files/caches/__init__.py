@@ -1,0 +1,1 @@
+"""All particles of an effect at all moments, as numbers for other programs."""
