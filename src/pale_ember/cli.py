@@ -217,6 +217,7 @@ def _open(chosen: argparse.Namespace) -> int:
 def _render(chosen: argparse.Namespace) -> int:
     from .effect import load_effect
     from .files.pictures import render_file
+    from .files.textures import picture_files
 
     effect = load_effect(chosen.file)
     status = _tell_findings(effect, chosen)
@@ -224,15 +225,9 @@ def _render(chosen: argparse.Namespace) -> int:
     textures, worse = _textures(effect, chosen)
     render_file(
         effect, chosen.time, chosen.size, chosen.output, backdrop, not chosen.no_grid, chosen.clear,
-        (chosen.file, *_files_of(effect)), textures,
+        (chosen.file, *picture_files(effect)), textures,
     )  # fmt: skip
     return max(status, worse)
-
-
-def _files_of(effect: Effect) -> list[str]:
-    """Return the picture files that an effect reads."""
-    named = [*(file for texture in effect.textures for file in texture.files()), effect.stage.picture]
-    return [file for file in named if file]
 
 
 def _textures(effect: Effect, chosen: argparse.Namespace) -> tuple[dict[str, Any], int]:
@@ -249,6 +244,7 @@ def _textures(effect: Effect, chosen: argparse.Namespace) -> tuple[dict[str, Any
 def _filmstrip(chosen: argparse.Namespace) -> int:
     from .effect import EffectError, load_effect
     from .files.pictures import filmstrip_file
+    from .files.textures import picture_files
 
     if chosen.scale is not None and not 0.001 <= chosen.scale <= 1e6:
         raise EffectError("scale", f"{chosen.scale:g} pixels for a metre can't be drawn; give 0.001 to 1000000.")
@@ -257,7 +253,7 @@ def _filmstrip(chosen: argparse.Namespace) -> int:
     textures, worse = _textures(effect, chosen)
     filmstrip_file(
         effect, chosen.layer, chosen.output, particle=chosen.particle, frames=chosen.frames,
-        size=chosen.size, scale=chosen.scale, inputs=(chosen.file, *_files_of(effect)), textures=textures,
+        size=chosen.size, scale=chosen.scale, inputs=(chosen.file, *picture_files(effect)), textures=textures,
     )  # fmt: skip
     return max(status, worse)
 

@@ -45,6 +45,8 @@ def add_commands(commands: Any) -> None:
         command.add_argument("--name", default="{folder}/{name}", metavar="PATTERN", help="what each is called there: {name} of its file, {folder} below the one given ({folder}/{name})")
         command.add_argument("--profile", metavar="TOML", help="what the game wants; see the command profile")
         command.add_argument("--set", action="append", default=[], metavar="FIELD=VALUE", dest="fields", help="one field of the profile, such as sheet.columns=4; again for more")
+        if command is export:
+            command.add_argument("--texture", action="append", default=[], metavar="NAME=FORM", help="how one texture is stored, such as flame=bc7 or puff/normals=bc5; again for more")
         command.add_argument("--json", action="store_true", help="say what became of each as JSON")
         command.add_argument("--watch", action="store_true", help="stay, and write anew whatever changes")
         command.add_argument("--jobs", type=_jobs, default=0, metavar="N", help="processes at most (as many as there are cores)")
@@ -84,6 +86,11 @@ def _profile(chosen: argparse.Namespace) -> Profile:
         if not equals:
             raise EffectError("--set", f"“{field[:60]}” names no value; write it as sheet.columns=4.")
         profile = edited(profile, path.strip(), _value(value.strip()))
+    for field in getattr(chosen, "texture", []):
+        name, equals, form = field.rpartition("=")
+        if not equals:
+            raise EffectError("--texture", f"“{field[:60]}” names no form; write it as flame=bc7.")
+        profile = edited(profile, "textures", {**profile.textures, name: form})
     return profile
 
 

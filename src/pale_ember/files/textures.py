@@ -39,6 +39,12 @@ def state_of(path: str) -> tuple[int, int]:
         return 0, 0
 
 
+def picture_files(effect: Effect) -> list[str]:
+    """Return the picture files that an effect reads, each once."""
+    named = [file for texture in effect.textures for file in texture.files()] + [effect.stage.picture]
+    return [file for file in dict.fromkeys(named) if file]
+
+
 def used_textures(effect: Effect) -> list[str]:
     """Return the names of the textures that enabled layers use, each once."""
     names = [name for layer in effect.layers if layer.enabled for name in texture_names(layer.look)]

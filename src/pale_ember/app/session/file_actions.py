@@ -13,6 +13,9 @@ from ...effect.effect import Effect
 from ...effect.errors import EffectError
 from ...effect.storage import load_effect, save_effect
 from ...files.autosave import Autosave, Leftover, leftover_of, leftovers
+from ...files.bundle.keeping import bundles_folder
+from ...files.bundle.reading import is_bundle, load_bundle, unpacked
+from ...files.textures import picture_files
 from .document import Document
 from .session import Session
 
@@ -100,13 +103,16 @@ class FileActions(QObject):
     def open(self) -> None:
         if not self.may_leave():
             return
-        name, _ = QFileDialog.getOpenFileName(self.window, "Open an effect", self._folder(), f"Effects (*{ENDING})")
+        kinds = f"Effects and bundles (*{ENDING} bundle.json *.zip)"
+        name, _ = QFileDialog.getOpenFileName(self.window, "Open an effect", self._folder(), kinds)
         if name:
             self.load(Path(name))
 
     def load(self, path: Path) -> bool:
         """Open a file; what is wrong with it is said, and the open document stays."""
         path = path.absolute()
+        if is_bundle(path):
+            return self._load_bundle(path)
         try:
             effect = load_effect(path)
         except EffectError as wrong:
@@ -119,6 +125,32 @@ class FileActions(QObject):
         elif left is not None:
             self.offered.emit(left)
         return True
+
+    def _load_bundle(self, path: Path) -> bool:
+        """Open the effect of a bundle as one that isn't saved yet; the bundle itself stays as it is."""
+        try:
+            effect = self.bundle_effect(path)
+        except EffectError as wrong:
+            self.session.said.emit(f"{path.name} can't be opened. {wrong}")
+            return False
+        self.show(effect, None)
+        self.session.said.emit(f"Opened from the bundle {path.name}. Saving writes an effect of its own; the bundle stays as it is.")
+        return True
+
+    def bundle_effect(self, path: Path) -> Effect:
+        """Return the effect of a bundle, whose files may be read from now on.
+
+        Raises
+        ------
+        EffectError
+            If it is no bundle, or broken.
+        """
+        folder = unpacked(path, bundles_folder())
+        effect = load_bundle(folder)
+        for file in picture_files(effect):
+            if Path(file).is_relative_to(folder):
+                self.session.choose_picture(file)
+        return effect
 
     # Saving
 

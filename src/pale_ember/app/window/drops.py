@@ -16,6 +16,7 @@ from ...effect.effect import Layer
 from ...effect.errors import EffectError
 from ...effect.kinds import Draw
 from ...effect.storage import load_effect
+from ...files.bundle.reading import is_bundle
 from ...files.palettes import load_palette
 from ...simulation.mesh_files import ENDINGS
 from ...textures.reading import ENDINGS as PICTURES
@@ -111,7 +112,7 @@ class Drops(QObject):
         file = files[0]
         name, ending = Path(file).name, Path(file).suffix.lower()
         under = self.window.childAt(at.toPoint())
-        if ending in EFFECTS:
+        if ending in EFFECTS or is_bundle(file):
             return self._effect(file, name, under)
         if ending in ENDINGS:
             return self._mesh(file, name, self._layer(under, at))
@@ -154,7 +155,7 @@ class Drops(QObject):
 
     def _add_layers(self, file: str) -> None:
         try:
-            effect = load_effect(file)
+            effect = self.place.files.bundle_effect(Path(file)) if is_bundle(file) else load_effect(file)
         except EffectError as wrong:
             self.place.session.said.emit(f"{Path(file).name} can't be read. {wrong}")
             return

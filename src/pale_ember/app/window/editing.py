@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtWidgets import QInputDialog
+from PyQt6.QtWidgets import QFileDialog, QInputDialog
 
 from ...effect.errors import EffectError
 from ...effect.snippets import keys_text, layers_text, parse_keys, parse_layers, snippet_kind
 from ...effect.steps import Picture
 from ...effect.texture_moves import without_unused_textures, worn_by
 from ...effect.textures import MOST_FRAMES
+from ...files.bundle.keeping import keep_bundle
 from ...files.library import keep_layer
 from ..recipe.field_row import FieldRow
 from ..recipe.part_list import PartList
@@ -293,6 +296,23 @@ def keep_in_library(w: Workplace) -> None:
             w.session.said.emit(f"{layer.name} is in the library now, as {path}.")
         except EffectError as wrong:
             w.session.said.emit(f"Not kept. {wrong}")
+
+
+def keep_from_bundle(w: Workplace) -> None:
+    """Ask for a bundle, and bring its layers and textures into the libraries."""
+    name, _ = QFileDialog.getOpenFileName(w.timeline.window(), "Keep what is in a bundle", "", "Bundles (bundle.json *.zip)")
+    if name:
+        take_bundle(w, name)
+
+
+def take_bundle(w: Workplace, file: str) -> None:
+    """Bring a bundle's layers and textures into the libraries."""
+    try:
+        layers, textures = keep_bundle(file)
+        counts = f"{layers} layer{'' if layers == 1 else 's'} and {textures} texture{'' if textures == 1 else 's'}"
+        w.session.said.emit(f"{counts} of {Path(file).name} are in the library and on the shelf now.")
+    except EffectError as wrong:
+        w.session.said.emit(f"Not kept. {wrong}")
 
 
 def ask_group(w: Workplace) -> None:

@@ -15,6 +15,9 @@ from ...effect.errors import EffectError
 from ...effect.texture_moves import worn_by
 from ...effect.whole_files import write_whole
 from ...files.library import Start
+from ..hand_over.compression import CompressionView
+from ..hand_over.desk import Desk
+from ..hand_over.panel import HandOverPanel
 from ..recipe.chapter_clip import ChapterClip
 from ..recipe.recipe import Recipe
 from ..session.beside import Beside
@@ -90,11 +93,15 @@ class MainWindow(QMainWindow):
         self.setDockNestingEnabled(True)
         self.setCorner(Qt.Corner.BottomRightCorner, Qt.DockWidgetArea.RightDockWidgetArea)
         self.setCorner(Qt.Corner.TopRightCorner, Qt.DockWidgetArea.RightDockWidgetArea)
+        self.desk = Desk(self.session, self.files.settings)
+        self.hand_over_panel = HandOverPanel(self.desk)
+        self._fields = Turning(self.recipe, self.step_panel)
+        self._right = Turning(self._fields, self.hand_over_panel)
         widgets: dict[str, QWidget] = {
-            "recipe": Turning(self.recipe, self.step_panel), "timeline": Turning(self.timeline, self.step_list),
+            "recipe": self._right, "timeline": Turning(self.timeline, self.step_list),
             "strip": Turning(self.strip, self.frame_strip),
         }  # fmt: skip
-        self._turning = [self.middle, *widgets.values()]
+        self._turning = [self.middle, self._fields, widgets["timeline"], widgets["strip"]]
         self.panels = Panels(self, widgets, self.actions_by_name)
         self.shelf = Shelf(self.session, self.stage, DEMOS)
         self.drops = Drops(self, self)
@@ -117,6 +124,9 @@ class MainWindow(QMainWindow):
         self.step_panel.wishes.lane.connect(self._show_frame_lane)
         self.recipe.wishes.bench.connect(lambda name: self.bench.open(name or self.bench.begin()))
         self.bench.opened.connect(self._turn)
+        self.hand_over_panel.closed.connect(lambda: self.show_hand_over(False))
+        self.hand_over_panel.textures_wanted.connect(self.open_compression)
+        self.desk.changed.connect(self._enable)
         self.bench.changed.connect(self._enable)
         self.bench.looked.connect(self._enable_soon)
         self.step_list.rows.menu_wanted.connect(lambda at: rows_menu(self, at))
@@ -181,7 +191,9 @@ class MainWindow(QMainWindow):
         for turning in self._turning:
             assert isinstance(turning, Turning)
             turning.turn(is_open)
-        self.panels.turn(BENCH_TITLES if is_open else {}, AWAY if is_open else frozenset())
+        if is_open:
+            self._right.turn(False)
+        self._name_panels()
         self.picking.close()
         (self.picture_view if is_open else self.stage).setFocus(Qt.FocusReason.OtherFocusReason)
         self._enable()
@@ -191,6 +203,35 @@ class MainWindow(QMainWindow):
                 widget.update()
             self.strip.refresh()
             self.recipe.refresh()
+
+    def _name_panels(self) -> None:
+        is_open = self.bench.is_open
+        titles = {**(BENCH_TITLES if is_open else {}), **({"recipe": "Hand over"} if self.hands_over else {})}
+        self.panels.turn(titles, AWAY if is_open else frozenset())
+
+    @property
+    def hands_over(self) -> bool:
+        """Return whether the panel that hands over stands in the recipe's place."""
+        return self._right.currentWidget() is self.hand_over_panel
+
+    def show_hand_over(self, wanted: bool) -> None:
+        """Show the panel that hands over in place of the recipe, or the recipe again."""
+        if wanted:
+            self.bench.close()
+            self.panels.show("recipe")
+        self._right.turn(wanted)
+        self._name_panels()
+        if wanted:
+            self.hand_over_panel.refresh()
+            self.hand_over_panel.go.setFocus(Qt.FocusReason.OtherFocusReason)
+        else:
+            self.recipe.refresh()
+        self._enable()
+
+    def open_compression(self) -> CompressionView:
+        view = CompressionView(self.desk, self)
+        view.open()
+        return view
 
     def _content(self) -> None:
         """Show the shelf in place of panels without content."""
@@ -339,6 +380,7 @@ class MainWindow(QMainWindow):
         self.shelf.moving.rest()
         self.step_list.rows.pictures.end()
         self.beside.end()
+        self.desk.end()
         if keep_work:
             settle()
             self.files.keep()

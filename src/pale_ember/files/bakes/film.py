@@ -116,7 +116,7 @@ def _encode(line: list[str], plan: Filming, hard: bool, told: Told, place: str) 
         while (picture := ahead.get()) is not None:
             if not failed.is_set():
                 try:
-                    process.stdin.write(memoryview(picture).cast("B"))  # type: ignore[union-attr]
+                    process.stdin.write(picture.tobytes())  # type: ignore[union-attr]
                 except (OSError, ValueError):
                     failed.set()
 

@@ -91,12 +91,12 @@ def _slots(layer: Layer, kept: list[Sample]) -> tuple[int, Floats, Floats, Float
     places, turns = np.zeros((count, len(kept), 3), np.float32), np.zeros((count, len(kept), 4), np.float32)
     sizes = np.zeros((count, len(kept), 3), np.float32)
     turns[..., 3] = 1.0
-    for i, (slots, found) in enumerate(rows):
+    for i, (taken_by, found) in enumerate(rows):
         places[:, i] = places[:, max(i - 1, 0)]
-        if len(slots):
-            places[slots, i] = found["position"]
-            turns[slots, i] = _turn(layer, found)
-            sizes[slots, i] = _scale(layer, found)
+        if len(taken_by):
+            places[taken_by, i] = found["position"]
+            turns[taken_by, i] = _turn(layer, found)
+            sizes[taken_by, i] = _scale(layer, found)
     return count, places, turns, sizes
 
 

@@ -17,7 +17,7 @@ from ...effect.source import SHIPPED_MESHES
 from ...effect.storage import load_effect
 from ...effect.whole_files import write_whole
 from ..chosen_pictures import trusted_from
-from ..textures import Trusted
+from ..textures import Trusted, picture_files
 from .profile import Profile, profile_text
 from .works import Product, Work, files_of, perform
 
@@ -111,7 +111,7 @@ def work_of(item: Item, product: Product, profile: Profile, any_picture: bool = 
 
 def effect_files(effect: Effect) -> list[str]:
     """Return the files that an effect reads: pictures and meshes."""
-    named = [file for texture in effect.textures for file in texture.files()] + [effect.stage.picture]
+    named = picture_files(effect)
     named += [mesh for layer in effect.layers for mesh in (layer.birthplace.mesh, layer.look.mesh.mesh)] + [prop.mesh for prop in effect.stage.props]
     return [file for file in dict.fromkeys(named) if file and file not in SHIPPED_MESHES]
 

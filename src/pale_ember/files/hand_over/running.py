@@ -59,7 +59,7 @@ def run_all(
     waiting: queue.SimpleQueue[int] = queue.SimpleQueue()
     for number in range(len(orders)):
         waiting.put(number)
-    lock, processes = threading.Lock(), [_worker() for _ in range(several)]
+    lock, processes = threading.Lock(), [start_worker() for _ in range(several)]
 
     def feed(process: subprocess.Popen[str]) -> None:
         assert process.stdin is not None and process.stdout is not None
@@ -86,7 +86,7 @@ def run_all(
                     return
                 result = {**{k: orders[number][k] for k in ("file", "at")}, "state": "failed", "place": str(items[number].file), "seconds": 0.0,
                           "reason": "the process that worked on it has ended; memory may have run out. Run it again, with --jobs 1."}  # fmt: skip
-                process = _worker()
+                process = start_worker()
                 processes.append(process)
                 assert process.stdin is not None and process.stdout is not None
             with lock:
@@ -103,11 +103,12 @@ def run_all(
                 if stopped():
                     break
     finally:
-        _end(processes)
+        end_workers(processes)
     return [one for one in found if one is not None]
 
 
-def _worker() -> subprocess.Popen[str]:
+def start_worker() -> subprocess.Popen[str]:
+    """Return a process that waits for works; see :mod:`.worker`."""
     line = [sys.executable, "-m", "pale_ember.files.hand_over.worker"]
     root = str(Path(__file__).resolve().parents[3])
     paths = [root, *filter(None, [os.environ.get("PYTHONPATH")])]
@@ -115,7 +116,7 @@ def _worker() -> subprocess.Popen[str]:
     return subprocess.Popen(line, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, encoding="utf-8", env=environment)
 
 
-def _end(processes: list[subprocess.Popen[str]]) -> None:
+def end_workers(processes: list[subprocess.Popen[str]]) -> None:
     """Let processes end: by themselves where they have nothing to do, else at once."""
     for process in processes:
         with contextlib.suppress(OSError):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import dataclasses
 import json
 import os
 import signal
@@ -13,7 +14,7 @@ from typing import Any
 from ...effect.errors import EffectError
 from .batch import Item, do, done_before, work_of
 from .profile import parse_profile
-from .works import Product
+from .works import Product, perform
 
 # How often progress is told, s.
 _OFTEN = 0.1
@@ -25,7 +26,8 @@ def handle(order: dict[str, Any], say: Any) -> dict[str, Any]:
     Parameters
     ----------
     order : dict
-        ``file``, ``at``, ``out``, ``product``, ``profile`` as TOML, ``any_picture``, ``anew``.
+        ``file``, ``at``, ``out``, ``product``, ``profile`` as TOML, ``any_picture``, ``anew``; ``guarded``, files that are
+        never written over; ``unnoted``, whether nothing is noted beside what is written.
     say : callable
         Takes a share 0…1; returns whether to give up.
     """
@@ -34,8 +36,9 @@ def handle(order: dict[str, Any], say: Any) -> dict[str, Any]:
     begin = time.monotonic()
     try:
         work = work_of(item, Product(order["product"]), parse_profile(order["profile"]), order.get("any_picture", False))
-        known = None if order.get("anew") else done_before(work, out)
-        said = known["said"] if known is not None else do(work, out, say)
+        work = dataclasses.replace(work, inputs=(*work.inputs, *order.get("guarded", ())))
+        known = None if order.get("anew") or order.get("unnoted") else done_before(work, out)
+        said = known["said"] if known is not None else perform(work, say) if order.get("unnoted") else do(work, out, say)
         found |= {"state": "unchanged" if known is not None else "written", "budget": said}
     except EffectError as wrong:
         found |= {"place": wrong.place, "reason": wrong.reason}

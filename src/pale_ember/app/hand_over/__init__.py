@@ -1,0 +1,1 @@
+"""What leaves the bench: the panel that hands over, and how textures come out of compression."""

@@ -1,0 +1,87 @@
+"""A hand-over in words: what it gives, and what the command line for it would be."""
+
+from __future__ import annotations
+
+import shlex
+from pathlib import Path
+
+from ...effect.effect import Effect
+from ...effect.kinds import Behind, BundleForm, FilmForm, TextureForm
+from ...effect.part import Part
+from ...effect.storage import field_data
+from .profile import CacheWish, FilmWish, FramesWish, Profile, Seen, SheetWish
+from .works import Product, wish_of
+
+
+def summary(product: Product, profile: Profile, effect: Effect) -> str:
+    """Return in a sentence or two what a product of an effect will be."""
+    wish = wish_of(profile, product)
+    if isinstance(wish, SheetWish):
+        cell = wish.frame + 2 * wish.padding
+        maps = "".join(words for words, wanted in ((", a motion map", wish.motion), (", a normal map", wish.normals)) if wanted)
+        return f"{wish.columns * wish.rows} frames of {wish.frame} pixels, {wish.columns * cell} × {wish.rows * cell} in all{maps}, and a file that says how to play it.{_loop(wish, effect)}"
+    if isinstance(wish, FramesWish):
+        return f"{_count(wish, effect, wish.rate)} {wish.form.upper()} files of {wish.width} × {wish.height} pixels in a folder.{_loop(wish, effect)}"
+    if isinstance(wish, FilmWish):
+        clear = " MP4 can't be clear: black stands behind it." if wish.form == FilmForm.MP4 and wish.behind == Behind.NOTHING else ""
+        seconds = _length(wish, effect) * wish.loops
+        return f"{_count(wish, effect, wish.rate) * wish.loops} pictures of {wish.width} × {wish.height} pixels, {seconds:g} s.{_loop(wish, effect)}{clear}"
+    if isinstance(wish, CacheWish):
+        moments = round((wish.length or max(effect.duration - wish.begin, 0.0) or effect.duration) * wish.rate) + 1
+        return f"{moments} moments of {sum(layer.enabled for layer in effect.layers)} layers, with all that each particle has."
+    form = "One .zip" if profile.bundle.form == BundleForm.ZIP else "A folder"
+    count = len(effect.textures)
+    held = f"{count} texture{'' if count == 1 else 's'} {'each in the form that suits it' if profile.bundle.textures == TextureForm.PROPOSED else f'as {profile.bundle.textures.upper()}'}"
+    more = "".join(words for words, wanted in ((", a player", profile.bundle.player), (", a runtime to read", profile.bundle.runtime)) if wanted)
+    return f"{form} with the effect as JSON and its schema, {held}, meshes, sampled curves, figures, a page that explains it all{more}."
+
+
+def _length(wish: Seen, effect: Effect) -> float:
+    return wish.length or max(effect.duration - wish.begin, 0.0) or effect.duration
+
+
+def _count(wish: Seen, effect: Effect, rate: float) -> int:
+    return max(1, round(_length(wish, effect) * rate))
+
+
+def _loop(wish: Seen, effect: Effect) -> str:
+    whole = not wish.begin and wish.length in (0.0, effect.duration)
+    return " Its last picture leads into its first." if wish.close and effect.loop and whole else ""
+
+
+def command_line(product: Product, profile: Profile, file: str, out: str, name: str, base: Profile | None = None, base_file: str = "") -> str:
+    """Return the command line that does the same.
+
+    Parameters
+    ----------
+    name : str
+        What it is called in ``out``, without an ending.
+    base, base_file : Profile, str
+        The profile that was opened, and its file; what differs from it is set by words of its own.
+    """
+    command = {Product.BUNDLE: ["export"], Product.CACHE: ["cache"]}.get(product, ["bake"])
+    words = ["pale-ember", *command, file]
+    if command == ["bake"]:
+        words += ["--as", str(product)]
+    words += ["--out", out]
+    if name != Path(file).stem:
+        words += ["--name", name]
+    if base_file:
+        words += ["--profile", base_file]
+    for field, value in differences(wish_of(profile, product), wish_of(base or Profile(), product)):
+        words += ["--set", f"{product}.{field}={value}"]
+    if product == Product.BUNDLE:
+        before = (base or Profile()).textures
+        words += [part for texture, form in profile.textures.items() if before.get(texture) != form for part in ("--texture", f"{texture}={form}")]
+    return shlex.join(words)
+
+
+def differences(wish: Part, base: Part) -> list[tuple[str, str]]:
+    """Return the fields of a wish that are not as another one's, as words."""
+    found = []
+    for name, rule in type(wish).rules().items():
+        now = getattr(wish, name)
+        if now != getattr(base, name):
+            data = field_data(now, rule)
+            found.append((name, str(data).lower() if isinstance(data, bool) else f"{data:g}" if isinstance(data, float) else str(data)))
+    return found
