@@ -144,6 +144,7 @@ def _encode(line: list[str], plan: Filming, hard: bool, told: Told, place: str) 
             failed.set()
         status = process.wait()
         listening.join()
+        process.stderr.close()
     if failed.is_set() or status != 0:
         words = (said[0].decode(errors="replace").strip().splitlines() or ["it gave no reason"])[-1]
         if "No space left" in words:

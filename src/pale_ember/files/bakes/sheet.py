@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from ...drawing.camera import project
-from ...drawing.headless import Studio, straight
+from ...drawing.headless import Studio, straight_light
 from ...drawing.maps import motions, surfaces
 from ...drawing.setting import Setting
 from ...effect.effect import Effect
@@ -54,7 +54,7 @@ def sheet_files(effect: Effect, textures: Mapping[str, Prepared], wish: SheetWis
     cut = (slice(None), slice(y0, y1), slice(x0, x1))
     about = _about(plan, wish, (x0, y0, x1, y1), name)
     straightened = wish.cover == Cover.STRAIGHT and plan.clear
-    frames = np.stack([straight(one) for one in color]) if straightened else color
+    frames = np.stack([straight_light(one) for one in color]) if straightened else color
     files = {f"{name}.png": _png(_laid(frames[cut] if plan.clear else frames[cut][..., :3], wish))}
     if motion is not None:
         # Trimmed, a frame is smaller, and what moves goes farther in it.
@@ -146,6 +146,6 @@ def _about(plan: Filming, wish: SheetWish, box: tuple[int, int, int, int], name:
     return {
         "picture": f"{name}.png", "effect": plan.effect.name, "columns": wish.columns, "rows": wish.rows, "frames": len(plan.times), "rate": round(rate, 4),
         "loops": plan.closes, "frame": [x1 - x0, y1 - y0], "padding": wish.padding, "trimmed_from": [x0, y0, wish.frame, wish.frame],
-        "cover": str(wish.cover) if plan.clear else "opaque", "encoding": "srgb",
+        "cover": str(wish.cover) if plan.clear else "opaque", "encoding": "srgb", "blended_in": "linear light",
         "metres": [round((x1 - x0) * metre, 5), round((y1 - y0) * metre, 5)], "origin": [round((float(origin[0]) - x0) / (x1 - x0), 5), round((float(origin[1]) - y0) / (y1 - y0), 5)],
     }  # fmt: skip

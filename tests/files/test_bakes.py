@@ -1,0 +1,233 @@
+"""Sheets, sequences and films: what is in them, that loops close, and that others can read them."""
+
+import io
+import json
+import subprocess
+import sys
+from pathlib import Path
+from unittest import mock
+
+import imageio_ffmpeg
+import numpy as np
+from PIL import Image
+
+from pale_ember.demo import demo
+from pale_ember.drawing.between import between
+from pale_ember.drawing.headless import Studio
+from pale_ember.drawing.moment import moment_of
+from pale_ember.drawing.setting import setting_of
+from pale_ember.effect import EffectError
+from pale_ember.effect.colors import to_linear
+from pale_ember.files.bakes.film import write_film
+from pale_ember.files.bakes.filming import filmed
+from pale_ember.files.bakes.sequence import sequence_files
+from pale_ember.files.bakes.sheet import sheet_files
+from pale_ember.files.hand_over.profile import FilmWish, FramesWish, SheetWish
+from pale_ember.files.looping import settled
+from pale_ember.files.stopping import Stopped
+from pale_ember.files.textures import textures_of
+from pale_ember.simulation import Simulation
+from tests.building import effect_with, single
+
+from .bundle_case import BundleCase
+
+
+def picture(data):
+    return np.asarray(Image.open(io.BytesIO(data))).astype(float)
+
+
+def frames_of(sheet, about):
+    """Return a sheet's frames, (n, h, w, c)."""
+    (wide, high), pad = about["frame"], about["padding"]
+    cell = wide + 2 * pad, high + 2 * pad
+    return np.stack([
+        sheet[r * cell[1] + pad : r * cell[1] + pad + high, c * cell[0] + pad : c * cell[0] + pad + wide]
+        for r in range(about["rows"]) for c in range(about["columns"])
+    ])  # fmt: skip
+
+
+def smoke():
+    """Return soft puffs that drift to the right at 0.5 m/s, and live for 0.8 s."""
+    return single({
+        "emit.rate": 12, "launch.lifetime": {"spread": [0.6, 0.8]}, "launch.speed": 0, "launch.push": [0.5, 0.0, 0.0], "launch.size": 0.5,
+        "look.opacity": {"curve": [[0, 0], [0.3, 1], [1, 0]]}, "birthplace.kind": "box", "birthplace.extents": [0.6, 0.6, 0.1],
+    }, duration=1.0)  # fmt: skip
+
+
+class Loops(BundleCase):
+    def test_from_when_a_loop_is_settled_it_repeats_to_the_bit(self):
+        chain = effect_with({
+            "a": {"emit.rate": 9, "launch.lifetime": {"spread": [0.5, 2.3]}},
+            "b": {"origin.parent": "a", "origin.when": "death", "launch.lifetime": {"spread": [0.2, 0.9]}, "flight.turbulence": 2},
+        }, duration=1.25)  # fmt: skip
+        for effect in (smoke(), chain):
+            same, start = settled(effect)
+            sim = Simulation(same)
+            for share in (0.0, 0.37, 0.8):
+                found = []
+                for loop in range(2):
+                    sim.seek(start + (share + loop) * effect.duration)
+                    found.append({layer.id: np.array(sim.particles(layer.id).position) for layer in same.layers})
+                for name in found[0]:
+                    np.testing.assert_array_equal(found[0][name], found[1][name])
+                    self.assertGreater(len(found[0][name]), 0)
+
+    def test_a_sheets_last_frame_leads_into_its_first(self):
+        for effect in (smoke(), demo("lantern")):
+            textures, _ = textures_of(effect, lambda path: True)
+            files = sheet_files(effect, textures, SheetWish(columns=6, rows=4, frame=64), "x")
+            about = json.loads(files["x.json"])
+            frames = frames_of(picture(files["x.png"]), about)
+            apart = [float(np.abs(frames[i] - frames[(i + 1) % 24]).mean()) for i in range(24)]
+            self.assertTrue(about["loops"])
+            self.assertLessEqual(apart[-1], max(apart[:-1]) * 1.05)
+            self.assertGreater(min(apart), 0.0)
+
+    def test_what_begins_elsewhere_or_does_not_loop_is_not_closed(self):
+        effect = smoke()
+        self.assertFalse(filmed(effect, {}, SheetWish(begin=0.2), (32, 32), "nothing", count=4).closes)
+        self.assertFalse(filmed(effect.edit("loop", False), {}, SheetWish(), (32, 32), "nothing", count=4).closes)
+        self.assertEqual(filmed(effect, {}, SheetWish(begin=0.5, length=0.4), (32, 32), "nothing", count=4).times, (0.5, 0.6, 0.7, 0.8))
+
+
+class Sheets(BundleCase):
+    def test_a_frame_is_the_picture_that_the_stage_shows(self):
+        effect = demo("quench").edit("loop", False)
+        textures, _ = textures_of(effect, lambda path: True)
+        wish = SheetWish(columns=2, rows=1, frame=96, shot="own", behind="own", glow=True, padding=0, begin=0.5, length=1.0)
+        sheet = picture(sheet_files(effect, textures, wish, "x")["x.png"])
+        sim = Simulation(effect)
+        for i, at in enumerate((0.5, 1.0)):
+            sim.seek(at)
+            with Studio() as studio:
+                own = studio.pixels(moment_of(sim, textures=textures), (96, 96), effect.stage.camera, setting_of(effect.stage, False), fine=True)[..., :3]
+            np.testing.assert_allclose(sheet[:, i * 96 : i * 96 + 96], own, atol=1)
+
+    def test_fitted_frames_hold_all_and_leave_borders_clear(self):
+        for name in ("lantern", "flask"):
+            effect = demo(name)
+            textures, _ = textures_of(effect, lambda path: True)
+            files = sheet_files(effect, textures, SheetWish(columns=4, rows=3, frame=96), "x")
+            frames = frames_of(picture(files["x.png"]), json.loads(files["x.json"]))
+            seen = (frames[..., 3] > 12).any(axis=0)
+            self.assertFalse(seen[0].any() or seen[-1].any() or seen[:, 0].any() or seen[:, -1].any(), name)
+            rows, columns = np.flatnonzero(seen.any(axis=1)), np.flatnonzero(seen.any(axis=0))
+            self.assertGreater(max(np.ptp(rows), np.ptp(columns)), 96 * 0.7, name)
+
+    def test_trimmed_and_straight_or_premultiplied_are_the_same_picture(self):
+        effect = smoke()
+        plain = sheet_files(effect, {}, SheetWish(columns=3, rows=2, frame=64, padding=1), "x")
+        dark = sheet_files(effect, {}, SheetWish(columns=3, rows=2, frame=64, padding=1, cover="premultiplied", trim=True), "x")
+        about, trimmed = json.loads(plain["x.json"]), json.loads(dark["x.json"])
+        straight = frames_of(picture(plain["x.png"]), about)
+        multiplied = frames_of(picture(dark["x.png"]), trimmed)
+        x, y, _, _ = trimmed["trimmed_from"]
+        wide, high = trimmed["frame"]
+        self.assertLess(wide * high, 64 * 64)
+        part = straight[:, y : y + high, x : x + wide]
+        np.testing.assert_allclose(multiplied[..., 3], part[..., 3], atol=1)
+        np.testing.assert_allclose(to_linear(multiplied[..., :3] / 255), to_linear(part[..., :3] / 255) * part[..., 3:] / 255, atol=0.006)
+        self.assertLess(straight[..., 3].sum() - part[..., 3].sum(), 0.01 * straight[..., 3].sum())
+
+    def test_the_motion_map_says_where_points_go(self):
+        effect = smoke()
+        wish = SheetWish(columns=4, rows=3, frame=64, motion=True, normals=True, shot="own")
+        files = sheet_files(effect.edit("stage.camera.yaw", 0).edit("stage.camera.pitch", 0), {}, wish, "x")
+        about = json.loads(files["x.json"])
+        motion, color = frames_of(picture(files["x_motion.png"]), about), frames_of(picture(files["x.png"]), about)
+        covered = color[..., 3] > 100
+        way = (motion[..., :2] / 255 - 0.5) * 2 * about["motion_reach"]
+        # Half a metre a second to the right, in frames of so many metres.
+        wanted = 0.5 / about["rate"] / about["metres"][0]
+        self.assertAlmostEqual(float(np.median(way[..., 0][covered])), wanted, delta=0.12 * wanted)
+        self.assertLess(abs(float(np.median(way[..., 1][covered]))), 0.1 * wanted)
+        np.testing.assert_array_equal(motion[..., :2][color[..., 3] == 0][:50], 128)
+        normals = frames_of(picture(files["x_normals.png"]), about) / 127.5 - 1
+        np.testing.assert_allclose(np.linalg.norm(normals, axis=3), 1.0, atol=0.02)
+        self.assertGreater(float(normals[..., 2][covered].mean()), 0.3)
+        self.assertLess(float(normals[..., 0][:, :, :32][covered[:, :, :32]].mean()), float(normals[..., 0][:, :, 32:][covered[:, :, 32:]].mean()))
+
+    def test_too_large_a_sheet_is_refused(self):
+        with self.assertRaisesRegex(EffectError, "pixels; at most"):
+            sheet_files(smoke(), {}, SheetWish(columns=64, rows=2, frame=2048), "x")
+
+
+class Sequences(BundleCase):
+    def test_files_are_numbered_sized_and_light_above_one_stays(self):
+        effect = smoke().edit("layers[0].look.intensity", 6).edit("layers[0].look.blend", "add")
+        wish = FramesWish(form="exr", rate=5, width=48, height=32)
+        files = dict(sequence_files(effect, {}, wish))
+        self.assertEqual(list(files), [f"000{i}.exr" for i in range(5)])
+        at = self.folder / "x.exr"
+        at.write_bytes(files["0003.exr"])
+        import OpenEXR
+
+        with OpenEXR.File(str(at), separate_channels=True) as file:
+            channels = {name: part.pixels for name, part in file.channels().items()}
+        self.assertEqual(sorted(channels), ["A", "B", "G", "R"])
+        self.assertEqual(channels["R"].shape, (32, 48))
+        self.assertGreater(float(channels["R"].max()), 1.5)
+        pngs = dict(sequence_files(effect, {}, FramesWish(rate=5, width=48, height=32, behind="noon")))
+        self.assertEqual(picture(pngs["0000.png"]).shape, (32, 48, 3))
+
+    def test_between_steps_particles_are_on_their_way(self):
+        effect = smoke()
+        sim = Simulation(effect)
+        sim.seek(0.5)
+        before = moment_of(sim)
+        sim.step()
+        after = moment_of(sim)
+        middle = between(before, after, 0.25)
+        known = {int(s): place for s, place in zip(before.layers[0].life.serial, before.layers[0].instances["place"], strict=True)}
+        for serial, place in zip(middle.layers[0].life.serial, middle.layers[0].instances["place"], strict=True):
+            if int(serial) in known:
+                self.assertAlmostEqual(float(place[0] - known[int(serial)][0]), 0.5 / 60 / 4, delta=2e-5)
+        self.assertEqual(len(middle.layers[0].instances), len(middle.layers[0].life.serial))
+
+
+class Films(BundleCase):
+    def decoded(self, path):
+        """Return a film's pictures, (n, h, w, 4), and its pictures each second, as another decoder has them."""
+        decoder = ["-c:v", "libvpx-vp9"] if path.suffix == ".webm" else []
+        line = [imageio_ffmpeg.get_ffmpeg_exe(), "-v", "error", *decoder, "-i", str(path), "-f", "rawvideo", "-pix_fmt", "rgba", "-fps_mode", "passthrough", "-"]
+        return subprocess.run(line, capture_output=True, check=True).stdout
+
+    def test_each_form_has_its_size_rate_length_and_cover(self):
+        effect = smoke()
+        for form in ("mp4", "webm", "gif", "webp", "apng"):
+            at = self.folder / f"x.{form}"
+            write_film(effect, {}, FilmWish(form=form, width=65, height=48, rate=20, behind="nothing", loops=2), at)
+            wide = 64 if form in ("mp4", "webm") else 65
+            if form in ("gif", "webp", "apng"):
+                with Image.open(at) as image:
+                    self.assertEqual((image.size, image.n_frames), ((65, 48), 40), form)
+                    length = 0
+                    for i in range(image.n_frames):
+                        image.seek(i)
+                        image.load()
+                        length += image.info["duration"]
+                    self.assertAlmostEqual(length, 2000, delta=60, msg=form)
+                    image.seek(5)
+                    pixels = np.asarray(image.convert("RGBA"))
+            else:
+                raw = np.frombuffer(self.decoded(at), np.uint8).reshape(-1, 48, wide, 4)
+                self.assertEqual(len(raw), 40, form)
+                about = imageio_ffmpeg.read_frames(str(at)).__next__()
+                self.assertEqual((about["fps"], about["size"]), (20.0, (64, 48)))
+                self.assertAlmostEqual(about["duration"], 2.0, delta=0.06)
+                pixels = raw[5]
+            clear = form != "mp4"
+            self.assertEqual(int(pixels[0, 0, 3]), 0 if clear else 255, form)
+            self.assertGreater(int(pixels[..., 3].max()), 150)
+
+    def test_without_an_encoder_there_is_a_sentence_and_the_old_film_stays(self):
+        at = self.folder / "x.mp4"
+        at.write_bytes(b"old")
+        with mock.patch.dict(sys.modules, {"imageio_ffmpeg": None}), self.assertRaisesRegex(EffectError, "imageio-ffmpeg"):
+            write_film(smoke(), {}, FilmWish(width=32, height=32), at)
+        with mock.patch("imageio_ffmpeg.get_ffmpeg_exe", return_value="/bin/false"), self.assertRaisesRegex(EffectError, "can't be written"):
+            write_film(smoke(), {}, FilmWish(width=32, height=32), at)
+        with self.assertRaises(Stopped):
+            write_film(smoke(), {}, FilmWish(width=32, height=32), at, lambda share: share > 0.4)
+        self.assertEqual(at.read_bytes(), b"old")
+        self.assertEqual([one.name for one in Path(self.folder).iterdir()], ["x.mp4"])
