@@ -114,7 +114,7 @@ def parser() -> argparse.ArgumentParser:
 
     add_commands(commands)
     bench = commands.add_parser("bench", help="measure speed, as ratios within this run")
-    bench.add_argument("only", nargs="?", choices=("contact", "shapes"), help="measure this alone")
+    bench.add_argument("only", nargs="?", choices=("contact", "shapes", "hand-over"), help="measure this alone")
     bench.add_argument("--json", action="store_true", help="print figures as JSON")
     bench.add_argument("--start", action="store_true", help="measure the start of the window too (needs a display)")
 
@@ -340,6 +340,7 @@ def _texture_problems(effect: Effect, file: str) -> list[Any]:
 
 def _bench(chosen: argparse.Namespace) -> int:
     from .bench import report, report_contact, report_shapes
+    from .bench_hand_over import measure_hand_over
 
     if chosen.start:
         from .app.window.launch import display_problem
@@ -347,7 +348,8 @@ def _bench(chosen: argparse.Namespace) -> int:
         if problem := display_problem():
             return _end(problem, PROBLEMS)
     tell = (lambda line: None) if chosen.json else print
-    figures: Any = {"contact": report_contact, "shapes": report_shapes}[chosen.only](tell) if chosen.only else report(with_start=chosen.start, say=None if chosen.json else print)
+    parts: dict[str, Callable[..., Any]] = {"contact": report_contact, "shapes": report_shapes, "hand-over": measure_hand_over}
+    figures: Any = parts[chosen.only](tell) if chosen.only else report(with_start=chosen.start, say=None if chosen.json else print)
     if chosen.json:
         _print_json(figures)
     return GOOD

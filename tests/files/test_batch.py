@@ -1,6 +1,7 @@
 """Batches: names, what is still as it was, parts for machines, many processes, kills, and the commands."""
 
 import contextlib
+import itertools
 import json
 import os
 import random
@@ -58,7 +59,7 @@ class Names(BundleCase):
     def test_parts_are_the_whole_and_no_effect_is_in_two(self):
         items = list(range(23))
         parts = [shard(items, i, 5) for i in range(1, 6)]
-        self.assertEqual(sorted(sum(parts, [])), items)
+        self.assertEqual(sorted(itertools.chain(*parts)), items)
 
 
 class Runs(BundleCase):
@@ -117,7 +118,7 @@ class Runs(BundleCase):
         self.assertEqual(len(rows), 8)
         self.assertLessEqual({row["state"] for row in rows}, {"written", "unchanged"})
         self.assertEqual(sum(1 for _ in out.rglob("bundle.json")), 8)
-        self.assertEqual([one for one in out.rglob(".pale-ember-*")], [])
+        self.assertEqual(list(out.rglob(".pale-ember-*")), [])
 
 
 class Commands(BundleCase):

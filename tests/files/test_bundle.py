@@ -14,7 +14,7 @@ import trimesh
 from PIL import Image
 
 from pale_ember.demo import demo
-from pale_ember.effect import EffectError, load_effect
+from pale_ember.effect import Effect, EffectError, load_effect
 from pale_ember.effect.colors import evaluate_stops
 from pale_ember.effect.curves import evaluate
 from pale_ember.effect.edit import get
@@ -26,6 +26,7 @@ from pale_ember.files.bundle.writing import bundle_of, write_bundle
 from pale_ember.files.stopping import Stopped
 from pale_ember.simulation import Simulation
 from pale_ember.textures.dds import read_dds
+from tests.building import effect_with, single
 
 from .bundle_case import PLAIN, BundleCase, gltf_issues, profile
 
@@ -114,6 +115,24 @@ class Whole(BundleCase):
                 found = np.stack([np.interp(x, even, one) for one in samples.reshape(len(samples), -1).T], 1)
                 away = np.all([np.abs(x - step) > 1 / (row["samples"] - 1) for step in row["steps"]] or [np.ones(len(x), bool)], axis=0)
                 self.assertLessEqual(np.abs(found - true)[away].max(), row["error"] * 1.2 + 1e-6, row["path"])
+
+    def test_layers_that_show_nothing_have_bundles_too(self):
+        silent = effect_with({
+            "none": {"emit.rate": 0}, "late": {"window.begin": 0.29}, "off": {"enabled": False}, "bands": {"look.draw": "ribbon", "emit.rate": 0},
+            "behind": {"look.draw": "ribbon", "look.ribbon.join": "parent", "origin.parent": "none", "origin.when": "alive"},
+            "bodies": {"look.draw": "mesh", "emit.rate": 0},
+        }, duration=0.3, name="</script>%DATA% & co")  # fmt: skip
+        for effect in (silent, Effect(), silent.edit("layers[0].emit.rate", 8)):
+            tree = bundle_of(effect)
+            self.assertEqual(tree["player.html"].count(b"</script>"), 2)
+            self.assertEqual(len(json.loads(tree["bundle.json"])["figures"]["layers"]), len(effect.layers))
+
+    def test_very_long_and_very_full_effects_have_small_pages(self):
+        full = single({"emit.rate": 20_000, "emit.cap": 20_000, "launch.lifetime": 1.0, "look.color": {"gradient": [[0, "#ffffff"], [1, "#000000"]]}}, duration=1.0)
+        long = single({"emit.rate": 0.5}, duration=400.0, step_rate=30)
+        for effect in (full, long):
+            tree = bundle_of(effect, profile(bundle__runtime=False))
+            self.assertLess(len(tree["player.html"]), 16 << 20)
 
     def test_figures_and_bounds_are_those_of_every_step(self):
         effect = self.rich()[1].edit("layers[0].look.facing", "streak").edit("layers[0].look.streak", 0.2)

@@ -36,7 +36,7 @@ from .wish_row import WishRow
 
 CHAPTERS = ("Bundle", "Sheet", "Frames", "Film", "Cache", "Budget")
 PRODUCTS = (Product.BUNDLE, Product.SHEET, Product.FRAMES, Product.FILM, Product.CACHE)
-GROUPS = {"sheet": "On the sheet", "time": "Time", "light": "Light"}
+GROUPS = {"sheet": "On the sheet", "camera": "Camera", "time": "Time", "light": "Light"}
 PROFILES = "Profiles (*.toml)"
 
 
@@ -246,7 +246,7 @@ class HandOverPanel(QWidget):
         self.title.setText("Hand over")
         kept = Path(desk.base_file).stem if desk.base_file else ""
         different = desk.profile != desk.base
-        self.profile.setText(f"Profile: {kept or 'none'}{', changed' if different and kept else ''}")
+        self.profile.setText(f"Profile: {kept or 'none'}{', changed' if different else ''}")
         self.words.setText(summary(desk.product, desk.profile, effect) if self.pages.currentIndex() < len(PRODUCTS) else (Budget.__doc__ or ""))
         for path, row in self.rows.items():
             section = path.partition(".")[0]
@@ -266,7 +266,7 @@ class HandOverPanel(QWidget):
         self.stop.setVisible(busy)
         self.go.setVisible(not busy)
         self.go.setEnabled(bool(effect.layers))
-        self.go.setText("Hand over" if desk.folder else "Hand over …")
+        self.go.setText(f"Hand over {desk.product}{'' if desk.folder else ' …'}")
 
     def _cost(self) -> str:
         session = self.desk.session

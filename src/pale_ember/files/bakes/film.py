@@ -78,13 +78,17 @@ def write_film(
     size = (max(wish.width // even * even, even), max(wish.height // even * even, even))
     behind = wish.behind if form.can_be_clear or wish.behind != Behind.NOTHING else Behind.BLACK
     plan = filmed(effect, textures, wish, size, behind, rate=wish.rate, loops=wish.loops)
-    encoder = _encoder()
+    _encoder()
     with whole_file(path, inputs) as temporary:
-        line = [
-            encoder, "-hide_banner", "-loglevel", "error", "-nostdin", "-y", "-f", "rawvideo", "-pix_fmt", "rgba" if plan.clear else "rgb24",
-            "-s", f"{size[0]}x{size[1]}", "-framerate", f"{wish.rate:g}", "-i", "pipe:0", "-an", *form.words(wish.quality, plan.clear), os.fspath(temporary),
-        ]  # fmt: skip
-        _encode(line, plan, wish.form == FilmForm.GIF, told, shown_path(path))
+        _encode(encoder_line(wish, plan, size, os.fspath(temporary)), plan, wish.form == FilmForm.GIF, told, shown_path(path))
+
+
+def encoder_line(wish: FilmWish, plan: Filming, size: tuple[int, int], path: str) -> list[str]:
+    """Return the encoder's command line; pictures come to it as pixels without anything between."""
+    return [
+        _encoder(), "-hide_banner", "-loglevel", "error", "-nostdin", "-y", "-f", "rawvideo", "-pix_fmt", "rgba" if plan.clear else "rgb24",
+        "-s", f"{size[0]}x{size[1]}", "-framerate", f"{wish.rate:g}", "-i", "pipe:0", "-an", *_FORMS[wish.form].words(wish.quality, plan.clear), path,
+    ]  # fmt: skip
 
 
 def _encoder() -> str:

@@ -94,8 +94,9 @@ class Filming:
             kept = {step: moment for step, moment in kept.items() if step in wanted}
             for step in wanted:
                 if step not in kept:
-                    sim.seek((step + 0.5) / self.effect.step_rate)
+                    sim.seek((step + 0.5) / self.effect.step_rate, lambda done=number / len(ends): told(done))  # type: ignore[misc]
                     kept[step] = moment_of(sim, textures=self.textures)
+            go_on(told, number / len(ends))
             yield kept[first] if len(wanted) == 1 else between(kept[first], kept[first + 1], share)
             go_on(told, (number + 1) / len(ends))
 
@@ -129,8 +130,11 @@ def filmed(
         # Whatever the rate, the last picture is as far from the first as any two.
         times = [start + length * i / many for i in range(many)]
     camera = effect.stage.camera
+    pitch = min(max(camera.pitch + wish.tilt, -89.0), 89.0)
+    camera = camera.model_copy(update={"yaw": camera.yaw + wish.turn, "pitch": pitch})
     if wish.shot == Shot.FITTED:
         camera = fitted(effect, textures, start, length, camera, size)
+    camera = camera.model_copy(update={"distance": camera.distance * wish.away})
     return Filming(effect, textures, tuple(times) * loops, size, camera, behind, wish.exposure, wish.glow, closes)
 
 

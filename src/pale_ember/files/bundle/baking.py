@@ -151,7 +151,7 @@ def texture_files(
     rows: list[dict[str, Any]] = []
     taken: set[str] = set()
     for texture in effect.textures:
-        stem = stem_of(texture.name, taken)
+        stem = _free_stem(texture.name, taken)
         for sheet in baked_sheets(effect, texture, trusted):
             how = chosen(sheet, choices.get(sheet.key, default))
             ending, data, levels = file_of(sheet, how)
@@ -164,3 +164,13 @@ def texture_files(
             high, wide = sheet.pixels.shape[:2]
             rows.append({**row, "size": [wide, high], **sheet.more, "why": how.why})
     return files, rows
+
+
+def _free_stem(name: str, taken: set[str]) -> str:
+    """Return a file name made of a texture's, that neither another texture nor one of its maps has."""
+    while True:
+        stem = stem_of(name, taken)
+        maps = {f"{stem}_{kind}" for kind in ("normals", "motion")}
+        if not maps & taken:
+            taken |= maps
+            return stem

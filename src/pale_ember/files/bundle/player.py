@@ -36,9 +36,8 @@ from .takes import Take, eye_place
 _SHADERS = ("particle.vert", "particle.frag", "ribbon.vert", "mesh.vert", "solid.vert", "solid.frag", "screen.vert", "backdrop.frag",
             "develop.frag", "shine.frag", "shrink.frag", "widen.frag")  # fmt: skip
 _SCRIPTS = ("data.js", "drawing.js", "renderer.js", "main.js")
-# Bytes of particles before packing that a page may have; of effects with more, fewer moments are kept.
-MOST = 20 << 20
-_LEAST_RATE = 4.0
+# Moments that a page has at most; of very long effects fewer each second are kept.
+_MOST_MOMENTS = 3600
 
 
 def first_take(effect: Effect, rate: float) -> Take:
@@ -62,20 +61,16 @@ def player_page(effect: Effect, textures: dict[str, Prepared], first: Take, rate
     ------
     Stopped
     """
-    every = max(1, min(math.ceil(_weight(first) / MOST), round(rate / _LEAST_RATE)))
     takes = [first]
     if effect.loop:
         same, start = settled(effect)
-        steps = _steps(same, start, rate, True)
+        steps = _steps(same, start, rate / first.every, True)
         takes.append(Take(same, steps))
         watch(same, takes[1:], textures, steps[0], steps[-1], told)
     blob = Blob()
-    for take in takes:
-        if every > 1:
-            take.thin(every)
     placed = [take.packed(blob) for take in takes]
     page = _template("player.html")
-    scene = _scene(effect, first, textures, blob) | {"takes": placed, "rate": rate / every}
+    scene = _scene(effect, first, textures, blob) | {"takes": placed, "rate": rate / max(take.every for take in takes)}
     parts = {
         "%TITLE%": html.escape(effect.name),
         "%SHADERS%": _in_script({name: shader_source(name) for name in _SHADERS}),
@@ -105,14 +100,9 @@ def _plain(one: Any) -> Any:
 
 def _steps(effect: Effect, start: float, rate: float, last: bool) -> list[int]:
     """Return the simulation's steps nearest to so many moments each second of one duration, with its end if asked."""
-    count = max(1, round(effect.duration * rate))
+    count = max(1, min(round(effect.duration * rate), _MOST_MOMENTS))
     moments = [start + effect.duration * i / count for i in range(count + last)]
     return sorted({math.floor(at * effect.step_rate + 0.5) for at in moments})
-
-
-def _weight(take: Take) -> int:
-    rows = sum(len(one) * len(one.dtype.names or ()) * 4 for layer in take.rows.values() for one in layer)
-    return rows + sum(one.size * 2 for layer in take.strips.values() for one in layer)
 
 
 def _scene(effect: Effect, take: Take, textures: dict[str, Prepared], blob: Blob) -> dict[str, Any]:

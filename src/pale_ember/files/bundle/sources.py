@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import re
 from pathlib import Path
 from urllib.parse import unquote
 
@@ -43,12 +44,15 @@ def _brought(file: str, files: dict[str, bytes], trusted: Trusted) -> str:
     data = read_regular(file, LARGEST)
     beside = _beside(file, data)
     stem, ending = os.path.splitext(os.path.basename(file))
+    # What any file system and any .zip can have as a name.
+    stem, ending = re.sub(r"[^\w.() +-]", "_", stem).strip(" .")[:100] or "file", re.sub(r"[^\w.]", "_", ending)
+    known = {one.casefold() for one in files}
     number = 1
     while True:
         called = f"{stem}{'' if number == 1 else f'-{number}'}"
         # What has others beside it stands in a folder of its own, so that it finds them.
         found = f"{FOLDER}/{called}/{stem}{ending}" if beside else f"{FOLDER}/{called}{ending}"
-        if found not in files:
+        if found.casefold() not in known:
             break
         number += 1
     files[found] = data

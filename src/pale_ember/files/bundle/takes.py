@@ -24,6 +24,8 @@ from .blob import Blob, leveled, small
 
 # Ribbons are laid as seen in a picture so high, pixels: what is thinner than a pixel there is drawn as one.
 HEIGHT = 720
+# Bytes of particles before packing that a page may have; of effects with more, every other moment is left out, and again.
+MOST = 20 << 20
 # What goes along a ribbon.
 _ALONG = {"frame", "mix", "erode", "bend", "shimmer", "side", "lot"}
 _NO_LIGHT = Lights((0.0, 1.0, 0.0), (0.0,) * 3, (0.0,) * 3, (0.0,) * 3)
@@ -44,6 +46,8 @@ class Take:
         camera = effect.stage.camera
         self._seen = view_matrix(camera), projection_matrix(camera, HEIGHT * 16 // 9, HEIGHT)
         self._memory = Memory(1)
+        # Bytes that are kept, and of how many moments one was kept because of them.
+        self._weight, self.every = 0, 1
         self.rows: dict[str, list[NDArray[np.void]]] = {}
         self.serials: dict[str, list[NDArray[np.uint32]]] = {}
         self.strips: dict[str, list[Floats]] = {}
@@ -56,6 +60,10 @@ class Take:
         """Keep what a moment shows, if it is one of those that are kept."""
         if step not in self._wanted:
             return
+        if self._weight > MOST:
+            self._halve(step)
+            if step not in self._wanted:
+                return
         self.clocks.append(prop_clock(self.effect, sim.time))
         self.shines.append(_told(moment))
         scene = Scene(*self._seen, self.effect.stage.camera, HEIGHT, _NO_LIGHT, time=moment.time)
@@ -63,18 +71,27 @@ class Take:
             self.first.setdefault(layer.id, layer)
             if layer.look.draw == Draw.RIBBON:
                 self._lay(layer, self._memory, scene)
+                self._weight += self.strips[layer.id][-1].nbytes // 2
                 continue
             assert layer.life is not None
+            self._weight += layer.instances.nbytes
             self.rows.setdefault(layer.id, []).append(layer.instances)
             self.serials.setdefault(layer.id, []).append(layer.life.serial)
 
-    def thin(self, every: int) -> None:
-        """Keep only every so many moments, and the last."""
-        at = sorted({*range(0, len(self.steps), every), len(self.steps) - 1})
-        self.steps, self.clocks, self.shines = ([one[i] for i in at] for one in (self.steps, self.clocks, self.shines))  # type: ignore[assignment]
+    def _halve(self, step: int) -> None:
+        """Keep every other moment only, of those that were and those to come, and the last."""
+        known = self.steps[: len(self.clocks)]
+        self.every *= 2
+        last = self.steps[-1]
+        self.steps = sorted({*self.steps[::2], last})
+        self._wanted = set(self.steps)
+        at = [i for i, one in enumerate(known) if one in self._wanted]
+        self.clocks, self.shines = [self.clocks[i] for i in at], [self.shines[i] for i in at]
         for kept in (self.rows, self.serials, self.strips):
             for name, one in kept.items():
+                # A layer is there at all moments, or at none.
                 kept[name] = [one[i] for i in at]  # type: ignore[index]
+        self._weight //= 2
 
     def _lay(self, layer: DrawnLayer, memory: Memory, scene: Scene) -> None:
         strips: list[Floats] = []
@@ -102,7 +119,7 @@ class Take:
         columns: dict[str, Any] = {}
         picture = layer.wears.get("picture")
         for name in (one for one in NAMES if one in (whole.dtype.names or ())):
-            values = whole[name].reshape(len(whole), -1)
+            values = whole[name] if whole[name].ndim > 1 else whole[name][:, None]
             if name == "angle":
                 values = np.mod(values, np.float32(2 * np.pi))
             if name == "frame" and picture is not None and layer.look.frame_end == FrameEnd.AROUND:
@@ -117,7 +134,7 @@ class Take:
     def _packed_ribbons(self, layer: DrawnLayer, blob: Blob) -> dict[str, Any]:
         strips, columns = self.strips[layer.id], self.columns.get(layer.id, {})
         counts = np.array([len(one) for one in strips], np.uint32)
-        whole = np.concatenate([one for one in strips if len(one)] or [np.zeros((0, 11), np.float32)])
+        whole = np.concatenate([one for one in strips if len(one)] or [np.zeros((0, max((at + wide for at, wide in columns.values()), default=0)), np.float32)])
         joints = np.concatenate([_joints(one) for one in strips] or [np.zeros(0, np.uint8)])
         found: dict[str, Any] = {}
         for name, (at, wide) in columns.items():

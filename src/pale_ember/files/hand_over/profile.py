@@ -37,6 +37,9 @@ class Seen(Part):
     """What all bakes have: from where, before what, which part of the time."""
 
     shot: Shot = f.choice(Shot.OWN, "Seen from", "The effect's own camera; or one that looks the same way and holds all of the effect.", also="camera frame fit")
+    turn: float = f.number(0.0, "Turn", "Turns the camera about the effect.", unit="°", hard=(-360, 360), soft=(-180, 180), digits=1, group="camera", also="yaw orbit side")
+    tilt: float = f.number(0.0, "Tilt", "Lifts the camera over the effect.", unit="°", hard=(-180, 180), soft=(-90, 90), digits=1, group="camera", also="pitch height")
+    away: float = f.number(1.0, "Away", "How far the camera stands, times its own distance.", unit="×", hard=(0.01, 100), soft=(0.25, 4), group="camera", also="distance zoom near")
     begin: float = f.number(0.0, "Begin", "Where in the effect's time it begins.", unit="s", hard=(0, 3600), soft=(0, 10), group="time", also="start trim")
     length: float = f.number(
         0.0, "Length", "How long it lasts; 0 is the effect's duration.", unit="s", hard=(0, 3600), soft=(0, 10), group="time", also="end duration",

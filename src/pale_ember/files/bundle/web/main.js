@@ -20,7 +20,7 @@ function draw() {
   state.shown = looks;
   if (canvas.width !== width || canvas.height !== height) [canvas.width, canvas.height] = [width, height];
   renderer.resize(width, height);
-  renderer.draw(take, frame, share, state.camera, state.backdrop, take.times[frame] * (1 - share) + (share > 0 ? take.times[frame + 1] * share : 0));
+  renderer.draw(take, frame, share, state.camera, state.backdrop, take.times[frame] * (1 - share) + (share > 0 ? take.times[frame + 1] * share : 0), at / SCENE.duration);
 }
 
 function tick(now) {

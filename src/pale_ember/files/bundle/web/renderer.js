@@ -56,10 +56,10 @@ class Renderer {
   }
 
   // Draw what a take has at a frame and a share of the way to the next one.
-  draw(take, frame, share, camera, backdrop, clock) {
+  draw(take, frame, share, camera, backdrop, clock, phase) {
     const gl = this.gl, axes = axesOf(camera), view = viewOf(axes), projection = projectionOf(camera, this.width, this.height);
     const whole = times(projection, view);
-    this.now = { camera, axes, view, projection, whole: columns(whole), unproject: columns(inverse(whole)), lights: SCENE.backdrops[backdrop], backdrop, clock, frame };
+    this.now = { camera, axes, view, projection, whole: columns(whole), unproject: columns(inverse(whole)), lights: SCENE.backdrops[backdrop], backdrop, clock, phase };
     this.now.shine = take.shine(frame);
     if (this.fine) {
       this.use(this.fine);
@@ -181,7 +181,7 @@ class Renderer {
   }
 
   drawThings(features) {
-    const gl = this.gl, program = this.programs.get("solid", "solid", features), { lights, frame } = this.now, tell = (name, value) => this.programs.tell(program, name, value);
+    const gl = this.gl, program = this.programs.get("solid", "solid", features), { lights, phase } = this.now, tell = (name, value) => this.programs.tell(program, name, value);
     gl.useProgram(program.program);
     tell("whole", this.now.whole);
     if (features.length) this.tellShines(program);
@@ -190,7 +190,7 @@ class Renderer {
     tell("sky_light", lights.sky);
     tell("ground_light", lights.bounce);
     for (const one of this.things) {
-      const at = one.moves ? frame : 0, body = this.bodies[one.body];
+      const at = Math.round(phase * (one.poses.length / 16 - 1)), body = this.bodies[one.body];
       tell("pose", one.poses.subarray(16 * at, 16 * at + 16));
       tell("turn", one.turns.subarray(9 * at, 9 * at + 9));
       tell("paint", one.paint);
