@@ -261,11 +261,15 @@ class HandOverPanel(QWidget):
             self.folder.setText(desk.folder)
         self.command.setPlainText(desk.line())
         busy = desk.busy
+        # The focus stays where the work is begun and stopped.
+        focused = self.go.hasFocus() or self.stop.hasFocus()
         self.bar.setVisible(busy)
         self.left.setVisible(busy)
         self.stop.setVisible(busy)
         self.go.setVisible(not busy)
         self.go.setEnabled(bool(effect.layers))
+        if focused:
+            (self.stop if busy else self.go).setFocus(Qt.FocusReason.OtherFocusReason)
         self.go.setText(f"Hand over {desk.product}{'' if desk.folder else ' …'}")
 
     def _cost(self) -> str:

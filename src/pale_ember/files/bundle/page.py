@@ -10,7 +10,7 @@ from typing import Any
 from ...effect.effect import Effect, Layer
 from ...effect.fields import Rule
 from ...effect.part import Part
-from ...effect.storage import field_data
+from ...effect.storage import effect_text, field_data
 from .page_words import CONVENTIONS, FORMS, STEP, STYLE
 
 
@@ -29,7 +29,7 @@ def page_of(
     parts = [
         f"<h1>{_safe(effect.name)}</h1>",
         f"<p>{_safe(effect.notes)}</p>" if effect.notes else "",
-        _contents(effect, more),
+        _contents(effect, more, bool(meshes)),
         _figures(figures),
         _textures(textures),
         _meshes(meshes),
@@ -56,7 +56,7 @@ def _table(heads: tuple[str, ...], rows: Iterable[tuple[str, ...]]) -> str:
     return f"<div class=wide><table><tr>{head}</tr>\n{body}</table></div>"
 
 
-def _contents(effect: Effect, more: dict[str, str]) -> str:
+def _contents(effect: Effect, more: dict[str, str], meshes: bool) -> str:
     rows = [
         ("effect.json", "The effect itself, as an artist built it; short, and made to be read and compared. Pale Ember opens it."),
         ("effect.schema.json", "The JSON Schema of that file, with the meaning, unit, default and limits of every field."),
@@ -64,12 +64,15 @@ def _contents(effect: Effect, more: dict[str, str]) -> str:
         ("tables.json", "Every curve and gradient, evenly sampled, for engines that don’t want to evaluate keys."),
     ]
     if "player" in more:
-        rows.append((f'<a href="{more["player"]}">{more["player"]}</a>', "Plays the effect in any browser with WebGL 2, from baked particles. It needs no other file and no network."))
+        rows.append((f'<a href="{more["player"]}">{more["player"]}</a>', "Plays the effect in any browser with WebGL 2, from baked particles. It needs no other file and no network. For one picture: <code>player.html#t=1.5&amp;paused&amp;size=960x600</code>."))
     if "runtime" in more:
         rows.append((more["runtime"].rpartition("/")[0] + "/", "Plain code that simulates a layer, and numbers that prove another runtime right."))
     if effect.textures:
         rows.append(("textures/", "Pictures, ready for a game."))
-    rows.append(("meshes/, sources/", "Meshes as binary glTF; and the files that the effect itself names, where there are any."))
+    if meshes:
+        rows.append(("meshes/", "Meshes as binary glTF, in metres."))
+    if any(texture.files() for texture in effect.textures) or "sources/" in effect_text(effect):
+        rows.append(("sources/", "The pictures and meshes that the effect itself names, as they came."))
     return "<h2>What is here</h2>" + _table(("file", "what it is"), [(f"<code>{name}</code>" if "<" not in name else name, words) for name, words in rows])
 
 

@@ -31,7 +31,8 @@ def summary(product: Product, profile: Profile, effect: Effect) -> str:
         return f"{moments} moments of {sum(layer.enabled for layer in effect.layers)} layers, with all that each particle has."
     form = "One .zip" if profile.bundle.form == BundleForm.ZIP else "A folder"
     count = len(effect.textures)
-    held = f"{count} texture{'' if count == 1 else 's'} {'each in the form that suits it' if profile.bundle.textures == TextureForm.PROPOSED else f'as {profile.bundle.textures.upper()}'}"
+    each = f"{'each ' if count > 1 else ''}in the form that suits it" if profile.bundle.textures == TextureForm.PROPOSED else f"as {profile.bundle.textures.upper()}"
+    held = f"{count} texture{'' if count == 1 else 's'} {each}" if count else "no textures"
     more = "".join(words for words, wanted in ((", a player", profile.bundle.player), (", a runtime to read", profile.bundle.runtime)) if wanted)
     return f"{form} with the effect as JSON and its schema, {held}, meshes, sampled curves, figures, a page that explains it all{more}."
 
