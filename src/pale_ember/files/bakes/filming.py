@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import math
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
@@ -94,7 +95,7 @@ class Filming:
             kept = {step: moment for step, moment in kept.items() if step in wanted}
             for step in wanted:
                 if step not in kept:
-                    sim.seek((step + 0.5) / self.effect.step_rate, lambda done=number / len(ends): told(done))  # type: ignore[misc]
+                    sim.seek((step + 0.5) / self.effect.step_rate, functools.partial(told, number / len(ends)))
                     kept[step] = moment_of(sim, textures=self.textures)
             go_on(told, number / len(ends))
             yield kept[first] if len(wanted) == 1 else between(kept[first], kept[first + 1], share)

@@ -87,10 +87,11 @@ class Take:
         self._wanted = set(self.steps)
         at = [i for i, one in enumerate(known) if one in self._wanted]
         self.clocks, self.shines = [self.clocks[i] for i in at], [self.shines[i] for i in at]
-        for kept in (self.rows, self.serials, self.strips):
+        # A layer is there at all moments, or at none.
+        parts: tuple[Any, ...] = (self.rows, self.serials, self.strips)
+        for kept in parts:
             for name, one in kept.items():
-                # A layer is there at all moments, or at none.
-                kept[name] = [one[i] for i in at]  # type: ignore[index]
+                kept[name] = [one[i] for i in at]
         self._weight //= 2
 
     def _lay(self, layer: DrawnLayer, memory: Memory, scene: Scene) -> None:
