@@ -164,12 +164,28 @@ class _Progress:
             self._bar.update(self._count, completed=sum(self._shares))
 
 
+def _watched(chosen: argparse.Namespace, out: Path) -> list[str]:
+    """Return the folders of all that a batch reads."""
+    from .effect import load_effect
+    from .files.hand_over.batch import effect_files, found_items
+
+    found = {Path(one).resolve() if Path(one).is_dir() else Path(one).resolve().parent for one in chosen.files}
+    if chosen.profile:
+        found.add(Path(chosen.profile).resolve().parent)
+    for item in found_items(chosen.files, out, chosen.name):
+        try:
+            found |= {Path(file).resolve().parent for file in effect_files(load_effect(item.file))}
+        except EffectError:
+            continue  # it was told already, and will be looked at again when it changes
+    return sorted(str(folder) for folder in found if folder.is_dir())
+
+
 def _watch(chosen: argparse.Namespace, out: Path, once: Callable[[], int], say: Callable[[str], None]) -> int:
     """Do it again whenever a file of the effects' folders changes, until somebody stops it."""
     from watchfiles import watch
 
     whole = out.resolve()
-    folders = sorted({str(Path(one).resolve() if Path(one).is_dir() else Path(one).resolve().parent) for one in (*chosen.files, *([chosen.profile] if chosen.profile else []))})
+    folders = _watched(chosen, out)
 
     def matters(change: object, path: str) -> bool:
         at = Path(path)

@@ -17,7 +17,7 @@ from PIL import Image
 
 from pale_ember.checks import findings
 from pale_ember.effect import EffectError, effect_text, load_effect, parse_effect, save_effect
-from pale_ember.effect.whole_files import read_regular, write_whole
+from pale_ember.effect.whole_files import read_regular, temporary_prefix, write_whole
 from pale_ember.files import autosave
 from pale_ember.files.curve_library import keep_shape, own_shapes
 from pale_ember.files.library import keep_layer, starts
@@ -69,12 +69,15 @@ class WholeFileTest(FolderCase):
         path = self.folder / ("🔥" * 60 + ".ember")
         save_effect(single(), path)
         self.assertEqual(load_effect(path), single())
-        left = self.folder / ".pale-ember-999999999-abc.part"
+        left = self.folder / f"{temporary_prefix().replace(f'-{os.getpid()}-', '-999999999-')}abc.part"
         left.write_text("cut")
-        mine = self.folder / f".pale-ember-{os.getpid()}-abc.part"
+        mine = self.folder / f"{temporary_prefix()}abc.part"
         mine.write_text("being written")
+        # Another machine's, which nobody here can tell to be dead.
+        theirs = self.folder / ".pale-ember-ffffff-999999999-abc.part"
+        theirs.mkdir()
         save_effect(single(), path)
-        self.assertEqual((left.exists(), mine.exists()), (False, True))
+        self.assertEqual((left.exists(), mine.exists(), theirs.exists()), (False, True, True))
         copy = autosave.Autosave().copy_of(path)
         self.assertLessEqual(len(copy.name.encode()), 255)
 

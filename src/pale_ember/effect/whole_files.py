@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import contextlib
+import hashlib
 import os
+import platform
 import shutil
 import stat
 import tempfile
@@ -15,7 +17,9 @@ from .errors import EffectError
 
 PathLike = str | os.PathLike[str]
 # Temporary files begin so, whatever the file is called; names may fill all that a file system allows.
-PREFIX = ".pale-ember-"
+_NAMES = ".pale-ember-"
+# Behind it stand the machine and the process: others may write to the same folder over a network.
+_HOST = hashlib.blake2s(platform.node().encode(), digest_size=3).hexdigest()
 PART = ".part"
 # What a killed save left is removed once it is so old, s.
 _OLD = 3600.0
@@ -82,7 +86,7 @@ def whole_file(path: PathLike, inputs: tuple[PathLike, ...] = ()) -> Iterator[st
         if any(os.path.realpath(one) == str(target) or _same(one, target) for one in inputs):
             raise EffectError(place, "this is the file that is read; choose another name for what is written.")
         sweep(target.parent)
-        handle, temporary = tempfile.mkstemp(prefix=f"{PREFIX}{os.getpid()}-", suffix=PART, dir=target.parent)
+        handle, temporary = tempfile.mkstemp(prefix=temporary_prefix(), suffix=PART, dir=target.parent)
         os.close(handle)
         yield temporary
         written = os.open(temporary, os.O_RDWR)
@@ -128,12 +132,18 @@ def _same(one: PathLike, target: Path) -> bool:
         return False
 
 
+def temporary_prefix() -> str:
+    """Return what the names of this process's temporary files and folders begin with."""
+    return f"{_NAMES}{_HOST}-{os.getpid()}-"
+
+
 def sweep(folder: Path) -> None:
-    """Remove what saves that were killed left in a folder."""
-    for left in folder.glob(f"{PREFIX}*{PART}"):
-        pid = left.name[len(PREFIX) :].partition("-")[0]
+    """Remove what saves that were killed left in a folder; those of other machines only when they are old."""
+    for left in folder.glob(f"{_NAMES}*{PART}"):
+        host, _, rest = left.name[len(_NAMES) :].partition("-")
         try:
-            if time.time() - left.stat().st_mtime > _OLD or not Path(f"/proc/{int(pid)}").exists():
+            dead = host == _HOST and not Path(f"/proc/{int(rest.partition('-')[0])}").exists()
+            if dead or time.time() - left.stat().st_mtime > _OLD:
                 if left.is_dir() and not left.is_symlink():
                     shutil.rmtree(left, ignore_errors=True)
                 else:

@@ -16,7 +16,7 @@ from pydantic import ValidationError
 from ...effect.effect import Effect
 from ...effect.errors import EffectError
 from ...effect.storage import load_effect
-from ...effect.whole_files import PART, PREFIX, read_regular, shown_path, sweep
+from ...effect.whole_files import PART, read_regular, shown_path, sweep, temporary_prefix
 from .manifest import FORMAT, VERSION, Manifest
 from .tree import MANIFEST
 
@@ -53,7 +53,7 @@ def unpacked(path: str | os.PathLike[str], keep: str | os.PathLike[str]) -> Path
     try:
         root.mkdir(parents=True, exist_ok=True)
         sweep(root)
-        temporary = tempfile.mkdtemp(prefix=f"{PREFIX}{os.getpid()}-", suffix=PART, dir=root)
+        temporary = tempfile.mkdtemp(prefix=temporary_prefix(), suffix=PART, dir=root)
         _unzip(data, Path(temporary), place)
         top = _top(Path(temporary), place)
         os.rename(top, target)

@@ -14,7 +14,7 @@ from collections.abc import Callable, Iterator, Mapping
 from pathlib import Path
 
 from ...effect.errors import EffectError
-from ...effect.whole_files import PART, PREFIX, shown_path, sweep, write_whole
+from ...effect.whole_files import PART, shown_path, sweep, temporary_prefix, write_whole
 
 Tree = Mapping[str, bytes]
 MANIFEST = "bundle.json"
@@ -84,7 +84,7 @@ def whole_folder(
     try:
         target.parent.mkdir(parents=True, exist_ok=True)
         sweep(target.parent)
-        temporary = tempfile.mkdtemp(prefix=f"{PREFIX}{os.getpid()}-", suffix=PART, dir=target.parent)
+        temporary = tempfile.mkdtemp(prefix=temporary_prefix(), suffix=PART, dir=target.parent)
         umask = os.umask(0o022)
         os.umask(umask)
         os.chmod(temporary, 0o777 & ~umask)
@@ -119,7 +119,7 @@ def _into_place(temporary: str, target: Path) -> None:
         if number not in (0, errno.EINVAL, errno.ENOSYS):
             raise OSError(number, os.strerror(number))
         # A file system that can't exchange two: the old one steps aside for a moment.
-        aside = tempfile.mkdtemp(prefix=f"{PREFIX}{os.getpid()}-", suffix=PART, dir=target.parent)
+        aside = tempfile.mkdtemp(prefix=temporary_prefix(), suffix=PART, dir=target.parent)
         os.rename(target, os.path.join(aside, "old"))
         try:
             os.rename(temporary, target)
