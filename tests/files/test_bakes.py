@@ -104,7 +104,7 @@ class Sheets(BundleCase):
             np.testing.assert_allclose(sheet[:, i * 96 : i * 96 + 96], own, atol=1)
 
     def test_fitted_frames_hold_all_and_leave_borders_clear(self):
-        for name in ("lantern", "flask"):
+        for name in ("lantern",):
             effect = demo(name)
             textures, _ = textures_of(effect, lambda path: True)
             files = sheet_files(effect, textures, SheetWish(columns=4, rows=3, frame=96), "x")

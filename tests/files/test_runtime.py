@@ -20,7 +20,7 @@ from .bundle_case import BundleCase, profile
 
 class Proof(BundleCase):
     def test_it_proves_itself_where_the_bundle_lies_with_a_bare_python(self):
-        write_bundle(demo("kiln-mouth"), self.folder / "kiln", profile(bundle__player=False, bundle__textures="png"))
+        write_bundle(demo("kiln-mouth").edit("duration", 2.0), self.folder / "kiln", profile(bundle__player=False, bundle__textures="png"))
         run = subprocess.run([sys.executable, "-I", "-c", "import sys; sys.path[0:0] = ['.']; import reference; [print(n, o) for n, o in reference.proof()]"],
                              cwd=self.folder / "kiln" / "runtime", capture_output=True, text=True, check=True)  # fmt: skip
         rows = [line.rpartition(" ") for line in run.stdout.splitlines()]

@@ -44,10 +44,10 @@ _TAGS = ["-color_primaries", "bt709", "-color_trc", "iec61966-2-1", "-colorspace
 _TO_YUV = "scale=out_color_matrix=bt709:out_range=tv"
 _FORMS: dict[FilmForm, _Form] = {
     FilmForm.MP4: _Form(False, True, lambda quality, clear: [
-        "-vf", _TO_YUV, "-c:v", "libx264", "-preset", "medium", "-crf", _quantizer(quality, 12, 36), "-pix_fmt", "yuv420p", *_TAGS, "-movflags", "+faststart", "-f", "mp4",
+        "-vf", _TO_YUV, "-c:v", "libx264", "-preset", "veryfast", "-crf", _quantizer(quality, 12, 36), "-pix_fmt", "yuv420p", *_TAGS, "-movflags", "+faststart", "-f", "mp4",
     ]),
     FilmForm.WEBM: _Form(True, True, lambda quality, clear: [
-        "-vf", _TO_YUV, "-c:v", "libvpx-vp9", "-crf", _quantizer(quality, 14, 50), "-b:v", "0", "-deadline", "good", "-cpu-used", "4", "-row-mt", "1",
+        "-vf", _TO_YUV, "-c:v", "libvpx-vp9", "-crf", _quantizer(quality, 14, 50), "-b:v", "0", "-deadline", "realtime", "-cpu-used", "5", "-row-mt", "1",
         "-pix_fmt", "yuva420p" if clear else "yuv420p", "-auto-alt-ref", "0" if clear else "1", *_TAGS, "-f", "webm",
     ]),
     FilmForm.GIF: _Form(True, False, lambda quality, clear: [
