@@ -14,7 +14,7 @@ from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING, Any
 
 from .cli_hand_over import NAMES as HAND_OVER
-from .cli_hand_over import add_commands, run_batch, run_profile
+from .cli_hand_over import add_commands, bundled, run_batch, run_profile
 from .demo import NAMES
 from .effect.kinds import Backdrop
 
@@ -108,8 +108,8 @@ def parser() -> argparse.ArgumentParser:
     stats.add_argument("--until", type=_seconds, default=None, metavar="T", help="seconds (the effect's duration)")
     stats.add_argument("--json", action="store_true", help="print figures as JSON")
 
-    check = commands.add_parser("check", help="say whether files are whole effects, and what is wrong if not")
-    check.add_argument("files", nargs="+", metavar="FILE")
+    check = commands.add_parser("check", help="say whether files are whole effects, or bundles as they were written, and what is wrong if not")
+    check.add_argument("files", nargs="+", metavar="FILE", help="effects; bundles: their folders, bundle.json or .zip")
     check.add_argument("--json", action="store_true", help="print findings as JSON")
 
     add_commands(commands)
@@ -312,8 +312,8 @@ def _check(chosen: argparse.Namespace) -> int:
     found: list[dict[str, str]] = []
     for file in chosen.files:
         try:
-            effect = load_effect(file)
-            problems = findings(effect) + _texture_problems(effect, file)
+            effect, wrong_files = bundled(file) or (load_effect(file), [])
+            problems = wrong_files + findings(effect) + _texture_problems(effect, file)
         except EffectError as wrong:
             problems = [wrong]
         except MemoryError:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import sys
+import tempfile
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -12,6 +13,7 @@ from typing import TYPE_CHECKING, Any
 from .effect.errors import EffectError
 
 if TYPE_CHECKING:
+    from .effect import Effect
     from .files.hand_over.batch import Item
     from .files.hand_over.profile import Profile
     from .files.hand_over.works import Product
@@ -198,6 +200,24 @@ def _watch(chosen: argparse.Namespace, out: Path, once: Callable[[], int], say: 
         except EffectError as wrong:
             say(str(wrong))
     return 0
+
+
+def bundled(file: str) -> tuple[Effect, list[EffectError]] | None:
+    """Return the effect of a bundle, and which of its files are not as they were written; None for what is no bundle.
+
+    Raises
+    ------
+    EffectError
+        If the bundle can't be read.
+    """
+    from .files.bundle.reading import damaged, is_bundle, load_bundle, unpacked
+
+    if not is_bundle(file):
+        return None
+    with tempfile.TemporaryDirectory(prefix="pale-ember-") as keep:
+        folder = unpacked(file, keep)
+        words = "this file is missing or not as it was written; take the bundle anew from where it came from."
+        return load_bundle(folder), [EffectError(name, words) for name in damaged(folder)]
 
 
 def run_profile(chosen: argparse.Namespace, say: Callable[[str], None]) -> int:

@@ -142,6 +142,17 @@ class Commands(BundleCase):
         self.assertEqual((about["columns"], about["rows"]), (2, 1))
         self.assertEqual(json.loads(out)["works"][0]["state"], "written")
 
+    def test_bundles_are_checked_against_what_they_say_of_themselves(self):
+        some(self.folder / "in", 1)
+        run_line("export", str(self.folder / "in"), "--out", str(self.folder), "--name", "b", *QUICK, "--set", "bundle.form=zip")
+        run_line("export", str(self.folder / "in"), "--out", str(self.folder), "--name", "b", *QUICK)
+        for one in ("b.zip", "b", "b/bundle.json"):
+            self.assertEqual(run_line("check", str(self.folder / one))[0], 0, one)
+        (self.folder / "b" / "tables.json").write_text("{}")
+        status, out, _ = run_line("check", str(self.folder / "b"))
+        self.assertEqual(status, 1)
+        self.assertIn("tables.json: this file is missing or not as it was written", out)
+
     def test_wrong_use_is_told(self):
         some(self.folder / "in", 1)
         start = ["export", str(self.folder / "in"), "--out", str(self.folder / "out")]

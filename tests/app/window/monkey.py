@@ -65,6 +65,7 @@ class Monkey:
             mock.patch.object(QFileDialog, "getSaveFileName", return_value=("", "")),
             mock.patch.object(QFileDialog, "getOpenFileName", return_value=("", "")),
             mock.patch.object(QFileDialog, "getOpenFileNames", return_value=([], "")),
+            mock.patch.object(QFileDialog, "getExistingDirectory", return_value=""),
             mock.patch("pale_ember.app.window.bench_rows.keep_texture", lambda *_: "nowhere"),
             mock.patch("pale_ember.app.texture_bench.shelf_view.ShelfView._forget", lambda *_: None),
             mock.patch.object(MainWindow, "close", lambda window: True),

@@ -67,16 +67,21 @@ class HandOverPanel(QWidget):
         self.pages = QStackedWidget()
         body.addWidget(self.rail)
         body.addWidget(self.pages, 1)
+        # The fields of all chapters are made when the panel is first seen: a start shall not wait for them.
         self.rows: dict[str, WishRow] = {}
-        for product in PRODUCTS:
-            self._add_page(str(product), type(getattr(Profile(), product)))
-        self._add_page("budget", Budget)
         whole.addWidget(self._foot())
         desk.changed.connect(self.refresh)
         desk.session.effect_changed.connect(self._changed)
         desk.heard.connect(self._hear)
         desk.ended.connect(self._end)
-        self.refresh()
+
+    def make(self) -> None:
+        """Make the fields, if they aren't there yet."""
+        if not self.rows:
+            for product in PRODUCTS:
+                self._add_page(str(product), type(getattr(Profile(), product)))
+            self._add_page("budget", Budget)
+            self.refresh()
 
     # Building
 
@@ -227,10 +232,12 @@ class HandOverPanel(QWidget):
 
     def showEvent(self, event: Any) -> None:
         super().showEvent(event)
+        self.make()
         self.refresh()
 
     def show_chapter(self, index: int) -> None:
         """Show a product, or the budget."""
+        self.make()
         self.rail.check(index)
         self.pages.setCurrentIndex(index)
         self.result.hide()
@@ -242,6 +249,8 @@ class HandOverPanel(QWidget):
 
     def refresh(self) -> None:
         """Show what the profile has now."""
+        if not self.rows:
+            return
         desk, effect = self.desk, self.desk.session.effect
         self.title.setText("Hand over")
         kept = Path(desk.base_file).stem if desk.base_file else ""
