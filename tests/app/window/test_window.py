@@ -107,13 +107,14 @@ class DemoTest(WindowCase):
         with (
             mock.patch.object(QFileDialog, "getSaveFileName", return_value=("", "")),
             mock.patch.object(QFileDialog, "getOpenFileName", return_value=("", "")),
+            mock.patch.object(QFileDialog, "getExistingDirectory", return_value=""),
             mock.patch.object(QInputDialog, "getText", return_value=("Fire", True)),
         ):
             for command in COMMANDS:
                 if command.name not in ("quit", "new", "open", "keep_layer", "delete", "cut") and not command.name.startswith("demo"):
                     self.window.actions_by_name[command.name].trigger()
                     QApplication.processEvents()
-                    if command.name in ("find", "library", "offset", "preferences"):
+                    if command.name in ("find", "library", "offset", "preferences", "compression"):
                         QApplication.activeModalWidget().reject()
         self.assertIsNotNone(self.session.layer)
 
