@@ -36,7 +36,7 @@ class Page(BundleCase):
     def test_its_pictures_are_ours_and_it_asks_for_nothing(self):
         rich = load_bundle(self._bundle("stones", self.rich()[1]))
         with Browser() as browser:
-            for name, effect in (("stones", rich), ("arc", demo("arc").edit("duration", 0.5)), ("wisp", demo("wisp").edit("duration", 1.0).edit("loop", False))):
+            for name, effect in (("stones", rich), ("wisp", demo("wisp").edit("duration", 1.0).edit("loop", False))):
                 if name != "stones":
                     self._bundle(name, effect)
                 for share in (0.31, 0.62, 0.9) if name == "stones" else (0.5,):
