@@ -71,7 +71,7 @@ def main() -> int:
     os.environ.setdefault("XDG_CONFIG_HOME", f"{home}/config")
     if given and given[0] == "--part":
         # What hangs says where, before whoever waits for it loses patience.
-        faulthandler.dump_traceback_later(1100, exit=True)
+        faulthandler.dump_traceback_later(1500, exit=True)
         # Qt's threads and GL drivers may be slow to go; all has been counted by then.
         os._exit(run(tuple(given[2:]), given[1]))
     if given:
@@ -93,7 +93,7 @@ def main() -> int:
         parts.append((process, report, log))
     total = [0, 0, 0]
     for process, report, log in parts:
-        process.wait(timeout=1200)
+        process.wait(timeout=1600)
         log.seek(0)
         print(log.read(), flush=True)
         if Path(report).exists():
