@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Any
 
 from ...effect.errors import EffectError
+from ...effect.whole_files import sweep
 from .batch import Item, do, done_before, work_of
 from .profile import parse_profile
 from .works import Product, perform
@@ -37,6 +38,9 @@ def handle(order: dict[str, Any], say: Any) -> dict[str, Any]:
     try:
         work = work_of(item, Product(order["product"]), parse_profile(order["profile"]), order.get("any_picture", False))
         work = dataclasses.replace(work, inputs=(*work.inputs, *order.get("guarded", ())))
+        if item.at.parent.is_dir():
+            # What a run that was killed left goes, even where nothing is written now.
+            sweep(item.at.parent)
         known = None if order.get("anew") or order.get("unnoted") else done_before(work, out)
         said = known["said"] if known is not None else perform(work, say) if order.get("unnoted") else do(work, out, say)
         found |= {"state": "unchanged" if known is not None else "written", "budget": said}
