@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from ..effect.colors import to_linear, to_srgb
+from ..effect.colors import BYTE_LIGHT, to_srgb
 from ..effect.errors import EffectError
 from ..effect.kinds import Backdrop
 from ..effect.look import Look
@@ -205,16 +205,13 @@ def straight(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
     return np.rint(np.concatenate([np.minimum(color, 255.0), cover], axis=2)).astype(np.uint8)
 
 
-_LINEAR = to_linear(np.arange(256) / 255.0).astype(np.float32)
-
-
 def straight_light(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
     """Return premultiplied pixels as straight ones for those who put them over others in linear light, as games do.
 
     Light that covers nothing becomes as opaque as it is bright. (:func:`straight` is for those who reckon with sRGB values, as
     most viewers do.)
     """
-    light, cover = _LINEAR[pixels[..., :3]], pixels[..., 3:].astype(np.float32) / np.float32(255.0)
+    light, cover = BYTE_LIGHT[pixels[..., :3]], pixels[..., 3:].astype(np.float32) / np.float32(255.0)
     cover = np.maximum(cover, light.max(axis=-1, keepdims=True))
     color = np.divide(light, cover, out=np.zeros_like(light), where=cover > 0)
     return np.rint(np.concatenate([to_srgb(np.minimum(color, 1.0)), cover], axis=-1) * 255.0).astype(np.uint8)

@@ -18,6 +18,10 @@ def to_linear(srgb: ArrayLike) -> NDArray[np.float64]:
     return np.where(s <= 0.04045, s / 12.92, ((np.maximum(s, 0.04045) + 0.055) / 1.055) ** 2.4)
 
 
+# Linear light of each sRGB byte.
+BYTE_LIGHT = to_linear(np.arange(256) / 255.0).astype(np.float32)
+
+
 def to_srgb(linear: ArrayLike) -> NDArray[np.float64]:
     """Return sRGB values for linear light 0…1 (IEC 61966-2-1)."""
     v = np.asarray(linear, dtype=np.float64)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import io
 import os
 import re
 from collections.abc import Callable
@@ -11,7 +10,6 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image
 
 from ..effect.colors import to_srgb
 from ..effect.effect import Effect
@@ -20,6 +18,7 @@ from ..effect.textures import MOST_PIXELS, Texture
 from ..effect.whole_files import write_whole
 from ..textures.cutting import grid_for, laid_out
 from ..textures.pictures import Pictures
+from ..textures.png import png_bytes
 from .textures import Trusted, pictures_for
 
 Floats = NDArray[np.float32]
@@ -74,9 +73,7 @@ def bake_textures(
         for kind, pixels, more in sheets_of(texture, made):
             name = f"{stem}{'' if kind == 'picture' else '_' + kind}.png"
             grid = grid_for(made.frames, build.padding)
-            data = io.BytesIO()
-            Image.fromarray(pixels).save(data, "PNG")
-            write_whole(Path(folder) / name, data.getvalue(), inputs)
+            write_whole(Path(folder) / name, png_bytes(pixels), inputs)
             rows.append({
                 "file": name, "texture": texture.name, "kind": kind, "columns": grid.columns, "rows": grid.rows, "frames": made.frames,
                 "size": made.size[0], "padding": build.padding, **more,

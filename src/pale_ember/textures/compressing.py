@@ -12,13 +12,12 @@ import texture2ddecoder
 from numpy.typing import NDArray
 from PIL import Image
 
-from ..effect.colors import to_linear, to_srgb
+from ..effect.colors import BYTE_LIGHT, to_srgb
 
 Bytes = NDArray[np.uint8]
 Floats = NDArray[np.float32]
 # Decibels that a proposed format keeps at least; what loses more is left as it is.
 ENOUGH = 40.0
-_LINEAR = to_linear(np.arange(256) / 255.0).astype(np.float32)
 
 
 class Blocks(StrEnum):
@@ -284,7 +283,7 @@ def _as_light(pixels: Bytes, meaning: Meaning, premultiplied: bool) -> Floats:
     if meaning != Meaning.COLOR:
         return pixels.astype(np.float32) / np.float32(255.0)
     cover = pixels[..., 3:].astype(np.float32) / np.float32(255.0)
-    return np.concatenate([_LINEAR[pixels[..., :3]] * (np.float32(1.0) if premultiplied else cover), cover], axis=2)
+    return np.concatenate([BYTE_LIGHT[pixels[..., :3]] * (np.float32(1.0) if premultiplied else cover), cover], axis=2)
 
 
 def _as_pixels(light: Floats, meaning: Meaning, premultiplied: bool) -> Bytes:

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from ..effect.colors import to_linear
+from ..effect.colors import BYTE_LIGHT, to_linear
 from ..effect.errors import EffectError
 from ..effect.kinds import Cover
 from ..effect.textures import Texture
@@ -24,7 +24,6 @@ LARGEST, MOST_PIXELS, LONGEST = 256 << 20, 1 << 24, 16_384
 FORMATS = ("PNG", "TGA", "DDS", "WEBP", "JPEG", "TIFF", "BMP", "GIF")
 ENDINGS = (".png", ".tga", ".dds", ".exr", ".webp", ".jpg", ".jpeg", ".tif", ".tiff", ".bmp", ".gif")
 _EXR = b"\x76\x2f\x31\x01"
-_SRGB = to_linear(np.arange(256) / 255.0).astype(np.float32)
 Floats = NDArray[np.float32]
 
 
@@ -175,7 +174,7 @@ def plain_or_light(cut: NDArray[np.uint8] | Floats, plain: bool) -> Floats:
     out = np.empty(cut.shape, np.float32)
     out[:, :, 3:] = cut[:, :, 3:].astype(np.float32) / np.float32(255.0) if cut.dtype == np.uint8 else cut[:, :, 3:]
     if cut.dtype == np.uint8:
-        out[:, :, :3] = _SRGB[cut[:, :, :3]]
+        out[:, :, :3] = BYTE_LIGHT[cut[:, :, :3]]
     else:
         out[:, :, :3] = to_linear(cut[:, :, :3])
     return out

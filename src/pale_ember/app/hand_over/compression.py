@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import QDialog, QHBoxLayout, QLabel, QListWidget, QSplitter
 from ...effect.effect import Effect
 from ...effect.errors import EffectError
 from ...effect.kinds import TextureForm
-from ...files.bundle.baking import Sheet, baked_sheets, chosen, file_of
+from ...files.bundle.baking import Sheet, baked_sheets, blocks_of, chosen, file_of
 from ...textures.compressing import Blocks, Proposal, as_four, decompressed, unstored
 from ..widgets import theme
 from ..widgets.controls import Button, Combo
@@ -205,7 +205,7 @@ class CompressionView(QDialog):
         sheets: list[Sheet] = []
         for texture in effect.textures:
             try:
-                sheets += baked_sheets(effect, texture, self.desk.session.textures.trusted)
+                sheets += baked_sheets(texture, self.desk.session.textures.trusted)
             except EffectError as problem:
                 wrong = str(problem)
         _emit(self.read, 0, sheets, wrong)
@@ -233,10 +233,9 @@ class CompressionView(QDialog):
         form = self.desk.profile.textures.get(sheet.key)
         self.form.setCurrentText(str(form) if form is not None else AS_ALL)
         wanted = form if form is not None else self.desk.profile.bundle.textures
-        blocks = None if wanted == TextureForm.PROPOSED else Blocks.PLAIN if wanted == TextureForm.PNG else Blocks(str(wanted))
         self._number += 1
         self.words.setText("Compressing …")
-        threading.Thread(target=self._compare, args=(self._number, sheet, blocks), name="compression", daemon=True).start()
+        threading.Thread(target=self._compare, args=(self._number, sheet, blocks_of(wanted)), name="compression", daemon=True).start()
 
     def _choose(self, word: str) -> None:
         row = self.list.currentRow()

@@ -90,7 +90,7 @@ class HandOverPanel(QWidget):
         column.setContentsMargins(12, 8, 8, 4)
         column.setSpacing(4)
         line = QHBoxLayout()
-        self.title = QLabel()
+        self.title = QLabel("Hand over")
         self.title.setStyleSheet(f"font-size: 15px; font-weight: 600; color: {theme.BRIGHT};")
         line.addWidget(self.title, 1)
         done = Button("Back to the recipe")
@@ -252,7 +252,6 @@ class HandOverPanel(QWidget):
         if not self.rows:
             return
         desk, effect = self.desk, self.desk.session.effect
-        self.title.setText("Hand over")
         kept = Path(desk.base_file).stem if desk.base_file else ""
         different = desk.profile != desk.base
         self.profile.setText(f"Profile: {kept or 'none'}{', changed' if different else ''}")

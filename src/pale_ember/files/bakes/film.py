@@ -78,7 +78,6 @@ def write_film(
     size = (max(wish.width // even * even, even), max(wish.height // even * even, even))
     behind = wish.behind if form.can_be_clear or wish.behind != Behind.NOTHING else Behind.BLACK
     plan = filmed(effect, textures, wish, size, behind, rate=wish.rate, loops=wish.loops)
-    _encoder()
     with whole_file(path, inputs) as temporary:
         _encode(encoder_line(wish, plan, size, os.fspath(temporary)), plan, wish.form == FilmForm.GIF, told, shown_path(path))
 

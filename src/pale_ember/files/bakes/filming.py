@@ -5,7 +5,7 @@ from __future__ import annotations
 import functools
 import math
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,7 +21,7 @@ from ...effect.stage import Camera
 from ...simulation import Simulation
 from ...simulation.prop_poses import prop_clock
 from ...textures.prepared import Prepared
-from ..hand_over.profile import Seen
+from ..hand_over.profile import Seen, can_close, length_of
 from ..looping import settled
 from ..stopping import Told, go_on
 from ..textures import BACKDROP
@@ -59,7 +59,6 @@ class Filming:
     exposure: float = 0.0
     glow: bool = True
     closes: bool = False
-    grid: bool = field(default=False)
 
     @property
     def clear(self) -> bool:
@@ -72,7 +71,7 @@ class Filming:
         if self.behind not in (Behind.OWN, Behind.NOTHING):
             stage = stage.model_copy(update={"backdrop": Backdrop(str(self.behind))})
         stage = stage.model_copy(update={"exposure": stage.exposure + self.exposure, "glow": stage.glow if self.glow else 0.0})
-        return setting_of(stage, self.grid, picture=self.textures.get(BACKDROP), clear=self.clear, clock=prop_clock(self.effect, time))
+        return setting_of(stage, False, picture=self.textures.get(BACKDROP), clear=self.clear, clock=prop_clock(self.effect, time))
 
     def moments(self, told: Told, again: bool = False) -> Iterator[Moment]:
         """Yield the moments, and, ``again``, the one behind the last.
@@ -119,9 +118,7 @@ def filmed(
     loops : int
         How often it is shown, one time after the other.
     """
-    length = wish.length or max(effect.duration - wish.begin, 0.0) or effect.duration
-    whole = not wish.begin and (not wish.length or math.isclose(wish.length, effect.duration))
-    closes = whole and wish.close and effect.loop
+    length, closes = length_of(wish, effect), can_close(wish, effect)
     start = wish.begin
     if closes:
         effect, start = settled(effect)

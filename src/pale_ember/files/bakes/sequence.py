@@ -2,17 +2,14 @@
 
 from __future__ import annotations
 
-import io
 import os
 from collections.abc import Iterator, Mapping
-
-import numpy as np
-from PIL import Image
 
 from ...drawing.headless import Studio, straight
 from ...effect.effect import Effect
 from ...effect.kinds import Cover, FrameForm
 from ...textures.exr import exr_bytes
+from ...textures.png import png_bytes
 from ...textures.prepared import Prepared
 from ..hand_over.profile import FramesWish
 from ..stopping import Told
@@ -42,9 +39,7 @@ def sequence_files(effect: Effect, textures: Mapping[str, Prepared], wish: Frame
                 continue
             pixels = studio.pixels(moment, plan.size, plan.camera, setting, use="bake", fine=True)
             if not plan.clear:
-                pixels = np.ascontiguousarray(pixels[..., :3])
+                pixels = pixels[..., :3]
             elif wish.cover == Cover.STRAIGHT:
                 pixels = straight(pixels)
-            data = io.BytesIO()
-            Image.fromarray(pixels).save(data, "PNG", compress_level=3)
-            yield name, data.getvalue()
+            yield name, png_bytes(pixels, effort=3)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import io
 import json
 import math
 from collections.abc import Mapping
@@ -10,7 +9,6 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image
 
 from ...drawing.camera import project
 from ...drawing.headless import Studio, straight_light
@@ -19,6 +17,7 @@ from ...drawing.setting import Setting
 from ...effect.effect import Effect
 from ...effect.errors import EffectError
 from ...effect.kinds import Cover
+from ...textures.png import png_bytes
 from ...textures.prepared import Prepared
 from ..hand_over.profile import SheetWish
 from ..stopping import Told
@@ -55,17 +54,17 @@ def sheet_files(effect: Effect, textures: Mapping[str, Prepared], wish: SheetWis
     about = _about(plan, wish, (x0, y0, x1, y1), name)
     straightened = wish.cover == Cover.STRAIGHT and plan.clear
     frames = np.stack([straight_light(one) for one in color]) if straightened else color
-    files = {f"{name}.png": _png(_laid(frames[cut] if plan.clear else frames[cut][..., :3], wish))}
+    files = {f"{name}.png": png_bytes(_laid(frames[cut] if plan.clear else frames[cut][..., :3], wish))}
     if motion is not None:
         # Trimmed, a frame is smaller, and what moves goes farther in it.
         motion = motion[cut] * (np.array([wish.frame / (x1 - x0), wish.frame / (y1 - y0)], np.float32))
         reach = max(float(np.abs(motion).max()), 1e-4)
         levels = np.full((*motion.shape[:3], 3), 128, np.uint8)
         levels[..., :2] = np.rint((motion / reach * 0.5 + 0.5) * 255.0)
-        files[f"{name}_motion.png"] = _png(_laid(levels, wish, (128, 128, 128)))
+        files[f"{name}_motion.png"] = png_bytes(_laid(levels, wish, (128, 128, 128)))
         about |= {"motion": f"{name}_motion.png", "motion_reach": round(reach, 6)}
     if normals is not None:
-        files[f"{name}_normals.png"] = _png(_laid(np.rint((normals[cut] * 0.5 + 0.5) * 255.0).astype(np.uint8), wish, (128, 128, 255)))
+        files[f"{name}_normals.png"] = png_bytes(_laid(np.rint((normals[cut] * 0.5 + 0.5) * 255.0).astype(np.uint8), wish, (128, 128, 255)))
         about |= {"normals": f"{name}_normals.png"}
     files[f"{name}.json"] = (json.dumps(about, indent=2, ensure_ascii=False) + "\n").encode()
     return files
@@ -129,12 +128,6 @@ def _laid(frames: NDArray[np.uint8], wish: SheetWish, nothing: tuple[int, ...] =
         y, x = row * cell[0] + wish.padding, column * cell[1] + wish.padding
         sheet[y : y + high, x : x + wide] = frames[i]
     return sheet
-
-
-def _png(pixels: NDArray[np.uint8]) -> bytes:
-    data = io.BytesIO()
-    Image.fromarray(np.ascontiguousarray(pixels)).save(data, "PNG")
-    return data.getvalue()
 
 
 def _about(plan: Filming, wish: SheetWish, box: tuple[int, int, int, int], name: str) -> dict[str, Any]:

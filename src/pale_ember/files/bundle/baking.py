@@ -2,18 +2,16 @@
 
 from __future__ import annotations
 
-import io
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image
 
 from ...effect.effect import Effect
 from ...effect.errors import EffectError
-from ...effect.kinds import Cover
+from ...effect.kinds import Cover, TextureForm
 from ...effect.textures import Texture
 from ...textures.compressing import (
     PLAIN_SWIZZLE,
@@ -28,10 +26,11 @@ from ...textures.compressing import (
     smaller_copies,
     stored,
 )
-from ...textures.cutting import grid_for
+from ...textures.cutting import grid_for, laid_out
 from ...textures.dds import dds_bytes
 from ...textures.exr import exr_bytes
 from ...textures.pictures import Pictures
+from ...textures.png import png_bytes
 from ..baked_textures import sheets_of, stem_of
 from ..textures import Trusted, pictures_for
 
@@ -72,7 +71,7 @@ class Sheet:
         return self.texture.name if self.kind == "picture" else f"{self.texture.name}/{self.kind}"
 
 
-def baked_sheets(effect: Effect, texture: Texture, trusted: Trusted) -> list[Sheet]:
+def baked_sheets(texture: Texture, trusted: Trusted) -> list[Sheet]:
     """Return the pictures of a texture, from its file or its build, laid out.
 
     Raises
@@ -99,10 +98,15 @@ def _sheet(texture: Texture, made: Pictures, kind: str, pixels: Bytes, more: dic
     meaning = {"normals": Meaning.NORMALS, "motion": Meaning.MOTION}.get(kind, Meaning.DATA if texture.data else Meaning.COLOR)
     deep = None
     if kind == "picture" and (made.deep or float(made.pixels.max(initial=0.0)) > 1.0):
-        from ...textures.cutting import laid_out
-
         deep = laid_out(made.pixels, padding)
     return Sheet(texture, kind, pixels, meaning, told, deep)
+
+
+def blocks_of(form: TextureForm) -> Blocks | None:
+    """Return how a texture is stored in a form; None for what is proposed."""
+    if form == TextureForm.PROPOSED:
+        return None
+    return Blocks.PLAIN if form == TextureForm.PNG else Blocks(str(form))
 
 
 def chosen(sheet: Sheet, blocks: Blocks | None) -> Proposal:
@@ -115,9 +119,7 @@ def file_of(sheet: Sheet, how: Proposal) -> tuple[str, bytes, int]:
     if sheet.deep is not None:
         return ".exr", exr_bytes(sheet.deep), 1
     if how.blocks == Blocks.PLAIN:
-        data = io.BytesIO()
-        Image.fromarray(sheet.pixels).save(data, "PNG")
-        return ".png", data.getvalue(), 1
+        return ".png", png_bytes(sheet.pixels), 1
     four = as_four(sheet.pixels)
     wide, high = sheet.more["frame_size"]
     # Where frames lie side by side, what is smaller than one of them would mix them.
@@ -152,7 +154,7 @@ def texture_files(
     taken: set[str] = set()
     for texture in effect.textures:
         stem = _free_stem(texture.name, taken)
-        for sheet in baked_sheets(effect, texture, trusted):
+        for sheet in baked_sheets(texture, trusted):
             how = chosen(sheet, choices.get(sheet.key, default))
             ending, data, levels = file_of(sheet, how)
             name = f"textures/{stem}{'' if sheet.kind == 'picture' else '_' + sheet.kind}{ending}"

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ...drawing.between import followed
 from ...drawing.camera import eye_of, projection_matrix, view_matrix
 from ...drawing.moment import DrawnLayer, Moment, ribbons_in_order
 from ...drawing.passes.ribbons import Memory
@@ -61,7 +62,7 @@ class Take:
         if step not in self._wanted:
             return
         if self._weight > MOST:
-            self._halve(step)
+            self._halve()
             if step not in self._wanted:
                 return
         self.clocks.append(prop_clock(self.effect, sim.time))
@@ -78,7 +79,7 @@ class Take:
             self.rows.setdefault(layer.id, []).append(layer.instances)
             self.serials.setdefault(layer.id, []).append(layer.life.serial)
 
-    def _halve(self, step: int) -> None:
+    def _halve(self) -> None:
         """Keep every other moment only, of those that were and those to come, and the last."""
         known = self.steps[: len(self.clocks)]
         self.every *= 2
@@ -115,7 +116,7 @@ class Take:
         counts = np.array([len(one) for one in rows], np.uint32)
         whole = np.concatenate(rows)
         serials = self.serials[layer.id]
-        ahead = [_followed(before, now) for before, now in itertools.pairwise(serials)]
+        ahead = [_shifts(before, now) for before, now in itertools.pairwise(serials)]
         ancestors = _ancestors(counts, ahead)
         columns: dict[str, Any] = {}
         picture = layer.wears.get("picture")
@@ -152,15 +153,12 @@ class Take:
         return {"counts": blob.put(counts), "columns": found, "joints": blob.put(joints)}
 
 
-def _followed(before: NDArray[np.uint32], now: NDArray[np.uint32]) -> NDArray[np.int16]:
+def _shifts(before: NDArray[np.uint32], now: NDArray[np.uint32]) -> NDArray[np.int16]:
     """Return for each particle how many places behind its own it stands in the next moment; 32767 where it is gone."""
-    order = np.argsort(now, kind="stable")
-    at = np.searchsorted(now, before, sorter=order) if len(now) else np.zeros(len(before), np.int64)
-    at = np.minimum(at, max(len(now) - 1, 0))
-    place = order[at] if len(now) else at
-    shift = place - np.arange(len(before))
-    known = (now[place] == before) if len(now) else np.zeros(len(before), bool)
-    return np.where(known & (np.abs(shift) < 32767), shift, 32767).astype(np.int16)
+    here, there = followed(before, now)
+    found = np.full(len(before), 32767, np.int64)
+    found[here] = there - here
+    return np.where(np.abs(found) < 32767, found, 32767).astype(np.int16)
 
 
 def _ancestors(counts: NDArray[np.uint32], ahead: list[NDArray[np.int16]]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:

@@ -8,14 +8,13 @@ import os
 from typing import Any
 
 from ...effect.effect import Effect
-from ...effect.kinds import BundleForm, TextureForm
+from ...effect.kinds import BundleForm
 from ...effect.schema import effect_schema
 from ...effect.storage import effect_text
-from ...textures.compressing import Blocks
 from ..hand_over.profile import BundleWish, Profile
-from ..stopping import Stopped, Told
+from ..stopping import Told, go_on
 from ..textures import Trusted, textures_of
-from .baking import texture_files
+from .baking import blocks_of, texture_files
 from .figures import Figures, Watcher, last_step, watch
 from .manifest import Manifest, manifest_schema
 from .meshes import mesh_files
@@ -54,8 +53,7 @@ def bundle_of(effect: Effect, profile: Profile | None = None, trusted: Trusted =
         return lambda share: told(start + (end - start) * share)
 
     def step(number: int) -> None:
-        if part(number)(0.0):
-            raise Stopped
+        go_on(part(number), 0.0)
 
     step(0)
     inside, sources = with_sources(effect, trusted)
@@ -67,7 +65,7 @@ def bundle_of(effect: Effect, profile: Profile | None = None, trusted: Trusted =
     if wrongs:
         raise wrongs[0]
     step(1)
-    made, texture_rows = texture_files(effect, trusted, {name: _blocks(form) for name, form in profile.textures.items()}, _blocks(wish.textures))
+    made, texture_rows = texture_files(effect, trusted, {name: blocks_of(form) for name, form in profile.textures.items()}, blocks_of(wish.textures))
     files |= made
     made, mesh_rows = mesh_files(effect)
     files |= made
@@ -93,7 +91,7 @@ def bundle_of(effect: Effect, profile: Profile | None = None, trusted: Trusted =
     manifest = Manifest.model_validate({
         "name": effect.name, "figures": figures, "textures": texture_rows, "meshes": mesh_rows, "files": about, **more,
     })  # fmt: skip
-    files[MANIFEST] = _json(manifest.model_dump(mode="json", exclude_none=False))
+    files[MANIFEST] = _json(manifest.model_dump(mode="json"))
     told(1.0)
     return files
 
@@ -106,13 +104,6 @@ def _names(effect: Effect, inside: Effect) -> dict[str, str]:
         found[ours.birthplace.mesh] = theirs.birthplace.mesh
     found |= {ours.mesh: theirs.mesh for ours, theirs in zip(effect.stage.props, inside.stage.props, strict=True)}
     return found
-
-
-def _blocks(form: TextureForm) -> Blocks | None:
-    """Return how a texture is stored; None for what is proposed."""
-    if form == TextureForm.PROPOSED:
-        return None
-    return Blocks.PLAIN if form == TextureForm.PNG else Blocks(str(form))
 
 
 def _json(data: Any, depth: int = 0) -> bytes:
@@ -128,4 +119,3 @@ def write_bundle(
     tree = bundle_of(effect, profile, trusted, told)
     (write_zip if wish.form == BundleForm.ZIP else write_folder)(tree, path, inputs)
     return tree
-

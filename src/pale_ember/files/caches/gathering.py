@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from ...effect.effect import Effect, Layer
 from ...simulation import Simulation
 from ...simulation.instances import field_of
-from ..hand_over.profile import CacheWish
+from ..hand_over.profile import CacheWish, length_of
 from ..stopping import Told, go_on
 
 
@@ -70,8 +70,7 @@ def samples(effect: Effect, wish: CacheWish, told: Told) -> Iterator[Sample]:
     ------
     Stopped
     """
-    length = wish.length or max(effect.duration - wish.begin, 0.0) or effect.duration
-    count = max(1, math.floor(length * wish.rate + 1e-6) + 1)
+    count = max(1, math.floor(length_of(wish, effect) * wish.rate + 1e-6) + 1)
     sim, layers = Simulation(effect), shown_layers(effect)
     for number in range(count):
         step = round((wish.begin + number / wish.rate) * effect.step_rate)

@@ -13,11 +13,10 @@ from typing import Any
 
 from ...effect.effect import Effect
 from ...effect.errors import EffectError
-from ...effect.source import SHIPPED_MESHES
-from ...effect.storage import load_effect
+from ...effect.storage import load_effect, with_files
 from ...effect.whole_files import write_whole
 from ..chosen_pictures import trusted_from
-from ..textures import Trusted, picture_files
+from ..textures import Trusted
 from .profile import Profile, profile_text
 from .works import Product, Work, files_of, perform
 
@@ -110,10 +109,15 @@ def work_of(item: Item, product: Product, profile: Profile, any_picture: bool = 
 
 
 def effect_files(effect: Effect) -> list[str]:
-    """Return the files that an effect reads: pictures and meshes."""
-    named = picture_files(effect)
-    named += [mesh for layer in effect.layers for mesh in (layer.birthplace.mesh, layer.look.mesh.mesh)] + [prop.mesh for prop in effect.stage.props]
-    return [file for file in dict.fromkeys(named) if file and file not in SHIPPED_MESHES]
+    """Return the files that an effect names, pictures and meshes, each once."""
+    found: dict[str, None] = {}
+
+    def note(file: str) -> str:
+        found[file] = None
+        return file
+
+    with_files(effect, note)
+    return list(found)
 
 
 def key_of(work: Work) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import os
 import tomllib
 from typing import Any
@@ -11,6 +12,7 @@ from pydantic import ValidationError, field_validator
 from pydantic_core import PydanticCustomError
 
 from ...effect import fields as f
+from ...effect.effect import Effect
 from ...effect.errors import EffectError
 from ...effect.kinds import Behind, BundleForm, CacheForm, Cover, FilmForm, FrameForm, Shot, TextureForm
 from ...effect.part import Part
@@ -152,6 +154,17 @@ class Profile(Part):
                 reason = f"“{str(form)[:40]}” is no form of a texture; take one of {', '.join(TextureForm)}."
                 raise PydanticCustomError("form", "{reason}", {"reason": reason, "place": f".{name}"})
         return {str(name): TextureForm(form) for name, form in raw.items()}
+
+
+def length_of(wish: Seen | CacheWish, effect: Effect) -> float:
+    """Return how long what is wished of an effect lasts, s: as it says, else up to the effect's end."""
+    return wish.length or max(effect.duration - wish.begin, 0.0) or effect.duration
+
+
+def can_close(wish: Seen, effect: Effect) -> bool:
+    """Return whether the last picture leads into the first: of the whole of an effect that loops, if that is wished."""
+    whole = not wish.begin and (not wish.length or math.isclose(wish.length, effect.duration))
+    return whole and wish.close and effect.loop
 
 
 def parse_profile(text: str, place: str = "profile") -> Profile:

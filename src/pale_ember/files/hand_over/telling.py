@@ -9,7 +9,7 @@ from ...effect.effect import Effect
 from ...effect.kinds import Behind, BundleForm, FilmForm, TextureForm
 from ...effect.part import Part
 from ...effect.storage import field_data
-from .profile import CacheWish, FilmWish, FramesWish, Profile, Seen, SheetWish
+from .profile import CacheWish, FilmWish, FramesWish, Profile, Seen, SheetWish, can_close, length_of
 from .works import Product, wish_of
 
 
@@ -24,10 +24,10 @@ def summary(product: Product, profile: Profile, effect: Effect) -> str:
         return f"{_count(wish, effect, wish.rate)} {wish.form.upper()} files of {wish.width} × {wish.height} pixels in a folder.{_loop(wish, effect)}"
     if isinstance(wish, FilmWish):
         clear = " MP4 can't be clear: black stands behind it." if wish.form == FilmForm.MP4 and wish.behind == Behind.NOTHING else ""
-        seconds = _length(wish, effect) * wish.loops
+        seconds = length_of(wish, effect) * wish.loops
         return f"{_count(wish, effect, wish.rate) * wish.loops} pictures of {wish.width} × {wish.height} pixels, {seconds:g} s.{_loop(wish, effect)}{clear}"
     if isinstance(wish, CacheWish):
-        moments = round((wish.length or max(effect.duration - wish.begin, 0.0) or effect.duration) * wish.rate) + 1
+        moments = round(length_of(wish, effect) * wish.rate) + 1
         return f"{moments} moments of {sum(layer.enabled for layer in effect.layers)} layers, with all that each particle has."
     form = "One .zip" if profile.bundle.form == BundleForm.ZIP else "A folder"
     count = len(effect.textures)
@@ -37,17 +37,12 @@ def summary(product: Product, profile: Profile, effect: Effect) -> str:
     return f"{form} with the effect as JSON and its schema, {held}, meshes, sampled curves, figures, a page that explains it all{more}."
 
 
-def _length(wish: Seen, effect: Effect) -> float:
-    return wish.length or max(effect.duration - wish.begin, 0.0) or effect.duration
-
-
 def _count(wish: Seen, effect: Effect, rate: float) -> int:
-    return max(1, round(_length(wish, effect) * rate))
+    return max(1, round(length_of(wish, effect) * rate))
 
 
 def _loop(wish: Seen, effect: Effect) -> str:
-    whole = not wish.begin and wish.length in (0.0, effect.duration)
-    return " Its last picture leads into its first." if wish.close and effect.loop and whole else ""
+    return " Its last picture leads into its first." if can_close(wish, effect) else ""
 
 
 def command_line(product: Product, profile: Profile, file: str, out: str, name: str, base: Profile | None = None, base_file: str = "") -> str:
