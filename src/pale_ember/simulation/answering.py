@@ -1,4 +1,4 @@
-"""What a surface does to the velocity and the way of what hits it, or slides on it."""
+"""What a surface does to the velocity and the way of what hits it, or slides on it; and how it flies on from there."""
 
 from __future__ import annotations
 
@@ -7,10 +7,14 @@ import numpy as np
 from .kernels import lean_helper
 
 # Rows of the memory for one particle's vectors while it is carried over a step: place, velocity, way, bow, change of
-# velocity, outward direction, the surface's velocity, what is soon used up, and nothing.
-P, V, WAY, BOW, DV, OUT, VS, A, B, NONE = range(10)
+# velocity, outward direction, the surface's velocity and acceleration, the direction of the surface that it slid on last,
+# the place met in the prop's axes and in the world, what is soon used up, and nothing.
+P, V, WAY, BOW, DV, OUT, VS, AS, LAST, MET, PUT, A, B, NONE = range(14)
+VECTORS = 14
 # The fastest that a hit makes something turn, radians/s.
 FASTEST_TURN = 120.0
+# What a change of speed along a surface changes of a ball's turning, times its radius: 1 / (2/5).
+PER_IMPULSE = 2.5
 
 
 @lean_helper
@@ -19,44 +23,157 @@ def dot(a, b):
 
 
 @lean_helper
-def turn_with(course, state, j, size, kept_share, out, along):
-    """Let a hit, or sliding, turn a particle's spin to rolling along the surface, as far as friction goes."""
+def turn_with(course, state, j, size, spin, lost, out, along):
+    """Let a hit, or sliding, turn a ball's spin towards rolling along the surface, as far as friction goes.
+
+    Parameters
+    ----------
+    spin : float
+        The particle's own, radians/s.
+    lost : float
+        The speed along the surface that friction took, m/s.
+    along : float64 array (3,)
+        The velocity along the surface behind it, m/s.
+    """
     radius = max(0.5 * size, 1e-3)
     # Rolling turns about the axis across way and surface; which way round is told as seen from the front.
     x = out[1] * along[2] - out[2] * along[1]
     y = out[2] * along[0] - out[0] * along[2]
     z = out[0] * along[1] - out[1] * along[0]
-    fast = min(np.sqrt(dot(along, along)) / radius, FASTEST_TURN)
+    fast = min(np.sqrt(x * x + y * y + z * z) / radius, FASTEST_TURN)
     roll = fast if 0.35 * x + 0.2 * y + 0.91 * z >= 0.0 else -fast
-    share = min(max(1.0 - kept_share, 0.0), 1.0)
     kept, added = np.float64(state[course.rows.kept, j]), np.float64(state[course.rows.added, j])
+    gap, most = abs(roll - kept * spin - added), PER_IMPULSE * lost / radius
+    share = 1.0 if gap <= most else most / gap
     state[course.rows.kept, j] = kept * (1.0 - share)
     state[course.rows.added, j] = added + (roll - added) * share
 
 
 @lean_helper
-def slide(m, span, pace, friction):
-    """Make the rest of a way one along the surface, held by friction; ``m`` has the vectors."""
-    v, way, bow, dv, out, vs, along, ahead = m[V], m[WAY], m[BOW], m[DV], m[OUT], m[VS], m[A], m[B]
+def turned(axis, angle, a):
+    """Turn a vector about an axis by an angle (O. Rodrigues' rotation formula, 1840)."""
+    if angle == 0.0:
+        return
+    ux, uy, uz = np.float64(axis[0]), np.float64(axis[1]), np.float64(axis[2])
+    sin, cos = np.sin(angle), np.cos(angle)
+    x, y, z = a[0], a[1], a[2]
+    along = (ux * x + uy * y + uz * z) * (1.0 - cos)
+    a[0] = x * cos + (uy * z - uz * y) * sin + ux * along
+    a[1] = y * cos + (uz * x - ux * z) * sin + uy * along
+    a[2] = z * cos + (ux * y - uy * x) * sin + uz * along
+
+
+@lean_helper
+def velocity_on_way(v, dv, u, drag, axis, angle, out):
+    """Write the velocity at a share of a way that begins with ``v`` and ends with ``v + dv``.
+
+    Drag makes it fall off exponentially towards where it ends up, orbit turns it on the way: both exactly.
+
+    Parameters
+    ----------
+    drag : float
+        The rate of drag times the way's seconds.
+    axis, angle : float32 array (3,), float
+        What orbit turns it about, and by how much over the whole way, radians.
+    """
+    kept, gained = 1.0 - u, u
+    if drag > 1e-4:
+        whole = np.exp(-drag)
+        gained = (1.0 - np.exp(-drag * u)) / (1.0 - whole)
+        kept = 1.0 - gained
+    for i in range(3):
+        out[i] = v[i] + dv[i]
+    turned(axis, -angle, out)
+    for i in range(3):
+        out[i] = v[i] * kept + out[i] * gained
+    turned(axis, angle * u, out)
+
+
+@lean_helper
+def fly_on(m, change, span, pace, drag, axis, angle):
+    """Change the rest of a way as a hit's change of velocity does: drag uses it up, orbit turns it.
+
+    ``m`` has the velocity before the hit, and its change until the end of the free way; both are changed.
+    """
+    v, way, dv = m[V], m[WAY], m[DV]
+    kept, gone = 1.0 - drag, span
+    if drag > 1e-4:
+        kept = np.exp(-drag)
+        gone = span * (1.0 - kept) / drag
+    elif drag > 0.0:
+        kept, gone = 1.0 - drag * (1.0 - 0.5 * drag), span * (1.0 - 0.5 * drag)
+    for i in range(3):
+        v[i] += change[i]
+        dv[i] -= change[i]
+    turned(axis, angle, change)
+    for i in range(3):
+        way[i] += pace * gone * change[i]
+        dv[i] += kept * change[i]
+
+
+@lean_helper
+def bend(m, span, pace, drag):
+    """Fill the bow of a way; strong drag bends it no further than it goes."""
+    bow, dv = m[BOW], m[DV]
+    share = 0.5 * pace * span * min(1.0, 2.0 / max(drag, 1e-9))
+    for i in range(3):
+        bow[i] = share * dv[i]
+
+
+@lean_helper
+def throw_back(m, bounce, friction, still):
+    """Write into row A how a hit changes the velocity; return how much speed along the surface is lost, m/s.
+
+    Coulomb's friction: the impulse along the surface is at most so many times that into it.
+    """
+    v, out, vs, change = m[V], m[OUT], m[VS], m[A]
+    into = dot(v, out) - dot(vs, out)
+    back = -bounce * into
+    if back * back <= still or back < 0.0:
+        back = 0.0
+    for i in range(3):
+        change[i] = v[i] - vs[i] - into * out[i]
+    slip = np.sqrt(dot(change, change))
+    lost = min(friction * (back - into), slip)
+    share = lost / slip if slip > 0.0 else 0.0
+    for i in range(3):
+        change[i] = (back - into) * out[i] - share * change[i]
+    return lost
+
+
+@lean_helper
+def share_of_change(drag):
+    """Return how much of its change of velocity a way's mean velocity has: a half, more where drag uses that up early."""
+    if drag < 1e-2:
+        return 0.5 + drag / 12.0
+    lost = 1.0 - np.exp(-drag)
+    return (drag - lost) / (drag * lost)
+
+
+@lean_helper
+def slide(m, span, pace, drag, friction):
+    """Make the rest of a way one along the surface, held by friction; return how much speed that takes, m/s."""
+    mean = share_of_change(drag)
+    v, way, dv, out, vs, acc, along, ahead = m[V], m[WAY], m[DV], m[OUT], m[VS], m[AS], m[A], m[B]
+    # As the surface sees it, which may be pulled round itself.
+    for i in range(3):
+        way[i] -= pace * (v[i] + mean * dv[i]) * span
+        dv[i] -= acc[i] * span
     push = max(-dot(dv, out), 0.0)
     moves = dot(vs, vs) > 0.0
     # What moves a particle besides its velocity, such as drift, goes on along the surface.
-    lifted, gain = dot(v, out) - dot(vs, out), dot(dv, out)
-    slip, tug = 0.0, 0.0
+    lifted, gain, drift = dot(v, out) - dot(vs, out), dot(dv, out), dot(way, out)
     for i in range(3):
         along[i] = v[i] - vs[i] - lifted * out[i]
         ahead[i] = dv[i] - gain * out[i]
-        way[i] -= pace * (v[i] + 0.5 * dv[i]) * span
-    drift = dot(way, out)
-    for i in range(3):
         way[i] -= drift * out[i]
     hold = friction * push
     slip, tug = np.sqrt(dot(along, along)), np.sqrt(dot(ahead, ahead))
     whole = 0.0
     for i in range(3):
         whole += (along[i] + ahead[i]) ** 2
-    stays = np.sqrt(whole) <= hold and (moves or slip <= 1e-7)
-    if stays:
+    lasts = 1.0
+    if np.sqrt(whole) <= hold and (moves or slip <= 1e-7):
         for i in range(3):
             along[i], ahead[i] = 0.0, 0.0
     else:
@@ -68,39 +185,44 @@ def slide(m, span, pace, friction):
         stop = hold - back
         if slip > 1e-7 and tug <= hold and stop > slip:
             # It comes to rest inside the step, and stays.
-            share = slip / stop
+            lasts, mean = slip / stop, 0.5
             for i in range(3):
-                way[i] += pace * span * 0.5 * along[i] * share
-                bow[i] = 0.0
-                v[i], dv[i] = vs[i], 0.0
-                way[i] += pace * vs[i] * span
-            return
-        for i in range(3):
-            ahead[i] -= hold * (along[i] if slip > 1e-7 else ahead[i]) / by
+                ahead[i] = -along[i]
+        else:
+            for i in range(3):
+                ahead[i] -= hold * (along[i] if slip > 1e-7 else ahead[i]) / by
     for i in range(3):
         v[i] = vs[i] + along[i]
-        dv[i] = ahead[i]
-        way[i] += pace * (v[i] + 0.5 * dv[i]) * span
-        bow[i] = 0.5 * pace * span * dv[i]
+        dv[i] = ahead[i] + acc[i] * span
+        # Of a surface the way goes on at its own pace.
+        way[i] += (pace * (along[i] + mean * ahead[i]) * lasts + vs[i] + 0.5 * acc[i] * span) * span
+    if lasts < 1.0:
+        for i in range(3):
+            v[i] = vs[i]
+            dv[i] = acc[i] * span
+    return min(hold, slip + tug)
 
 
 @lean_helper
-def throw_back(m, bounce, friction, still):
-    """Give a velocity after a hit; return how much of what goes along the surface is left, 0…1."""
-    v, out, vs, along = m[V], m[OUT], m[VS], m[A]
-    into = dot(v, out) - dot(vs, out)
-    back = -bounce * into
-    if back * back <= still or back < 0.0:
-        back = 0.0
+def keep_to_crease(m, span):
+    """Let what slides on one surface into that which it slid on before go along the line where they meet, if at all."""
+    v, way, dv, out, vs, acc, last, line = m[V], m[WAY], m[DV], m[OUT], m[VS], m[AS], m[LAST], m[A]
+    tiny = 1e-9 * (np.sqrt(dot(v, v)) + np.sqrt(dot(dv, dv)))
+    goes, gains = dot(v, last) - dot(vs, last), dot(dv, last) - dot(acc, last) * span
+    if goes >= -tiny and gains >= -tiny:
+        return
+    line[0] = out[1] * last[2] - out[2] * last[1]
+    line[1] = out[2] * last[0] - out[0] * last[2]
+    line[2] = out[0] * last[1] - out[1] * last[0]
+    far = dot(line, line)
+    if far < 1e-12:
+        # The same surface twice, or one against the other.
+        if dot(out, last) > 0.0:
+            return
+        far = 1.0
+        line[0], line[1], line[2] = 0.0, 0.0, 0.0
+    along = ((dot(v, line) - dot(vs, line)) / far, (dot(dv, line) - dot(acc, line) * span) / far, (dot(way, line) - dot(vs, line) * span) / far)
     for i in range(3):
-        along[i] = v[i] - vs[i] - into * out[i]
-    slip = np.sqrt(dot(along, along))
-    share = 1.0
-    if slip > 0.0:
-        share = 1.0 - min(friction * (back - into), slip) / slip
-    for i in range(3):
-        along[i] *= share
-        v[i] = vs[i] + along[i] + back * out[i]
-    return share
-
-
+        v[i] = vs[i] + along[0] * line[i]
+        dv[i] = acc[i] * span + along[1] * line[i]
+        way[i] = vs[i] * span + along[2] * line[i]

@@ -1,7 +1,8 @@
-"""How far a point is from a box, ball or cylinder, and where a straight way first meets one that is rounded by a radius.
+"""How far a point is from a box, ball or cylinder, and where a way first meets one that is rounded by a radius.
 
-Each distance is a convex function of the place, so along a straight way it is one too. Newton's steps from the way's
-beginning therefore come to the first meeting from its near side and never pass it, however thin the body is.
+Each distance is a convex function of the place, so nowhere less than its tangent says. Where a bowed way falls through
+the plane that the tangent stands for, it is therefore not behind the skin yet. Steps from plane to plane come to the
+first meeting from its near side and never pass it, however thin the body is and wherever the way bends.
 """
 
 from __future__ import annotations
@@ -10,11 +11,12 @@ import numpy as np
 
 from ..effect.kinds import PropKind
 from .kernels import lean_helper
+from .parabolas import ALONG, NEVER, fall, presses
 
 BOX, BALL, CYLINDER, MESH = (tuple(PropKind).index(kind) for kind in (PropKind.BOX, PropKind.BALL, PropKind.CYLINDER, PropKind.MESH))
-# What counts as touching, m; a way that doesn't meet anything is said to meet it at NEVER.
-TOUCH, NEVER = 1e-6, 2.0
-_STEPS = 48
+# What counts as touching, m.
+TOUCH = 1e-6
+_STEPS = 64
 
 
 @lean_helper
@@ -96,38 +98,59 @@ def unit(x, y, z):
 
 
 @lean_helper
-def meet_body(kind, hx, hy, hz, r, slop, a, b):
-    """Return where the way from a to b first meets a body that is rounded by a radius, and the outward direction there.
+def length(a):
+    """Return the length of a vector."""
+    return np.sqrt(a[0] * a[0] + a[1] * a[1] + a[2] * a[2])
+
+
+@lean_helper
+def back_to_skin(u, deep, slope):
+    """Return the share of a way at which it was at a skin, from one at which it is a little below 0 deep in it."""
+    return max(u - deep / slope, 0.0) if slope < 0.0 else u
+
+
+@lean_helper
+def meet_body(kind, hx, hy, hz, r, slop, a, way, bow):
+    """Return where a way first meets a body that is rounded by a radius, and the outward direction there.
 
     Parameters
     ----------
-    a, b : float64 arrays (3,)
-        From the body's middle, in its axes.
+    slop : float
+        What is nearer to the skin than this touches it. A way meets a body where it comes deeper than half of this,
+        so that one along the skin doesn't; the share of the way is that at the skin.
+    a, way, bow : float64 arrays (3,)
+        The way (see :mod:`.parabolas`), from the body's middle, in its axes.
 
     Returns
     -------
-    (s, x, y, z)
-        A share of the way, 0 where it begins in touch and goes in, below 0 where it begins inside, NEVER if it
+    (u, x, y, z)
+        A share of the way, 0 where it begins in touch and presses in, below 0 where it begins inside, NEVER if it
         doesn't meet.
     """
     hx, hy, hz, r = rounded(kind, hx, hy, hz, r)
-    s, dx, dy, dz = 0.0, b[0] - a[0], b[1] - a[1], b[2] - a[2]
+    along = ALONG * (length(way) + length(bow)) + 0.25 * slop
+    u = 0.0
     for k in range(_STEPS):
-        d, gx, gy, gz = body_distance(kind, hx, hy, hz, a[0] + dx * s, a[1] + dy * s, a[2] + dz * s)
+        bent, lead = u * u - u, 2.0 * u - 1.0
+        d, gx, gy, gz = body_distance(
+            kind, hx, hy, hz, a[0] + way[0] * u + bow[0] * bent, a[1] + way[1] * u + bow[1] * bent, a[2] + way[2] * u + bow[2] * bent
+        )
         f = d - r
-        slope = gx * dx + gy * dy + gz * dz
-        if k == 0 and f < -slop:
+        curve = gx * bow[0] + gy * bow[1] + gz * bow[2]
+        slope = gx * way[0] + gy * way[1] + gz * way[2] + curve * lead
+        if k == 0:
+            if f < -slop or presses(f, slope, curve, slop, along):
+                gx, gy, gz = unit(gx, gy, gz)
+                return -1.0 if f < -slop else 0.0, gx, gy, gz
+        elif f <= -0.25 * slop:
             gx, gy, gz = unit(gx, gy, gz)
-            return -1.0, gx, gy, gz
-        if slope >= 0.0:
+            return back_to_skin(u, f, slope), gx, gy, gz
+        u += fall(max(f + 0.5 * slop, 0.0), slope, curve)
+        if u > 1.0:
             return NEVER, 0.0, 1.0, 0.0
-        if f <= TOUCH * 0.5 or (k == 0 and f <= slop):
-            gx, gy, gz = unit(gx, gy, gz)
-            return s, gx, gy, gz
-        s -= f / slope
-        if s > 1.0:
-            return NEVER, 0.0, 1.0, 0.0
-    return NEVER, 0.0, 1.0, 0.0
+    # So many steps come to nothing but the skin.
+    gx, gy, gz = unit(gx, gy, gz)
+    return u, gx, gy, gz
 
 
 @lean_helper

@@ -2,8 +2,9 @@
 
 The way is a parabola through both ends of the free step, with the change of velocity as its bow; so moments of hits
 are exact under constant acceleration. At a hit the velocity is thrown back by ``bounce`` and held by Coulomb's friction
-(the impulse along the surface is at most ``friction`` times that into it), and what is left of the step is flown anew;
-where nothing lifts the particle off, it slides or rests.
+(the impulse along the surface is at most ``friction`` times that into it). What is left of the step is flown anew with
+it: the change goes through drag, orbit and pace like any velocity. Where nothing lifts the particle off, it slides or
+rests.
 """
 
 from __future__ import annotations
@@ -14,26 +15,42 @@ from ..effect.kinds import OnHit
 from . import scratch as w
 from . import slots as s
 from . import state as r
-from .answering import BOW, DV, NONE, OUT, VS, WAY, A, B, P, V, dot, slide, throw_back, turn_with
-from .colliders import NEVER, TOUCH
-from .kernels import kernel, lean_helper
-from .meeting import (
-    FLOOR,
-    NOTHING_MET,
-    first_fall,
-    into_prop,
-    meet_prop,
-    out_of_prop,
-    place_prop,
-    put_out_of_mesh,
-    where_it_was,
+from .answering import (
+    AS,
+    BOW,
+    DV,
+    LAST,
+    MET,
+    NONE,
+    OUT,
+    PUT,
+    VECTORS,
+    VS,
+    WAY,
+    A,
+    B,
+    P,
+    V,
+    bend,
+    dot,
+    fly_on,
+    keep_to_crease,
+    slide,
+    throw_back,
+    turn_with,
+    velocity_on_way,
 )
+from .colliders import TOUCH, length
+from .kernels import kernel, lean_helper
+from .meeting import FLOOR, NOTHING_MET, meet_prop, put_out_of_mesh
 from .nearness import ALL, candidates, find_bows, find_cells, within
-from .path import channel, piece_at
-from .prop_motion import surface_velocity
+from .one_particle import height, now
+from .parabolas import ALONG, NEVER, meet_floor, presses
+from .prop_motion import surface_motion
 from .recording import DEATH, HIT, MOST_HITS, fly, note
-from .sampling import one, one_draw, table_ends
+from .sampling import present
 from .signatures import BOOL, COURSE, F2, INT, NOTHING, U1
+from .staying import carry_along, is_told, put_out, stay_on
 
 STICK, VANISH = (tuple(OnHit).index(kind) for kind in (OnHit.STICK, OnHit.VANISH))
 # What can't bounce higher than this, m, rests.
@@ -41,66 +58,69 @@ HAIR = 1e-4
 
 
 @lean_helper
-def _now(course, slot, age, speed, serial):
-    """Return one particle's value of a slot at an age and a speed of this step."""
-    form, ends, tables = course.form, course.ends, course.tables
-    kind = form[slot]
-    if kind == s.LEVEL:
-        return np.float64(ends[slot, 0])
-    if kind == s.SPREAD:
-        low, high = np.float64(ends[slot, 0]), np.float64(ends[slot, 1])
+def _first_met(world, p, way, bow, radius, slop, share, floor, mask, m, work, turn, stack):
+    """Find what a way meets first; return the share of it, and the prop or the floor.
+
+    Fills rows OUT, MET and PUT of ``m``; the share is below 0 where the way begins inside of something.
+    """
+    best, which = NEVER, NOTHING_MET
+    if floor:
+        high, along = p[1] - radius, ALONG * (abs(way[1]) + abs(bow[1])) + 0.25 * slop
+        best = -1.0 if high < -slop else meet_floor(high, way[1] - bow[1], bow[1], slop, along)
+        if best < NEVER:
+            which = FLOOR
+            m[OUT, 0], m[OUT, 1], m[OUT, 2] = 0.0, 1.0, 0.0
+            s = max(best, 0.0)
+            for k in range(3):
+                m[PUT, k] = p[k] + way[k] * s + bow[k] * (s * s - s)
+            m[PUT, 1] = radius
+    if mask != np.uint64(0) and best >= 0.0:
+        for prop in range(world.kind.shape[0]):
+            if mask >> np.uint64(prop) & np.uint64(1):
+                at = meet_prop(world, prop, radius, slop, share, p, way, bow, work, turn, stack)
+                if at < best:
+                    best, which = at, prop
+                    for k in range(3):
+                        m[OUT, k], m[MET, k], m[PUT, k] = work[0, k], work[1, k], work[2, k]
+                    if at < 0.0:
+                        break
+    return best, which
+
+
+@lean_helper
+def _answer(course, state, j, m, size, age, number, counts, still, speed, span, pace, drag, angle, slop):
+    """Let what was hit answer: throw back, turn, let slide; the rest of the way is changed by it. Return whether it slides."""
+    v, way, dv, out, vs, acc = m[V], m[WAY], m[DV], m[OUT], m[VS], m[AS]
+    into = dot(v, out) - dot(vs, out)
+    friction = max(now(course, s.FRICTION, age, speed, number), 0.0)
+    spin = now(course, s.SPIN, age, speed, number)
+    lost = 0.0
+    if into < 0.0:
+        bounce = min(max(now(course, s.BOUNCE, age, speed, number), 0.0), 1.0) if counts else 0.0
+        lost = throw_back(m, bounce, friction, still)
+        fly_on(m, m[A], span, pace, drag, course.around.axis, angle)
+    bend(m, span, pace, drag)
+    leaving, gains = 0.0, 0.0
+    for k in range(3):
+        gains += (dv[k] - acc[k] * span) * out[k]
+        leaving += (way[k] - m[BOW, k] - vs[k] * span) * out[k]
+    along = ALONG * (length(way) + length(m[BOW])) + 0.25 * slop
+    slides = presses(0.0, leaving, 0.5 * pace * span * gains, slop, along)
+    if slides:
+        lost += slide(m, span, pace, drag, friction)
+    if slides or leaving <= along:
+        if dot(m[LAST], m[LAST]) > 0.0:
+            keep_to_crease(m, span)
+        bend(m, span, pace, drag)
+        for k in range(3):
+            m[LAST, k] = out[k]
     else:
-        reach = course.around.speed_range * course.around.stretch[0]
-        low32, high32 = table_ends(tables, slot, speed / reach if kind >= s.SPEED_CURVE else age)
-        low, high = np.float64(low32), np.float64(high32)
-    return low + (high - low) * np.float64(one_draw(tables.key[slot], serial))
-
-
-@lean_helper
-def _size(course, state, j, age, speed, serial):
-    """Return a particle's height as it is drawn, m."""
-    clock = np.float64(state[r.CLOCK, j])
-    size = np.float64(one(course.tables, s.SIZE, clock, serial)) * _now(course, s.GROW, age, speed, serial)
-    if course.rows.taken >= 0:
-        size *= np.float64(state[course.rows.taken + 3, j])
-    if course.track.moves:
-        if course.follow:
-            size *= np.float64(course.around.stretch[0])
-        else:
-            size *= max(channel(course.track, piece_at(course.track, clock), 6, clock), 1e-4)
-    return size
-
-
-@lean_helper
-def _held(course, state, j, i, scr, m, turn, centre):
-    """Carry a particle that sticks along with what it sticks to."""
-    world, rate = course.world, course.clock.rate
-    prop = state[course.rows.stuck].view(np.int32)[j] - 1
-    p = m[P]
-    for axis in range(3):
-        p[axis] = scr[w.P0X + axis, i]
-        m[V, axis] = 0.0
-    if prop < world.kind.shape[0]:
-        # From where the prop was: at the end of a loop it may jump, and takes along what sticks to it.
-        at = m[B]
-        stretch = where_it_was(world, prop, centre, turn)
-        into_prop(centre, turn, stretch, p[0], p[1], p[2], at)
-        stretch = place_prop(world, prop, 0.0, centre, turn)
-        out_of_prop(centre, turn, stretch, at, p)
-        for axis in range(3):
-            scr[w.P0X + axis, i] = p[axis]
-        stretch = place_prop(world, prop, 1.0, centre, turn)
-        out_of_prop(centre, turn, stretch, at, p)
-        for axis in range(3):
-            m[V, axis] = (p[axis] - np.float64(scr[w.P0X + axis, i])) * rate
-        if not (_is_told(p, m[NONE]) and _is_told(m[V], m[NONE])):
-            for axis in range(3):
-                p[axis], m[V, axis] = state[r.PX + axis, j], 0.0
-    for axis in range(3):
-        state[r.PX + axis, j] = p[axis]
-        state[r.VX + axis, j] = m[V, axis]
-        scr[w.V0X + axis, i] = m[V, axis]
-    state[r.ANGLE, j] = scr[w.TURNED_FROM, i]
+        m[LAST, 0], m[LAST, 1], m[LAST, 2] = 0.0, 0.0, 0.0
+    if lost > 0.0:
+        for k in range(3):
+            m[A, k] = v[k] + (dv[k] - acc[k] * span if slides else 0.0) - vs[k]
+        turn_with(course, state, j, size, spin, lost, out, m[A])
+    return slides
 
 
 @lean_helper
@@ -110,23 +130,33 @@ def _carry(course, state, serial, j, i, step, newborn, floor, mask, scr, m, work
     p, v, way, bow, dv, out, vs = m[P], m[V], m[WAY], m[BOW], m[DV], m[OUT], m[VS]
     span, pace, number = np.float64(scr[w.SPAN, i]), np.float64(scr[w.PACE, i]), serial[j]
     share, aging = max(1.0 - span * rate, 0.0), np.float64(state[r.AGING, j])
+    # What drag and orbit do in a second.
+    thin = (1.0 - np.float64(scr[w.E0, i])) / max(np.float64(scr[w.E1, i]), 1e-30)
+    round_ = 0.0
+    if present(course.form, course.ends, s.ORBIT) and span > 0.0:
+        round_ = 2.0 * np.float64(scr[w.TURNED, i]) / span
     far = 0.0
     for k in range(3):
         p[k], v[k] = scr[w.P0X + k, i], scr[w.V0X + k, i]
         way[k] = np.float64(state[r.PX + k, j]) - p[k]
         dv[k] = np.float64(state[r.VX + k, j]) - v[k]
-        bow[k] = 0.5 * pace * span * dv[k]
+        m[LAST, k] = 0.0
         far = max(far, abs(p[k]))
+    bend(m, span, pace, thin * span)
     slop = TOUCH + 4e-7 * far
-    size = _size(course, state, j, min(np.float64(scr[w.END, i]), 1.0), np.sqrt(dot(v, v)), number)
+    size = height(course, state, j, min(np.float64(scr[w.END, i]), 1.0), np.sqrt(dot(v, v)), number)
     radius = min(world.reach * size, world.widest)
-    changed, hits, wide = False, 0, False
+    changed, hits = False, 0
     if newborn:
         for prop in range(world.kind.shape[0]):
             inside = world.closed[prop] != 0 and mask >> np.uint64(prop) & np.uint64(1) != 0
             if inside and put_out_of_mesh(world, prop, radius, share, p, work, turn, stack):
                 changed = True
-                _stop_inward(v, work[0], way, span, pace)
+                into = dot(v, work[0])
+                if into < 0.0:
+                    for k in range(3):
+                        v[k] -= into * work[0, k]
+                        way[k] -= pace * into * work[0, k] * span
     while hits < MOST_HITS:
         hits += 1
         # What dies on the way meets nothing behind that.
@@ -134,61 +164,34 @@ def _carry(course, state, serial, j, i, step, newborn, floor, mask, scr, m, work
         oldest = np.float64(scr[w.END, i])
         if oldest >= 1.0 and span > 0.0:
             until = 1.0 - min((oldest - 1.0) / aging / span, 1.0)
-        best, which, pushed = NEVER, NOTHING_MET, False
-        if floor:
-            high = p[1] - radius
-            if high < -slop:
-                p[1] = radius
-                best, which, pushed, changed = 0.0, FLOOR, True, True
-            else:
-                best = first_fall(bow[1], way[1] - bow[1], high, slop)
-                which = FLOOR
-            if best < NEVER:
-                out[0], out[1], out[2] = 0.0, 1.0, 0.0
-        if mask != np.uint64(0) and not pushed:
-            for prop in range(world.kind.shape[0]):
-                if mask >> np.uint64(prop) & np.uint64(1):
-                    at = meet_prop(world, prop, radius, slop, share, p, way, bow, work, turn, stack)
-                    if at < best:
-                        best, which = max(at, 0.0), prop
-                        for k in range(3):
-                            out[k] = work[0, k]
-                            m[B, k] = work[1, k]
-                        if at < 0.0:
-                            pushed, changed = True, True
-                            for k in range(3):
-                                p[k] = work[2, k]
-                            break
+        best, which = _first_met(world, p, way, bow, radius, slop, share, floor, mask, m, work, turn, stack)
         if best > until or best == NEVER:
             break
         changed = True
-        for k in range(3):
-            vs[k] = 0.0
-        if pushed:
-            _stop_inward(v, out, way, span, pace)
+        if best < 0.0:
+            put_out(m, world, which, mask, slop, share, newborn, span, pace, work, turn, stack)
             continue
-        if which != FLOOR and world.movers.shape[0] > 0:
-            surface_velocity(world, which, rate, m[B], m, turn, work[3])
-        if not wide:
-            # Thrown back it may come to whatever is as near as its way is long.
-            wide, floor = True, world.floor
-            mask = within(world, p, np.sqrt(dot(way, way)) + 2.0 * np.sqrt(dot(bow, bow)) + np.sqrt(dot(v, v)) * span + radius + slop)
         # To the hit.
+        left, passed = span * (1.0 - best), share + (1.0 - share) * best
         for k in range(3):
+            vs[k], m[AS, k] = 0.0, 0.0
             m[A, k] = p[k]
-            m[B, k] = v[k] + dv[k] * best
-            p[k] += way[k] * best + bow[k] * (best * best - best)
-        if which == FLOOR:
-            p[1] = radius
-        left = span * (1.0 - best)
-        age = min(np.float64(scr[w.END, i]) - left * aging, 1.0)
-        fly(course, state, j, number, step, left, span - left, m[A], p, m[B], age, m[NONE])
+        if which != FLOOR and world.movers.shape[0] > 0:
+            surface_motion(world, which, rate, passed, m[MET], vs, m[AS], turn, work[3])
+        velocity_on_way(v, dv, best, thin * span, course.around.axis, round_ * span, m[B])
+        pushed = (dot(dv, out) / span if span > 0.0 else 0.0) - dot(m[AS], out)
         for k in range(3):
+            p[k] = m[PUT, k]
+            dv[k] += v[k] - m[B, k]
             v[k] = m[B, k]
+            way[k] = way[k] * (1.0 - best) - bow[k] * (best * best - best)
+        age = min(np.float64(scr[w.END, i]) - left * aging, 1.0)
+        fly(course, state, j, number, step, left, span - left, m[A], p, v, age, m[NONE])
         into = dot(v, out) - dot(vs, out)
-        still = 2.0 * HAIR * max(-dot(dv, out) / span, 0.0) if span > 0.0 else 0.0
+        still = 2.0 * HAIR * max(-pushed, 0.0)
         counts = into < 0.0 and into * into > still
         speed = np.sqrt(dot(v, v))
+        share, span = passed, left
         if counts:
             index = state[rows.hits].view(np.int32)[j]
             state[rows.hits].view(np.int32)[j] = index + 1
@@ -204,58 +207,31 @@ def _carry(course, state, serial, j, i, step, newborn, floor, mask, scr, m, work
             if world.on_hit == VANISH or age >= 1.0:
                 note(course, state, j, number, DEATH, 0, step, left, m[A] if world.on_hit == VANISH else p, out, v, min(age, 1.0))
                 scr[w.END, i], scr[w.GONE, i] = np.float32(2.0), np.float32(1.0)
-                span = left
                 for k in range(3):
                     way[k], dv[k] = 0.0, 0.0
                 break
         if world.on_hit == STICK:
             state[rows.stuck].view(np.int32)[j] = which + 1
             state[rows.kept, j], state[rows.added, j] = np.float32(0.0), np.float32(0.0)
-            span = left
             for k in range(3):
-                v[k], dv[k], way[k] = vs[k], 0.0, vs[k] * left
+                v[k] = vs[k]
+            stay_on(m, world, which, np.uint64(0), slop, share, span, work, turn, stack)
             break
-        # The free rest of the way, and how the hit changes it.
-        for k in range(3):
-            way[k] = way[k] * (1.0 - best) - bow[k] * (best * best - best)
-            bow[k] *= (1.0 - best) * (1.0 - best)
-            dv[k] *= 1.0 - best
-            way[k] -= pace * v[k] * left
-        bounce = min(max(_now(course, s.BOUNCE, age, speed, number), 0.0), 1.0) if counts else 0.0
-        friction = max(_now(course, s.FRICTION, age, speed, number), 0.0)
-        share += (1.0 - share) * best
-        span = left
-        kept = 1.0
-        if into < 0.0:
-            kept = throw_back(m, bounce, friction, still)
-        for k in range(3):
-            way[k] += pace * v[k] * span
-        leaving = 0.0
-        for k in range(3):
-            leaving += (way[k] - bow[k] - vs[k] * span) * out[k]
-        if leaving <= 1e-9 * (1.0 + speed) * span or dot(v, out) - dot(vs, out) <= 0.0:
-            held = friction * max(-dot(dv, out), 0.0)
-            slide(m, span, pace, friction)
-            if held > 0.0:
-                for k in range(3):
-                    m[A, k] = v[k] - vs[k]
-                slip = np.sqrt(dot(m[A], m[A]))
-                kept = min(kept, slip / (slip + held))
-            if kept == 0.0 and dot(way, way) == 0.0 and dot(dv, dv) == 0.0:
-                # It rests: there is no way on which it could meet anything.
-                state[rows.kept, j], state[rows.added, j] = np.float32(0.0), np.float32(0.0)
+        slides = _answer(course, state, j, m, size, age, number, counts, still, speed, span, pace, thin * span, round_ * span, slop)
+        if slides and dot(way, way) == 0.0 and dot(dv, dv) == 0.0 and dot(v, v) == 0.0:
+            # It rests: there is no way on which it could meet anything but what comes.
+            state[rows.kept, j], state[rows.added, j] = np.float32(0.0), np.float32(0.0)
+            if world.movers.shape[0] == 0:
                 break
-        if kept < 1.0:
-            for k in range(3):
-                m[A, k] = v[k] - vs[k]
-            turn_with(course, state, j, size, kept, out, m[A])
+        # Thrown back it may come to whatever is as near as its way is long.
+        floor = world.floor
+        mask = within(world, p, np.sqrt(dot(way, way)) + np.sqrt(dot(bow, bow)) + radius + slop)
         if hits == MOST_HITS:
             # So many hits in one step: it waits for the next one.
-            for k in range(3):
-                way[k], dv[k] = 0.0, 0.0
+            stay_on(m, world, which, mask, slop, share, span, work, turn, stack)
     if not changed:
         return
-    if not (_is_told(p, way) and _is_told(v, dv)):
+    if not (is_told(p, way) and is_told(v, dv)):
         # What a step took beyond all numbers stays where it was, at rest.
         for k in range(3):
             p[k], v[k], way[k], dv[k] = scr[w.P0X + k, i], 0.0, 0.0, 0.0
@@ -271,22 +247,6 @@ def _carry(course, state, serial, j, i, step, newborn, floor, mask, scr, m, work
         whole = np.float32(min(np.float64(scr[w.SPAN, i]), 1.0 / rate))
         for k in range(3):
             state[r.WX + k, j] = state[r.PX + k, j] - state[r.VX + k, j] * whole
-
-
-@lean_helper
-def _stop_inward(v, out, way, span, pace):
-    """Take from what was put out of a body the velocity that leads back into it."""
-    into = dot(v, out)
-    if into < 0.0:
-        for k in range(3):
-            v[k] -= into * out[k]
-            way[k] -= pace * into * out[k] * span
-
-
-@lean_helper
-def _is_told(a, b):
-    """Return whether the sum of two vectors is one of numbers that float32 has."""
-    return abs(a[0] + b[0]) + abs(a[1] + b[1]) + abs(a[2] + b[2]) < 1e38
 
 
 @kernel(NOTHING, COURSE, F2, U1, INT, INT, INT, BOOL, F2, lean=True)
@@ -317,7 +277,8 @@ def touch(course, state, serial, start, n, step, newborn, scr):
             near[i] = np.float32(0.0)
     # Rows of the scratch memory, for one particle's vectors at a time.
     spare = scr[w.WORK].view(np.float64)
-    m, work, turn = spare[:30].reshape((10, 3)), spare[30:54].reshape((8, 3)), spare[54:63].reshape((3, 3))
+    m, work = spare[: 3 * VECTORS].reshape((VECTORS, 3)), spare[3 * VECTORS : 3 * VECTORS + 24].reshape((8, 3))
+    turn = spare[3 * VECTORS + 24 : 3 * VECTORS + 33].reshape((3, 3))
     for k in range(3):
         m[NONE, k] = 0.0
     stack = scr[w.STACK].view(np.int64)
@@ -329,7 +290,7 @@ def touch(course, state, serial, start, n, step, newborn, scr):
     for i in range(n):
         j = start + i
         if stuck[j] != 0:
-            _held(course, state, j, i, scr, m, turn, work[3])
+            carry_along(course, state, j, i, scr, m, turn, work[3])
             continue
         mask = np.uint64(0)
         found = np.uint64(0)

@@ -1,98 +1,26 @@
-"""Where the way of one particle first meets something: floor, bodies, meshes, resting or moving."""
+"""Where the way of one particle first meets a prop: a body or a mesh, at rest or in motion.
+
+A way is looked at in the prop's own axes. There the way past what only shifts is a parabola too (see
+:mod:`.parabolas`). The way past what turns or grows is made of so many parabolas that each stays within a few
+millionths of a metre of it; they join end to end, so nothing slips between two of them.
+"""
 
 from __future__ import annotations
 
 import numpy as np
 
-from .colliders import MESH, NEVER, body_distance, meet_body, put_out_of_body, rounded, unit
+from .colliders import MESH, body_distance, length, meet_body, put_out_of_body, rounded, unit
 from .course import CENTRE, ROTATION, STRETCH
+from .frames import into_prop, out_of_prop, place_prop
 from .kernels import lean_helper
-from .triangles import SHORT, SKIN, cell_range, from_triangle, has_triangles, meet_cells, meet_mesh, nearest_of_mesh
+from .mesh_meeting import cell_range, from_triangle, has_triangles, meet_cells, meet_mesh, nearest_of_mesh
+from .parabolas import NEVER
+from .triangles import SHORT, SKIN
 
 # What a particle has met besides a prop's place: the floor; nothing.
 FLOOR, NOTHING_MET = 64, -1
-# How little a way may go into what it touches, as a share of its length, and still go along it.
-ALONG = 1e-7
-
-
-@lean_helper
-def first_fall(a, b, c, slop):
-    """Return the first s, 0…1, at which a s² + b s + c comes down to 0; at once where it is there and falls. NEVER if none."""
-    if c <= slop:
-        if b < 0.0 or (b <= 0.0 and a < 0.0):
-            return 0.0
-        if a < 0.0 and -b / a <= 1.0:
-            return -b / a
-        return NEVER
-    if abs(a) < 1e-30:
-        s = -c / b if b < 0.0 else NEVER
-        return s if s <= 1.0 else NEVER
-    root = b * b - 4.0 * a * c
-    if root < 0.0:
-        return NEVER
-    # Without taking near numbers from each other (W. Kahan).
-    q = -0.5 * (b + (np.sqrt(root) if b >= 0.0 else -np.sqrt(root)))
-    first, second = q / a, c / q if q != 0.0 else NEVER
-    low, high = min(first, second), max(first, second)
-    s = low if low > 0.0 else high
-    return s if 0.0 < s <= 1.0 else NEVER
-
-
-@lean_helper
-def place_prop(world, prop, share, centre, turn):
-    """Write where a prop stands after a share of the step: its foot's middle, and its rotation (3, 3); return its stretch."""
-    begin, end, way = world.poses[0, prop], world.poses[1, prop], world.turn[prop]
-    for i in range(3):
-        centre[i] = begin[CENTRE + i] + (end[CENTRE + i] - begin[CENTRE + i]) * share
-    if way[3] == 0.0 or share == 0.0:
-        for i in range(3):
-            for k in range(3):
-                turn[i, k] = begin[ROTATION + 3 * i + k]
-    elif share == 1.0:
-        for i in range(3):
-            for k in range(3):
-                turn[i, k] = end[ROTATION + 3 * i + k]
-    else:
-        x, y, z = way[0], way[1], way[2]
-        sin, cos = np.sin(way[3] * share), np.cos(way[3] * share)
-        for k in range(3):
-            a, b, c = begin[ROTATION + k], begin[ROTATION + 3 + k], begin[ROTATION + 6 + k]
-            along = (x * a + y * b + z * c) * (1.0 - cos)
-            turn[0, k] = a * cos + (y * c - z * b) * sin + x * along
-            turn[1, k] = b * cos + (z * a - x * c) * sin + y * along
-            turn[2, k] = c * cos + (x * b - y * a) * sin + z * along
-    return begin[STRETCH] + (end[STRETCH] - begin[STRETCH]) * share
-
-
-@lean_helper
-def where_it_was(world, prop, centre, turn):
-    """Write where a prop stood at the end of the step before, as :func:`place_prop` does."""
-    was = world.poses[2, prop]
-    for i in range(3):
-        centre[i] = was[CENTRE + i]
-        for k in range(3):
-            turn[i, k] = was[ROTATION + 3 * i + k]
-    return was[STRETCH]
-
-
-@lean_helper
-def into_prop(centre, turn, stretch, x, y, z, out):
-    """Write a place in the world as one in a prop's axes, m of its unstretched body, from its foot's middle."""
-    x, y, z = x - centre[0], y - centre[1], z - centre[2]
-    for k in range(3):
-        out[k] = (turn[0, k] * x + turn[1, k] * y + turn[2, k] * z) / stretch
-
-
-@lean_helper
-def out_of_prop(centre, turn, stretch, at, out):
-    """Write a place in a prop's axes as one in the world."""
-    for i in range(3):
-        out[i] = centre[i] + (turn[i, 0] * at[0] + turn[i, 1] * at[1] + turn[i, 2] * at[2]) * stretch
-
-
-@lean_helper
-def _rise(n, dx, dy, dz):
-    return dx * n[0] + dy * n[1] + dz * n[2]
+# How far a parabola may lie beside the way past what turns, m; how many of them there are at most.
+BESIDE, MOST_PIECES = 2e-6, 64
 
 
 @lean_helper
@@ -121,118 +49,205 @@ def comes_near(world, prop, p, q, more, newborn, a, b, stack):
 
 
 @lean_helper
-def meet_prop(world, prop, radius, slop, share, p, way, bow, work, turn, stack):
-    """Find where a particle's way meets a prop.
+def _is_apart(half, reach, a, way, bow):
+    """Return whether a way in a prop's axes stays outside the body's own box, made larger by so much."""
+    for k in range(3):
+        more = reach + 0.25 * abs(bow[k])
+        low, high = (0.0, 2.0 * half[k]) if k == 1 else (-half[k], half[k])
+        if a[k] + min(way[k], 0.0) - more > high or a[k] + max(way[k], 0.0) + more < low:
+            return True
+    return False
 
-    The way over what is left of the step is ``p + way s + bow (s² - s)``; it is looked at in the prop's axes, so that
-    one that moves is met where it is by then. Its chord tells what is met, the bow when.
+
+@lean_helper
+def _meet_here(world, prop, r, within, a, way, bow, near, stack):
+    """Return where a way in a prop's axes meets it, the outward direction, and of a mesh the triangle: (u, x, y, z, triangle)."""
+    half = world.half[prop]
+    if _is_apart(half, r + within, a, way, bow):
+        return NEVER, 0.0, 1.0, 0.0, -1
+    if world.kind[prop] == MESH:
+        root, count = world.roots[prop], world.counts[prop]
+        if root < 0:
+            return NEVER, 0.0, 1.0, 0.0, -1
+        for k in range(3):
+            near[k] = a[k] + way[k]
+        many = cell_range(world.grids[prop], count, a, near, r + within + 0.25 * length(bow), stack)
+        if many == 0:
+            return NEVER, 0.0, 1.0, 0.0, -1
+        if many <= SHORT * SHORT * SHORT:
+            return meet_cells(
+                world.corners, world.planes, world.first, world.listed, count[3], count[4], count, stack, r, within, a, way, bow, near
+            )
+        return meet_mesh(world.nodes, world.links, world.corners, world.planes, root, r, within, a, way, bow, near, stack)
+    a[1] -= half[1]
+    u, x, y, z = meet_body(world.kind[prop], half[0], half[1], half[2], r, within, a, way, bow)
+    a[1] += half[1]
+    return u, x, y, z, -1
+
+
+@lean_helper
+def _place_met(world, prop, r, within, u, nx, ny, nz, which, a, way, bow, near, met):
+    """Write the place at a share of a way, in a prop's axes, no deeper in its skin than rounding goes."""
+    bent, half = u * u - u, world.half[prop]
+    for k in range(3):
+        met[k] = a[k] + way[k] * u + bow[k] * bent
+    if world.kind[prop] == MESH:
+        d, nx, ny, nz = from_triangle(world.corners[which], world.planes[which], met[0], met[1], met[2], near)
+    else:
+        ex, ey, ez, er = rounded(world.kind[prop], half[0], half[1], half[2], r)
+        d, _, _, _ = body_distance(world.kind[prop], ex, ey, ez, met[0], met[1] - half[1], met[2])
+        d += r - er
+    if d - r < -0.25 * within:
+        met[0], met[1], met[2] = met[0] + nx * (r - d), met[1] + ny * (r - d), met[2] + nz * (r - d)
+
+
+@lean_helper
+def _turns(world, prop):
+    """Return whether a prop turns or grows in this step."""
+    return world.turn[prop, 3] != 0.0 or world.poses[0, prop, STRETCH] != world.poses[1, prop, STRETCH]
+
+
+@lean_helper
+def _shifts(world, prop):
+    """Return whether a prop is at different places at the step's beginning and end."""
+    begin, end = world.poses[0, prop], world.poses[1, prop]
+    return begin[CENTRE] != end[CENTRE] or begin[CENTRE + 1] != end[CENTRE + 1] or begin[CENTRE + 2] != end[CENTRE + 2]
+
+
+@lean_helper
+def _pieces(world, prop, share, p, way, bow):
+    """Return how many parabolas the way past a turning prop is made of: by the third derivative that it has at most."""
+    begin, end = world.poses[0, prop], world.poses[1, prop]
+    left = 1.0 - share
+    least = min(begin[STRETCH], end[STRETCH])
+    turned = (abs(world.turn[prop, 3]) + abs(end[STRETCH] - begin[STRETCH]) / least) * left
+    far, gone = 0.0, 0.0
+    for k in range(3):
+        far += (p[k] - begin[CENTRE + k]) ** 2
+        gone += (end[CENTRE + k] - begin[CENTRE + k]) ** 2
+    gone = np.sqrt(gone) * left + length(way) + length(bow)
+    far = np.sqrt(far) + gone
+    third = turned * (turned * (turned * far + 3.0 * gone) + 6.0 * length(bow)) / least
+    # Between three places of a parabola that has them the error is at most 1 / 72 √3 of that (of the way's length cubed).
+    return int(min(np.ceil((0.00802 * third / BESIDE) ** (1.0 / 3.0)), np.float64(MOST_PIECES))) if third > 0.0 else 1
+
+
+@lean_helper
+def _lay_past_turning(world, prop, share, first, last, p, way, bow, a, w, b, centre, turn):
+    """Write a piece of a way, from one share to another, as a parabola in the axes of a prop that turns; return its least stretch."""
+    least = 1e300
+    for k in range(3):
+        u = first + (last - first) * 0.5 * k
+        stretch = place_prop(world, prop, share + (1.0 - share) * u, centre, turn)
+        least = min(least, stretch)
+        bent = u * u - u
+        out = a if k == 0 else (b if k == 1 else w)
+        into_prop(
+            centre, turn, stretch, p[0] + way[0] * u + bow[0] * bent, p[1] + way[1] * u + bow[1] * bent, p[2] + way[2] * u + bow[2] * bent, out
+        )
+    for k in range(3):
+        w[k] -= a[k]
+        b[k] = 4.0 * a[k] + 2.0 * w[k] - 4.0 * b[k]
+    return least
+
+
+@lean_helper
+def _lay_past(world, prop, share, p, way, bow, a, w, b, centre, turn):
+    """Write a way as one in the axes of a prop that doesn't turn; return its stretch."""
+    moves = _shifts(world, prop)
+    stretch = place_prop(world, prop, share if moves else 0.0, centre, turn)
+    into_prop(centre, turn, stretch, p[0], p[1], p[2], a)
+    if moves:
+        place_prop(world, prop, 1.0, centre, turn)
+    into_prop(centre, turn, stretch, p[0] + way[0], p[1] + way[1], p[2] + way[2], w)
+    for k in range(3):
+        w[k] -= a[k]
+        b[k] = (turn[0, k] * bow[0] + turn[1, k] * bow[1] + turn[2, k] * bow[2]) / stretch
+    return stretch
+
+
+@lean_helper
+def meet_prop(world, prop, radius, slop, share, p, way, bow, work, turn, stack):
+    """Find where a particle's way meets a prop, at rest or in motion.
 
     Parameters
     ----------
     share : float
-        How much of the step has passed where the way begins.
+        How much of the step has passed where the way begins; it ends with the step.
     work : float64 array (8, 3)
         Memory; row 0 is given the outward direction in the world, row 1 the place met in the prop's axes, row 2 the
-        place that the particle is put out to, in the world.
+        place met in the world, or that which the particle is put out to.
 
     Returns
     -------
     float
         The share of the way; NEVER if it meets nothing, below 0 where it begins inside and is put out.
     """
-    normal, met, put, centre, a, b, own, near = (
+    normal, met, put, centre, a, w, b, near = (
         work[0], work[1], work[2], work[3], work[4], work[5], work[6], work[7]
     )  # fmt: skip
-    stretch = place_prop(world, prop, 1.0, centre, turn)
-    into_prop(centre, turn, stretch, p[0] + way[0], p[1] + way[1], p[2] + way[2], b)
-    still = world.turn[prop, 3] == 0.0 and world.poses[0, prop, STRETCH] == world.poses[1, prop, STRETCH]
-    if world.movers.shape[0] > 0:
-        stretch = place_prop(world, prop, share, centre, turn)
-    into_prop(centre, turn, stretch, p[0], p[1], p[2], a)
-    kind, r = world.kind[prop], radius / stretch
-    hx, hy, hz = world.half[prop, 0], world.half[prop, 1], world.half[prop, 2]
-    within = slop / stretch
-    which = -1
-    # Who stays outside the body's own box meets nothing.
-    reach = r + within
-    apart = min(a[0], b[0]) > hx + reach or max(a[0], b[0]) < -hx - reach or min(a[2], b[2]) > hz + reach
-    apart |= max(a[2], b[2]) < -hz - reach or min(a[1], b[1]) > 2.0 * hy + reach or max(a[1], b[1]) < -reach
-    if apart:
-        return NEVER
-    if kind == MESH:
-        root = world.roots[prop]
-        r = max(r, SKIN, 4.0 * within)
-        if root < 0:
-            return NEVER
-        count = world.counts[prop]
-        many = cell_range(world.grids[prop], count, a, b, r + within, stack)
-        if many == 0:
-            return NEVER
-        if many <= SHORT * SHORT * SHORT:
-            s, nx, ny, nz, which = meet_cells(
-                world.corners, world.planes, world.first, world.listed, count[3], count[4], count, stack, r, within, a, b, near
-            )
+    turns = _turns(world, prop)
+    pieces = _pieces(world, prop, share, p, way, bow) if turns else 1
+    half = world.half[prop]
+    for piece in range(pieces):
+        first, last = piece / pieces, (piece + 1) / pieces
+        if turns:
+            stretch = _lay_past_turning(world, prop, share, first, last, p, way, bow, a, w, b, centre, turn)
         else:
-            s, nx, ny, nz, which = meet_mesh(
-                world.nodes, world.links, world.corners, world.planes, root, r, within, a, b, near, stack
-            )
-        if which < 0:
-            return NEVER
-    else:
-        a[1] -= hy
-        b[1] -= hy
-        s, nx, ny, nz = meet_body(kind, hx, hy, hz, r, within, a, b)
-    dx, dy, dz = b[0] - a[0], b[1] - a[1], b[2] - a[2]
-    if s == NEVER:
+            stretch = _lay_past(world, prop, share, p, way, bow, a, w, b, centre, turn)
+        r, within = radius / stretch, slop / stretch
+        if world.kind[prop] == MESH:
+            r = max(r, SKIN, 4.0 * within)
+        u, nx, ny, nz, which = _meet_here(world, prop, r, within, a, w, b, near, stack)
+        if u == NEVER:
+            continue
+        if u < 0.0:
+            a[1] -= half[1]
+            put_out_of_body(world.kind[prop], half[0], half[1], half[2], r, a)
+            a[1] += half[1]
+            for k in range(3):
+                met[k] = a[k]
+        else:
+            _place_met(world, prop, r, within, u, nx, ny, nz, which, a, w, b, near, met)
+        s = first + (last - first) * max(u, 0.0)
+        stretch = place_prop(world, prop, share + (1.0 - share) * s, centre, turn)
+        out_of_prop(centre, turn, stretch, met, put)
+        for i in range(3):
+            normal[i] = turn[i, 0] * nx + turn[i, 1] * ny + turn[i, 2] * nz
+        # Inside it begins only with the first piece; what rounding puts there later is put out at once too.
+        return u if u < 0.0 and piece == 0 else s
+    return NEVER
+
+
+@lean_helper
+def meet_shift(world, prop, slop, begin, end, p, q, work, turn, stack):
+    """Return the share of a straight shift, as a prop sees it, at which the middle of a particle comes to the prop's skin.
+
+    Parameters
+    ----------
+    begin, end : float
+        The shares of the step at which the particle is at ``p`` and at ``q``.
+    work : float64 array (8, 3)
+        Memory; row 2 is given the place that it comes to, at ``end``.
+    """
+    met, put, centre, a, w, b, near = work[1], work[2], work[3], work[4], work[5], work[6], work[7]
+    last = place_prop(world, prop, end, centre, turn)
+    into_prop(centre, turn, last, q[0], q[1], q[2], w)
+    stretch = place_prop(world, prop, begin, centre, turn)
+    into_prop(centre, turn, stretch, p[0], p[1], p[2], a)
+    stretch = min(stretch, last)
+    for k in range(3):
+        w[k] -= a[k]
+        b[k] = 0.0
+    within = slop / stretch
+    r = max(SKIN, 4.0 * within) if world.kind[prop] == MESH else 0.0
+    u, nx, ny, nz, which = _meet_here(world, prop, r, within, a, w, b, near, stack)
+    if u < 0.0 or u == NEVER:
         return NEVER
-    far = np.sqrt(dx * dx + dy * dy + dz * dz)
-    # What touches and goes along is not met.
-    if s == 0.0 and nx * dx + ny * dy + nz * dz > -ALONG * far:
-        return NEVER
-    own[0], own[1], own[2] = nx, ny, nz
-    if s < 0.0:
-        put_out_of_body(kind, hx, hy, hz, r, a)
-        a[1] += hy
-        out_of_prop(centre, turn, stretch, a, put)
-    else:
-        # The bow in the prop's axes.
-        for k in range(3):
-            near[k] = (turn[0, k] * bow[0] + turn[1, k] * bow[1] + turn[2, k] * bow[2]) / stretch
-        high = -_rise(own, dx, dy, dz) * s
-        for turns in range(2):
-            # Where the bowed way falls through the plane that is met, from its height over it at the beginning.
-            top = _rise(own, near[0], near[1], near[2])
-            found = first_fall(top, _rise(own, dx, dy, dz) - top, high, 1e-9)
-            if found == NEVER:
-                if s == 0.0:
-                    # It leaves, and its bow doesn't bring it back in this step.
-                    return NEVER
-                found = s
-            k = found * found - found
-            met[0], met[1], met[2] = a[0] + dx * found + near[0] * k, a[1] + dy * found + near[1] * k, a[2] + dz * found + near[2] * k
-            if kind == MESH:
-                d, nx, ny, nz = from_triangle(world.corners[which], world.planes[which], met[0], met[1], met[2], put)
-            else:
-                ex, ey, ez, er = rounded(kind, hx, hy, hz, r)
-                d, nx, ny, nz = body_distance(kind, ex, ey, ez, met[0], met[1], met[2])
-                nx, ny, nz = unit(nx, ny, nz)
-                d -= er - r
-            if d - r > 1e-3 and s == 0.0:
-                # Where it would come back there is no surface any more.
-                return NEVER
-            s = found
-            if turns == 0 and (kind == MESH or (nx - own[0]) ** 2 + (ny - own[1]) ** 2 + (nz - own[2]) ** 2 < 1e-12):
-                break
-            own[0], own[1], own[2] = nx, ny, nz
-            # The plane at the curved skin there.
-            high = _rise(own, a[0] - met[0], a[1] - met[1], a[2] - met[2]) + d - r
-        if kind != MESH:
-            met[1] += hy
-        if not still:
-            place_prop(world, prop, share + (1.0 - share) * s, centre, turn)
-    for i in range(3):
-        normal[i] = turn[i, 0] * own[0] + turn[i, 1] * own[1] + turn[i, 2] * own[2]
-    return s
+    _place_met(world, prop, r, within, u, nx, ny, nz, which, a, w, b, near, met)
+    stretch = place_prop(world, prop, end, centre, turn)
+    out_of_prop(centre, turn, stretch, met, put)
+    return u
 
 
 @lean_helper

@@ -126,7 +126,7 @@ def candidates(world, state, scr, i, j, found, margin, newborn, work, stack):
                     for k in range(3):
                         work[0, k], work[1, k] = scr[w.P0X + k, i], state[r.PX + k, j]
                     filled = True
-                if comes_near(world, prop, work[0], work[1], margin + bow, newborn, work[6], work[7], stack):
+                if comes_near(world, prop, work[0], work[1], margin + bow * np.float32(1.7321), newborn, work[6], work[7], stack):
                     mask |= np.uint64(1) << np.uint64(prop)
         found >>= np.uint64(1)
         prop += 1

@@ -4,23 +4,31 @@ from __future__ import annotations
 
 import numpy as np
 
-from .answering import VS, A
 from .course import CENTRE, POSE, ROTATION, STRETCH
+from .frames import place_prop
 from .kernels import helper, kernel, lean_helper
-from .meeting import out_of_prop, place_prop
 from .signatures import COURSE, INT, NOTHING
 
 
 @lean_helper
-def surface_velocity(world, prop, rate, at, m, turn, centre):
-    """Fill the velocity of a prop's surface at a place in its axes: that over the whole step."""
-    vs, out = m[VS], m[A]
-    stretch = place_prop(world, prop, 0.0, centre, turn)
-    out_of_prop(centre, turn, stretch, at, vs)
-    stretch = place_prop(world, prop, 1.0, centre, turn)
-    out_of_prop(centre, turn, stretch, at, out)
+def surface_motion(world, prop, rate, share, at, velocity, acceleration, turn, centre):
+    """Fill how a prop's surface moves at a place in the prop's axes, after a share of the step: m/s, and m/s²."""
+    begin, end, way = world.poses[0, prop], world.poses[1, prop], world.turn[prop]
+    stretch = place_prop(world, prop, share, centre, turn)
+    growth = (end[STRETCH] - begin[STRETCH]) / stretch * rate
+    fast = way[3] * rate
+    wx, wy, wz = way[0] * fast, way[1] * fast, way[2] * fast
     for i in range(3):
-        vs[i] = (out[i] - vs[i]) * rate
+        # From the prop's foot, in the world.
+        acceleration[i] = (turn[i, 0] * at[0] + turn[i, 1] * at[1] + turn[i, 2] * at[2]) * stretch
+    x, y, z = acceleration[0], acceleration[1], acceleration[2]
+    tx, ty, tz = wy * z - wz * y, wz * x - wx * z, wx * y - wy * x
+    velocity[0] = (end[CENTRE] - begin[CENTRE]) * rate + tx + growth * x
+    velocity[1] = (end[CENTRE + 1] - begin[CENTRE + 1]) * rate + ty + growth * y
+    velocity[2] = (end[CENTRE + 2] - begin[CENTRE + 2]) * rate + tz + growth * z
+    acceleration[0] = wy * tz - wz * ty + 2.0 * growth * tx
+    acceleration[1] = wz * tx - wx * tz + 2.0 * growth * ty
+    acceleration[2] = wx * ty - wy * tx + 2.0 * growth * tz
 
 
 @kernel(NOTHING, COURSE, INT, entry=True)
