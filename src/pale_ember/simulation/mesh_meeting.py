@@ -97,30 +97,28 @@ def _meet_triangle(t, plane, r, slop, along, a, way, bow, most, near):
 
 
 @lean_helper
-def _reaches(plane, a, way, half, more):
-    """Return whether a way comes as near as so much to a triangle's plane and to the ball around it; ``half`` is half the way."""
-    begin = plane[0] * a[0] + plane[1] * a[1] + plane[2] * a[2] - plane[3]
-    end = begin + plane[0] * way[0] + plane[1] * way[1] + plane[2] * way[2]
-    x, y, z = a[0] + 0.5 * way[0] - plane[4], a[1] + 0.5 * way[1] - plane[5], a[2] + 0.5 * way[2] - plane[6]
-    far = plane[7] + half + more
-    return min(begin, end) <= more and max(begin, end) >= -more and x * x + y * y + z * z <= far * far * 1.000001
+def _reaches(plane, x, y, z, hx, hy, hz, half, more):
+    """Return whether a way comes as near as so much to a triangle's plane and to the ball around it.
+
+    x, y, z are the middle of its chord, hx, hy, hz half the way along that, and ``half`` the length of this.
+    """
+    high = plane[0] * x + plane[1] * y + plane[2] * z - plane[3]
+    if abs(high) > more + abs(plane[0] * hx + plane[1] * hy + plane[2] * hz):
+        return False
+    x, y, z, far = x - plane[4], y - plane[5], z - plane[6], (plane[7] + more) * 1.000001
+    apart, along, square = x * x + y * y + z * z, x * hx + y * hy + z * hz, half * half
+    # Not behind one of its ends, nor beside it.
+    return apart <= (far + half) * (far + half) and apart * square - along * along <= far * far * square * 1.000001
 
 
 @lean_helper
-def _try(corners, planes, k, r, slop, along, a, way, bow, half, more, near, best, nx, ny, nz, which):
-    """Return what a way has met first, (u, x, y, z, triangle), after one triangle more."""
-    if not _reaches(planes[k], a, way, half, more):
-        return best, nx, ny, nz, which
-    u, x, y, z = _meet_triangle(corners[k], planes[k], r, slop, along, a, way, bow, min(best, 1.0), near)
-    if u > best or u > 1.0:
-        return best, nx, ny, nz, which
-    if u == best:
-        # Of two that are met at once, the one that is gone into more straightly.
-        lead = 2.0 * u - 1.0
-        tx, ty, tz = way[0] + bow[0] * lead, way[1] + bow[1] * lead, way[2] + bow[2] * lead
-        if x * tx + y * ty + z * tz >= nx * tx + ny * ty + nz * tz:
-            return best, nx, ny, nz, which
-    return u, x, y, z, k
+def _is_before(u, x, y, z, best, nx, ny, nz, way, bow):
+    """Return whether one meeting of a way is before another; of two at once, whether it is gone into more straightly."""
+    if u != best:
+        return u < best
+    lead = 2.0 * u - 1.0
+    tx, ty, tz = way[0] + bow[0] * lead, way[1] + bow[1] * lead, way[2] + bow[2] * lead
+    return x * tx + y * ty + z * tz < nx * tx + ny * ty + nz * tz
 
 
 @lean_helper
@@ -152,15 +150,17 @@ def meet_mesh(boxes, links, corners, planes, root, r, slop, a, way, bow, near, s
     half, bent = 0.5 * length(way), 0.25 * length(bow)
     along = ALONG * (2.0 * half + 4.0 * bent) + 0.25 * slop
     more = r + slop + bent
-    lx, hx = a[0] + min(way[0], 0.0) - more, a[0] + max(way[0], 0.0) + more
-    ly, hy = a[1] + min(way[1], 0.0) - more, a[1] + max(way[1], 0.0) + more
-    lz, hz = a[2] + min(way[2], 0.0) - more, a[2] + max(way[2], 0.0) + more
+    lx, ux = a[0] + min(way[0], 0.0) - more, a[0] + max(way[0], 0.0) + more
+    ly, uy = a[1] + min(way[1], 0.0) - more, a[1] + max(way[1], 0.0) + more
+    lz, uz = a[2] + min(way[2], 0.0) - more, a[2] + max(way[2], 0.0) + more
+    hx, hy, hz = 0.5 * way[0], 0.5 * way[1], 0.5 * way[2]
+    mx, my, mz = a[0] + hx, a[1] + hy, a[2] + hz
     ix, iy, iz = _over(way[0]), _over(way[1]), _over(way[2])
     whole = boxes[root]
     wide = (whole[3] - whole[0]) + (whole[4] - whole[1]) + (whole[5] - whole[2])
     long = abs(way[0]) + abs(way[1]) + abs(way[2]) > 0.02 * wide
     best, nx, ny, nz, which = NEVER, 0.0, 1.0, 0.0, -1
-    if not _passes(whole, a, lx, ly, lz, hx, hy, hz, ix, iy, iz, more, long):
+    if not _passes(whole, a, lx, ly, lz, ux, uy, uz, ix, iy, iz, more, long):
         return best, nx, ny, nz, which
     count = 1
     stack[0] = root
@@ -170,13 +170,14 @@ def meet_mesh(boxes, links, corners, planes, root, r, slop, a, way, bow, near, s
         first, some = links[at, 0], links[at, 1]
         if some > 0:
             for k in range(first, first + some):
-                best, nx, ny, nz, which = _try(
-                    corners, planes, k, r, slop, along, a, way, bow, half, more, near, best, nx, ny, nz, which
-                )
+                if _reaches(planes[k], mx, my, mz, hx, hy, hz, half, more):
+                    u, x, y, z = _meet_triangle(corners[k], planes[k], r, slop, along, a, way, bow, min(best, 1.0), near)
+                    if u <= 1.0 and _is_before(u, x, y, z, best, nx, ny, nz, way, bow):
+                        best, nx, ny, nz, which = u, x, y, z, k
             continue
         for k in range(2):
             child = first + k
-            if _passes(boxes[child], a, lx, ly, lz, hx, hy, hz, ix, iy, iz, more, long):
+            if _passes(boxes[child], a, lx, ly, lz, ux, uy, uz, ix, iy, iz, more, long):
                 stack[count] = child
                 count += 1
     return best, nx, ny, nz, which
@@ -222,14 +223,18 @@ def meet_cells(corners, planes, first, listed, base, offset, count, span, r, slo
     half, bent = 0.5 * length(way), 0.25 * length(bow)
     along = ALONG * (2.0 * half + 4.0 * bent) + 0.25 * slop
     more = r + slop + bent
+    hx, hy, hz = 0.5 * way[0], 0.5 * way[1], 0.5 * way[2]
+    mx, my, mz = a[0] + hx, a[1] + hy, a[2] + hz
     best, nx, ny, nz, which = NEVER, 0.0, 1.0, 0.0, -1
     for x in range(span[0], span[3] + 1):
         for y in range(span[1], span[4] + 1):
             row = base + (x * count[1] + y) * count[2]
             for k in range(first[row + span[2]], first[row + span[5] + 1]):
-                best, nx, ny, nz, which = _try(
-                    corners, planes, offset + listed[k], r, slop, along, a, way, bow, half, more, near, best, nx, ny, nz, which
-                )
+                t = offset + listed[k]
+                if _reaches(planes[t], mx, my, mz, hx, hy, hz, half, more):
+                    u, ux, uy, uz = _meet_triangle(corners[t], planes[t], r, slop, along, a, way, bow, min(best, 1.0), near)
+                    if u <= 1.0 and _is_before(u, ux, uy, uz, best, nx, ny, nz, way, bow):
+                        best, nx, ny, nz, which = u, ux, uy, uz, t
     return best, nx, ny, nz, which
 
 
