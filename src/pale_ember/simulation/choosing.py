@@ -22,6 +22,8 @@ _SURFACE, _MIRROR, _OWN = (tuple(FollowAim).index(aim) for aim in (FollowAim.SUR
 # Bits that are sorted by at a time.
 _BITS = 11
 DIGITS = 1 << _BITS
+# Events keep what is left of their step in 32 bits, so their moments are known to so many steps.
+JUST_BEFORE = 1e-6
 
 
 @lean_helper
@@ -33,8 +35,8 @@ def since_begin(clock, at):
     if clock.duration <= 0.0:
         return at / clock.rate - clock.begin
     if clock.whole > 0:
-        return (at - np.floor(at / clock.whole + 1e-9) * clock.whole) / clock.rate - clock.begin
-    loops = np.floor(at / clock.rate / clock.duration + 1e-9)
+        return (at - np.floor((at + JUST_BEFORE) / clock.whole) * clock.whole) / clock.rate - clock.begin
+    loops = np.floor((at + JUST_BEFORE) / (clock.rate * clock.duration))
     return at / clock.rate - loops * clock.duration - clock.begin
 
 
