@@ -8,21 +8,25 @@ import tempfile
 import time
 import unittest
 from collections.abc import Callable
+from typing import Any
 from unittest import mock
 
-from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QTimer, QUrl
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QMessageBox, QWidget
+from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageBox, QWidget
 
 from pale_ember.app.recipe.chapter_table import CHAPTERS
 from pale_ember.app.recipe.field_row import FieldRow
 from pale_ember.app.widgets import theme
 from pale_ember.app.widgets.number_box import NumberBox
+from pale_ember.app.widgets.sheet import open_sheet
 from pale_ember.app.window.main_window import MainWindow
 from pale_ember.effect import Effect
 
 LEFT = Qt.MouseButton.LeftButton
+# How often it is looked whether somebody is asked what nobody expects, ms; how long a question may stand for a test to answer it, s.
+LOOKS_MS, PATIENCE = 500, 6.0
 _app: list[QApplication] = []
 
 
@@ -45,7 +49,28 @@ class WindowCase(unittest.TestCase):
         self.addCleanup(patch.stop)
         self.errors: list[BaseException] = []
         self._hook, sys.excepthook = sys.excepthook, lambda kind, wrong, trace: self.errors.append(wrong)
+        self._asked: tuple[QWidget | None, float] = (None, 0.0)
+        self._guard = QTimer()
+        self._guard.timeout.connect(self._refuse_questions)
+        self._guard.start(LOOKS_MS)
         self.window = self.open_window(self.first_effect())
+
+    def _refuse_questions(self) -> None:
+        """Close a question that the test doesn't answer, and let the test fail by it."""
+        asked = QApplication.activeModalWidget()
+        if not isinstance(asked, QMessageBox | QFileDialog | QInputDialog):
+            self._asked = (None, 0.0)
+        elif asked is not self._asked[0]:
+            self._asked = (asked, time.monotonic())
+        elif time.monotonic() - self._asked[1] > PATIENCE:
+            words = asked.text() if isinstance(asked, QMessageBox) else asked.windowTitle()
+            self.errors.append(AssertionError(f"nobody answered: {words}"))
+            asked.reject()
+
+    def on_top(self) -> Any:
+        """Return what the keyboard is for: a dialog, what is open over the window, or the window."""
+        QApplication.processEvents()
+        return QApplication.activeModalWidget() or open_sheet(self.window) or self.window
 
     def first_effect(self) -> Effect:
         return Effect()
@@ -62,6 +87,7 @@ class WindowCase(unittest.TestCase):
         return window
 
     def tearDown(self) -> None:
+        self._guard.stop()
         self.window.shut()
         self.window.hide()
         self.window.deleteLater()
@@ -135,8 +161,6 @@ class WindowCase(unittest.TestCase):
 
     def answer(self, button: str) -> None:
         """Click a button of the next message box."""
-        from PyQt6.QtCore import QTimer
-
         def click() -> None:
             box = QApplication.activeModalWidget()
             if isinstance(box, QMessageBox):

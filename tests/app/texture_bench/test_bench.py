@@ -433,8 +433,8 @@ class WindowTest(SheetCase):
                 QApplication.processEvents()
                 while (popup := QApplication.activePopupWidget()) is not None:
                     popup.close()
-                if QApplication.activeModalWidget() is not None:
-                    QApplication.activeModalWidget().reject()
+                if self.on_top() is not self.window:
+                    self.on_top().reject()
         self.assertTrue(self.bench.is_open)
         self.assertFalse(self.window.actions_by_name["tracks"].isEnabled())
         self.undo_all()

@@ -17,6 +17,7 @@ from PyQt6.QtGui import QContextMenuEvent, QMouseEvent, QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog, QMenu, QWidget
 
+from pale_ember.app.widgets.sheet import open_sheet
 from pale_ember.app.window.main_window import MainWindow
 from pale_ember.effect import effect_text
 
@@ -80,7 +81,7 @@ class Monkey:
         sys.excepthook = hook
 
     def _close_all(self) -> None:
-        widget = QApplication.activePopupWidget() or QApplication.activeModalWidget()
+        widget = QApplication.activePopupWidget() or QApplication.activeModalWidget() or open_sheet(self.window)
         if widget is not None:
             widget.close()
             QTimer.singleShot(20, self._close_all)
@@ -94,7 +95,7 @@ class Monkey:
 
     def _top(self) -> QWidget:
         popup = QApplication.activePopupWidget()
-        modal = QApplication.activeModalWidget()
+        modal = QApplication.activeModalWidget() or open_sheet(self.window)
         others = [w for w in QApplication.topLevelWidgets() if w.isVisible() and w.parent() is self.window and w.isWindow()]
         if popup is not None:
             return popup

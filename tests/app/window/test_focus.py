@@ -109,7 +109,7 @@ class KeyboardAloneTest(WindowCase):
 
     def active(self):
         """Return the window that keys go to; without a window manager nobody gives it back when a dialog is gone."""
-        widget = QApplication.activeModalWidget() or self.window
+        widget = self.on_top().window()
         if not widget.isActiveWindow():
             widget.activateWindow()
             QTest.qWaitForWindowActive(widget, 2000)
@@ -165,10 +165,8 @@ class KeyboardAloneTest(WindowCase):
         self.key(Qt.Key.Key_K, CTRL)
         self.keys("library")
         self.key(Qt.Key.Key_Return)
-        self.wait(lambda: QApplication.activeModalWidget() is not None)
         self.keys("Smo")
         self.key(Qt.Key.Key_Return)
-        self.wait(lambda: QApplication.activeModalWidget() is None)
         self.assertEqual([layer.name for layer in session.effect.layers], ["Core", "Core 2", "Smoke"])
         self.key(Qt.Key.Key_Up, CTRL)
         self.key(Qt.Key.Key_Up, CTRL)

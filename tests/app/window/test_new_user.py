@@ -24,15 +24,12 @@ class NewUserTest(WindowCase):
 
     def from_library(self, name):
         QTest.keyClick(self.window, Qt.Key.Key_A, CTRL | SHIFT)
-        self.wait(lambda: QApplication.activeModalWidget() is not None)
-        view = QApplication.activeModalWidget()
+        view = self.on_top()
         row = [start.name for start in view.found].index(name)
         place = view.list.visualItemRect(view.list.item(row)).center()
         QTest.mouseClick(view.list.viewport(), LEFT, pos=place)
         QTest.keyClick(view.list, Qt.Key.Key_Return)
-        self.wait(lambda: QApplication.activeModalWidget() is None)
-        self.window.activateWindow()
-        QTest.qWaitForWindowActive(self.window, 2000)
+        self.wait(lambda: self.on_top() is self.window)
 
     def drag_handle(self, label, way):
         """Drag a handle of the stage by so many metres."""

@@ -115,7 +115,7 @@ class DemoTest(WindowCase):
                     self.window.actions_by_name[command.name].trigger()
                     QApplication.processEvents()
                     if command.name in ("find", "library", "offset", "preferences", "compression"):
-                        QApplication.activeModalWidget().reject()
+                        self.on_top().reject()
         self.assertIsNotNone(self.session.layer)
 
     def test_all_buttons_and_fields_say_what_they_do(self):

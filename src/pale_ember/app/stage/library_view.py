@@ -5,11 +5,9 @@ from __future__ import annotations
 from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QIcon, QKeyEvent
 from PyQt6.QtWidgets import (
-    QDialog,
     QHBoxLayout,
     QLabel,
     QPushButton,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -19,6 +17,7 @@ from ...files.library import starts
 from ..session.session import Session
 from ..widgets import theme
 from ..widgets.controls import Check
+from ..widgets.sheet import Sheet
 from .moving_pictures import MovingPictures
 from .picture_grid import add_item, picture_grid
 from .stage import Stage
@@ -26,16 +25,13 @@ from .stage import Stage
 PICTURE = QSize(150, 96)
 
 
-class LibraryView(QDialog):
+class LibraryView(Sheet):
     """All layers to start from. The pictures move: each is a simulated second of its layer."""
 
     def __init__(self, session: Session, stage: Stage, parent: QWidget) -> None:
-        super().__init__(parent)
+        super().__init__(parent, "Layer library", QSize(700, 520))
         self.session, self.stage = session, stage
-        self.setWindowTitle("Layer library")
-        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        self.resize(700, 520)
-        column = QVBoxLayout(self)
+        column = self.column
         said = QLabel("Choose what to start from. It is added behind the selected layer.")
         said.setStyleSheet(f"color: {theme.DIM};")
         column.addWidget(said)

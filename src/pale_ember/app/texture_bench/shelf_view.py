@@ -9,11 +9,9 @@ from queue import SimpleQueue
 from PyQt6.QtCore import QObject, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QIcon, QImage, QKeyEvent, QPixmap
 from PyQt6.QtWidgets import (
-    QDialog,
     QHBoxLayout,
     QLabel,
     QPushButton,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -32,6 +30,7 @@ from ..stage.moving_pictures import plain_icon
 from ..stage.picture_grid import add_item, picture_grid
 from ..widgets import theme
 from ..widgets.controls import Line
+from ..widgets.sheet import Sheet
 from .bench import Bench
 from .step_pictures import as_rgb
 
@@ -92,16 +91,13 @@ def _make(found: list[Shelved], queue: SimpleQueue[tuple[int, list[QImage]]], en
             queue.put((row, [as_rgb(thumbnail(ready, frame, SIDE, GROUND)) for frame in range(ready.frames)]))
 
 
-class ShelfView(QDialog):
+class ShelfView(Sheet):
     """All textures to start from."""
 
     def __init__(self, bench: Bench, parent: QWidget) -> None:
-        super().__init__(parent)
+        super().__init__(parent, "Textures to start from", QSize(780, 600))
         self.bench, self.session = bench, bench.session
-        self.setWindowTitle("Textures to start from")
-        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        self.resize(780, 600)
-        column = QVBoxLayout(self)
+        column = self.column
         said = QLabel("Choose what to start from. All of it is made by steps, and can be changed on the bench.")
         said.setStyleSheet(f"color: {theme.DIM};")
         column.addWidget(said)
@@ -134,6 +130,7 @@ class ShelfView(QDialog):
         self.list.currentItemChanged.connect(lambda *_: self._enable())
         self.pictures = ShelfPictures(self)
         self.pictures.turned.connect(self._show_picture)
+        self.finished.connect(self.pictures.end)
         self._fill()
         self.list.setFocus()
 
@@ -236,7 +233,3 @@ class ShelfView(QDialog):
             self.take()
             return
         super().keyPressEvent(event)
-
-    def done(self, result: int) -> None:
-        self.pictures.end()
-        super().done(result)

@@ -6,11 +6,12 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from PyQt6.QtCore import QEvent, QObject, Qt
+from PyQt6.QtCore import QEvent, QObject, QSize, Qt
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem, QWidget
 
 from .matching import score
+from .sheet import Sheet
 
 
 @dataclass(frozen=True)
@@ -25,23 +26,19 @@ class Finding:
     go: Callable[[], Any]
 
 
-class Finder(QDialog):
+class Finder(Sheet):
     """A line to type in over a list that follows."""
 
     def __init__(self, parent: QWidget, findings: list[Finding]) -> None:
-        super().__init__(parent)
-        self.setWindowTitle("Find")
-        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        self.resize(460, 360)
+        super().__init__(parent, "Find", QSize(460, 360))
         self.findings = findings
-        column = QVBoxLayout(self)
         self.line = QLineEdit()
         self.line.setPlaceholderText("A command, a field, a layer")
         self.line.setAccessibleName("Find")
         self.list = QListWidget()
         self.list.setAccessibleName("Found")
-        column.addWidget(self.line)
-        column.addWidget(self.list)
+        self.column.addWidget(self.line)
+        self.column.addWidget(self.list)
         self.line.textChanged.connect(self._search)
         self.line.returnPressed.connect(self._go)
         self.list.itemActivated.connect(lambda _: self._go())
