@@ -6,13 +6,17 @@ import argparse
 import contextlib
 import io
 import json
+import logging
 import os
 import signal
 import sys
 import threading
+import warnings
 from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING, Any
 
+from . import VERSION
+from . import cli_words as words
 from .cli_hand_over import NAMES as HAND_OVER
 from .cli_hand_over import add_commands, bundled, run_batch, run_profile
 from .demo import NAMES
@@ -25,46 +29,13 @@ GOOD, PROBLEMS, WRONG_USE = 0, 1, 2
 COMMANDS = ("demo", "render", "filmstrip", "stats", "check", "bake-textures", *HAND_OVER, "bench", "schema", "reference")
 
 
-def _size(text: str) -> tuple[int, int]:
-    width, cross, height = text.lower().partition("x")
-    if not (cross and width.isdigit() and height.isdigit() and 1 <= int(width) <= 8192 and 1 <= int(height) <= 8192):
-        raise argparse.ArgumentTypeError(f"“{text}” is not a size; write it as 1280x800, each side from 1 to 8192")
-    return int(width), int(height)
-
-
-def _seconds(text: str) -> float:
-    try:
-        found = float(text)
-    except ValueError:
-        found = -1.0
-    if not 0.0 <= found <= 36_000.0:
-        raise argparse.ArgumentTypeError(f"“{text}” is not a time; give seconds from 0 to 36000")
-    return found
-
-
-def _backdrop(text: str) -> str:
-    # What noon was called in files of version 1.
-    return "noon" if text == "day" else text
-
-
-def _side(text: str) -> int:
-    if not text.isdigit() or not 4 <= int(text) <= 1024:
-        raise argparse.ArgumentTypeError(f"“{text}” is not a size; give 4 to 1024 pixels")
-    return int(text)
-
-
-def _frames(text: str) -> int:
-    if not text.isdigit() or not 1 <= int(text) <= 64:
-        raise argparse.ArgumentTypeError(f"“{text}” is not a number of pictures; give 1 to 64")
-    return int(text)
-
-
 def parser() -> argparse.ArgumentParser:
     """Return the command line's parser."""
     top = argparse.ArgumentParser(
         prog="pale-ember",
         description="Build and tune layered 3D particle effects. Without a command it opens FILE, or a blank effect.",
     )
+    top.add_argument("--version", action="version", version=f"pale-ember {VERSION}")
     commands = top.add_subparsers(dest="command", metavar="COMMAND")
 
     window = commands.add_parser("open", help="open a file in the window")
@@ -73,16 +44,16 @@ def parser() -> argparse.ArgumentParser:
     demo.add_argument("name", nargs="?", choices=NAMES, default=NAMES[0], help=f"which: {', '.join(NAMES)} (the first)")
     for command in (window, demo):
         command.add_argument("--shot", metavar="PNG", help="save a picture of the whole window and end")
-        command.add_argument("--size", type=_size, default=(1280, 800), metavar="WxH", help="the window's size")
-        command.add_argument("--at", type=_seconds, default=None, metavar="SECONDS", help="the moment to show")
+        command.add_argument("--size", type=words.size, default=(1280, 800), metavar="WxH", help="the window's size")
+        command.add_argument("--at", type=words.seconds, default=None, metavar="SECONDS", help="the moment to show")
         command.add_argument("--select", metavar="LAYER", help="the layer to select, by name or id")
         command.add_argument("--until", choices=("frame", "particles"), default="", help=argparse.SUPPRESS)
 
     render = commands.add_parser("render", help="draw one moment into a PNG, without a window")
     render.add_argument("file")
-    render.add_argument("--time", type=_seconds, default=1.0, metavar="T", help="seconds (1)")
-    render.add_argument("--size", type=_size, default=(960, 600), metavar="WxH", help="pixels (960x600)")
-    render.add_argument("--backdrop", type=_backdrop, choices=[str(one) for one in Backdrop], help="instead of the file's")
+    render.add_argument("--time", type=words.seconds, default=1.0, metavar="T", help="seconds (1)")
+    render.add_argument("--size", type=words.size, default=(960, 600), metavar="WxH", help="pixels (960x600)")
+    render.add_argument("--backdrop", type=words.backdrop, choices=[str(one) for one in Backdrop], help="instead of the file's")
     render.add_argument("--clear", action="store_true", help="draw the effect on nothing, with an alpha channel")
     render.add_argument("--no-grid", action="store_true", help="leave the floor's grid out")
     render.add_argument("-o", "--output", required=True, metavar="PNG")
@@ -91,21 +62,21 @@ def parser() -> argparse.ArgumentParser:
     baked = commands.add_parser("bake-textures", help="write the textures that builds make as PNG files")
     baked.add_argument("file")
     baked.add_argument("--out", required=True, metavar="DIR", help="the folder that they go into")
-    baked.add_argument("--size", type=_side, metavar="N", help="pixels of a frame, instead of the build's own")
+    baked.add_argument("--size", type=words.side, metavar="N", help="pixels of a frame, instead of the build's own")
     baked.add_argument("--json", action="store_true", help="say what was written as JSON")
     strip = commands.add_parser("filmstrip", help="draw one particle's life into a PNG, without a window")
     strip.add_argument("file")
     strip.add_argument("--layer", default="", metavar="LAYER", help="name or id (the first)")
-    strip.add_argument("--particle", type=int, default=0, metavar="N", help="which, counted by birth from 0 (0)")
-    strip.add_argument("--frames", type=_frames, default=16, metavar="N", help="how many pictures (16)")
-    strip.add_argument("--size", type=_size, default=(64, 64), metavar="WxH", help="of one picture, pixels (64x64)")
+    strip.add_argument("--particle", type=words.particle, default=0, metavar="N", help="which, counted by birth from 0 (0)")
+    strip.add_argument("--frames", type=words.frames, default=16, metavar="N", help="how many pictures (16)")
+    strip.add_argument("--size", type=words.size, default=(64, 64), metavar="WxH", help="of one picture, pixels (64x64)")
     strip.add_argument("--scale", type=float, default=None, metavar="S", help="pixels for a metre (what fits)")
     strip.add_argument("-o", "--output", required=True, metavar="PNG")
     strip.add_argument("--any-picture", action="store_true", help="read textures outside the effect's folder too")
 
     stats = commands.add_parser("stats", help="count births, deaths and the most alive, layer by layer")
     stats.add_argument("file")
-    stats.add_argument("--until", type=_seconds, default=None, metavar="T", help="seconds (the effect's duration)")
+    stats.add_argument("--until", type=words.seconds, default=None, metavar="T", help="seconds (the effect's duration)")
     stats.add_argument("--json", action="store_true", help="print figures as JSON")
 
     check = commands.add_parser("check", help="say whether files are whole effects, or bundles as they were written, and what is wrong if not")
@@ -130,12 +101,14 @@ def main(arguments: Sequence[str] | None = None) -> int:
         given.insert(0, "open")
     _speak_safely()
     chosen = parser().parse_args(given)
-    from .effect.errors import EffectError
+    from .effect.errors import EffectError, WrongUse
 
     try:
         status = _RUNNERS[chosen.command](chosen)
         sys.stdout.flush()
         return status
+    except WrongUse as wrong:
+        return _end(str(wrong), WRONG_USE)
     except EffectError as wrong:
         return _end(str(wrong), PROBLEMS)
     except MemoryError:
@@ -162,7 +135,12 @@ def _terminate(number: int, frame: object) -> None:
 
 
 def _speak_safely() -> None:
-    """Let what a terminal can't show be written as escapes, and SIGTERM end a command by a sentence."""
+    """Let what a terminal can't show be written as escapes, and SIGTERM end a command by a sentence.
+
+    What libraries warn of is for programmers; what matters here is in sentences.
+    """
+    warnings.simplefilter("ignore")
+    logging.disable(logging.WARNING)
     for stream in (sys.stdout, sys.stderr):
         if isinstance(stream, io.TextIOWrapper):
             stream.reconfigure(errors="backslashreplace")
@@ -176,19 +154,19 @@ def _silence() -> None:
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
 
 
-def _end(words: str, status: int) -> int:
+def _end(said: str, status: int) -> int:
     with contextlib.suppress(OSError):
-        print(f"pale-ember: {printable(words)}", file=sys.stderr)
+        print(f"pale-ember: {printable(said)}", file=sys.stderr)
     return status
 
 
-def _say(words: str) -> None:
-    _end(words, PROBLEMS)
+def _say(said: str) -> None:
+    _end(said, PROBLEMS)
 
 
-def printable(words: str) -> str:
+def printable(said: str) -> str:
     """Return a text without what could steer a terminal."""
-    return "".join(c if c.isprintable() or c == "\n" else "?" for c in words)
+    return "".join(c if c.isprintable() or c == "\n" else "?" for c in said)
 
 
 def _tell_findings(effect: Effect, chosen: argparse.Namespace) -> int:
@@ -369,11 +347,11 @@ def _reference(chosen: argparse.Namespace) -> int:
     return GOOD
 
 
-def _print_json(data: Any) -> None:
+def _print_json(data: Any, in_a_line: bool = False) -> None:
     # Names may hold what steers a terminal; in JSON all but plain letters are escapes where need be.
     unicode = (sys.stdout.encoding or "").lower().replace("-", "") == "utf8"
-    text = json.dumps(data, indent=2, ensure_ascii=not unicode)
-    print("".join(c if c.isprintable() or c == "\n" else f"\\u{ord(c):04x}" for c in text))
+    text = json.dumps(data, indent=None if in_a_line else 2, ensure_ascii=not unicode)
+    print("".join(c if c.isprintable() or c == "\n" else f"\\u{ord(c):04x}" for c in text), flush=in_a_line)
 
 
 _RUNNERS = {

@@ -18,7 +18,7 @@ from pale_ember.effect import EffectError, save_effect
 from pale_ember.effect.edit import edited
 from pale_ember.files.bundle.reading import damaged
 from pale_ember.files.bundle.tree import read_folder
-from pale_ember.files.hand_over.batch import found_items, shard
+from pale_ember.files.hand_over.batch import Item, found_items, shard
 from pale_ember.files.hand_over.profile import Profile, parse_profile, profile_text, start_text
 from pale_ember.files.hand_over.running import run_all
 from pale_ember.files.hand_over.telling import command_line
@@ -57,9 +57,14 @@ class Names(BundleCase):
             found_items([str(self.folder / "empty")], self.folder)
 
     def test_parts_are_the_whole_and_no_effect_is_in_two(self):
-        items = list(range(23))
+        items = [Item(Path(f"{i}.ember"), Path(f"out/{i}"), f"fire/{i}") for i in range(200)]
         parts = [shard(items, i, 5) for i in range(1, 6)]
-        self.assertEqual(sorted(itertools.chain(*parts)), items)
+        self.assertEqual(sorted(item.name for item in itertools.chain(*parts)), sorted(item.name for item in items))
+        self.assertGreater(min(map(len, parts)), 20)
+        # One more leaves the others where they were.
+        more = [Item(Path("new.ember"), Path("out/new"), "new"), *items]
+        moved = [set(shard(more, i, 5)) ^ set(parts[i - 1]) for i in range(1, 6)]
+        self.assertEqual(set().union(*moved), {more[0]})
 
 
 class Runs(BundleCase):
@@ -157,9 +162,9 @@ class Commands(BundleCase):
         some(self.folder / "in", 1)
         start = ["export", str(self.folder / "in"), "--out", str(self.folder / "out")]
         for more, status, words in (
-            (["--shard", "3/2"], 2, "part of a batch"), (["--set", "sheet"], 1, "names no value"), (["--set", "sheet.colums=2"], 1, "columns"),
-            (["--set", "film.form=avi"], 1, "mp4"), (["--profile", str(self.folder / "none.toml")], 1, "can't be read"), (["--texture", "x=bc9"], 1, "bc7"),
-            (["--name", "{x}"], 1, "not known"),
+            (["--shard", "3/2"], 2, "part of a batch"), (["--set", "sheet"], 2, "names no value"), (["--set", "sheet.colums=2"], 2, "columns"),
+            (["--set", "film.form=avi"], 2, "mp4"), (["--profile", str(self.folder / "none.toml")], 2, "can't be read"), (["--texture", "x=bc9"], 2, "bc7"),
+            (["--name", "{x}"], 2, "not known"), (["--texture", "flame=bc7"], 2, "no effect here has a texture"), (["--shard", "²/3"], 2, "part of a batch"),
         ):  # fmt: skip
             found, _, err = run_line(*start, *more)
             self.assertEqual(found, status, more)
@@ -180,11 +185,12 @@ class Commands(BundleCase):
     def test_it_watches(self):
         some(self.folder / "in", 1)
         line = [sys.executable, "-u", "-m", "pale_ember.cli", "cache", str(self.folder / "in"), "--out", str(self.folder / "out"), "--watch", "--set", "cache.rate=4"]
-        with subprocess.Popen(line, stdout=subprocess.PIPE, text=True) as process:
+        process = subprocess.Popen(line, stdout=subprocess.PIPE, text=True)
+        with process.stdout:
             try:
                 while "Watching" not in process.stdout.readline():
                     pass
-                time.sleep(0.5)
+                # At once: what changes before anybody watches is seen too.
                 save_effect(single({"emit.rate": 50}, duration=0.3), self.folder / "in" / "part 0" / "effect 0.ember")
                 self.assertIn("written", process.stdout.readline())
                 found = np.load(self.folder / "out" / "part 0" / "effect 0.npz")

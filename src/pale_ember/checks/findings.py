@@ -10,6 +10,7 @@ from ..simulation.bows import missing_anchor
 from ..simulation.meshes import mesh_faces
 from ..simulation.weight import slowness, too_large
 from .links import link_trouble
+from .loops import loop_troubles
 from .ribbons import ribbon_troubles
 
 
@@ -30,6 +31,7 @@ def findings(effect: Effect) -> list[EffectError]:
         if trouble is not None:
             found.append(trouble.error)
     found += _unread_props(effect)
+    found += loop_troubles(effect)
     heavy = slowness(effect)
     return [*found, heavy] if heavy is not None and not found else found
 

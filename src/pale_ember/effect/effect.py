@@ -86,7 +86,7 @@ class Effect(Part):
         False,
         "Repeat",
         "Every loop is the same, dice, gusts and eddies included, so that a baked loop closes; else each throws new "
-        "dice. Loops match to the bit when the duration is a whole number of steps.",
+        "dice. Loops match to the bit when the duration is a whole number of steps and no cap refuses births.",
         also="seamless same bake",
     )
     warm_up: float = f.number(

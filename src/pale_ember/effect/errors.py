@@ -28,6 +28,10 @@ class EffectError(ValueError):
         return self.reason[:1].upper() + self.reason[1:]
 
 
+class WrongUse(EffectError):
+    """What a command was asked for can't be meant; nothing was begun."""
+
+
 def shown(raw: object, longest: int = 40) -> str:
     """Return a short one-line picture of a wrong value, for use in a sentence."""
     if isinstance(raw, dict):

@@ -139,7 +139,11 @@ def load_effect(path: str | os.PathLike[str]) -> Effect:
     EffectError
         If the file can't be read or is wrong; nothing else is raised.
     """
-    data = read_regular(path, LARGEST)
+    return effect_in(read_regular(path, LARGEST), path)
+
+
+def effect_in(data: bytes, path: str | os.PathLike[str]) -> Effect:
+    """Return the effect in a file's bytes; what it names lies where the file does."""
     folder = Path(os.path.abspath(path)).parent
     return with_files(parse_effect(data), lambda file: os.path.normpath(folder / file))
 

@@ -12,17 +12,35 @@ import tempfile
 import time
 from collections.abc import Iterator
 from pathlib import Path
+from typing import BinaryIO
 
 from .errors import EffectError
 
 PathLike = str | os.PathLike[str]
 # Temporary files begin so, whatever the file is called; names may fill all that a file system allows.
 _NAMES = ".pale-ember-"
-# Behind it stand the machine and the process: others may write to the same folder over a network.
-_HOST = hashlib.blake2s(platform.node().encode(), digest_size=3).hexdigest()
 PART = ".part"
+
 # What a killed save left is removed once it is so old, s.
 _OLD = 3600.0
+
+
+def _own_place() -> str:
+    """Return what tells apart the places whose process numbers mean others: machines, their starts, containers.
+
+    Names won't do: machines and containers on one folder may share theirs.
+    """
+    known = [platform.node()]
+    for tell in (lambda: Path("/proc/sys/kernel/random/boot_id").read_text(), lambda: os.readlink("/proc/self/ns/pid")):
+        try:
+            known.append(tell())
+        except OSError:
+            known.append(f"{time.time_ns()}")  # nobody's number but this process's own
+    return hashlib.blake2s("/".join(known).encode(), digest_size=6).hexdigest()
+
+
+# Behind it stand the place and the process: others may write to the same folder.
+_PLACE = _own_place()
 
 
 def read_regular(path: PathLike, largest: int) -> bytes:
@@ -34,6 +52,27 @@ def read_regular(path: PathLike, largest: int) -> bytes:
         If it is no regular file (a pipe would be waited for, a device has no end), is larger than ``largest``, or
         can't be read; the place is the path.
     """
+    with _opened(path) as file:
+        if os.fstat(file.fileno()).st_size > largest:
+            raise EffectError(shown_path(path), f"the file is larger than {_size(largest)}; that is too large for its kind.")
+        return file.read(largest + 1)
+
+
+def hash_regular(path: PathLike) -> str:
+    """Return the SHA-256 of a file's bytes, as hexadecimal digits, without holding them all.
+
+    Raises
+    ------
+    EffectError
+        As for :func:`read_regular`.
+    """
+    with _opened(path) as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()  # type: ignore[arg-type]
+
+
+@contextlib.contextmanager
+def _opened(path: PathLike) -> Iterator[BinaryIO]:
+    """Open a regular file for reading."""
     place = shown_path(path)
     try:
         handle = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC)
@@ -43,9 +82,7 @@ def read_regular(path: PathLike, largest: int) -> bytes:
                 raise EffectError(place, "this is a folder; name a file in it.")
             if not stat.S_ISREG(about.st_mode):
                 raise EffectError(place, "this is no regular file (a pipe, a device); name a file.")
-            if about.st_size > largest:
-                raise EffectError(place, f"the file is larger than {_size(largest)}; that is too large for its kind.")
-            return file.read(largest + 1)
+            yield file
     except EffectError:
         raise
     except OSError as wrong:
@@ -134,15 +171,15 @@ def _same(one: PathLike, target: Path) -> bool:
 
 def temporary_prefix() -> str:
     """Return what the names of this process's temporary files and folders begin with."""
-    return f"{_NAMES}{_HOST}-{os.getpid()}-"
+    return f"{_NAMES}{_PLACE}-{os.getpid()}-"
 
 
 def sweep(folder: Path) -> None:
-    """Remove what saves that were killed left in a folder; those of other machines only when they are old."""
+    """Remove what saves that were killed left in a folder; those of other machines and containers only when they are old."""
     for left in folder.glob(f"{_NAMES}*{PART}"):
-        host, _, rest = left.name[len(_NAMES) :].partition("-")
+        place, _, rest = left.name[len(_NAMES) :].partition("-")
         try:
-            dead = host == _HOST and not Path(f"/proc/{int(rest.partition('-')[0])}").exists()
+            dead = place == _PLACE and not Path(f"/proc/{int(rest.partition('-')[0])}").exists()
             if dead or time.time() - left.stat().st_mtime > _OLD:
                 if left.is_dir() and not left.is_symlink():
                     shutil.rmtree(left, ignore_errors=True)

@@ -126,7 +126,7 @@ def leftover_of(path: Path) -> Leftover | None:
     for autosave in path.parent.glob(f".{glob.escape(_short(path.name))}.*{SUFFIX}"):
         pid = autosave.name[: -len(SUFFIX)].rpartition(".")[2]
         try:
-            if not pid.isdigit() or _runs(int(pid)):
+            if not pid.isdecimal() or not pid.isascii() or _runs(int(pid)):
                 continue
             left = Leftover(path, autosave, None, autosave.stat().st_mtime)
             if not (path.exists() and read_regular(autosave, LARGEST) == read_regular(path, LARGEST)):

@@ -24,6 +24,9 @@ from ..simulation.prop_poses import prop_clock
 from ..textures.prepared import Prepared
 from .textures import BACKDROP
 
+# What graphics cards draw into at the most, pixels each way.
+MOST_SIDE = 16_384
+
 
 def render_file(
     effect: Effect,
@@ -97,6 +100,8 @@ def filmstrip_file(
     EffectError
         If there is no such layer, nothing is born in it, there is no OpenGL here or the file can't be written.
     """
+    if max(size[0] * frames, size[1]) > MOST_SIDE:
+        raise EffectError("size", f"the strip would be {size[0] * frames} × {size[1]} pixels; at most {MOST_SIDE} each way. Take fewer or smaller pictures.")
     if not effect.layers:
         raise EffectError("layers", "the effect has no layer; add one.")
     chosen = effect.layer(layer) if layer else effect.layers[0]

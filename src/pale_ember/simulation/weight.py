@@ -67,6 +67,11 @@ def needed_cap(effect: Effect, index: int, each_second: float | None = None) -> 
     return int(min(rounded_up(needed + 1), type(layer.emit).rules()["cap"].hard[1]))
 
 
+def may_refuse(effect: Effect, layer: Layer) -> bool:
+    """Return whether a layer's own births may come to more than its cap."""
+    return layer.enabled and not layer.origin.parent and _uncapped(effect, layer) > layer.emit.cap
+
+
 def rounded_up(number: float) -> int:
     """Return a whole number of two figures, so that it can be read, that is not below another."""
     whole = max(int(number), 1)

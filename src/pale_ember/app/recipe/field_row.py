@@ -157,6 +157,8 @@ class FieldRow(QWidget):
             needed = needed_cap(self.session.effect, self.session.effect.index(layer.id), asked) if refused else 0
             if needed > layer.emit.cap:
                 words = f"births are refused: {'about' if answer else 'up to'} {needed:,} particles would be alive at once."
+                if self.session.effect.loop and self.session.effect.repeat:
+                    words += " Loops differ for that, though “repeat” is on."
                 return words, f"Raise it to {needed:,}", lambda: self._raise_cap(needed)
         return "", "", self.reset
 

@@ -154,6 +154,8 @@ class RowPaint:
         painter.setFont(theme.font(11))
         painter.setPen(theme.color(theme.WARN if refused else theme.DIM))
         text = f"{alive:,} alive" + (f", {refused:,} refused" if refused else "")
+        if refused and self.session.effect.loop and self.session.effect.repeat:
+            text += ", loops differ"
         if len(ids) == 1 and self.session.effect.layer(ids[0]).contact.enabled:
             hits = rate_words(self.session.moment.each_second(ids[0], HITS))
             text = f"{hits.replace('/s', ' hits/s')}, {text}" if hits and self.places.width - HEAD > 150 else text

@@ -16,6 +16,7 @@ from ...drawing.headless import Studio
 from ...drawing.moment import Moment, moment_of
 from ...drawing.setting import Setting, setting_of
 from ...effect.effect import Effect
+from ...effect.errors import EffectError
 from ...effect.kinds import Backdrop, Behind, Draw, Shot
 from ...effect.stage import Camera
 from ...simulation import Simulation
@@ -30,6 +31,8 @@ from ..textures import BACKDROP
 _AT_STEP = 0.02
 # Particles fainter than this aren't looked for when a camera is fitted; room that is left at the borders, as a share.
 _FAINT, _ROOM = 0.004, 0.03
+# Pixels of a picture, and pictures of a film or a sequence, at most.
+MOST_PIXELS, MOST_PICTURES = 8192 * 4320, 100_000
 # Particles of a moment that a camera is fitted to at most.
 _MOST = 4000
 # How it is looked at once more: pictures of so many pixels at so many moments; levels above this are seen.
@@ -123,6 +126,7 @@ def filmed(
     if closes:
         effect, start = settled(effect)
     many = count or max(1, round(length * rate))
+    _refuse_absurd(size, many * loops)
     times = [start + length * i / many for i in range(many)] if count else [start + i / rate for i in range(many)]
     if closes:
         # Whatever the rate, the last picture is as far from the first as any two.
@@ -134,6 +138,13 @@ def filmed(
         camera = fitted(effect, textures, start, length, camera, size)
     camera = camera.model_copy(update={"distance": camera.distance * wish.away})
     return Filming(effect, textures, tuple(times) * loops, size, camera, behind, wish.exposure, wish.glow, closes)
+
+
+def _refuse_absurd(size: tuple[int, int], pictures: int) -> None:
+    if size[0] * size[1] > MOST_PIXELS:
+        raise EffectError("width", f"pictures of {size[0]} × {size[1]} pixels are too large; at most {MOST_PIXELS:,} pixels are drawn.")
+    if pictures > MOST_PICTURES:
+        raise EffectError("length", f"these would be {pictures:,} pictures; at most {MOST_PICTURES:,} are drawn. Take a shorter length, a lower rate or fewer loops.")
 
 
 def fitted(effect: Effect, textures: Mapping[str, Prepared], start: float, length: float, camera: Camera, size: tuple[int, int]) -> Camera:

@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-import json
 import os
 import re
 from pathlib import Path
-from urllib.parse import unquote
 
 from ...effect.effect import Effect
 from ...effect.errors import EffectError
 from ...effect.storage import with_files
 from ...effect.whole_files import read_regular
+from ...simulation.mesh_files import beside
 from ..textures import Trusted
 
 LARGEST = 512 << 20
@@ -42,7 +41,7 @@ def _brought(file: str, files: dict[str, bytes], trusted: Trusted) -> str:
     if not trusted(file):
         raise EffectError(os.path.basename(file), "this file lies outside the effect's folder and was not chosen here; put it beside the effect, or allow it.")
     data = read_regular(file, LARGEST)
-    beside = _beside(file, data)
+    near = _beside(file, data)
     stem, ending = os.path.splitext(os.path.basename(file))
     # What any file system and any .zip can have as a name.
     stem, ending = re.sub(r"[^\w.() +-]", "_", stem).strip(" .")[:100] or "file", re.sub(r"[^\w.]", "_", ending)
@@ -51,31 +50,17 @@ def _brought(file: str, files: dict[str, bytes], trusted: Trusted) -> str:
     while True:
         called = f"{stem}{'' if number == 1 else f'-{number}'}"
         # What has others beside it stands in a folder of its own, so that it finds them.
-        found = f"{FOLDER}/{called}/{stem}{ending}" if beside else f"{FOLDER}/{called}{ending}"
+        found = f"{FOLDER}/{called}/{stem}{ending}" if near else f"{FOLDER}/{called}{ending}"
         if found.casefold() not in known:
             break
         number += 1
     files[found] = data
-    for relative, more in beside.items():
+    for relative, more in near.items():
         files[f"{os.path.dirname(found)}/{relative}"] = more
     return found
 
 
 def _beside(file: str, data: bytes) -> dict[str, bytes]:
     """Return the files that a glTF file names and that lie beside it."""
-    if not file.lower().endswith(".gltf"):
-        return {}
-    try:
-        parts = json.loads(data)
-        named = [row.get("uri", "") for kind in ("buffers", "images") for row in parts.get(kind, [])]
-    except (ValueError, AttributeError, TypeError):
-        return {}
-    found = {}
-    for uri in named:
-        if not isinstance(uri, str) or not uri or uri.startswith("data:"):
-            continue
-        relative = os.path.normpath(unquote(uri))
-        at = Path(file).parent / relative
-        if not relative.startswith("..") and not os.path.isabs(relative) and at.is_file():
-            found[relative] = read_regular(at, LARGEST)
-    return found
+    places = ((name, Path(file).parent / name) for name in beside(file, data))
+    return {name: read_regular(at, LARGEST) for name, at in places if at.is_file()}

@@ -1,40 +1,39 @@
-"""Many effects at once: which, what they are called, what is still as it was, and a part of them for each machine."""
+"""Many effects at once: which, what they are called, where all of it goes, and a part of them for each machine."""
 
 from __future__ import annotations
 
 import hashlib
-import json
 import os
 import re
 from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
 
 from ...effect.effect import Effect
-from ...effect.errors import EffectError
-from ...effect.storage import load_effect, with_files
-from ...effect.whole_files import write_whole
+from ...effect.errors import EffectError, WrongUse
+from ...effect.storage import LARGEST, effect_in, with_files
+from ...effect.whole_files import PART, read_regular
+from ...simulation.mesh_files import beside
 from ..chosen_pictures import trusted_from
 from ..textures import Trusted
-from .profile import Profile, profile_text
-from .works import Product, Work, files_of, perform
+from .profile import Profile
+from .works import Product, Work, files_of, is_folder
 
 ENDING = ".ember"
 # Beside what is written: of each output what it was made of.
 STATES = ".hand-over"
-# Grows when the same effect and profile give other files.
-_EDITION = 1
 _FIELDS = ("name", "folder")
 PATTERN = "{folder}/{name}"
+_LARGEST_MESH = 256 << 20
 
 
 @dataclass(frozen=True)
 class Item:
-    """One effect of a batch: its file, and where it goes, without an ending."""
+    """One effect of a batch: its file, where it goes, without an ending, and what it is called from the batch's folder on."""
 
     file: Path
     at: Path
+    name: str = ""
 
 
 def found_items(given: Iterable[str], out: str | os.PathLike[str], pattern: str = PATTERN) -> list[Item]:
@@ -55,7 +54,7 @@ def found_items(given: Iterable[str], out: str | os.PathLike[str], pattern: str 
     """
     for name in re.findall(r"\{([^{}]*)\}", pattern):
         if name not in _FIELDS:
-            raise EffectError("name", f"“{{{name}}}” is not known in names; take {{name}} or {{folder}}.")
+            raise WrongUse("name", f"“{{{name}}}” is not known in names; take {{name}} or {{folder}}.")
     items: dict[Path, Item] = {}
     for one in given:
         at = Path(one)
@@ -63,12 +62,12 @@ def found_items(given: Iterable[str], out: str | os.PathLike[str], pattern: str 
             known = {"{name}": file.stem, "{folder}": folder}
             called = re.sub(r"\{name\}|\{folder\}", lambda mark: known[mark[0]], pattern)  # noqa: B023
             parts = [part for part in Path(called).parts if part not in ("", "/")]
-            if not parts or ".." in parts or "\0" in called:
-                raise EffectError("name", f"“{called[:80]}” is no name for what is written; it must lie in the folder that is written to.")
-            item = Item(file, Path(out, *parts))
+            if not parts or ".." in parts or "\0" in called or parts[0] == STATES or any(part.endswith(PART) for part in parts):
+                raise WrongUse("name", f"“{called[:80]}” is no name for what is written; it must lie in the folder that is written to.")
+            item = Item(file, Path(out, *parts), "/".join(parts))
             other = items.get(item.at)
             if other is not None and other.file.resolve() != file.resolve():
-                raise EffectError("name", f"{other.file} and {file} would both be called {item.at.name}; give a pattern such as --name \"{{folder}}/{{name}}\".")
+                raise WrongUse("name", f"{other.file} and {file} would both be called {item.at.name}; give a pattern such as --name \"{{folder}}/{{name}}\".")
             items[item.at] = item
     if not items:
         raise EffectError("file", f"there is no effect (*{ENDING}) in what was given.")
@@ -86,9 +85,40 @@ def _files_in(at: Path) -> list[tuple[Path, str]]:
     return found
 
 
+def refuse_overlaps(items: list[Item], product: Product, profile: Profile) -> None:
+    """Refuse a batch in which one work's files would stand in the way of another's, or of an effect that is read.
+
+    Raises
+    ------
+    WrongUse
+        With the two files and what to do; nothing has been written.
+    """
+    owner: dict[Path, Item] = {}
+    for item in items:
+        for path in files_of(product, profile, item.at):
+            path = Path(os.path.abspath(path))
+            other = owner.setdefault(path, item)
+            if other is not item:
+                raise WrongUse("name", f"{other.file} and {item.file} would both write {path.name}; give one of them another name.")
+    if not is_folder(product, profile):
+        return
+    mend = "give a pattern that keeps them apart, such as --name \"{folder}-{name}\", or another --out."
+    for item in items:
+        for path in (*files_of(product, profile, item.at), item.file):
+            for above in Path(os.path.abspath(path)).parents:
+                holder = owner.get(above)
+                if holder is not None and path == item.file:
+                    raise WrongUse("name", f"{item.file} lies where {holder.file} would be written ({above}), and would be lost; {mend}")
+                if holder is not None:
+                    raise WrongUse("name", f"{item.file} would be written into the folder of {holder.file} ({above}), and one of them lost; {mend}")
+
+
 def shard(items: list[Item], number: int, count: int) -> list[Item]:
-    """Return the part of a batch for machine ``number`` of ``count``, counted from 1; all parts together are the batch."""
-    return items[number - 1 :: count]
+    """Return the part of a batch for machine ``number`` of ``count``, counted from 1; all parts together are the batch.
+
+    A name's hash says whose it is, so that one effect more leaves all others where they were.
+    """
+    return [item for item in items if int.from_bytes(hashlib.sha256(item.name.encode(errors="surrogateescape")).digest()[:8], "big") % count == number - 1]
 
 
 def trusted_of(file: Path, any_picture: bool) -> Trusted:
@@ -104,12 +134,15 @@ def work_of(item: Item, product: Product, profile: Profile, any_picture: bool = 
     EffectError
         If its effect can't be read.
     """
-    effect = load_effect(item.file)
-    return Work(product, effect, item.at, profile, trusted_of(item.file, any_picture), (item.file, *effect_files(effect)))
+    data = read_regular(item.file, LARGEST)
+    effect = effect_in(data, item.file)
+    return Work(
+        product, effect, item.at, profile, trusted_of(item.file, any_picture), (item.file, *effect_files(effect)), hashlib.sha256(data).hexdigest()
+    )
 
 
 def effect_files(effect: Effect) -> list[str]:
-    """Return the files that an effect names, pictures and meshes, each once."""
+    """Return the files that an effect names, pictures and meshes, and those that these are made of, each once."""
     found: dict[str, None] = {}
 
     def note(file: str) -> str:
@@ -117,53 +150,12 @@ def effect_files(effect: Effect) -> list[str]:
         return file
 
     with_files(effect, note)
+    for file in list(found):
+        if file.lower().endswith(".gltf"):
+            try:
+                named = beside(file, read_regular(file, _LARGEST_MESH))
+            except EffectError:
+                continue  # whoever reads it says what is wrong
+            found |= dict.fromkeys(os.path.join(os.path.dirname(file), name) for name in named)
     return list(found)
 
-
-def key_of(work: Work) -> str:
-    """Return what a work's files depend on, as a hash: effect, files, wishes, program."""
-    digest = hashlib.sha256(f"{_EDITION}/{work.product}/{profile_text(work.profile)}".encode())
-    for file in work.inputs:
-        try:
-            digest.update(hashlib.sha256(Path(file).read_bytes()).digest())
-        except OSError:
-            digest.update(b"missing")
-    return digest.hexdigest()
-
-
-def done_before(work: Work, out: Path) -> dict[str, Any] | None:
-    """Return what is known of a work that was done already and whose files are still as they were written; else None."""
-    try:
-        known = json.loads(_state_path(work, out).read_text(encoding="utf-8"))
-        if known["key"] == key_of(work) and known["files"] == _stamps(work):
-            return known  # type: ignore[no-any-return]
-    except (OSError, ValueError, KeyError, TypeError):
-        pass
-    return None
-
-
-def do(work: Work, out: Path, told: Any = lambda share: False) -> list[str]:
-    """Do a work and note what it was made of; return what is over its budget."""
-    key = key_of(work)
-    said = perform(work, told)
-    state = _state_path(work, out)
-    state.parent.mkdir(parents=True, exist_ok=True)
-    write_whole(state, (json.dumps({"key": key, "files": _stamps(work), "said": said}, indent=1) + "\n").encode())
-    return said
-
-
-def _state_path(work: Work, out: Path) -> Path:
-    name = work.at.relative_to(out).as_posix()
-    plain, digest = re.sub(r"[^\w.-]+", "_", name)[-80:], hashlib.sha256(f"{work.product}/{name}".encode()).hexdigest()
-    return out / STATES / f"{plain}-{digest[:12]}.json"
-
-
-def _stamps(work: Work) -> dict[str, list[int]]:
-    """Return sizes and times of a work's files; of folders those of all files in them."""
-    found = {}
-    for path in files_of(work.product, work.profile, work.at):
-        for one in sorted(path.rglob("*")) if path.is_dir() else [path]:
-            if not one.is_dir():
-                about = one.stat()
-                found[one.relative_to(work.at.parent).as_posix()] = [about.st_size, about.st_mtime_ns]
-    return found

@@ -13,7 +13,7 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 
-from .batch import Item
+from .batch import Item, refuse_overlaps
 from .profile import Profile, profile_text
 from .worker import handle
 from .works import Product
@@ -24,7 +24,7 @@ Heard = Callable[[int, float, dict[str, Any] | None], None]
 
 def run_all(
     items: Sequence[Item], out: Path, product: Product, profile: Profile, heard: Heard, jobs: int = 0, any_picture: bool = False, anew: bool = False,
-    stopped: Callable[[], bool] = lambda: False,
+    stopped: Callable[[], bool] = lambda: False, dry: bool = False,
 ) -> list[dict[str, Any]]:  # fmt: skip
     """Do a batch; return what became of each work, in its order.
 
@@ -32,12 +32,15 @@ def run_all(
     ----------
     jobs : int
         How many processes at most; 0 takes as many as there are cores.
+    dry : bool
+        Whether it is only said what would be done.
     stopped : callable
         Asked now and then whether to give up; what is written by then stays, whole.
     """
+    refuse_overlaps(list(items), product, profile)
     text = profile_text(profile)
     orders = [
-        {"file": str(item.file), "at": str(item.at), "out": str(out), "product": str(product), "profile": text, "any_picture": any_picture, "anew": anew}
+        {"file": str(item.file), "at": str(item.at), "name": item.name, "dry": dry, "out": str(out), "product": str(product), "profile": text, "any_picture": any_picture, "anew": anew}
         for item in items
     ]  # fmt: skip
     several = min(jobs or os.cpu_count() or 1, len(orders))

@@ -9,6 +9,7 @@ from ...effect.effect import Effect
 from ...effect.kinds import Behind, BundleForm, FilmForm, TextureForm
 from ...effect.part import Part
 from ...effect.storage import field_data
+from ...simulation.weight import may_refuse
 from .profile import CacheWish, FilmWish, FramesWish, Profile, Seen, SheetWish, can_close, length_of
 from .works import Product, wish_of
 
@@ -42,7 +43,10 @@ def _count(wish: Seen, effect: Effect, rate: float) -> int:
 
 
 def _loop(wish: Seen, effect: Effect) -> str:
-    return " Its last picture leads into its first." if can_close(wish, effect) else ""
+    if not can_close(wish, effect):
+        return ""
+    full = next((layer for layer in effect.layers if may_refuse(effect, layer)), None)
+    return " Its last picture leads into its first." if full is None else f" Its last picture may not lead into its first: the cap of “{full.name}” may refuse births."
 
 
 def command_line(product: Product, profile: Profile, file: str, out: str, name: str, base: Profile | None = None, base_file: str = "") -> str:

@@ -4,51 +4,76 @@ from __future__ import annotations
 
 import dataclasses
 import json
+import logging
 import os
 import signal
 import sys
 import time
+import warnings
 from pathlib import Path
 from typing import Any
 
 from ...effect.errors import EffectError
 from ...effect.whole_files import sweep
-from .batch import Item, do, done_before, work_of
+from .batch import Item, work_of
+from .notes import done_before, key_of, note_done, note_failed
 from .profile import parse_profile
 from .works import Product, perform
 
 # How often progress is told, s.
 _OFTEN = 0.1
+# How often a work is done again because its files change while it is done.
+_TURNS = 3
 
 
 def handle(order: dict[str, Any], say: Any) -> dict[str, Any]:
-    """Do one work; return what became of it: ``state`` is ``written``, ``unchanged`` or ``failed``.
+    """Do one work; return what became of it: ``state`` is ``written``, ``unchanged``, ``to write`` or ``failed``.
 
     Parameters
     ----------
     order : dict
         ``file``, ``at``, ``out``, ``product``, ``profile`` as TOML, ``any_picture``, ``anew``; ``guarded``, files that are
-        never written over; ``unnoted``, whether nothing is noted beside what is written.
+        never written over; ``unnoted``, whether nothing is noted beside what is written; ``dry``, whether it is only said what would be done.
     say : callable
         Takes a share 0…1; returns whether to give up.
     """
-    item, out = Item(Path(order["file"]), Path(order["at"])), Path(order["out"])
+    item, out = Item(Path(order["file"]), Path(order["at"]), order.get("name", "")), Path(order["out"])
+    product = Product(order["product"])
     found: dict[str, Any] = {"file": order["file"], "at": order["at"], "state": "failed"}
     begin = time.monotonic()
     try:
-        work = work_of(item, Product(order["product"]), parse_profile(order["profile"]), order.get("any_picture", False))
-        work = dataclasses.replace(work, inputs=(*work.inputs, *order.get("guarded", ())))
         if item.at.parent.is_dir():
             # What a run that was killed left goes, even where nothing is written now.
             sweep(item.at.parent)
-        known = None if order.get("anew") or order.get("unnoted") else done_before(work, out)
-        said = known["said"] if known is not None else perform(work, say) if order.get("unnoted") else do(work, out, say)
-        found |= {"state": "unchanged" if known is not None else "written", "budget": said}
+        found |= _done(order, item, product, out, say)
     except EffectError as wrong:
         found |= {"place": wrong.place, "reason": wrong.reason}
+        if not order.get("unnoted") and item.name:
+            note_failed(item, product, out, str(wrong))
     except MemoryError:
         found |= {"place": order["file"], "reason": "there is not enough memory for this; take smaller pictures or lower the caps of the layers."}
     return {**found, "seconds": round(time.monotonic() - begin, 3)}
+
+
+def _done(order: dict[str, Any], item: Item, product: Product, out: Path, say: Any) -> dict[str, Any]:
+    """Do a work; where one of its files changes meanwhile, do it again. Return its state, and what is over its budget."""
+    profile = parse_profile(order["profile"])
+    for _ in range(_TURNS):
+        work = work_of(item, product, profile, order.get("any_picture", False))
+        if order.get("unnoted"):
+            return {"state": "written", "budget": perform(dataclasses.replace(work, inputs=(*work.inputs, *order.get("guarded", ()))), say)}
+        key = key_of(work)
+        known = None if order.get("anew") else done_before(work, key, item, out)
+        if known is not None:
+            return {"state": "unchanged", "budget": known["said"]}
+        if order.get("dry"):
+            return {"state": "to write", "budget": []}
+        said = perform(work, say)
+        # Only what was made of files that are still so is noted as done.
+        if key_of(work_of(item, product, profile, order.get("any_picture", False))) == key:
+            note_done(work, key, item, out, said)
+            break
+    return {"state": "written", "budget": said}
 
 
 def main() -> None:
@@ -68,6 +93,9 @@ def main() -> None:
             _tell({"share": share})
         return False
 
+    # What libraries warn of is for programmers; what matters is in sentences.
+    warnings.simplefilter("ignore")
+    logging.disable(logging.WARNING)
     for line in sys.stdin:
         try:
             found = handle(json.loads(line), say)

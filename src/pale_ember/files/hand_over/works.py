@@ -45,7 +45,8 @@ class Product(StrEnum):
 class Work:
     """One effect to be handed over.
 
-    ``at`` is where it goes, without an ending; ``inputs`` are never written over.
+    ``at`` is where it goes, without an ending; ``inputs`` are never written over, the first is the effect's own file, and
+    ``digest`` that of the bytes that the effect was read from.
     """
 
     product: Product
@@ -54,6 +55,7 @@ class Work:
     profile: Profile
     trusted: Trusted
     inputs: Inputs = ()
+    digest: str = ""
 
 
 def wish_of(profile: Profile, product: Product) -> Part:
@@ -71,6 +73,11 @@ def files_of(product: Product, profile: Profile, at: Path) -> list[Path]:
     if product == Product.FILM:
         return [_ended(at, f".{profile.film.form}")]
     return [_ended(at, ENDINGS[profile.cache.form])] if product == Product.CACHE else [at]
+
+
+def is_folder(product: Product, profile: Profile) -> bool:
+    """Return whether what a work writes is a folder of its own."""
+    return product == Product.FRAMES or (product == Product.BUNDLE and profile.bundle.form != BundleForm.ZIP)
 
 
 def _ended(at: Path, ending: str) -> Path:

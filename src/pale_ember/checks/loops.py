@@ -1,0 +1,24 @@
+"""Loops that are to be all the same, and what keeps them from it."""
+
+from __future__ import annotations
+
+from ..effect.effect import Effect
+from ..effect.errors import EffectError
+from ..simulation.weight import may_refuse, needed_cap
+
+
+def loop_troubles(effect: Effect) -> list[EffectError]:
+    """Return the caps that may keep the loops of an effect with ``repeat`` from being equal.
+
+    What a full cap refuses depends on who is alive, and so on the loops before: two of them need not refuse the same.
+    """
+    if not (effect.loop and effect.repeat):
+        return []
+    return [
+        EffectError(
+            f"layers[{i}].emit.cap",
+            f"its cap of {layer.emit.cap:,} may refuse births, and then loops differ though “repeat” is on; raise it to {needed_cap(effect, i):,}.",
+        )
+        for i, layer in enumerate(effect.layers)
+        if may_refuse(effect, layer)
+    ]  # fmt: skip
