@@ -236,6 +236,19 @@ class DiceTest(unittest.TestCase):
         np.testing.assert_array_equal(q.position, p.position[[at[int(serial)] for serial in q.serial]])
 
 
+class ShortLoopsTest(unittest.TestCase):
+    def test_the_first_birth_of_each_loop_starts_its_follow_ups_at_clock_0(self):
+        for rate, duration in ((60, 0.7), (30, 0.37), (30, 0.7), (60, 0.35), (120, 1 / 3)):
+            effect = chain_of({"emit.rate": 0, "emit.bursts": [{"at": 0, "count": 10}], "launch.lifetime": 0.1}, {
+                "origin.when": "birth", "origin.count": 1, "launch.lifetime": 100, "launch.size": {"curve": [[0, 1], [1, 2]], "along": "clock"},
+            })  # fmt: skip
+            effect = effect.edit("duration", duration).edit("loop", True).edit("step_rate", rate)
+            sim = Simulation(effect)
+            sim.seek(13.5 * duration)
+            self.assertEqual((sim.counts("l0")["born"], sim.counts("l1")["born"]), (140, 140), (rate, duration))
+            self.assertLess(float(sim.particles("l1").size.max()), 1.001, "at 0 of its clock")
+
+
 class LinkTest(unittest.TestCase):
     def test_loops_and_chains_too_deep_are_refused_with_a_sentence(self):
         effect = chain_of({}, {}, {}, {})

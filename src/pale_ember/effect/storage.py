@@ -125,6 +125,8 @@ def _no_constant(word: str) -> float:
 def _no_twins(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
     found: dict[str, Any] = {}
     for name, value in pairs:
+        if any(0xD800 <= ord(c) < 0xE000 for c in name):
+            raise EffectError("file", f"a name in it ({shown(name, 40)}) holds half a character (a lone surrogate); type it anew.")
         if name in found:
             raise EffectError(f"“{shown(name, 60)[1:-1]}”", "this name stands twice in one object; take one of them out.")
         found[name] = value

@@ -76,12 +76,12 @@ def _opened(path: PathLike) -> Iterator[BinaryIO]:
     place = shown_path(path)
     try:
         handle = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC)
+        mode = os.fstat(handle).st_mode
+        if not stat.S_ISREG(mode):
+            os.close(handle)
+            what = "a folder; name a file in it" if stat.S_ISDIR(mode) else "no regular file (a pipe, a device); name a file"
+            raise EffectError(place, f"this is {what}.")
         with os.fdopen(handle, "rb") as file:
-            about = os.fstat(file.fileno())
-            if stat.S_ISDIR(about.st_mode):
-                raise EffectError(place, "this is a folder; name a file in it.")
-            if not stat.S_ISREG(about.st_mode):
-                raise EffectError(place, "this is no regular file (a pipe, a device); name a file.")
             yield file
     except EffectError:
         raise

@@ -11,7 +11,7 @@ from PIL import Image
 
 from ..drawing import moment_of
 from ..drawing.filmstrip import fitting_scale
-from ..drawing.headless import Studio
+from ..drawing.headless import LARGEST, Studio
 from ..drawing.moment import worn
 from ..drawing.setting import setting_of
 from ..effect.effect import Effect
@@ -23,9 +23,6 @@ from ..simulation.biography import Single
 from ..simulation.prop_poses import prop_clock
 from ..textures.prepared import Prepared
 from .textures import BACKDROP
-
-# What graphics cards draw into at the most, pixels each way.
-MOST_SIDE = 16_384
 
 
 def render_file(
@@ -100,8 +97,8 @@ def filmstrip_file(
     EffectError
         If there is no such layer, nothing is born in it, there is no OpenGL here or the file can't be written.
     """
-    if max(size[0] * frames, size[1]) > MOST_SIDE:
-        raise EffectError("size", f"the strip would be {size[0] * frames} × {size[1]} pixels; at most {MOST_SIDE} each way. Take fewer or smaller pictures.")
+    if max(size[0] * frames, size[1]) > LARGEST:
+        raise EffectError("size", f"the strip would be {size[0] * frames} × {size[1]} pixels; at most {LARGEST} each way. Take fewer or smaller pictures.")
     if not effect.layers:
         raise EffectError("layers", "the effect has no layer; add one.")
     chosen = effect.layer(layer) if layer else effect.layers[0]

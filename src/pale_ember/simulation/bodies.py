@@ -87,7 +87,7 @@ def _from_file(path: str, changed: int, size: int) -> Body:
             given = "vertex_normals" in one._cache or "vertex_normals" in getattr(one, "_data", {})
             uv = getattr(one.visual, "uv", None)
             found.append((
-                np.array(one.vertices, np.float64), np.array(faces, np.int64),
+                np.array(one.vertices, np.float64).reshape(-1, 3), np.array(faces, np.int64).reshape(-1, 3),
                 np.array(one.vertex_normals, np.float64) if given else None,
                 np.array(uv, np.float64) if uv is not None and len(uv) == len(one.vertices) else None,
             ))  # fmt: skip

@@ -93,14 +93,15 @@ def _unzip(data: bytes, folder: Path, place: str) -> None:
 
 def _rows(file: zipfile.ZipFile, place: str) -> list[zipfile.ZipInfo]:
     """Return the files of a .zip, if all of them can be in a bundle's folder."""
-    rows = [row for row in file.infolist() if not row.is_dir()]
+    every = file.infolist()
+    if any(leads_out(row.filename) or "\\" in row.filename for row in every):
+        raise EffectError(place, "this .zip holds a file that would lie outside its folder, or has no name; it is left alone.")
+    rows = [row for row in every if not row.is_dir()]
     if any(row.flag_bits & 1 for row in rows):
         raise EffectError(place, "this .zip is encrypted; unpack it, and open the folder.")
     if len(rows) > MOST_FILES or sum(row.file_size for row in rows) > MOST_BYTES:
         raise EffectError(place, "this .zip holds more than a bundle can; it is left alone.")
     for row in rows:
-        if leads_out(row.filename) or "\\" in row.filename:
-            raise EffectError(place, "this .zip holds a file that would lie outside its folder; it is left alone.")
         if any(len(part.encode(errors="surrogateescape")) > _LONGEST_NAME for part in PurePosixPath(row.filename).parts):
             raise EffectError(place, f"this .zip holds a file whose name is longer than {_LONGEST_NAME} bytes; it is left alone.")
     return rows

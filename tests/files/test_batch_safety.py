@@ -1,0 +1,298 @@
+"""Batches lose nothing: paths that stand in each other's way, files that change or can't be read, folders that others write to."""
+
+import contextlib
+import io
+import json
+import os
+import shutil
+import subprocess
+import sys
+import time
+import zipfile
+from pathlib import Path
+from unittest import mock
+
+from pale_ember.effect import EffectError, save_effect
+from pale_ember.effect import whole_files as whole
+from pale_ember.effect.errors import WrongUse
+from pale_ember.files.bundle.reading import added, damaged
+from pale_ember.files.bundle.tree import read_folder
+from pale_ember.files.hand_over import worker
+from pale_ember.files.hand_over.batch import found_items, refuse_overlaps
+from pale_ember.files.hand_over.profile import profile_text
+from pale_ember.files.hand_over.works import Product
+from pale_ember.simulation.meshes import mesh_faces
+from tests.building import single
+from tests.command_line import run_line
+
+from .bundle_case import PLAIN, BundleCase, profile
+
+QUICK = ["--set", "bundle.player=false", "--set", "bundle.runtime=false"]
+TRIANGLE = b"".join(x.to_bytes(4, "little") for x in (0, 0, 0, 0x3F800000, 0, 0, 0, 0x3F800000, 0))
+GLTF = {
+    "asset": {"version": "2.0"}, "buffers": [{"uri": "points.bin", "byteLength": 36}], "bufferViews": [{"buffer": 0, "byteLength": 36}],
+    "accessors": [{"bufferView": 0, "componentType": 5126, "count": 3, "type": "VEC3"}],
+    "meshes": [{"primitives": [{"attributes": {"POSITION": 0}}]}], "nodes": [{"mesh": 0}], "scenes": [{"nodes": [0]}], "scene": 0,
+}  # fmt: skip
+
+
+class Paths(BundleCase):
+    def refused(self, product, wishes, *names):
+        for name in names:
+            (self.folder / "in" / name).parent.mkdir(parents=True, exist_ok=True)
+            save_effect(single({}, duration=0.3), self.folder / "in" / name)
+        with self.assertRaises(WrongUse) as wrong:
+            refuse_overlaps(found_items([str(self.folder / "in")], self.folder / "out"), product, wishes)
+        return wrong.exception.reason
+
+    def test_a_bundle_does_not_hold_its_neighbours(self):
+        words = self.refused(Product.BUNDLE, profile(), "fire.ember", "fire/small.ember")
+        self.assertIn("fire/small.ember would be written into the folder of", words)
+        # The line says so before anything is written.
+        status, _, err = run_line("export", str(self.folder / "in"), "--out", str(self.folder / "out"), *QUICK)
+        self.assertEqual((status, (self.folder / "out").exists()), (2, False))
+        self.assertIn("--name", err)
+        # As .zip both have room, and so they have by a pattern.
+        for more in (["--set", "bundle.form=zip"], ["--name", "{folder}-{name}"]):
+            self.assertEqual(run_line("export", str(self.folder / "in"), "--out", str(self.folder / more[1][:4]), *QUICK, *more)[0], 0, more)
+
+    def test_maps_beside_sheets_are_counted(self):
+        self.assertIn("fire_motion.png", self.refused(Product.SHEET, profile(sheet__motion=True), "fire.ember", "fire_motion.ember"))
+
+    def test_an_effect_that_is_read_is_not_in_a_folder_that_is_written(self):
+        save_effect(single({}, duration=0.3), self.folder / "fire.ember")
+        (self.folder / "fire").mkdir()
+        save_effect(single({}, duration=0.3), self.folder / "fire" / "old.ember")
+        (self.folder / "fire" / "bundle.json").write_text("{}")
+        status, _, err = run_line("export", str(self.folder), "--out", str(self.folder), *QUICK)
+        self.assertEqual(status, 2)
+        self.assertTrue((self.folder / "fire" / "old.ember").exists(), err)
+
+
+class Others(BundleCase):
+    """Who else writes to the same folder."""
+
+    def test_a_living_writers_file_stays_whatever_its_machine_is_called(self):
+        ours = self.folder / f"{whole.temporary_prefix()}x{whole.PART}"
+        dead = self.folder / f"{whole._NAMES}{whole._PLACE}-999999999-x{whole.PART}"
+        # A container of this machine's name, or this machine before it was started anew: its numbers are not ours.
+        with mock.patch.object(whole.os, "readlink", return_value="pid:[1]"):
+            other = self.folder / f"{whole._NAMES}{whole._own_place()}-999999999-x{whole.PART}"
+        for file in (ours, dead, other):
+            file.write_bytes(b"half")
+        whole.sweep(self.folder)
+        self.assertEqual([file.exists() for file in (ours, dead, other)], [True, False, True])
+        os.utime(other, (time.time() - 7200,) * 2)
+        whole.sweep(self.folder)
+        self.assertFalse(other.exists())
+
+
+class Reads(BundleCase):
+    """What effects name: pipes, devices, files that are no meshes, files that change."""
+
+    def effect(self, mesh):
+        return single({"birthplace.kind": "mesh", "birthplace.mesh": mesh}, duration=0.3)
+
+    def test_pipes_and_devices_are_refused_and_nobody_waits_for_them(self):
+        os.mkfifo(self.folder / "pipe.obj")
+        os.mkfifo(self.folder / "points.bin")
+        os.mkfifo(self.folder / "paint.mtl")
+        (self.folder / "piped.gltf").write_text(json.dumps(GLTF))
+        (self.folder / "endless.gltf").write_text(json.dumps(GLTF).replace("points.bin", "/dev/zero"))
+        (self.folder / "painted.obj").write_text("mtllib paint.mtl\nusemtl a\nv 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n")
+        (self.folder / "flat.obj").write_text("v 1 2\nv 0 0\nv 1 1\nf 1 2 3\n")
+        for name, good in (("pipe.obj", False), ("piped.gltf", False), ("endless.gltf", False), ("painted.obj", True), ("flat.obj", False)):
+            file = self.folder / "a.ember"
+            save_effect(self.effect(str(self.folder / name)), file)
+            save_effect(single({"look.draw": "mesh", "look.mesh.mesh": str(self.folder / name)}, duration=0.3), self.folder / "b.ember")
+            for one in (file, self.folder / "b.ember"):
+                status, out, err = run_line("check", str(one))
+                self.assertEqual(status, 0 if good else 1, (name, out, err))
+                order = {"file": str(one), "at": str(self.folder / "out" / "a"), "name": "a", "out": str(self.folder / "out"), "product": "bundle", "profile": profile_text(PLAIN)}
+                found = worker.handle(order, lambda share: False)
+                self.assertEqual(found["state"] == "failed", not good, found)
+
+    def test_the_part_of_a_mesh_that_lies_beside_it_counts(self):
+        (self.folder / "m.gltf").write_text(json.dumps(GLTF))
+        (self.folder / "points.bin").write_bytes(TRIANGLE)
+        file = self.folder / "a.ember"
+        save_effect(self.effect(str(self.folder / "m.gltf")), file)
+        line = ["export", str(file), "--out", str(self.folder / "out"), *QUICK]
+        self.assertIn("1 written", run_line(*line)[1])
+        self.assertIn("1 unchanged", run_line(*line)[1])
+        before = mesh_faces(str(self.folder / "m.gltf")).max()
+        (self.folder / "points.bin").write_bytes(TRIANGLE.replace(b"\x80\x3f", b"\x00\x40"))
+        self.assertIn("1 written", run_line(*line)[1])
+        self.assertEqual((float(before), float(mesh_faces(str(self.folder / "m.gltf")).max())), (1.0, 2.0))
+
+    def test_what_is_saved_while_it_is_written_is_written_anew(self):
+        file, out = self.folder / "a.ember", self.folder / "out"
+        save_effect(single({"emit.rate": 5}, duration=0.3), file)
+        order = {"file": str(file), "at": str(out / "a"), "name": "a", "out": str(out), "product": "bundle", "profile": profile_text(PLAIN)}
+        real, saves = worker.perform, []
+
+        def saved_meanwhile(work, say):
+            if not saves:
+                saves.append(1)
+                save_effect(single({"emit.rate": 50}, duration=0.3), file)
+            return real(work, say)
+
+        with mock.patch.object(worker, "perform", saved_meanwhile):
+            self.assertEqual(worker.handle(order, lambda share: False)["state"], "written")
+        self.assertIn(b"50", (out / "a" / "effect.json").read_bytes())
+        self.assertEqual(worker.handle(order, lambda share: False)["state"], "unchanged")
+        # One that never rests is written, but never taken for done.
+        def always(work, say):
+            saves.append(1)
+            save_effect(single({"emit.rate": 100 + len(saves)}, duration=0.3), file)
+            return real(work, say)
+
+        save_effect(single({"emit.rate": 7}, duration=0.3), file)
+        with mock.patch.object(worker, "perform", always):
+            self.assertEqual(worker.handle(order, lambda share: False)["state"], "written")
+        self.assertEqual(worker.handle(order, lambda share: False)["state"], "written")
+
+
+class Farms(BundleCase):
+    """Parts, notes that are copied, what is left over."""
+
+    def line(self, out, *more):
+        return run_line("export", str(self.folder / "in"), "--out", str(self.folder / out), *QUICK, "--jobs", "1", *more)
+
+    def setUp(self):
+        super().setUp()
+        (self.folder / "in").mkdir()
+        for name in ("a", "b", "c"):
+            save_effect(single({"emit.rate": ord(name)}, duration=0.3), self.folder / "in" / f"{name}.ember")
+
+    def test_parts_are_reported_together_and_copies_stay_done(self):
+        (self.folder / "in" / "d.ember").write_text("{")
+        self.line("out", "--shard", "1/2")
+        status, out, _ = self.line("out", "--report", "--json")
+        states = sorted(row["state"] for row in json.loads(out)["works"])
+        self.assertEqual((status, "missing" in states), (1, True))
+        self.line("out", "--shard", "2/2")
+        rows = {Path(row["file"]).stem: row["state"] for row in json.loads(self.line("out", "--report", "--json")[1])["works"]}
+        self.assertEqual(rows, {"a": "done", "b": "done", "c": "done", "d": "failed"})
+        (self.folder / "in" / "d.ember").unlink()
+        self.assertEqual(self.line("out", "--report")[:2], (0, "3 done.\n"))
+        shutil.copytree(self.folder / "out", self.folder / "copy", copy_function=shutil.copyfile)
+        self.assertIn("3 unchanged", self.line("copy")[1])
+        (self.folder / "copy" / "a" / "tables.json").write_text("{}")
+        self.assertIn("1 written, 2 unchanged", self.line("copy")[1])
+        with mock.patch("pale_ember.files.hand_over.notes.VERSION", "99"):
+            self.assertIn("3 written", self.line("copy")[1])
+
+    def test_a_dry_run_writes_nothing_and_pruning_takes_what_is_left_and_nothing_else(self):
+        self.assertIn("3 to write", self.line("out", "--dry-run")[1])
+        self.assertFalse((self.folder / "out").exists())
+        self.line("out")
+        for name in ("a", "b"):
+            (self.folder / "in" / f"{name}.ember").unlink()
+        (self.folder / "out" / "b" / "notes.txt").write_text("mine")
+        (self.folder / "out" / "mine").mkdir()
+        before = read_folder(self.folder / "out")
+        self.assertIn("to remove", self.line("out", "--prune", "--dry-run")[1])
+        self.assertEqual(read_folder(self.folder / "out"), before)
+        status, out, _ = self.line("out", "--prune")
+        self.assertEqual(status, 1)
+        self.assertIn("b: kept, there are other files in its folder", out)
+        self.assertEqual(sorted(one.name for one in (self.folder / "out").iterdir()), [".hand-over", "b", "c", "mine"])
+        self.assertEqual((damaged(self.folder / "out" / "b"), added(self.folder / "out" / "b")), ([], ["notes.txt"]))
+
+    def test_what_is_stopped_says_what_was_written_and_watching_speaks_lines_of_json(self):
+        line = [sys.executable, "-u", "-m", "pale_ember.cli", "export", str(self.folder / "in"), "--out", str(self.folder / "out"), *QUICK, "--json", "--watch"]
+        process = subprocess.Popen(line, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
+        with process.stdout, process.stderr:
+            first, watching = json.loads(process.stdout.readline()), json.loads(process.stdout.readline())
+            self.assertEqual([row["state"] for row in first["works"]], ["written"] * 3)
+            self.assertEqual(list(watching), ["watching"])
+            save_effect(single({"emit.rate": 3}, duration=0.3), self.folder / "in" / "b.ember")
+            rows = json.loads(process.stdout.readline())["works"]
+            self.assertEqual({Path(row["file"]).stem: row["state"] for row in rows}, {"a": "unchanged", "b": "written", "c": "unchanged"})
+            process.terminate()
+            process.wait(20)
+            self.assertEqual((process.stdout.read(), process.stderr.read()), ("", "pale-ember: stopped.\n"))
+        with mock.patch("pale_ember.files.hand_over.running.handle", side_effect=[{"file": "a", "at": "a", "state": "written", "seconds": 0.0}, KeyboardInterrupt]):
+            status, out, err = self.line("other", "--json")
+        self.assertEqual((status, err), (130, "pale-ember: stopped.\n"))
+        self.assertEqual((len(json.loads(out)["works"]), json.loads(out)["stopped"]), (1, True))
+
+
+class Bundles(BundleCase):
+    """Bundles that were added to, or lead out; .zip files that are broken, encrypted, or larger than they say."""
+
+    def zipped(self, change=lambda files: None, name="b.zip", more=()):
+        save_effect(single({}, duration=0.3), self.folder / "b.ember")
+        run_line("export", str(self.folder / "b.ember"), "--out", str(self.folder / "whole"), *QUICK, "--set", "bundle.form=zip")
+        with zipfile.ZipFile(self.folder / "whole" / "b.zip") as file:
+            files = {one: file.read(one) for one in file.namelist()}
+        change(files)
+        with zipfile.ZipFile(self.folder / name, "w", zipfile.ZIP_DEFLATED) as file:
+            for one, data in (*files.items(), *more):
+                file.writestr(one, data)
+        return self.folder / name
+
+    def said(self, file):
+        status, out, err = run_line("check", str(file))
+        self.assertEqual((status, err), (1, ""))
+        self.assertNotIn("/tmp/pale-ember-", out.replace(str(self.folder), ""))
+        return out
+
+    def test_each_wrong_zip_has_its_sentence(self):
+        def manifest(**changes):
+            def change(files):
+                files["bundle.json"] = json.dumps({**json.loads(files["bundle.json"]), **changes}).encode()
+            return change
+
+        with zipfile.ZipFile(self.zipped()) as file:
+            listed = {**json.loads(file.read("bundle.json"))["files"], "x" * 400: {"bytes": 1, "sha256": "0"}}
+        for change, more, words in (
+            (manifest(), [("x/extra.txt", b"1")], "x/extra.txt: this file is not of the bundle"), (manifest(), [("n" * 300, b"1")], "longer than 255"),
+            (manifest(), [("../out.txt", b"1")], "outside its folder"), (manifest(), [(zipfile.ZipInfo(""), b"1")], "has no name"),
+            (manifest(version="9"), [], "no whole number"), (manifest(version=9), [], "newer version"), (manifest(effect="../a"), [], "outside the bundle"),
+            (manifest(files=listed), [], "missing or not as it was written"), (manifest(files={"/etc/passwd": {"bytes": 1, "sha256": "0"}}), [], "outside the bundle"),
+            (lambda files: files.pop("bundle.json"), [], "no bundle.json"), (lambda files: files.update({"tables.json": bytes(5_000_000)}), [], "larger than its bundle.json says"),
+        ):  # fmt: skip
+            self.assertIn(words, self.said(self.zipped(change, more=more)))
+        data = bytearray(self.zipped().read_bytes())
+        at = data.find(b"PK\x01\x02")
+        while at >= 0:
+            data[at + 8] |= 1
+            at = data.find(b"PK\x01\x02", at + 4)
+        (self.folder / "closed.zip").write_bytes(data)
+        self.assertIn("encrypted", self.said(self.folder / "closed.zip"))
+        self.assertIn("no bundle", self.said(self.folder / "whole"))
+
+    def test_zips_damaged_anywhere_are_refused_or_whole(self):
+        import random
+
+        rng, data = random.Random(11), self.zipped().read_bytes()
+        for _ in range(250):
+            broken = bytearray(data)
+            for _ in range(rng.choice((1, 3, 10))):
+                broken[rng.randrange(len(broken))] = rng.randrange(256)
+            (self.folder / "broken.zip").write_bytes(broken)
+            with contextlib.redirect_stderr(io.StringIO()) as err:
+                status, _, _ = run_line("check", str(self.folder / "broken.zip"))
+            self.assertIn(status, (0, 1))
+            self.assertEqual(err.getvalue(), "")
+
+
+class Limits(BundleCase):
+    def test_what_is_absurd_or_no_number_is_refused(self):
+        file = self.folder / "a.ember"
+        save_effect(single({}, duration=0.3), file)
+        for words, status, said in (
+            (["bake", str(file), "--as", "film", "--out", "f", "--set", "film.width=8192", "--set", "film.height=8192"], 1, "too large"),
+            (["bake", str(file), "--as", "film", "--out", "f", "--set", "film.length=3600", "--set", "film.rate=240"], 1, "864,000 pictures"),
+            (["filmstrip", str(file), "--size", "4096x64", "--frames", "64", "-o", "x.png"], 1, "at most 8192"), (["filmstrip", str(file), "--particle", "-5", "-o", "x"], 2, "no particle"),
+        ):  # fmt: skip
+            found, _, err = run_line(*(str(self.folder / word) if word in ("f", "x.png") else word for word in words))
+            self.assertEqual(found, status, words)
+            self.assertIn(said, err)
+        self.assertEqual(run_line("--version")[0], 0)
+        (self.folder / "odd.ember").write_text('{"format": "pale-ember/effect", "version": 3, "\\ud800": 1}')
+        self.assertIn("half a character", run_line("check", str(self.folder / "odd.ember"))[1])
+        with self.assertRaises(EffectError):
+            whole.read_regular(self.folder, 10)
