@@ -179,7 +179,7 @@ def bundled(file: str) -> tuple[Effect, list[EffectError]] | None:
     from .effect.whole_files import shown_path
     from .files.bundle.reading import ADDED, added_to_zip, is_bundle, load_bundle, unpacked, wrong_files
 
-    if not is_bundle(file):
+    if not is_bundle(file) and not Path(file).is_dir():
         return None
     with tempfile.TemporaryDirectory(prefix="pale-ember-") as keep:
         folder = unpacked(file, keep)
