@@ -14,7 +14,7 @@ from typing import Any
 
 import numpy as np
 
-from .bench_bare import bare_loop
+from .bench_bare import bare_everything, bare_loop
 from .bench_contact import measure_contact
 from .bench_draw import measure_draw
 from .bench_effects import crowded_effect, dragged_effect, everything_effect, plain_effect
@@ -95,12 +95,11 @@ def measure_sort(count: int = 100_000) -> dict[str, float]:
     return {"ms": order * 1e3, "steps": order / step, "whole_ms": _least(lambda: far_first(rows, back), 30) * 1e3}
 
 
-def measure_bare(count: int = 1_000_000) -> dict[str, float] | None:
-    """Return the plain layer's time as a ratio to a bare C loop of the same work; None without a C compiler."""
-    bare = bare_loop(count)
+def measure_bare(effect: Effect, bare: Callable[[], None] | None, count: int = 1_000_000) -> dict[str, float] | None:
+    """Return a layer's time as a ratio to a bare C loop of the same work; None without a C compiler."""
     if bare is None:
         return None
-    once = _step_of(plain_effect(count))
+    once = _step_of(effect)
     rounds = [(_least(once, 5), _least(bare, 5)) for _ in range(7)]
     return {
         "ns": statistics.median(step for step, _ in rounds) / count * 1e9,
@@ -269,15 +268,18 @@ def report(with_start: bool = False, say: Callable[[str], None] | None = None) -
         row = measure_layer(plain_effect(count), count, PARTICLE_BYTES)
         found["plain"].append(row)
         tell(f"plain layer, {count:>9,}: {row['ns']:6.1f} ns a particle, {row['ratio']:5.2f} times a copy of the bytes")
-    found["bare"] = bare = measure_bare()
+    count = 1_000_000
+    found["bare"] = bare = measure_bare(plain_effect(count), bare_loop(count))
     if bare is not None:
         tell(f"plain layer, 1,000,000: {bare['ratio']:.2f} times a bare C loop ({bare['bare_ns']:.1f} ns a particle)")
-    count = 1_000_000
     found["everything"] = row = measure_layer(everything_effect(count), count, EVERYTHING_BYTES)
     tell(
         f"everything layer, {count:,}: {row['ns']:6.1f} ns a particle, "
         f"{row['ratio']:5.2f} times a copy of its {EVERYTHING_BYTES} bytes"
     )
+    found["bare_everything"] = bare = measure_bare(everything_effect(count), bare_everything(count))
+    if bare is not None:
+        tell(f"everything layer, 1,000,000: {bare['ratio']:.2f} times a bare C loop ({bare['bare_ns']:.1f} ns a particle)")
     found["threads"] = {}
     for name, effect in (("plain", plain_effect(count)), ("everything", everything_effect(count))):
         found["threads"][name] = gain = measure_threads(effect)
