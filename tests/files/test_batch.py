@@ -1,6 +1,7 @@
 """Batches: names, what is still as it was, parts for machines, many processes, kills, and the commands."""
 
 import contextlib
+import functools
 import itertools
 import json
 import os
@@ -185,7 +186,9 @@ class Commands(BundleCase):
     def test_it_watches(self):
         some(self.folder / "in", 1)
         line = [sys.executable, "-u", "-m", "pale_ember.cli", "cache", str(self.folder / "in"), "--out", str(self.folder / "out"), "--watch", "--set", "cache.rate=4"]
-        process = subprocess.Popen(line, stdout=subprocess.PIPE, text=True)
+        # Whoever runs the tests in the background may have its children pass over SIGINT.
+        heed = functools.partial(signal.signal, signal.SIGINT, signal.default_int_handler)
+        process = subprocess.Popen(line, stdout=subprocess.PIPE, text=True, preexec_fn=heed)  # noqa: PLW1509
         with process.stdout:
             try:
                 while "Watching" not in process.stdout.readline():

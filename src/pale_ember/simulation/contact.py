@@ -170,6 +170,10 @@ def _carry(course, state, serial, j, i, step, newborn, floor, mask, scr, m, work
         changed = True
         if best < 0.0:
             put_out(m, world, which, mask, slop, share, newborn, span, pace, work, turn, stack)
+            if hits == MOST_HITS:
+                # There is no looking any more at what may be on its way from here.
+                for k in range(3):
+                    way[k], dv[k] = 0.0, 0.0
             continue
         # To the hit.
         left, passed = span * (1.0 - best), share + (1.0 - share) * best
