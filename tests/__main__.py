@@ -69,8 +69,9 @@ def main() -> int:
     server, display = own_display()
     windows = modules(TOP / "app")
     others = [name for name in modules(TOP) if name not in windows]
-    # What shall be seen in time goes first; the other one, with its browsers, encoders and batches, takes what is left.
-    shared = Shared([(windows, {}, 0), (others, {"DISPLAY": display} if display else {}, 10)])
+    # What shall be seen in time goes a little before the browsers, encoders and batches. Not by much: beside somebody
+    # else's work those would stand still.
+    shared = Shared([(windows, {}, 0), (others, {"DISPLAY": display} if display else {}, 3)])
     try:
         counts = shared.run()
     finally:

@@ -89,6 +89,7 @@ QToolButton:checked {{ background: {EMBER_DARK}; color: {BRIGHT}; }}
 QToolButton::menu-indicator {{ image: none; }}
 QPushButton {{ background: {ASH_2}; border: 1px solid {ASH_3}; border-radius: 3px; padding: 4px 10px; color: {TEXT}; }}
 QPushButton:hover {{ background: {ASH_3}; }}
+QPushButton:disabled {{ color: {ASH_4}; }}
 QPushButton:default {{ border-color: {EMBER}; }}
 QLineEdit, QComboBox, QPlainTextEdit {{
     background: {ASH_2}; border: 1px solid {ASH_3}; border-radius: 3px; padding: 2px 5px; color: {BRIGHT};
