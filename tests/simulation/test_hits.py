@@ -88,6 +88,30 @@ class FlownAnewTest(unittest.TestCase):
             self.assertLess(wrong[2], wrong[0] / 8 + 2e-5, (drag, turn))
             self.assertLess(wrong[0], 3e-3)
 
+    def test_slides_in_air_are_those_of_the_closed_form_and_what_is_held_does_not_creep(self):
+        lean = math.radians(25)
+        down, out = np.array([math.cos(lean), -math.sin(lean), 0]), np.array([math.sin(lean), math.cos(lean), 0])
+        slope = {"kind": "box", "rotation": [0, 0, -25], "size": [60, 0.3, 4]}
+        for rate in (30, 60, 120):
+            for drag, friction in ((4.0, 0.0), (4.0, 0.6), (20.0, 0.6)):
+                effect = effect_of(**{
+                    "stage.floor": False, "stage.props": [slope], "place.position": (out * 0.3 - 8 * down).tolist(), "flight.gravity": 1, "flight.drag": drag,
+                    "contact.bounce": 0, "contact.friction": friction, "contact.reach": 0, "step_rate": rate,
+                })  # fmt: skip
+                sim = Simulation(effect, threads=1)
+                sim.step()
+                begin = sim.particles("a").position[0].copy()
+                sim.seek(2.0)
+                slid = float((sim.particles("a").position[0] - begin) @ down)
+                pulled, time = G * math.sin(lean), 2.0 - 1 / rate
+                if friction:
+                    self.assertLess(abs(slid), 1e-6, (rate, drag))
+                else:
+                    def way(t, pulled=pulled, drag=drag):
+                        return pulled / drag * (t - (1 - math.exp(-drag * t)) / drag)
+
+                    self.assertAlmostEqual(slid, way(2.0) - way(2.0 - time), delta=1e-4, msg=rate)
+
     def test_a_ceiling_holds_nothing_that_is_pulled_off_it(self):
         # Thrown up against a ceiling without bounce, it falls freely from the moment of the hit on.
         for rate in (30, 60, 120):

@@ -31,20 +31,21 @@ class Sheet(QFrame):
     finished = pyqtSignal(bool)  # whether it was accepted
 
     def __init__(self, parent: QWidget, title: str, wanted: QSize) -> None:
-        super().__init__(parent.window())
+        window = parent.window()
+        super().__init__(window)
         self.wanted = wanted
         self.setObjectName("sheet")
         self.setAccessibleName(title)
         self.setAutoFillBackground(True)
         self.setStyleSheet(f"#sheet {{ background: {theme.ASH_1}; border: 1px solid {theme.ASH_4}; border-radius: 4px; }}")
         self.column = QVBoxLayout(self)
-        self._before: QWidget | None = None
+        # Who had the keyboard before anything of this was there to take it.
+        self._before: QWidget | None = window.focusWidget() if window is not None else None
         self.hide()
 
     def open(self) -> None:
         """Show it in the middle of its window, with the keyboard on its first control."""
         window = self._window()
-        self._before = window.focusWidget()
         window.installEventFilter(self)
         self._place()
         self.show()
