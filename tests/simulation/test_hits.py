@@ -126,6 +126,23 @@ class FlownAnewTest(unittest.TestCase):
             self.assertAlmostEqual(float(sim.particles("a").velocity[0, 1]), -G * fallen, delta=1e-4)
 
 
+class CarriedTest(unittest.TestCase):
+    def test_what_lies_on_a_turning_platform_stays_at_its_place_on_it(self):
+        for rate in (30, 60, 120):
+            path = [{"at": 0, "ease": "linear"}, {"at": 1, "ease": "linear", "rotation": [0, 720, 0], "position": [1, 0, 0]}]
+            platform = {"kind": "cylinder", "size": [2, 0.2, 2], "path": path}
+            effect = effect_of(**{
+                "stage.props": [platform], "duration": 8, "place.position": [0.5, 0.2, 0], "flight.gravity": 1, "contact.friction": 0.9, "contact.bounce": 0,
+                "contact.reach": 0, "step_rate": rate,
+            })  # fmt: skip
+            sim, far = Simulation(effect, threads=1), []
+            for second in range(2, 8):
+                sim.seek(float(second))
+                x, _, z = sim.particles("a").position[0] - np.array([second / 8, 0, 0])
+                far.append(math.hypot(x, z))
+            self.assertLess(max(far) - min(far), 2e-4, rate)
+
+
 class RollingTest(unittest.TestCase):
     def test_a_ball_that_slides_ends_rolling_at_five_sevenths_of_its_speed(self):
         radius, friction = 0.15, 0.1
