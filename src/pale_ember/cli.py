@@ -15,7 +15,7 @@ import warnings
 from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING, Any
 
-from . import VERSION
+from . import VERSION, early_stop
 from . import cli_words as words
 from .cli_hand_over import NAMES as HAND_OVER
 from .cli_hand_over import add_commands, bundled, run_batch, run_profile
@@ -104,6 +104,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     from .effect.errors import EffectError, WrongUse
 
     try:
+        early_stop.over()
         status = _RUNNERS[chosen.command](chosen)
         sys.stdout.flush()
         return status

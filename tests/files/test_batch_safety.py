@@ -1,10 +1,12 @@
 """Batches lose nothing: paths that stand in each other's way, files that change or can't be read, folders that others write to."""
 
 import contextlib
+import functools
 import io
 import json
 import os
 import shutil
+import signal
 import subprocess
 import sys
 import time
@@ -217,6 +219,22 @@ class Farms(BundleCase):
             status, out, err = self.line("other", "--json")
         self.assertEqual((status, err), (130, "pale-ember: stopped.\n"))
         self.assertEqual((len(json.loads(out)["works"]), json.loads(out)["stopped"]), (1, True))
+
+
+class Stops(BundleCase):
+    def test_stopped_at_any_moment_of_its_start_it_says_so_in_a_sentence(self):
+        save_effect(single({}, duration=0.3), self.folder / "a.ember")
+        line = [sys.executable, "-m", "pale_ember.cli", "export", str(self.folder / "a.ember"), "--out", str(self.folder / "out"), *QUICK]
+        heed = functools.partial(signal.signal, signal.SIGINT, signal.default_int_handler)
+        for wait in (0.25, 0.4, 0.6, 0.9, 1.4, 2.0):
+            process = subprocess.Popen(line, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True, preexec_fn=heed)  # noqa: PLW1509
+            time.sleep(wait)
+            process.send_signal(signal.SIGINT)
+            said = process.communicate(timeout=30)[1]
+            # Before the program's first line it is Python that is stopped.
+            self.assertNotIn("cli.py", said)
+            if process.returncode == 130:
+                self.assertEqual(said, "pale-ember: stopped.\n", wait)
 
 
 class Bundles(BundleCase):

@@ -90,6 +90,21 @@ class ConcaveTest(unittest.TestCase):
                     sim.seek(3.0)
                     self.assertGreater(float(sim.particles("a").position[:, 1].min()), lowest - 1e-3, (mesh, rate, friction))
 
+    def test_rest_is_rest_far_from_the_origin_too(self):
+        bowl = write_stl(self.folder / "bowl.stl", (lambda ball: ball[ball[:, :, 1].mean(axis=1) < 0])(ball_of(3)))
+        for far in (0.0, 300.0, 1000.0):
+            effect = burst(100, **{
+                "stage.props": [wall("mesh", mesh=bowl, size=[2, 1, 2], position=[far, 0, -far])], "place.position": [far, 0.8, -far], "birthplace.radius": 0.3,
+                "flight.gravity": 1, "contact.bounce": 0.2, "contact.friction": 0.8, "launch.speed": 0.5,
+            })  # fmt: skip
+            sim = Simulation(effect, threads=1)
+            sim.seek(4.0)
+            before = sim.particles("a").position.copy()
+            sim.seek(8.0)
+            moved = np.abs(sim.particles("a").position - before).max()
+            self.assertLess(float(moved), 1e-6 + 3e-7 * far, far)
+            self.assertGreater(float(sim.particles("a").position[:, 1].min()), -5e-3)
+
     def test_a_crease_is_slid_along_as_fast_as_a_plane(self):
         tilt = (20.0, 0.0, 0.0)
         axes = matrix_of(tilt)

@@ -20,6 +20,12 @@ _STEPS = 64
 
 
 @lean_helper
+def slop_at(far):
+    """Return what counts as touching so far from the origin, m: places are 32-bit floats."""
+    return TOUCH + 4e-7 * far
+
+
+@lean_helper
 def _sign(x):
     return 1.0 if x >= 0.0 else -1.0
 

@@ -40,7 +40,7 @@ from .answering import (
     turn_with,
     velocity_on_way,
 )
-from .colliders import TOUCH, length
+from .colliders import length, slop_at
 from .kernels import kernel, lean_helper
 from .meeting import FLOOR, NOTHING_MET, meet_prop, put_out_of_mesh
 from .nearness import ALL, candidates, find_bows, find_cells, within
@@ -143,7 +143,7 @@ def _carry(course, state, serial, j, i, step, newborn, floor, mask, scr, m, work
         m[LAST, k] = 0.0
         far = max(far, abs(p[k]))
     bend(m, span, pace, thin * span)
-    slop = TOUCH + 4e-7 * far
+    slop = slop_at(far)
     size = height(course, state, j, min(np.float64(scr[w.END, i]), 1.0), np.sqrt(dot(v, v)), number)
     radius = min(world.reach * size, world.widest)
     changed, hits = False, 0

@@ -9,11 +9,19 @@ from __future__ import annotations
 
 import numpy as np
 
-from .colliders import MESH, body_distance, length, meet_body, put_out_of_body, rounded, unit
+from .colliders import MESH, body_distance, length, meet_body, put_out_of_body, rounded, slop_at, unit
 from .course import CENTRE, ROTATION, STRETCH
 from .frames import into_prop, out_of_prop, place_prop
 from .kernels import lean_helper
-from .mesh_meeting import cell_range, from_triangle, has_triangles, meet_cells, meet_mesh, nearest_of_mesh
+from .mesh_meeting import (
+    cell_range,
+    comes_to_triangle,
+    from_triangle,
+    has_triangles,
+    meet_cells,
+    meet_mesh,
+    nearest_of_mesh,
+)
 from .parabolas import NEVER
 from .triangles import SHORT, SKIN
 
@@ -31,6 +39,8 @@ def comes_near(world, prop, p, q, more, newborn, a, b, stack):
     """
     pose, half = world.poses[0, prop], world.half[prop]
     over = 1.0 / pose[STRETCH]
+    # The skin of meshes is thicker far away, where places are rounded more.
+    more += 5.0 * slop_at(max(abs(p[0]), abs(p[1]), abs(p[2])))
     x, y, z = p[0] - pose[CENTRE], p[1] - pose[CENTRE + 1], p[2] - pose[CENTRE + 2]
     u, v, w = q[0] - pose[CENTRE], q[1] - pose[CENTRE + 1], q[2] - pose[CENTRE + 2]
     more *= over
@@ -42,10 +52,13 @@ def comes_near(world, prop, p, q, more, newborn, a, b, stack):
             return False
     if world.kind[prop] != MESH or world.roots[prop] < 0 or (newborn and world.closed[prop] != 0):
         return True
-    many = cell_range(world.grids[prop], world.counts[prop], a, b, more, stack)
+    count = world.counts[prop]
+    many = cell_range(world.grids[prop], count, a, b, more, stack)
     if many == 0 or many > SHORT * SHORT * SHORT:
         return many > 0
-    return has_triangles(world.bits, world.counts[prop, 5], world.counts[prop], stack)
+    if not has_triangles(world.bits, count[5], count, stack):
+        return False
+    return comes_to_triangle(world.planes, world.first, world.listed, count[3], count[4], count, stack, a, b, more)
 
 
 @lean_helper

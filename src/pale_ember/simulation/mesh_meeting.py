@@ -218,6 +218,21 @@ def has_triangles(bits, base, count, span):
 
 
 @lean_helper
+def comes_to_triangle(planes, first, listed, base, offset, count, span, a, b, more):
+    """Return whether a short way from a to b may come as near as so much to any triangle of the cells that it lies in."""
+    hx, hy, hz = 0.5 * (b[0] - a[0]), 0.5 * (b[1] - a[1]), 0.5 * (b[2] - a[2])
+    mx, my, mz = a[0] + hx, a[1] + hy, a[2] + hz
+    half = np.sqrt(hx * hx + hy * hy + hz * hz)
+    for x in range(span[0], span[3] + 1):
+        for y in range(span[1], span[4] + 1):
+            row = base + (x * count[1] + y) * count[2]
+            for k in range(first[row + span[2]], first[row + span[5] + 1]):
+                if _reaches(planes[offset + listed[k]], mx, my, mz, hx, hy, hz, half, more):
+                    return True
+    return False
+
+
+@lean_helper
 def meet_cells(corners, planes, first, listed, base, offset, count, span, r, slop, a, way, bow, near):
     """The same as :func:`meet_mesh` for a short way, by the cells that it lies in; ``offset`` is that of its triangles."""
     half, bent = 0.5 * length(way), 0.25 * length(bow)
