@@ -33,6 +33,7 @@ class Shared:
         self.shares, self.patience = shares, patience
         self.waiting = [collections.deque(names) for names, _, _ in shares]
         self.became: dict[str, str] = {}
+        self.taken: dict[str, float] = {}
         self.lock = threading.Lock()
 
     def run(self) -> dict[str, int]:
@@ -42,6 +43,8 @@ class Shared:
             thread.start()
         for thread in threads:
             thread.join()
+        slowest = sorted(self.taken.items(), key=lambda row: -row[1])[:12]
+        print("longest: " + ", ".join(f"{name.rpartition('.')[2]} {taken:.0f} s" for name, taken in slowest), flush=True)
         found = collections.Counter(self.became.values())
         return {name: found[name] for name in ("passed", "failed", "skipped")}
 
@@ -78,7 +81,9 @@ class Shared:
                 self._note(at, "failed")
                 done.add(at)
                 return False
-            began = time.monotonic()
+            ended = time.monotonic()
+            self.taken[at] = self.taken.get(at, 0.0) + ended - began
+            began = ended
             if "module" in told:
                 done.add(module)
                 return True

@@ -9,7 +9,7 @@ from ..sharing import Shared
 
 class SharingTest(unittest.TestCase):
     def test_a_test_that_hangs_or_ends_the_process_is_a_failure_and_the_others_results_are_kept(self):
-        shared = Shared([(["suite.bad_company"], {}, 0), ([], {}, 0)], patience=8.0)
+        shared = Shared([(["suite.bad_company"], {}, 0), ([], {}, 0)], patience=5.0)
         with contextlib.redirect_stdout(io.StringIO()) as said:
             counts = shared.run()
         self.assertEqual(counts, {"passed": 2, "failed": 3, "skipped": 1})

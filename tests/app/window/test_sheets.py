@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QApplication
 from pale_ember.app.session.file_actions import Role
 from pale_ember.app.widgets.finder import Finder
 from pale_ember.app.widgets.sheet import open_sheet
-from pale_ember.demo import kiln_mouth
+from pale_ember.effect.effect import Layer
 
 from ..case import LEFT, WindowCase
 
@@ -17,14 +17,13 @@ CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModi
 
 
 class SheetTest(WindowCase):
-    def first_effect(self):
-        return kiln_mouth()
-
     def typed(self, key, held=Qt.KeyboardModifier.NoModifier):
         QTest.keyClick(self.window.focusWidget() or self.window, key, held)
 
     def test_what_is_typed_right_after_a_shortcut_is_for_what_it_opens(self):
+        self.session.add(Layer(name="Core"))
         self.window.stage.setFocus()
+        before = self.session.effect
         # Nothing is waited for in between.
         self.typed(Qt.Key.Key_K, CTRL)
         QTest.keyClicks(self.window.focusWidget(), "facing")
@@ -38,7 +37,7 @@ class SheetTest(WindowCase):
         QTest.keyClicks(self.window.focusWidget(), "Smo")
         library = open_sheet(self.window)
         self.assertEqual(library.found[library.list.currentRow()].name, "Smoke")
-        self.assertEqual(self.session.effect, kiln_mouth(), "no letter was a command of the window")
+        self.assertEqual(self.session.effect, before, "no letter was a command of the window")
 
     def test_it_keeps_tab_and_gives_the_focus_back_on_esc(self):
         self.window.stage.setFocus()
