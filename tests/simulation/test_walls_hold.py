@@ -46,6 +46,19 @@ class ThinWallsTest(unittest.TestCase):
                 hits += sim.counts("a")["hits"]
         self.assertGreater(hits, 10_000)
 
+    def test_walls_that_grow_each_for_itself_hold_what_waits_in_their_corners(self):
+        walls, turn = walls_around(1.0, 0.001, "cylinder", (20.0, 30.0, 10.0)), (20.0, 30.0, 10.0)
+        for one in walls:
+            one["path"] = [{"at": 0, "ease": "smooth"}, {"at": 1, "scale": 1.4, "ease": "smooth"}]
+        for orbit, bounce in ((-205, 0.5), (120, 0)):
+            effect = burst(500, **{
+                "duration": 2.5, "stage.props": walls, "launch.speed": 1, "contact.bounce": bounce, "contact.friction": 0, "flight.gravity": 2.6,
+                "flight.orbit": orbit, "flight.pull": 1,
+            })  # fmt: skip
+            sim = Simulation(effect, threads=1)
+            sim.seek(2.0)
+            self.assertLess(float(np.abs(sim.particles("a").position @ matrix_of(turn)).max()), 1.001, orbit)
+
     def test_energy_stays_in_a_room_where_nothing_is_lost(self):
         for rate, speed, reach in ((30, 3, 0.0), (60, 40, 0.5), (120, 500, 0.0)):
             effect = burst(200, **{

@@ -8,9 +8,9 @@ from .kernels import lean_helper
 
 # Rows of the memory for one particle's vectors while it is carried over a step: place, velocity, way, bow, change of
 # velocity, outward direction, the surface's velocity and acceleration, the direction of the surface that it slid on last,
-# the place met in the prop's axes and in the world, what is soon used up, and nothing.
-P, V, WAY, BOW, DV, OUT, VS, AS, LAST, MET, PUT, A, B, NONE = range(14)
-VECTORS = 14
+# how fast that comes along it, m/s and m/s², the place met in the prop's axes and in the world, what is soon used up, and nothing.
+P, V, WAY, BOW, DV, OUT, VS, AS, LAST, COMES, MET, PUT, A, B, NONE = range(15)
+VECTORS = 15
 # The fastest that a hit makes something turn, radians/s.
 FASTEST_TURN = 120.0
 # What a change of speed along a surface changes of a ball's turning, times its radius: 1 / (2/5).
@@ -204,25 +204,44 @@ def slide(m, span, pace, drag, friction):
 
 
 @lean_helper
+def _in_crease(a, out, last, line, far, first, second):
+    """Let a vector go along the line where two surfaces meet, and with each surface as that comes.
+
+    Parameters
+    ----------
+    line, far
+        The cross product of both directions, and its square.
+    first, second : float
+        How far the surfaces come along their own directions.
+    """
+    slant = dot(out, last)
+    along = dot(a, line) / far
+    one, other = (first - slant * second) / far, (second - slant * first) / far
+    for i in range(3):
+        a[i] = along * line[i] + one * out[i] + other * last[i]
+
+
+@lean_helper
 def keep_to_crease(m, span):
     """Let what slides on one surface into that which it slid on before go along the line where they meet, if at all."""
     v, way, dv, out, vs, acc, last, line = m[V], m[WAY], m[DV], m[OUT], m[VS], m[AS], m[LAST], m[A]
+    comes, faster = m[COMES, 0], m[COMES, 1] * span
     tiny = 1e-9 * (np.sqrt(dot(v, v)) + np.sqrt(dot(dv, dv)))
-    goes, gains = dot(v, last) - dot(vs, last), dot(dv, last) - dot(acc, last) * span
-    if goes >= -tiny and gains >= -tiny:
+    if dot(v, last) - comes >= -tiny and dot(dv, last) - faster >= -tiny:
         return
     line[0] = out[1] * last[2] - out[2] * last[1]
     line[1] = out[2] * last[0] - out[0] * last[2]
     line[2] = out[0] * last[1] - out[1] * last[0]
+    # The square of a sine: what two unit vectors have over their common part.
     far = dot(line, line)
     if far < 1e-12:
         # The same surface twice, or one against the other.
-        if dot(out, last) > 0.0:
-            return
-        far = 1.0
-        line[0], line[1], line[2] = 0.0, 0.0, 0.0
-    along = ((dot(v, line) - dot(vs, line)) / far, (dot(dv, line) - dot(acc, line) * span) / far, (dot(way, line) - dot(vs, line) * span) / far)
-    for i in range(3):
-        v[i] = vs[i] + along[0] * line[i]
-        dv[i] = acc[i] * span + along[1] * line[i]
-        way[i] = vs[i] * span + along[2] * line[i]
+        if dot(out, last) < 0.0:
+            for i in range(3):
+                v[i], dv[i] = vs[i], acc[i] * span
+                way[i] = (vs[i] + 0.5 * acc[i] * span) * span
+        return
+    own, own_faster = dot(vs, out), dot(acc, out) * span
+    _in_crease(v, out, last, line, far, own, comes)
+    _in_crease(dv, out, last, line, far, own_faster, faster)
+    _in_crease(way, out, last, line, far, (own + 0.5 * own_faster) * span, (comes + 0.5 * faster) * span)

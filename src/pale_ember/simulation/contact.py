@@ -18,6 +18,7 @@ from . import state as r
 from .answering import (
     AS,
     BOW,
+    COMES,
     DV,
     LAST,
     MET,
@@ -114,6 +115,7 @@ def _answer(course, state, j, m, size, age, number, counts, still, speed, span, 
         bend(m, span, pace, drag)
         for k in range(3):
             m[LAST, k] = out[k]
+        m[COMES, 0], m[COMES, 1] = dot(vs, out), dot(acc, out)
     else:
         m[LAST, 0], m[LAST, 1], m[LAST, 2] = 0.0, 0.0, 0.0
     if lost > 0.0:

@@ -255,9 +255,25 @@ def meet_shift(world, prop, slop, begin, end, p, q, work, turn, stack):
     within = slop / stretch
     r = max(SKIN, 4.0 * within) if world.kind[prop] == MESH else 0.0
     u, nx, ny, nz, which = _meet_here(world, prop, r, within, a, w, b, near, stack)
-    if u < 0.0 or u == NEVER:
+    if u == NEVER:
         return NEVER
-    _place_met(world, prop, r, within, u, nx, ny, nz, which, a, w, b, near, met)
+    if u < 0.0:
+        # Hardly in, by what others have pushed it, it goes no deeper; deep in, this prop doesn't hold it.
+        half = world.half[prop]
+        d, _, _, _ = body_distance(world.kind[prop], half[0], half[1], half[2], a[0], a[1] - half[1], a[2])
+        if d < -20.0 * within or nx * w[0] + ny * w[1] + nz * w[2] >= 0.0:
+            return NEVER
+        for k in range(3):
+            met[k] = a[k]
+        u = 0.0
+    else:
+        _place_met(world, prop, r, within, u, nx, ny, nz, which, a, w, b, near, met)
+    if world.kind[prop] != MESH:
+        # Along a body's skin it goes on: that bends away, and what else it may come to is asked too.
+        into = nx * w[0] + ny * w[1] + nz * w[2]
+        met[0], met[1], met[2] = (
+            met[0] + (1.0 - u) * (w[0] - into * nx), met[1] + (1.0 - u) * (w[1] - into * ny), met[2] + (1.0 - u) * (w[2] - into * nz)
+        )  # fmt: skip
     stretch = place_prop(world, prop, end, centre, turn)
     out_of_prop(centre, turn, stretch, met, put)
     return u

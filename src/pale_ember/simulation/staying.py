@@ -55,10 +55,11 @@ def carry_along(course, state, j, i, scr, m, turn, centre):
 def _go_to(m, world, which, mask, slop, share, end, work, turn, stack):
     """Shift a particle from where it is to row PUT, until the end of a share of the step; it passes no other prop's skin."""
     p, put = m[P], m[PUT]
-    for _ in range(4):
+    for turns in range(6):
         first = NEVER
         for prop in range(world.kind.shape[0]):
-            if prop != which and mask >> np.uint64(prop) & np.uint64(1):
+            # What it is put out of, or waits on, holds it too once another has changed where it goes.
+            if (prop != which or turns > 0) and mask >> np.uint64(prop) & np.uint64(1):
                 at = meet_shift(world, prop, slop, share, end, p, put, work, turn, stack)
                 if at < first:
                     first = at
