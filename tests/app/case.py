@@ -82,9 +82,18 @@ class WindowCase(unittest.TestCase):
         window.show()
         window.arrange()
         self.assertTrue(QTest.qWaitForWindowExposed(window, 10_000))
-        window.activateWindow()
-        QApplication.processEvents()
+        self.activate(window)
         return window
+
+    def activate(self, window: QWidget) -> None:
+        """Wait until a window has the keyboard: its shortcuts pass over what comes before."""
+        # Without a window manager nobody hands the keyboard on when another window or a dialog closes.
+        end = time.monotonic() + 10.0
+        while QApplication.activeWindow() is not window and time.monotonic() < end:
+            window.activateWindow()
+            QTest.qWait(20)
+        self.assertIs(QApplication.activeWindow(), window, "the window was not given the keyboard")
+        QApplication.processEvents()
 
     def tearDown(self) -> None:
         self._guard.stop()

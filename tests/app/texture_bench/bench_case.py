@@ -116,9 +116,7 @@ class BenchCase(WindowCase):
         self.assertEqual(self.bench.index, index)
 
     def undo_all(self) -> None:
-        # Where there is no window manager, a dialog that closes takes the focus along.
-        self.window.activateWindow()
-        QTest.qWaitForWindowActive(self.window, 3000)
+        self.activate(self.window)
         while self.session.document.undo_name:
             before = self.session.document.index
             QTest.keyClick(self.window, Qt.Key.Key_Z, CTRL)
