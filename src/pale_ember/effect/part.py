@@ -30,8 +30,9 @@ class Part(BaseModel):
         return found  # type: ignore[return-value]
 
     @classmethod
+    @functools.cache
     def default_of(cls, name: str) -> Any:
-        """Return a field's default."""
+        """Return a field's default; always the same object, which nothing changes."""
         return cls.model_fields[name].get_default(call_default_factory=True)
 
     @field_validator("*", mode="before")

@@ -64,20 +64,36 @@ def effect_text(effect: Effect) -> str:
 
 
 def pretty(data: Any, depth: int) -> str:
-    flat = json.dumps(data, ensure_ascii=False)
-    structured = isinstance(data, dict) and any(isinstance(v, dict) for v in data.values())
-    if not isinstance(data, dict | list) or (len(flat) + 2 * depth <= WIDTH and not structured and depth > 0):
-        return flat
-    inner = "  " * (depth + 1)
+    """Return plain data as JSON: what is short on one line, unless objects lie in it.
+
+    Parameters
+    ----------
+    data : dict, list, str, float, int, bool or None
+    depth : int
+        How deep it lies in a whole; at 0 a dict or list is always laid out.
+    """
+    return _laid_out(data, depth)[0]
+
+
+def _laid_out(data: Any, depth: int) -> tuple[str, str]:
+    """Return data as it is laid out, and all on one line; each part of it is written once."""
     if isinstance(data, dict):
-        rows = [f"{inner}{json.dumps(k, ensure_ascii=False)}: {pretty(v, depth + 1)}" for k, v in data.items()]
-        ends = "{}"
+        names, parts = [f"{_one_line(name)}: " for name in data], [_laid_out(value, depth + 1) for value in data.values()]
+        structured, ends = any(isinstance(value, dict) for value in data.values()), "{}"
+    elif isinstance(data, list):
+        names, parts, structured, ends = [""] * len(data), [_laid_out(value, depth + 1) for value in data], False, "[]"
     else:
-        rows = [inner + pretty(v, depth + 1) for v in data]
-        ends = "[]"
-    if not rows:
-        return ends
-    return ends[0] + "\n" + ",\n".join(rows) + "\n" + "  " * depth + ends[1]
+        flat = _one_line(data)
+        return flat, flat
+    flat = ends[0] + ", ".join(name + part[1] for name, part in zip(names, parts, strict=True)) + ends[1]
+    if not parts or (len(flat) + 2 * depth <= WIDTH and not structured and depth > 0):
+        return flat, flat
+    inner = "\n" + "  " * (depth + 1)
+    rows = ",".join(inner + name + part[0] for name, part in zip(names, parts, strict=True))
+    return ends[0] + rows + "\n" + "  " * depth + ends[1], flat
+
+
+_one_line = json.JSONEncoder(ensure_ascii=False).encode
 
 
 def parse_effect(text: str | bytes) -> Effect:
