@@ -61,10 +61,10 @@ def main() -> int:
     os.environ.setdefault("XDG_CONFIG_HOME", f"{home}/config")
     if given:
         return run_here(load(tuple(given)))
-    # Kernels are compiled once, before two processes would both do it.
-    from pale_ember.simulation.warm import prepare
+    # Kernels are compiled once, all of them, before two processes and their children would each do it.
+    from pale_ember.simulation.warm import prepare_all
 
-    prepare(lambda done, total, what: what and print(f"preparing {what}", flush=True))
+    prepare_all(lambda done, total, what: what and print(f"preparing {what}", flush=True))
     # Two windows on one display would take the focus from one another.
     server, display = own_display()
     windows = modules(TOP / "app")

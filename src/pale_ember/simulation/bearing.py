@@ -43,17 +43,16 @@ def _to_pose(a, b, at):
 
 
 @lean_helper
-def _with_axis(ax, ay, az, x, y, z):
-    """Return a vector as the shortest turn leaves it that takes +Y to a direction (T. Möller, J. F. Hughes, 1999)."""
+def _axis_turn(ax, ay, az):
+    """Return, row by row, the shortest turn that takes +Y to a direction (T. Möller, J. F. Hughes, 1999); none for 0."""
+    if ax == 0.0 and ay == 0.0 and az == 0.0:
+        return 1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0
     if ay < -0.999999:
         # Upside down: half a turn about X.
-        return x, -y, -z
+        return 1.0, 0.0, 0.0, 0.0, -1.0, 0.0, 0.0, 0.0, -1.0
     k = 1.0 / (1.0 + ay)
-    return (
-        x * (ay + k * az * az) + y * ax - z * k * ax * az,
-        -x * ax + y * ay - z * az,
-        -x * k * ax * az + y * az + z * (ay + k * ax * ax),
-    )
+    across = -k * ax * az
+    return ay + k * az * az, ax, across, -ax, ay, -az, across, az, ay + k * ax * ax
 
 
 @kernel(NOTHING, COURSE, F2, INT, INT, BIRTHS, INT, D1, D1, lean=True)
@@ -68,28 +67,37 @@ def receive(course, state, start, n, births, first, there, now):
     # Where each step gives another place of the shape, the shape keeps to the layer's axes.
     turns = not course.shape.glitter
     cx, cy, cz = there[CENTRE], there[CENTRE + 1], there[CENTRE + 2]
-    for i in range(n):
-        at, k = start + i, births.of[first + i]
-        carried = np.float32(1.0) if whole else births.carried[first + i]
-        ax, ay, az = np.float64(given[k, AXIS]), np.float64(given[k, AXIS + 1]), np.float64(given[k, AXIS + 2])
-        x, y, z = np.float64(state[r.PX, at]) - cx, np.float64(state[r.PY, at]) - cy, np.float64(state[r.PZ, at]) - cz
-        u, v, t = np.float64(state[r.VX, at]), np.float64(state[r.VY, at]), np.float64(state[r.VZ, at])
-        if ax != 0.0 or ay != 0.0 or az != 0.0:
-            u, v, t = _with_axis(ax, ay, az, u, v, t)
+    px, py, pz = piece(state, r.PX, start, n), piece(state, r.PY, start, n), piece(state, r.PZ, start, n)
+    vx, vy, vz = piece(state, r.VX, start, n), piece(state, r.VY, start, n), piece(state, r.VZ, start, n)
+    of = births.of[first : first + n]
+    begin = 0
+    while begin < n:
+        # Those of one event stand together.
+        end = begin + 1
+        while end < n and of[end] == of[begin]:
+            end += 1
+        event = given[of[begin]]
+        ex, ey, ez = np.float64(event[PLACE]), np.float64(event[PLACE + 1]), np.float64(event[PLACE + 2])
+        a, b, c, d, e, f, g, h, k = _axis_turn(np.float64(event[AXIS]), np.float64(event[AXIS + 1]), np.float64(event[AXIS + 2]))
+        for i in range(begin, end):
+            carried = np.float32(1.0) if whole else births.carried[first + i]
+            x, y, z = np.float64(px[i]) - cx, np.float64(py[i]) - cy, np.float64(pz[i]) - cz
+            u, v, t = np.float64(vx[i]), np.float64(vy[i]), np.float64(vz[i])
             if turns:
-                x, y, z = _with_axis(ax, ay, az, x, y, z)
-        x, y, z = x + np.float64(given[k, PLACE]), y + np.float64(given[k, PLACE + 1]), z + np.float64(given[k, PLACE + 2])
-        if moves:
-            p[0], p[1], p[2] = x, y, z
-            _to_pose(now, there, p)
-            x, y, z = p[0], p[1], p[2]
-        state[r.PX, at], state[r.PY, at], state[r.PZ, at] = x, y, z
-        state[r.VX, at] = u + np.float64(given[k, VELOCITY] * carried)
-        state[r.VY, at] = v + np.float64(given[k, VELOCITY + 1] * carried)
-        state[r.VZ, at] = t + np.float64(given[k, VELOCITY + 2] * carried)
+                x, y, z = a * x + b * y + c * z, d * x + e * y + f * z, g * x + h * y + k * z
+            x, y, z = x + ex, y + ey, z + ez
+            if moves:
+                p[0], p[1], p[2] = x, y, z
+                _to_pose(now, there, p)
+                x, y, z = p[0], p[1], p[2]
+            px[i], py[i], pz[i] = x, y, z
+            vx[i] = a * u + b * v + c * t + np.float64(event[VELOCITY] * carried)
+            vy[i] = d * u + e * v + f * t + np.float64(event[VELOCITY + 1] * carried)
+            vz[i] = g * u + h * v + k * t + np.float64(event[VELOCITY + 2] * carried)
         if taken >= 0:
             for j in range(4):
-                state[taken + j, at] = given[k, COLOR + j]
+                level(piece(state, taken + j, start + begin, end - begin), event[COLOR + j], end - begin)
+        begin = end
 
 
 call_receive = receive.call

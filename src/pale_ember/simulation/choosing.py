@@ -175,15 +175,21 @@ def count_births(who, what, order, n, starts, low, high, key, limit, cap, most_l
 @kernel(NOTHING, F2, L1, INT, D1, U1, L1, BIRTHS, entry=True, lean=True)
 def list_births(what, order, n, clocks, starts, listed, births):
     """Fill the rows of ``births`` with those of the answered events, in order."""
+    # Each row by itself: that is written as fast as memory takes it.
+    lefts, times, numbers, ofs = births.left, births.clock, births.number, births.of
     k = 0
     for i in range(n):
-        at = order[i]
-        for j in range(listed[i]):
-            births.left[k] = what[at, e.LEFT]
-            births.clock[k] = clocks[at]
-            births.number[k] = starts[at] + uint32(j)
-            births.of[k] = np.int32(i)
-            k += 1
+        at, many = order[i], listed[i]
+        left, clock, start, event = what[at, e.LEFT], clocks[at], starts[at], np.int32(i)
+        for j in range(many):
+            lefts[k + j] = left
+        for j in range(many):
+            times[k + j] = clock
+        for j in range(many):
+            numbers[k + j] = start + uint32(j)
+        for j in range(many):
+            ofs[k + j] = event
+        k += many
 
 
 @kernel(NOTHING, F2, L1, INT, INT, BOOL, F2, entry=True, lean=True)

@@ -101,6 +101,25 @@ def prepare(progress: Callable[[int, int, str], None] | None = None, effect: Eff
     return {kernel.name: kernel.seconds for kernel in order}
 
 
+def prepare_all(progress: Callable[[int, int, str], None] | None = None) -> None:
+    """Compile every kernel into the disk cache, by two processes; return once all are there.
+
+    Parameters
+    ----------
+    progress : callable, optional
+        As in :func:`prepare`.
+    """
+    prepare(progress)
+    tell = progress or (lambda done, of, name: None)
+    # From the end: the second process comes from the beginning.
+    for done, kernel in enumerate(reversed(KERNELS.values())):
+        if not kernel.is_kept():
+            tell(done, len(KERNELS), kernel.name.rpartition(".")[2].replace("_", " "))
+            _ = kernel.address
+    while first_start.is_helped():
+        time.sleep(0.1)
+
+
 def _second_half() -> list[str]:
     """Return the kernels that the second process compiles first: about half of what an everyday effect needs."""
     sides: tuple[list[str], list[str]] = ([], [])

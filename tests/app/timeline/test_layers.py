@@ -95,6 +95,18 @@ class LayersTest(WindowCase):
         self.assertEqual([self.layer(i).window.begin for i in (0, 1)], [0.5, 0.5])
         self.assertEqual(self.layer(2).window.begin, 0)
 
+    def test_ends_snap_to_the_moment_only_while_it_stands_still(self):
+        self.choose("a")
+        second = self.places.per_second
+        moment = 0.5 + 4.0 / second
+        for playing, begin in ((True, 0.5), (False, round(moment, 4))):
+            self.session.play(playing)
+            bar = self.places.bar_box(0)
+            self.session.seek(moment)
+            self.drag(self.rows, QPointF(bar.left(), bar.center().y()), QPointF(bar.left() - second * 0.5, bar.center().y()))
+            self.assertEqual(self.layer(0).window.begin, begin)
+            self.session.undo()
+
     def test_bursts_are_moved_added_and_deleted_in_all(self):
         self.session.play(False)
         self.choose("a", "b")

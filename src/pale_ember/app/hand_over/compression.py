@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import threading
+from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -208,10 +208,11 @@ class CompressionView(QDialog):
                 sheets += baked_sheets(texture, self.desk.session.textures.trusted)
             except EffectError as problem:
                 wrong = str(problem)
-        _emit(self.read, 0, sheets, wrong)
+        _if_open(lambda: self.read.emit(0, sheets, wrong))
 
     def _compare(self, number: int, sheet: Sheet, blocks: Blocks | None) -> None:
-        _emit(self.compared, number, compare(sheet, blocks))
+        found = compare(sheet, blocks)
+        _if_open(lambda: self.compared.emit(number, found))
 
     # In the window's
 
@@ -290,9 +291,9 @@ def _image(pixels: NDArray[np.uint8]) -> QImage:
     return QImage(pixels.tobytes(), wide, high, 3 * wide, QImage.Format.Format_RGB888).copy()
 
 
-def _emit(signal: Any, *what: Any) -> None:
-    """Emit a signal of a view that may have been closed meanwhile."""
+def _if_open(tell: Callable[[], None]) -> None:
+    """Let a thread tell a view something, unless that has been closed meanwhile: Qt's half of it is gone then."""
     try:
-        signal.emit(*what)
+        tell()
     except RuntimeError:
         return

@@ -41,7 +41,10 @@ class TimeDrag:
         """Return the moments that others stand at, in the loop."""
         effect = self.session.effect
         moving = {layer.id for layer in self._layers}
-        found = [0.0, effect.duration, min(self.session.phase, effect.duration)]
+        found = [0.0, effect.duration]
+        if not self.session.playing:
+            # While it plays, the moment is gone from there before the drag is.
+            found.append(min(self.session.phase, effect.duration))
         for layer in effect.layers:
             begin, length = layer.window.span(effect.duration)
             if layer.id not in moving:
