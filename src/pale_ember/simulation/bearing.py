@@ -61,14 +61,12 @@ def receive(course, state, start, n, births, first, there, now):
 
     ``there`` is the pose that they were born from, ``now`` the layer's at their moment.
     """
-    given, whole = births.given, births.carried.shape[0] == 0
+    given, taken = births.given, course.rows.taken
+    moves, whole = course.track.moves and course.follow, births.carried.shape[0] == 0
     p = course.poses[VECTORS][3:6]
-    moves, taken = course.track.moves and course.follow, course.rows.taken
     # Where each step gives another place of the shape, the shape keeps to the layer's axes.
     turns = not course.shape.glitter
     cx, cy, cz = there[CENTRE], there[CENTRE + 1], there[CENTRE + 2]
-    px, py, pz = piece(state, r.PX, start, n), piece(state, r.PY, start, n), piece(state, r.PZ, start, n)
-    vx, vy, vz = piece(state, r.VX, start, n), piece(state, r.VY, start, n), piece(state, r.VZ, start, n)
     of = births.of[first : first + n]
     begin = 0
     while begin < n:
@@ -76,27 +74,33 @@ def receive(course, state, start, n, births, first, there, now):
         end = begin + 1
         while end < n and of[end] == of[begin]:
             end += 1
-        event = given[of[begin]]
-        ex, ey, ez = np.float64(event[PLACE]), np.float64(event[PLACE + 1]), np.float64(event[PLACE + 2])
+        event, at, m = given[of[begin]], start + begin, end - begin
+        px, py, pz = piece(state, r.PX, at, m), piece(state, r.PY, at, m), piece(state, r.PZ, at, m)
+        vx, vy, vz = piece(state, r.VX, at, m), piece(state, r.VY, at, m), piece(state, r.VZ, at, m)
         a, b, c, d, e, f, g, h, k = _axis_turn(np.float64(event[AXIS]), np.float64(event[AXIS + 1]), np.float64(event[AXIS + 2]))
-        for i in range(begin, end):
-            carried = np.float32(1.0) if whole else births.carried[first + i]
+        ex, ey, ez = np.float64(event[PLACE]), np.float64(event[PLACE + 1]), np.float64(event[PLACE + 2])
+        for i in range(m):
             x, y, z = np.float64(px[i]) - cx, np.float64(py[i]) - cy, np.float64(pz[i]) - cz
-            u, v, t = np.float64(vx[i]), np.float64(vy[i]), np.float64(vz[i])
-            if turns:
-                x, y, z = a * x + b * y + c * z, d * x + e * y + f * z, g * x + h * y + k * z
-            x, y, z = x + ex, y + ey, z + ez
-            if moves:
-                p[0], p[1], p[2] = x, y, z
-                _to_pose(now, there, p)
-                x, y, z = p[0], p[1], p[2]
-            px[i], py[i], pz[i] = x, y, z
-            vx[i] = a * u + b * v + c * t + np.float64(event[VELOCITY] * carried)
-            vy[i] = d * u + e * v + f * t + np.float64(event[VELOCITY + 1] * carried)
-            vz[i] = g * u + h * v + k * t + np.float64(event[VELOCITY + 2] * carried)
+            px[i] = ex + (a * x + b * y + c * z if turns else x)
+            py[i] = ey + (d * x + e * y + f * z if turns else y)
+            pz[i] = ez + (g * x + h * y + k * z if turns else z)
+        for i in range(m if moves else 0):
+            p[0], p[1], p[2] = px[i], py[i], pz[i]
+            _to_pose(now, there, p)
+            px[i], py[i], pz[i] = p[0], p[1], p[2]
+        for i in range(m):
+            x, y, z = np.float64(vx[i]), np.float64(vy[i]), np.float64(vz[i])
+            vx[i], vy[i], vz[i] = a * x + b * y + c * z, d * x + e * y + f * z, g * x + h * y + k * z
+        fast_x, fast_y, fast_z = event[VELOCITY], event[VELOCITY + 1], event[VELOCITY + 2]
+        if fast_x != np.float32(0.0) or fast_y != np.float32(0.0) or fast_z != np.float32(0.0):
+            for i in range(m):
+                carried = np.float32(1.0) if whole else births.carried[first + begin + i]
+                vx[i] += fast_x * carried
+                vy[i] += fast_y * carried
+                vz[i] += fast_z * carried
         if taken >= 0:
             for j in range(4):
-                level(piece(state, taken + j, start + begin, end - begin), event[COLOR + j], end - begin)
+                level(piece(state, taken + j, at, m), event[COLOR + j], m)
         begin = end
 
 
@@ -214,9 +218,10 @@ def bear(course, state, serial, alive, births, first, last, step, scr):
     for begin in range(first, last, BLOCK):
         n, at = min(BLOCK, last - begin), alive + begin - first
         clock, clocks = piece(state, r.CLOCK, at, n), scr[w.MIDDLE]
+        numbers, times, own = births.number[begin : begin + n], births.clock[begin : begin + n], serial[at : at + n]
         for i in range(n):
-            serial[at + i] = births.number[begin + i]
-            clock[i] = births.clock[begin + i]
+            own[i] = numbers[i]
+            clock[i] = times[i]
             clocks[i] = clock[i]
         if births.row.shape[0] > 0:
             shares = scr[w.ROW]

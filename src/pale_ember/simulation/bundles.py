@@ -10,7 +10,9 @@ What the words say stays as it is while a kernel runs; the arrays' contents may 
 
 from __future__ import annotations
 
+import functools
 import struct
+from collections.abc import Callable
 from typing import Any, TypeVar
 
 import numpy as np
@@ -26,6 +28,7 @@ from numpy.typing import NDArray
 
 Kind = TypeVar("Kind", bound=type)
 _WORD = ir.IntType(64)
+_REAL, _WHOLE = struct.Struct("d"), struct.Struct("q")
 
 
 def bundled(kind: Kind) -> Kind:
@@ -72,7 +75,10 @@ class Bundle(types.Type):  # type: ignore[misc]
         """
         known = bundle.__dict__.get("_words")
         if known is None:
-            words = np.array([word for part, kind in zip(bundle, self.parts.values(), strict=True) for word in _words(part, kind)])
+            found: list[int] = []
+            for part, write in zip(bundle, _writers(self), strict=True):
+                write(part, found)
+            words = np.array(found)
             known = bundle.__dict__["_words"] = words, _place(words)
         return int(known[1])
 
@@ -81,17 +87,34 @@ def _place(array: NDArray[Any]) -> int:
     return array.__array_interface__["data"][0]  # type: ignore[no-any-return]
 
 
-def _words(part: Any, kind: Any) -> list[int]:
-    """Return the words of one field."""
+@functools.cache
+def _writers(bundle: Bundle) -> list[Callable[[Any, list[int]], None]]:
+    """Return what adds the words of each field to a list: worked out once, as a step lays down many bundles.
+
+    The bundle itself can't hold it: Numba writes types to its disk cache.
+    """
+    return [_writer(part) for part in bundle.parts.values()]
+
+
+def _writer(kind: Any) -> Callable[[Any, list[int]], None]:
+    """Return what adds the words of a field of a type to a list."""
     if isinstance(kind, types.Array):
-        if part.ndim != kind.ndim or part.dtype != as_dtype(kind.dtype) or not part.flags.c_contiguous:
-            raise TypeError(f"an array of {part.ndim} dimensions of {part.dtype} was given for {kind}")
-        return [_place(part), *part.shape]
+        return _array_writer(kind, kind.ndim, as_dtype(kind.dtype))
     if isinstance(kind, Bundle):
-        return [kind.address(part)]
+        return lambda part, words: words.append(kind.address(part))
     if kind == types.float64:
-        return list(struct.unpack("q", struct.pack("d", part)))
-    return [int(part)]
+        return lambda part, words: words.append(_WHOLE.unpack(_REAL.pack(part))[0])
+    return lambda part, words: words.append(int(part))
+
+
+def _array_writer(kind: Any, ndim: int, dtype: Any) -> Callable[[Any, list[int]], None]:
+    def write(part: Any, words: list[int]) -> None:
+        if part.ndim != ndim or part.dtype != dtype or not part.flags.c_contiguous:
+            raise TypeError(f"an array of {part.ndim} dimensions of {part.dtype} was given for {kind}")
+        words.append(_place(part))
+        words.extend(part.shape)
+
+    return write
 
 
 @register_model(Bundle)

@@ -181,14 +181,9 @@ def list_births(what, order, n, clocks, starts, listed, births):
     for i in range(n):
         at, many = order[i], listed[i]
         left, clock, start, event = what[at, e.LEFT], clocks[at], starts[at], np.int32(i)
+        left_, times_, numbers_, ofs_ = lefts[k : k + many], times[k : k + many], numbers[k : k + many], ofs[k : k + many]
         for j in range(many):
-            lefts[k + j] = left
-        for j in range(many):
-            times[k + j] = clock
-        for j in range(many):
-            numbers[k + j] = start + uint32(j)
-        for j in range(many):
-            ofs[k + j] = event
+            left_[j], times_[j], numbers_[j], ofs_[j] = left, clock, start + uint32(j), event
         k += many
 
 
