@@ -9,7 +9,9 @@ from PyQt6.QtWidgets import QApplication
 
 from pale_ember.app.widgets.color_picker import Picker
 from pale_ember.app.widgets.swatch import Swatch
+from pale_ember.effect import effect_text
 from pale_ember.effect.colors import Flat
+from pale_ember.effect.values import Fixed
 
 from ...building import effect_with
 from ..case import LEFT, WindowCase
@@ -25,7 +27,7 @@ class PickingTest(WindowCase):
         row = self.row("look.color")
         QTest.mouseClick(row.findChild(Swatch), LEFT)
         self.picker = self.window.picking.picker
-        QTest.qWaitForWindowActive(self.picker, 3000)
+        self.activate(self.picker)
 
     def color(self, layer=0):
         return self.session.effect.layers[layer].look.color
@@ -78,6 +80,46 @@ class PickingTest(WindowCase):
         QTest.keyClick(self.picker, Qt.Key.Key_Escape)
         self.assertEqual(self.color(), Flat("#804020"))
         self.assertLess(len(self.session.document.history), steps)
+
+    def test_cancelled_over_several_places_each_has_its_own_colour_again(self):
+        stops = [[0, "#ff0000"], [0.4, "#00ff00"], [1, "#0000ff"]]
+        self.picker.accept()
+        for cancel in (lambda picker: QTest.keyClick(picker, Qt.Key.Key_Escape), lambda picker: picker.close()):
+            self.session.edit_many([("layers[0].look.color", "#804020"), ("layers[1].look.color", "#ffffff")], "Plain")
+            self.session.select("a")
+            self.session.select("b", "also")
+            QTest.mouseClick(self.row("look.color").findChild(Swatch), LEFT)
+            before, steps = effect_text(self.session.effect), self.session.document.index
+            self.activate(self.window.picking.picker)
+            self.window.picking.picker.set_color("#123456")
+            self.assertEqual([self.color(0), self.color(1)], [Flat("#123456")] * 2)
+            cancel(self.window.picking.picker)
+            self.assertEqual((effect_text(self.session.effect), self.session.document.index), (before, steps))
+            self.session.select("a")
+            self.session.edit("layers[0].look.color", {"gradient": stops}, "Gradient")
+            strip = self.window.strip
+            strip.show_lane("look.color")
+            strip.selection.take_all({(strip.lanes["look.color"].path, 0, at) for at in range(3)})
+            strip.pick_stops()
+            before = effect_text(self.session.effect)
+            self.activate(self.window.picking.picker)
+            self.window.picking.picker.set_color("#123456")
+            self.assertEqual({stop.color for stop in self.color().stops}, {"#123456"})
+            cancel(self.window.picking.picker)
+            self.assertEqual(effect_text(self.session.effect), before)
+
+    def test_who_works_elsewhere_has_taken_the_colour(self):
+        self.picker.set_color("#112233")
+        self.session.edit("layers[0].emit.rate", 9, "Rate")
+        self.picker.set_color("#445566")
+        QTest.keyClick(self.picker, Qt.Key.Key_Escape)
+        self.assertEqual((self.color(), self.session.layer.emit.rate), (Flat("#112233"), Fixed(9)))
+        # Esc on the stage closes it, and takes nothing back.
+        QTest.mouseClick(self.row("look.color").findChild(Swatch), LEFT)
+        self.window.picking.picker.set_color("#778899")
+        self.activate(self.window)
+        QTest.keyClick(self.window.stage, Qt.Key.Key_Escape)
+        self.assertEqual((self.pickers(), self.color()), ([], Flat("#778899")))
 
     def test_what_is_typed_as_hex_counts_on_done_or_is_refused_in_a_sentence(self):
         self.picker.hex.setFocus()

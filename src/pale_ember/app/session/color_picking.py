@@ -80,7 +80,11 @@ class ColorPlace:
 
 
 class ColorPicking(QObject):
-    """Opens the picker for places in the effect; there is never more than one."""
+    """Opens the picker for places in the effect; there is never more than one.
+
+    Esc takes back what has been chosen since it was opened, or since the artist last did something else: whoever works on
+    elsewhere has taken the colour.
+    """
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -89,6 +93,8 @@ class ColorPicking(QObject):
         self.places: tuple[ColorPlace, ...] = ()
         self._merge, self._name = "", ""
         self._document = session.document
+        # The effect that Esc leads back to, and the one that was seen last.
+        self._before = self._seen = session.effect
         session.effect_changed.connect(self._follow)
 
     def open(self, parent: QWidget, places: tuple[ColorPlace, ...], words: str) -> Picker | None:
@@ -96,8 +102,8 @@ class ColorPicking(QObject):
         color = next((found for place in places if (found := place.color(self.session.effect)) is not None), None)
         if color is None:
             return None
-        self.session.document.end_merge()
         self._document = self.session.document
+        self._take()
         self.places, self._merge, self._name = places, f"color {next(_picks)}", f"Choose {words[:1].lower()}{words[1:]}"
         if self.picker is not None:
             self.picker.turn_to(color, words)
@@ -105,6 +111,7 @@ class ColorPicking(QObject):
             self.picker = Picker(parent, color, words)
             self.picker.chosen.connect(self._give)
             self.picker.ended.connect(self._end)
+            self.picker.left.connect(self._leave)
         self.picker.show()
         self.picker.raise_()
         self.picker.activateWindow()
@@ -130,11 +137,28 @@ class ColorPicking(QObject):
             if place.color(effect) is not None:
                 path = session.layer_path(place.path, place.layer_id) if place.layer_id else place.path
                 effect = effect.edit(path, place.with_color(effect, color))
+        self._seen = effect
         session.apply(effect, self._name, self._merge)
+
+    def _take(self) -> None:
+        """Let what is chosen so far count: the next choice is a step of its own."""
+        self.session.document.end_merge()
+        self._before = self._seen = self.session.effect
+
+    def _leave(self) -> None:
+        """Take the colour as the keyboard goes to another window."""
+        if self.picker is not None:
+            self._take()
+            self.picker.begin_with(self.picker.color)
 
     def _follow(self) -> None:
         if self.picker is None:
             return
+        if self.session.effect is not self._seen:
+            self._take()
+            # What is beside the new colour in the picker is what Esc leads back to.
+            found = next((color for place in self.places if (color := place.color(self.session.effect)) is not None), None)
+            self.picker.begin_with(found or self.picker.first)
         colors = [place.color(self.session.effect) for place in self.places]
         if self.session.document is not self._document or all(color is None for color in colors):
             self.close()
@@ -142,8 +166,9 @@ class ColorPicking(QObject):
             self.picker.follow(next(color for color in colors if color is not None))
 
     def _end(self, kept: bool) -> None:
-        picker = self.picker
-        if picker is not None and not kept:
-            self._give(picker.first)
+        # Each place has its own colour again, not the first one's.
+        if self.picker is not None and not kept and self.session.document.give_up(self._before):
+            self._seen = self._before
+            self.session.effect_is_another()
         self.session.document.end_merge()
         self.picker, self.places = None, ()

@@ -6,7 +6,7 @@ import functools
 from typing import Any
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
@@ -24,13 +24,15 @@ class Picker(QDialog):
     """Beside the work, not over it. It gives colours while they are chosen, and knows nothing of what they are for."""
 
     chosen = pyqtSignal(str)
-    ended = pyqtSignal(bool)  # whether the colour is kept; else the first one counts again
+    ended = pyqtSignal(bool)  # whether the colour is kept; else what was before counts again
+    left = pyqtSignal()  # the keyboard went to another window
 
     def __init__(self, parent: QWidget, color: str, words: str) -> None:
         super().__init__(parent.window())
         self.setWindowTitle("Colour")
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.first, self.color = color, color
+        self._looks_elsewhere = self._is_ending = False
         # CachedPixmap apart from the colour: a grey has no hue of its own, but the artist's hue should stay.
         self.lightness, self.chroma, self.hue = oklch_of(color)
         column = QVBoxLayout(self)
@@ -95,9 +97,14 @@ class Picker(QDialog):
 
     def turn_to(self, color: str, words: str) -> None:
         """Go on with another colour than the one so far."""
-        self.first = color
+        self.begin_with(color)
         self.what.setText(words)
         self.follow(color)
+
+    def begin_with(self, color: str) -> None:
+        """Show what is chosen beside another colour than so far."""
+        self.first = color
+        self.shown.update()
 
     def follow(self, color: str) -> None:
         """Show a colour that was changed elsewhere."""
@@ -167,9 +174,16 @@ class Picker(QDialog):
 
     def take_from_screen(self) -> None:
         """Let the artist click on a pixel of the screen."""
-        self._eye = ScreenEye.over_all(self.set_color)
-        if self._eye is None:
+        self._looks_elsewhere = True
+        eye = ScreenEye.over_all(self.set_color)
+        if eye is None:
+            self._looks_elsewhere = False
             self._say("This desktop doesn't let programs see the screen.")
+        else:
+            eye.destroyed.connect(self._look_back)
+
+    def _look_back(self) -> None:
+        self._looks_elsewhere = False
 
     def _show(self) -> None:
         chosen = QColor(self.color)
@@ -187,6 +201,17 @@ class Picker(QDialog):
             self.hex.setText(self.color)
         for part in (self.plane, self.hues, self.shown):
             part.update()
+
+    def changeEvent(self, event: QEvent | None) -> None:
+        super().changeEvent(event)
+        turns = event is not None and event.type() == QEvent.Type.ActivationChange
+        if turns and not self.isActiveWindow() and not self._looks_elsewhere and not self._is_ending:
+            self.left.emit()
+
+    def done(self, result: int) -> None:
+        # The keyboard goes as it closes; that takes nothing.
+        self._is_ending = True
+        super().done(result)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None

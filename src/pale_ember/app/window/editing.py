@@ -272,7 +272,8 @@ def give_up(w: Workplace) -> None:
     """Let go of what is held, the nearest first."""
     session = w.session
     if w.picking.picker is not None:
-        w.picking.picker.reject()
+        # Who is here has gone on from the picker: the colour is taken.
+        w.picking.close()
     elif session.is_late and session.moment_number > 0 and not session.playing:
         session.stop_on_the_way()
     elif w.panels.stage_alone:
