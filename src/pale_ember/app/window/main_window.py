@@ -281,9 +281,10 @@ class MainWindow(QMainWindow):
         menu.popup(at)
 
     def _begin_with(self, start: Start) -> None:
-        """Begin with a layer from the shelf, seen as it should be seen."""
+        """Begin with what a tile of the shelf shows, what follows it included, seen as it should be seen."""
         session = self.session
-        session.add(start.layer, worn_by(start.effect, (start.layer,)))
+        layers = start.effect.layers
+        session.add_many(layers, f"Add {start.name}", worn_by(start.effect, layers))
         session.seek(0.0)
         session.play(True)
         session.look_from(start.effect.stage.camera)
