@@ -19,6 +19,14 @@ class ArithmeticTest(unittest.TestCase):
             self.assertIsNone(evaluate(text, 5.0), text)
         self.assertEqual([shown(x, 2) for x in (1, 1.5, 0.001, 0, -0.0)], ["1", "1.5", "0.001", "0", "0"])
 
+    def test_a_sign_is_by_so_much_for_several_and_what_is_behind_equals_is_the_number_itself(self):
+        for text, alone, of_several in (("+3", 3, 8), ("-3", -3, 2), ("−3", -3, 2), ("=3", 3, 3), ("= -3", -3, -3), ("+10%", 5.5, 5.5), ("*2", 10, 10), ("3-1", 2, 2), ("+1+1", 2, 7)):
+            self.assertAlmostEqual(evaluate(text, 5.0), alone, msg=text)
+            self.assertAlmostEqual(evaluate(text, 5.0, of_several=True), of_several, msg=text)
+        self.assertAlmostEqual(evaluate("+20 cm", 0.5, "m", of_several=True), 0.7)
+        for text in ("=", "=*2", "==3", "= "):
+            self.assertIsNone(evaluate(text, 5.0, of_several=True), text)
+
     def test_units_stand_behind_numbers_in_fields_that_have_them(self):
         for text, unit, number in (
             ("20 cm", "m", 0.2), ("5mm", "m", 0.005), ("1 km", "m", 1000), ("3 m + 20 cm", "m", 3.2), ("250 ms", "s", 0.25), ("2 min", "s", 120),

@@ -89,6 +89,12 @@ class WishRow(QWidget):
         self.problem.setText(words[:1].upper() + words[1:])
         self.problem.setVisible(bool(words))
 
+    def each(self, part: str = "") -> list[Any]:
+        return [self.value]
+
+    def say_foretold(self, words: str) -> None:
+        return  # it is one field alone
+
     def refresh(self) -> None:
         """Show what the profile has now."""
         if self.parts.show([self.value]):

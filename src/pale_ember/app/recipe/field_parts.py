@@ -51,6 +51,8 @@ class Row(Protocol):
     def turn_each(self, turn: Callable[[Any], Any], form: str, part: str) -> bool: ...
     def pick_color(self, side: int, name: str) -> None: ...
     def say_refused(self, words: str) -> None: ...
+    def each(self, part: str = "") -> list[Any]: ...
+    def say_foretold(self, words: str) -> None: ...
 
 
 class FieldParts(QVBoxLayout):
@@ -155,8 +157,10 @@ class FieldParts(QVBoxLayout):
             if self._shape in (MIXED, self._shape_of(row.value)):
                 row.edit_each(lambda old: put(old, box.change(take(old))), merge, part)
 
+        box.olds = lambda: [float(take(old)) for old in row.each(part)]
         box.edited.connect(edited)
         box.refused.connect(row.say_refused)
+        box.foretold.connect(row.say_foretold)
         self.controls.append(box)
         return box
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import functools
 import html
 from collections.abc import Callable
@@ -52,7 +53,7 @@ class FieldRow(QWidget):
         self.outer.setContentsMargins(0, 1, 0, 1)
         self.outer.setSpacing(2)
         self.problem: QLabel | None = None
-        self._refused = ""
+        self._refused = self._foretold = ""
         self._mend: Callable[[], None] = self.reset
         row = QHBoxLayout()
         self.outer.addLayout(row)
@@ -107,6 +108,14 @@ class FieldRow(QWidget):
                 found.append(now)
         return found
 
+    def each(self, part: str = "") -> list[Any]:
+        """Return what each selected layer has there, in their order."""
+        found = []
+        for path in self.paths():
+            with contextlib.suppress(EffectError):
+                found.append(get(self.session.effect, path + part))
+        return found
+
     def refresh(self) -> None:
         """Show what the effect has now."""
         values = self.values()
@@ -134,6 +143,11 @@ class FieldRow(QWidget):
         self._refused = words
         self._say_problem()
 
+    def say_foretold(self, words: str) -> None:
+        """Say beside the field what is typed there would make of each selected layer's number."""
+        self._foretold = words
+        self._say_problem()
+
     def _problem(self) -> tuple[str, str, Callable[[], None]]:
         """Return what is wrong, the words of its mend, and the mend."""
         path = self.path()
@@ -151,7 +165,7 @@ class FieldRow(QWidget):
             if trouble is not None and trouble.place == path:
                 return trouble.reason, trouble.mend, lambda: self.session.mend_link(self.session.selected)
         if path.endswith("].emit.cap") and layer is not None:
-            refused = self.session.moment.counts.get(layer.id, {}).get("refused", 0)
+            refused = self.session.moment.counts.get(layer.id, {}).get("full", 0)
             answer = self.session.moment.answers.get(layer.id)
             asked = answer.each_second if answer is not None else None
             needed = needed_cap(self.session.effect, self.session.effect.index(layer.id), asked) if refused else 0
@@ -177,6 +191,9 @@ class FieldRow(QWidget):
 
     def _say_problem(self) -> None:
         words, mend, self._mend = self._problem()
+        tint = theme.DIM if self._foretold else theme.WARN
+        if self._foretold:
+            words, mend = self._foretold, ""
         if not words and self.problem is None:
             return
         if self.problem is None:
@@ -188,7 +205,7 @@ class FieldRow(QWidget):
             self.outer.addWidget(self.problem)
         link = f' <a href="mend" style="color: {theme.EMBER}">{html.escape(mend)}</a>' if mend else ""
         self.problem.setText(
-            f'<span style="color: {theme.WARN}">{html.escape(words[:1].upper() + words[1:])}</span>{link}'
+            f'<span style="color: {tint}">{html.escape(words[:1].upper() + words[1:])}</span>{link}'
         )
         self.problem.setVisible(bool(words))
 

@@ -36,6 +36,7 @@ class Recipe(WithRows):
         super().__init__()
         self.session = session
         self.wishes = Wishes()
+        self.wishes.place.connect(self.go_to)
         self.setMinimumWidth(338)
         self.setAccessibleName("Recipe")
         whole = QVBoxLayout(self)
@@ -98,10 +99,10 @@ class Recipe(WithRows):
 
     def _problems(self) -> None:
         moment = self.session.moment
-        refused = bool(moment.counts.get(self.session.selected, {}).get("refused"))
+        refused = bool(moment.counts.get(self.session.selected, {}).get("full"))
         layer = self.session.layer
         trouble = self.session.trouble_of(layer) if layer is not None else None
-        problems = (*(str(wrong) for wrong in moment.problems), str(refused), trouble.place if trouble is not None else "")
+        problems = (*(str(wrong) for wrong in moment.problems), str(refused), trouble.reason if trouble is not None else "")
         if problems != self._known_problems:
             self._known_problems = problems
             self.refresh()
@@ -212,7 +213,7 @@ class Recipe(WithRows):
             self.title.setText(f"{many} layers" if many > 1 else layer.name if layer else effect.name)
             if many > 1:
                 self.summary.setText(
-                    "What is changed here is changed in all of them. Drags and arithmetic go by each one's own."
+                    "What is changed here is changed in all of them. Drags, +0.3, -0.3 and *2 go by each one's own; =0.3 sets all."
                 )
             else:
                 self.summary.setText(_linked(layer, effect.textures, _parent(effect, layer)) if layer else "No layer is selected. Add one with Ctrl+L.")

@@ -19,7 +19,7 @@ IDLE = "Click a line for a key; drag a box over keys to hold several. M opens th
 
 
 class Exact(QWidget):
-    """Numbers of one key, or of several: what is typed goes to all, and arithmetic goes by each one's own."""
+    """Numbers of one key, or of several: what is typed goes to all; +3, -3 and *2 go by each one's own."""
 
     def __init__(self, strip: Host) -> None:
         super().__init__()
@@ -55,8 +55,11 @@ class Exact(QWidget):
             row.addWidget(widget)
         self.age.edited.connect(lambda _, merge: self.selection.set_numbers(x=self.age.change, merge=merge))
         self.level.edited.connect(lambda _, merge: self.selection.set_numbers(y=self.level.change, merge=merge))
+        self.age.olds = lambda: [float(point.x) for _, point in self.selection.points()]
+        self.level.olds = lambda: [float(point.y) for _, point in self.selection.points() if isinstance(point, Key)]
         for box in (self.age, self.level):
             box.refused.connect(self._refused)
+            box.foretold.connect(lambda words: self.said.setText(words) if words else self.refresh())
         self.ease.textActivated.connect(self.selection.set_ease)
         self.color.clicked.connect(self._pick)
         self.selection.changed.connect(self.refresh)

@@ -10,6 +10,8 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QLocale
 
+# Of more numbers than these it is told how they go on.
+MOST_TOLD = 5
 _TWO: dict[type, Callable[[float, float], float]] = {
     ast.Add: operator.add,
     ast.Sub: operator.sub,
@@ -34,20 +36,23 @@ UNITS: dict[str, dict[str, float]] = {
 }
 
 
-def evaluate(text: str, now: float, unit: str = "") -> float | None:
+def evaluate(text: str, now: float, unit: str = "", of_several: bool = False) -> float | None:
     """Return the number that a typed text means; None if it means none.
 
     ``1/3`` and ``2*(3+1)`` are sums; ``*2``, ``/3`` and ``+10%``, ``-10%`` change the present number; units may
-    stand behind numbers, such as ``20 cm`` in a field of metres; a comma counts as a decimal point.
+    stand behind numbers, such as ``20 cm`` in a field of metres; a comma counts as a decimal point. Where it is typed
+    for several, ``+3`` and ``-3`` mean by so much, too. What stands behind ``=`` is the number itself.
     """
     typed = text.strip().replace(",", ".").replace("−", "-")
     if not typed or len(typed) > 80:
         return None
+    if typed[0] == "=":
+        return evaluate(typed[1:], now, unit) if typed[1:].strip()[:1] not in ("*", "/", "=") else None
     if typed.endswith("%") and typed[0] in "+-":
         share = evaluate(typed[1:-1], now)
         return None if share is None else now * (1 + (share if typed[0] == "+" else -share) / 100)
     typed = _without_units(typed, unit).replace("×", "*")
-    if typed[:1] in ("*", "/"):
+    if typed[:1] in ("*", "/") or (of_several and typed[0] in "+-"):
         typed = f"({now!r}){typed}"
     try:
         found = _value(ast.parse(typed.strip(), mode="eval").body)
@@ -68,6 +73,15 @@ def why_not(text: str, unit: str = "") -> str:
     if behind:
         return f"“{shown_text}”: this field has no unit; type the number alone."
     return f"“{shown_text}” is not a number; type one, or a sum such as 2*3 or +10%."
+
+
+def becoming(olds: list[float], news: list[float], digits: int) -> str:
+    """Return what several numbers become, in words: “0.3, 0.5 → 0.6, 0.8”; of many the first ones."""
+    if len(set(news)) == 1:
+        return f"all {len(news)} → {shown(news[0], digits)}"
+    more = ", …" if len(news) > MOST_TOLD else ""
+    said = [", ".join(shown(number, digits) for number in side[:MOST_TOLD]) + more for side in (olds, news)]
+    return f"{said[0]} → {said[1]}"
 
 
 def _without_units(typed: str, unit: str) -> str:

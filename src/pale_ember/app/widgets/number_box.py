@@ -11,7 +11,7 @@ from PyQt6.QtCore import QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QApplication, QLineEdit, QWidget
 
-from .arithmetic import evaluate, shown, why_not
+from .arithmetic import becoming, evaluate, shown, why_not
 from .controls import Typing
 from .escape import EscapeGuard
 
@@ -24,10 +24,16 @@ class NumberBox(Typing, QLineEdit):
 
     ``edited`` gives the new number and a merge key: the same through one drag or one run of nudges. ``change``
     then says the same as a change: what it makes of another number that stands in this one's place.
+
+    Attributes
+    ----------
+    olds : callable
+        Gives the numbers that an edit changes. With several of them a sign in front of what is typed means by so much.
     """
 
     edited = pyqtSignal(float, str)
     cleared = pyqtSignal()  # emptied and left, where a field may be empty
+    foretold = pyqtSignal(str)  # what several numbers would become by what is typed so far; empty when that is over
     refused = pyqtSignal(str)  # why what was typed counts for nothing, or less than it said; empty when that is over
 
     def __init__(
@@ -42,6 +48,7 @@ class NumberBox(Typing, QLineEdit):
         self.soft, self.hard, self.digits, self.unit = soft, hard, digits, unit
         self.number = 0.0
         self.mixed = False
+        self.olds: Callable[[], list[float]] = lambda: [self.number]
         self.change: Callable[[float], float] = lambda old: old
         self._press: tuple[QPointF, float] | None = None
         self._stroke = ""
@@ -116,6 +123,15 @@ class NumberBox(Typing, QLineEdit):
     def _begin(self) -> None:
         self._done = False
         self._say("")
+        self._foretell()
+
+    def _foretell(self) -> None:
+        """Tell what each of several numbers would become."""
+        olds = self.olds()
+        if len(olds) > 1 and self.isModified():
+            news = [evaluate(self.text(), old, self.unit, of_several=True) for old in olds]
+            known = [self._held(new) for new in news if new is not None]
+            self.foretold.emit(becoming(olds, known, self.digits) if len(known) == len(olds) else "")
 
     def settle(self) -> None:
         """Take what is half typed."""
@@ -126,13 +142,14 @@ class NumberBox(Typing, QLineEdit):
             return
         if not self.text().strip():
             self.cleared.emit()
-        typed = self.text()
-        found = evaluate(typed, self.number, self.unit)
+        typed, several = self.text(), len(self.olds()) > 1
+        found = evaluate(typed, self.number, self.unit, several)
         self.setModified(False)
+        self.foretold.emit("")
         if found is not None:
 
             def change(old: float) -> float:
-                again = evaluate(typed, old, self.unit)
+                again = evaluate(typed, old, self.unit, several)
                 return old if again is None else again
 
             self._say(self._limit(found))
@@ -156,6 +173,7 @@ class NumberBox(Typing, QLineEdit):
         self.setModified(False)
         self.setText(self._text(self.number))
         self._say("")
+        self.foretold.emit("")
 
     # The mouse: a click takes the whole number, a drag drags it, in the field that has the focus too
 
