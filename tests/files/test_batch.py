@@ -6,6 +6,7 @@ import itertools
 import json
 import os
 import random
+import shlex
 import signal
 import subprocess
 import sys
@@ -14,6 +15,8 @@ from pathlib import Path
 
 import numpy as np
 
+from pale_ember.cli import parser
+from pale_ember.cli_hand_over import _profile as asked_profile
 from pale_ember.demo import demo
 from pale_ember.effect import EffectError, save_effect
 from pale_ember.effect.edit import edited
@@ -23,7 +26,7 @@ from pale_ember.files.hand_over.batch import Item, found_items, shard
 from pale_ember.files.hand_over.profile import Profile, parse_profile, profile_text, start_text
 from pale_ember.files.hand_over.running import run_all
 from pale_ember.files.hand_over.telling import command_line
-from pale_ember.files.hand_over.works import Product
+from pale_ember.files.hand_over.works import Product, wish_of
 from tests.building import single
 from tests.command_line import run_line
 
@@ -222,6 +225,33 @@ class Profiles(BundleCase):
         self.assertEqual(parse_profile(start_text()), Profile())
         taken = "\n".join(line[2:] if line.startswith("# ") and " = " in line and not line.endswith((".", ")")) else line for line in start_text().splitlines())
         self.assertEqual(parse_profile(taken).sheet, Profile().sheet)
+
+    def test_a_command_line_gives_all_that_the_profile_wants_of_a_product(self):
+        rng, file = random.Random(8), self.folder / "base.toml"
+        for trial in range(60):
+            sides = []
+            for _ in range(2):
+                found = edited(Profile(), "textures", {name: rng.choice(("png", "bc7", "bc5")) for name in ("a", "b=c") if rng.random() < 0.5})
+                for section in ("bundle", "sheet", "frames", "film", "cache", "budget"):
+                    for name, rule in type(getattr(found, section)).rules().items():
+                        if rng.random() < 0.3:
+                            low, high = max(rule.hard[0], 1), min(rule.hard[1], 60)
+                            number = rng.randint(1, 8) if rule.kind == "integer" else rng.uniform(low, high)
+                            value = rng.choice(rule.choices) if rule.choices else rng.random() < 0.5 if rule.kind == "flag" else min(max(number, low), high)
+                            found = edited(found, f"{section}.{name}", value)
+                sides.append(found)
+            base, wanted = sides
+            file.write_text(profile_text(base))
+            for product in Product:
+                with self.subTest(trial=trial, product=product):
+                    words = shlex.split(command_line(product, wanted, "x.ember", "/out", "x", base, str(file)))
+                    got = asked_profile(parser().parse_args(words[1:]))
+                    self.assertEqual(wish_of(got, product), wish_of(wanted, product))
+                    if product == Product.BUNDLE:
+                        self.assertEqual(got.budget, wanted.budget)
+                        every = {*base.textures, *wanted.textures}
+                        forms = [{name: one.textures.get(name, one.bundle.textures) for name in every} for one in (got, wanted)]
+                        self.assertEqual(*forms)
 
     def test_a_command_line_says_what_differs(self):
         changed = profile(sheet__columns=4, sheet__trim=True, textures={"a b": "bc7"})

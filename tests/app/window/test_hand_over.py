@@ -207,6 +207,23 @@ class Bundles(HandOverCase):
         self.drop(at / "bundle.json", self.window.timeline.mapTo(self.window, QPoint(100, 200)))
         self.assertEqual(len(self.session.effect.layers), 2 * len(load_bundle(at).layers))
 
+    def test_the_effect_in_a_bundle_opens_as_the_bundle_and_is_not_saved_over(self):
+        at = self.bundle()
+        before = {file: file.read_bytes() for file in at.rglob("*") if file.is_file()}
+        self.assertTrue(self.window.files.load(at / "effect.json"))
+        self.assertEqual((self.session.effect, self.session.document.path), (load_bundle(at), None))
+        self.session.edit("duration", 7, "Duration")
+        target = Path(self.folder.name, "own.ember")
+        with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(target), "")):
+            self.assertTrue(self.window.files.save())
+        self.assertEqual(load_effect(target).duration, 7)
+        self.assertEqual({file: file.read_bytes() for file in at.rglob("*") if file.is_file()}, before)
+        # Alone, it is a file like any other.
+        alone = Path(self.folder.name, "effect.json")
+        alone.write_bytes((at / "effect.json").read_bytes())
+        self.assertTrue(self.window.files.load(alone))
+        self.assertEqual(self.session.document.path, alone)
+
     def test_layers_and_textures_of_a_bundle_are_kept(self):
         at = self.bundle()
         with mock.patch.object(QFileDialog, "getOpenFileName", return_value=(str(at / "bundle.json"), "")):

@@ -146,7 +146,8 @@ class Desk(QObject):
         """Return the command line that would do the same."""
         path = self.session.document.path
         file = str(path) if path is not None else f"{self.title}.ember"
-        line = command_line(self.product, self.profile, file, self.folder or ".", self.name or self.title, self.base, self.base_file)
+        named = {texture.name for texture in self.session.effect.textures}
+        line = command_line(self.product, self.profile, file, self.folder or ".", self.name or self.title, self.base, self.base_file, named)
         return line if path is not None else f"{line}  # once the effect is saved"
 
     # Doing it

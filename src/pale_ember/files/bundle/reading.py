@@ -30,9 +30,21 @@ _LONGEST_NAME = 255
 
 
 def is_bundle(path: str | os.PathLike[str]) -> bool:
-    """Return whether a path is a bundle's folder, its ``bundle.json``, or a .zip."""
+    """Return whether a path is a bundle's folder, its ``bundle.json``, the effect in it, or a .zip."""
     at = Path(path)
-    return (at / MANIFEST).is_file() or at.name == MANIFEST or at.suffix.lower() == ".zip"
+    return (at / MANIFEST).is_file() or at.name == MANIFEST or at.suffix.lower() == ".zip" or _is_its_effect(at)
+
+
+def _is_its_effect(at: Path) -> bool:
+    """Return whether a file is the effect that the ``bundle.json`` beside it names."""
+    about = at.parent / MANIFEST
+    if not about.is_file() or not at.is_file():
+        return False
+    try:
+        return bool(json.loads(read_regular(about, _LARGEST_MANIFEST)).get("effect") == at.name)
+    except (EffectError, ValueError, AttributeError, RecursionError):
+        # A broken bundle is one all the same.
+        return at.name == Manifest.model_fields["effect"].default
 
 
 def unpacked(path: str | os.PathLike[str], keep: str | os.PathLike[str]) -> Path:
@@ -44,7 +56,7 @@ def unpacked(path: str | os.PathLike[str], keep: str | os.PathLike[str]) -> Path
         If it is no bundle, or broken; nothing is left half unpacked.
     """
     at = Path(path)
-    if at.name == MANIFEST:
+    if at.name == MANIFEST or _is_its_effect(at):
         return at.parent
     if at.is_dir():
         return at

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import shlex
+from collections.abc import Collection
 from pathlib import Path
 
 from ...effect.effect import Effect
@@ -49,7 +50,10 @@ def _loop(wish: Seen, effect: Effect) -> str:
     return " Its last picture leads into its first." if full is None else f" Its last picture may not lead into its first: the cap of “{full.name}” may refuse births."
 
 
-def command_line(product: Product, profile: Profile, file: str, out: str, name: str, base: Profile | None = None, base_file: str = "") -> str:
+def command_line(
+    product: Product, profile: Profile, file: str, out: str, name: str, base: Profile | None = None, base_file: str = "",
+    textures: Collection[str] | None = None,
+) -> str:  # fmt: skip
     """Return the command line that does the same.
 
     Parameters
@@ -58,6 +62,8 @@ def command_line(product: Product, profile: Profile, file: str, out: str, name: 
         What it is called in ``out``, without an ending.
     base, base_file : Profile, str
         The profile that was opened, and its file; what differs from it is set by words of its own.
+    textures : collection of str, optional
+        The names of the effect's textures; forms of others, which a profile may name for other effects, are left out.
     """
     command = {Product.BUNDLE: ["export"], Product.CACHE: ["cache"]}.get(product, ["bake"])
     words = ["pale-ember", *command, file]
@@ -68,11 +74,18 @@ def command_line(product: Product, profile: Profile, file: str, out: str, name: 
         words += ["--name", name]
     if base_file:
         words += ["--profile", base_file]
-    for field, value in differences(wish_of(profile, product), wish_of(base or Profile(), product)):
+    base = base or Profile()
+    for field, value in differences(wish_of(profile, product), wish_of(base, product)):
         words += ["--set", f"{product}.{field}={value}"]
     if product == Product.BUNDLE:
-        before = (base or Profile()).textures
-        words += [part for texture, form in profile.textures.items() if before.get(texture) != form for part in ("--texture", f"{texture}={form}")]
+        for field, value in differences(profile.budget, base.budget):
+            words += ["--set", f"budget.{field}={value}"]
+        # What the file names, and the artist no longer does, is as all others are.
+        forms = dict.fromkeys(base.textures, profile.bundle.textures) | profile.textures
+        for texture, form in forms.items():
+            is_here = textures is None or texture.removesuffix("/normals").removesuffix("/motion") in textures
+            if is_here and base.textures.get(texture) != form:
+                words += ["--texture", f"{texture}={form}"]
     return shlex.join(words)
 
 
@@ -83,5 +96,5 @@ def differences(wish: Part, base: Part) -> list[tuple[str, str]]:
         now = getattr(wish, name)
         if now != getattr(base, name):
             data = field_data(now, rule)
-            found.append((name, str(data).lower() if isinstance(data, bool) else f"{data:g}" if isinstance(data, float) else str(data)))
+            found.append((name, str(data).lower() if isinstance(data, bool) else repr(data) if isinstance(data, float) else str(data)))
     return found
