@@ -50,7 +50,7 @@ class Launch(Part):
         hard=(-100, 100),
         soft=(0, 1),
         group="at the start",
-        also="emitter moving motion inherit",
+        also="moving emitter motion inherit",
     )
     size: Value = f.value(
         0.2,

@@ -55,7 +55,7 @@ class Origin(Part):
     )  # fmt: skip
     count: Value = f.value(
         1.0, "Count", "How many are born of each event, a whole number of them.", along="clock", hard=(0, 10_000), soft=(0, 20),
-        digits=1, needs="parent", also="amount number children",
+        digits=1, needs="parent", also="number amount children",
     )  # fmt: skip
     rate: Value = f.value(
         20.0, "Rate", "Events a second of each parent's flight; read at that parent's birth.", along="clock", unit="/s",

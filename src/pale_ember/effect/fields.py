@@ -68,6 +68,11 @@ class Rule:
     lines: int = 1
     draws: tuple[StrEnum, ...] = ()
 
+    @property
+    def words(self) -> str:
+        """Return what can be chosen, as words."""
+        return " ".join(self.choices)
+
 
 def _field(default: Any, rule: Rule) -> Any:
     return Field(default=default, description=rule.help, json_schema_extra={"rule": rule})  # type: ignore[dict-item]

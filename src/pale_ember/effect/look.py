@@ -77,7 +77,7 @@ class Look(Part):
 
     draw: Draw = f.choice(
         Draw.SPRITE, "Draw", "Each as a picture of its own; all joined by a band; or each as a mesh.",
-        also="render type sprite billboard ribbon trail beam mesh model",
+        also="type render sprite billboard ribbon trail beam mesh model",
     )  # fmt: skip
     texture: str = f.texture("", "Texture", "The picture on each particle; none is a soft dot.", also="picture image map sprite sheet")
     channel: Channel = f.choice(
@@ -98,7 +98,7 @@ class Look(Part):
     )  # fmt: skip
     frame_blend: bool = f.flag(
         False, "Frame blend", "Fades from each frame to the next; along the motion where the sheet knows it.", group="picture",
-        needs="texture", also="smooth interpolate sheet fade",
+        needs="texture", also="smooth interpolate sheet crossfade",
     )  # fmt: skip
     tiles: Pair = f.vec2(
         (1.0, 1.0), "Tiles", "How often the picture fits across and along.", hard=(-1000, 1000), soft=(0.25, 4), group="picture", needs="texture",
@@ -143,7 +143,7 @@ class Look(Part):
     )  # fmt: skip
     tint: ColorValue = f.color_value(
         "#ffffff", "Tint", "A colour given at birth, multiplied with the colour along life.", along="clock", group="light",
-        also="color colour hue random",
+        also="hue color colour random",
     )  # fmt: skip
     color: ColorValue = f.color_value(
         "#ffffff", "Colour", "The colour as life goes on.", along=_ALONG, also="color colour hue gradient tint"

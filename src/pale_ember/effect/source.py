@@ -188,7 +188,7 @@ class Birthplace(Part):
         Kind.POINT,
         "Kind",
         "The shape that particles are born in.",
-        also="shape sphere circle square origin source emitter",
+        also="shape sphere circle square origin source emitter beam",
     )
     radius: float = f.number(
         0.5,
@@ -262,11 +262,11 @@ class Birthplace(Part):
     )  # fmt: skip
     start: Triple = f.vec3(
         (-0.5, 0.0, 0.0), "Start", "Where the bow begins; from the foot of what it stands on, if anything.", unit="m", hard=(-1e5, 1e5),
-        soft=(-3, 3), only=("kind", (Kind.BOW,)), also="beam end from point position",
+        soft=(-3, 3), only=("kind", (Kind.BOW,)), also="end beam from point position",
     )  # fmt: skip
     end: Triple = f.vec3(
         (0.5, 0.0, 0.0), "End", "Where the bow ends; from the foot of what it stands on, if anything.", unit="m", hard=(-1e5, 1e5),
-        soft=(-3, 3), only=("kind", (Kind.BOW,)), also="beam target to point position",
+        soft=(-3, 3), only=("kind", (Kind.BOW,)), also="target beam to point position",
     )  # fmt: skip
     start_pull: Triple = f.vec3(
         (0.2, 0.35, 0.0), "Start pull", "Which way, and how strongly, the bow is drawn as it leaves its start.", unit="m", hard=(-1e5, 1e5),
@@ -309,7 +309,7 @@ class Birthplace(Part):
         soft=(0, 90),
         digits=1,
         group="aiming",
-        also="cone wide angle",
+        also="wide cone angle",
     )
     scatter: float = f.number(
         0.0,

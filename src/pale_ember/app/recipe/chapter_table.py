@@ -18,13 +18,19 @@ from ...effect.textures import Texture
 
 @dataclass(frozen=True)
 class Section:
-    """Fields of one model under a heading; ``at`` is its path, in the layer or in the effect."""
+    """Fields of one model under a heading; ``at`` is its path, in the layer or in the effect, ``also`` other words for a list."""
 
     title: str
     at: str
     model: type[Part]
     in_layer: bool = True
     only: tuple[str, ...] = ()
+    also: str = ""
+
+    @property
+    def word(self) -> str:
+        """Return what it is called where its chapter doesn't say it."""
+        return self.title or f"{self.model.__name__}s"
 
     @property
     def is_list(self) -> bool:
@@ -44,11 +50,11 @@ class Section:
 FOLLOWERS = "followers"
 
 CHAPTERS: dict[str, tuple[Section, ...]] = {
-    "Emit": (Section("", "emit", Emit), Section("Bursts", "emit.bursts", Burst), Section("Window", "window", Window)),
+    "Emit": (Section("", "emit", Emit), Section("Bursts", "emit.bursts", Burst, also="burst at once pulse explosion puff"), Section("Window", "window", Window)),
     "Birthplace": (
         Section("", "birthplace", Birthplace),
         Section("Place", "place", Place),
-        Section("Path", "path", PathKey),
+        Section("Path", "path", PathKey, also="path keys motion move trajectory animate travel circle"),
     ),
     "Launch": (Section("", "launch", Launch),),
     "Flight": (Section("", "flight", Flight),),
@@ -60,16 +66,16 @@ CHAPTERS: dict[str, tuple[Section, ...]] = {
         Section("", "look.erode", Erode),
         Section("", "look.bend", Bend),
         Section("", "look.shimmer", Shimmer),
-        Section("", "textures", Texture),
+        Section("", "textures", Texture, also="sheet columns rows frames file sequence normal map filter edges"),
         Section("Layer", "", Layer, only=("name", "group", "enabled")),
     ),
     "Contact": (Section("", "contact", Contact),),
-    "Follow-ups": (Section("", "origin", Origin), Section("What follows", FOLLOWERS, Origin)),
+    "Follow-ups": (Section("", "origin", Origin), Section("What follows", FOLLOWERS, Origin, also="sub-emitter follow-up children subemitter")),
     "Effect": (
         Section("", "", Effect, False, ("name", "duration", "loop", "repeat", "warm_up", "seed", "step_rate", "notes")),
         Section("Stage", "stage", Stage, False),
         Section("Light", "stage.light", Light, False),
-        Section("Props", "stage.props", Prop, False),
+        Section("Props", "stage.props", Prop, False, also="object collider box ball obstacle wall model mesh"),
         Section("Camera", "stage.camera", Camera, False),
     ),
 }

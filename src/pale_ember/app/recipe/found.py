@@ -14,6 +14,7 @@ from ...effect.fields import Rule
 from ...effect.textures import Texture
 from ..session.session import Session
 from ..widgets import theme
+from ..widgets.controls import Button
 from ..widgets.matching import score
 from .chapter_table import CHAPTERS, FOLLOWERS, Section
 from .field_row import FieldRow
@@ -21,6 +22,8 @@ from .page import counts
 from .wishes import Wishes
 
 MOST_SHOWN = 80
+# Lists are led to whose name or other words fit so well.
+LEADS_FROM = 50
 
 
 @dataclass(eq=False)
@@ -59,12 +62,24 @@ class Found(QScrollArea):
         self.column.setSpacing(1)
         self.entries: list[Entry] = []
         self.shown: list[Entry] = []
-        self.none = QLabel("No field is like that.")
+        self.none = QLabel("No field is like that. Ctrl+K looks among commands and layers too.")
+        self.none.setWordWrap(True)
         self.none.setStyleSheet(f"color: {theme.DIM}; padding: 12px 18px;")
+        # Lists, such as bursts and the path's keys, are led to; they stand before the fields.
+        self.leads = {section.at: self._lead(chapter, section) for chapter, sections in CHAPTERS.items() for section in sections if section.is_list}
+        self.led: list[str] = []
         self.column.addWidget(self.none)
         self.column.addStretch(1)
         self._shape: tuple[object, ...] = ()
         self._order: list[Entry] = []
+
+    def _lead(self, chapter: str, section: Section) -> Button:
+        lead = Button(f"{section.word} · {chapter}")
+        lead.setToolTip(f"Show the list in the chapter {chapter}")
+        lead.clicked.connect(lambda: self.wishes.place.emit(section.at, section.in_layer))
+        lead.hide()
+        self.column.addWidget(lead)
+        return lead
 
     def _build(self) -> None:
         """List each field, those of each burst and path key too; their rows are made when they are first shown."""
@@ -138,7 +153,21 @@ class Found(QScrollArea):
         for entry in wanted:
             entry.row.refresh()
         self.shown = wanted
-        self.none.setVisible(not wanted)
+        self.led = self._led()
+        for at, lead in self.leads.items():
+            lead.setVisible(at in self.led)
+        self.none.setVisible(not wanted and not self.led)
+
+    def _led(self) -> list[str]:
+        """Return the lists that are looked for, the best first: those whose own names or other words fit."""
+        found = []
+        for chapter, sections in CHAPTERS.items():
+            for section in sections:
+                if section.is_list and not self.only_changed and self.typed.strip() and (self.session.layer is not None or not section.in_layer):
+                    good = score(self.typed, section.word, section.also, chapter)
+                    if good >= LEADS_FROM:
+                        found.append((-good, section.at))
+        return [at for _, at in sorted(found)]
 
     def _wanted(self) -> list[Entry]:
         scored = []
@@ -151,14 +180,24 @@ class Found(QScrollArea):
                     continue
             elif self.only_changed:
                 continue
-            rule = entry.rule
-            good = score(self.typed, rule.label, rule.also, f"{entry.where} {rule.group}", rule.help)
+            good = self._score(entry)
             if good and not (self.only_changed and not self._in_use(entry)):
                 scored.append((-good, number, entry))
         # Several words for one place stand together under its name only where they are as good.
         return [entry for _, _, entry in sorted(scored, key=lambda one: one[:2])[:MOST_SHOWN]]
 
+    def _score(self, entry: Entry) -> int:
+        rule = entry.rule
+        return score(self.typed, rule.label, rule.also, f"{entry.where} {rule.group}", rule.help, rule.words)
+
+    def _words(self, at: str) -> tuple[str, str, str]:
+        """Return a list's name, its other words, and its chapter."""
+        return next((section.word, section.also, chapter) for chapter, sections in CHAPTERS.items() for section in sections if section.at == at)
+
     def focus_first(self) -> None:
         """Give the focus to the best of what was found."""
-        if self.shown:
+        best = self._score(self.shown[0]) if self.shown else 0
+        if self.led and score(self.typed, *self._words(self.led[0])) > best:
+            self.leads[self.led[0]].click()
+        elif self.shown:
             self.shown[0].row.focus()

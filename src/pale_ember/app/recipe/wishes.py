@@ -9,5 +9,6 @@ class Wishes(QObject):
     """One for all fields; the window listens."""
 
     lane = pyqtSignal(str)  # the whole path of a Value whose lane is wanted
+    place = pyqtSignal(str, bool)  # the path of a list that is wanted, and whether it is of the layer
     bench = pyqtSignal(str)  # the name of a texture that is wanted on the bench; empty for a new one
     color = pyqtSignal(object, str)  # places in the effect whose colour is to be chosen, and their words

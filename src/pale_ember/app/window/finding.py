@@ -12,7 +12,11 @@ from ..recipe.chapter_table import CHAPTERS
 from ..texture_bench.step_panel import fields_of
 from ..widgets.finder import Finding
 from .command_rows import COMMANDS
+from .command_words import OTHER_WORDS
 from .workplace import Workplace
+
+# What people mean by it is rather a command.
+COMMAND_NOUNS = ("layer",)
 
 
 def findings(place: Workplace, actions: dict[str, QAction]) -> list[Finding]:
@@ -22,17 +26,24 @@ def findings(place: Workplace, actions: dict[str, QAction]) -> list[Finding]:
         action = actions[command.name]
         if action.isEnabled():
             keys = action.shortcut().toString()
-            found.append(Finding(action.text(), command.group.lower(), keys, command.tip, "", action.trigger))
+            found.append(Finding(action.text(), command.group.lower(), keys, command.tip, OTHER_WORDS.get(command.name, ""), action.trigger))
     found += _on_bench(place)
     here = place.session.layer is not None
     for chapter, sections in CHAPTERS.items():
         for section in sections:
-            if section.is_list or (section.in_layer and not here):
+            if section.in_layer and not here:
+                continue
+            if section.is_list:
+                go = functools.partial(_go, place, section.at, section.in_layer)
+                found.append(Finding(section.word, chapter, "", "", section.also, go))
                 continue
             where = f"{chapter} · {section.title}" if section.title else chapter
+            if section.title and section.title.lower() not in COMMAND_NOUNS:
+                first = functools.partial(_go, place, section.fields()[0][1], section.in_layer)
+                found.append(Finding(section.title, chapter, "", "", "", first))
             for _, at, rule in section.fields():
                 go = functools.partial(_go, place, at, section.in_layer)
-                found.append(Finding(rule.label, where, "", rule.help, f"{rule.also} {rule.group}", go))
+                found.append(Finding(rule.label, where, "", rule.help, f"{rule.also} {rule.group}", go, rule.words))
     for texture in place.session.effect.textures:
         found.append(Finding(texture.name, "texture, to the bench", "", "", "picture sheet", functools.partial(place.bench.open, texture.name)))
     for layer in place.session.effect.layers:
@@ -55,7 +66,7 @@ def _on_bench(place: Workplace) -> list[Finding]:
         for name, rule in fields_of(step):
             path = bench.step_path(name, i)
             where = f"step {i + 1} · {named(step)}"
-            found.append(Finding(rule.label, where, "", rule.help, rule.also, functools.partial(_go_on_bench, place, path)))
+            found.append(Finding(rule.label, where, "", rule.help, rule.also, functools.partial(_go_on_bench, place, path), rule.words))
     return found
 
 

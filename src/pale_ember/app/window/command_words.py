@@ -1,0 +1,25 @@
+"""Other words for commands: what somebody types who doesn't know what it is called here."""
+
+OTHER_WORDS = {
+    "new": "blank empty start", "open": "import load file", "save": "write store", "save_as": "write copy another name",
+    "picture": "screenshot image png snapshot still export", "preferences": "settings options keys shortcuts",
+    "hand_over": "export bake gif video film movie mp4 webm sprite sheet flipbook frames cache bundle zip engine game cost budget render",
+    "hand_over_now": "export bake write", "compression": "bc7 dds block texture quality", "keep_bundle": "import zip unpack",
+    "undo": "back revert", "redo": "again forward", "find": "search command palette", "field": "search property",
+    "add": "new emitter create particle system", "library": "preset template start ready-made example", "duplicate": "copy clone",
+    "offset": "array ring row copies clone", "delete": "remove erase", "enable": "mute hide disable visible off",
+    "alone": "solo isolate", "rename": "name title", "group": "folder", "burst": "pulse explosion once",
+    "path_key": "keyframe motion animate", "wear": "texture image picture file", "all": "select everything",
+    "play": "pause stop start preview", "restart": "rewind beginning", "step": "frame next", "step_back": "frame previous",
+    "slower": "slow motion speed half", "faster": "speed double", "loop": "repeat cycle",
+    "dice": "random seed reroll", "tracks": "trajectory ways paths lines", "grid": "ground floor", "wire": "gizmo outline shape",
+    "overdraw": "fill rate performance cost heat", "hits": "debug collisions contacts", "figure": "person human scale mannequin",
+    "prop": "object collider box ball obstacle", "axes": "local world gizmo handles", "backdrop": "background sky night day",
+    "frame": "focus zoom centre fit", "home_view": "camera reset view", "keep_view": "camera save view",
+    "stage_alone": "fullscreen full screen hide panels", "layout": "reset panels windows arrangement",
+    "bench": "texture editor build make paint", "shelf": "texture preset ready-made", "new_texture": "make paint create picture",
+    "pack": "channels combine mask rgba", "unpack": "channels split", "halve": "resize smaller half resolution",
+    "tiled": "tile seam repeat wrap", "ribbon": "trail streak", "cut_link": "unlink detach", "layout_of_sheet": "columns rows grid detect",
+    "follow_birth": "sub-emitter child", "follow_alive": "sub-emitter trail child", "follow_hit": "sub-emitter collision splash child",
+    "follow_death": "sub-emitter child explode",
+}  # fmt: skip
