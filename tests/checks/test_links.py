@@ -61,6 +61,21 @@ class LinkTroubleTest(unittest.TestCase):
                     effect = effect.edit(path, value)
                 self.assertNotEqual(effect, linked(**edits))
 
+    def test_the_cap_is_not_blamed_for_what_the_limit_refuses(self):
+        effect = linked(**{"layers[1].origin.count": 100, "layers[1].origin.limit": 2, "layers[1].emit.cap": 5000})
+        sim = Simulation(effect)
+        sim.seek(2.0)
+        counts = sim.counts("dust")
+        self.assertGreater(counts["refused"], 1000)
+        self.assertEqual(counts["full"], 0)
+        # A full cap and a limit each have their own: with a limit that never binds all of it is the cap's.
+        for limit in (2, 1_000_000):
+            sim = Simulation(linked(**{"layers[1].origin.count": 100, "layers[1].origin.limit": limit, "layers[1].emit.cap": 3, "layers[1].launch.lifetime": 60}))
+            sim.seek(2.0)
+            counts, wanted = sim.counts("dust"), sim.answer("dust", 2.0)
+            self.assertEqual(counts["born"] + counts["refused"], wanted.births + wanted.limited)
+            self.assertEqual(counts["full"], wanted.births - counts["born"])
+
     def test_a_parent_that_never_hits_is_told_and_falls_if_nothing_draws_it_down(self):
         effect = linked(**{"layers[0].flight.gravity": 0, "layers[0].launch.speed": 1, "layers[0].launch.push": [0, 2, 0], "layers[0].launch.lifetime": 0.4})
         for mended in (False, True):

@@ -116,10 +116,10 @@ class FloorTest(unittest.TestCase):
         self.assertAlmostEqual(float(sim.particles("a").age[0]), 0.02 + 2 * 0.3, places=5)
         # The fourth hit would take more than there is.
         sim.seek(3.5)
-        self.assertEqual(sim.counts("a"), {"born": 1, "died": 1, "hits": 4, "refused": 0, "alive": 0})
+        self.assertEqual(sim.counts("a"), {"born": 1, "died": 1, "hits": 4, "refused": 0, "full": 0, "alive": 0})
         sim = Simulation(effect_of(**drop, **{"contact.on_hit": "vanish"}), threads=1)
         sim.seek(0.6)
-        self.assertEqual(sim.counts("a"), {"born": 1, "died": 1, "hits": 1, "refused": 0, "alive": 0})
+        self.assertEqual(sim.counts("a"), {"born": 1, "died": 1, "hits": 1, "refused": 0, "full": 0, "alive": 0})
 
     def test_friction_turns_spin_to_rolling_and_rest_ends_it(self):
         effect = effect_of(**{

@@ -126,8 +126,8 @@ def link_trouble_seen(
         words = f"the limit for one step refuses {100 * answer.limited / whole:.0f} % of them."
         higher = min(layer.origin.limit * 10, 1_000_000)
         return LinkTrouble(f"{path}.origin.limit", words, "limit reached", f"Raise it to {higher:,}", ((f"{path}.origin.limit", higher),))
-    if counts.get("refused", 0) > EATEN * max(counts.get("born", 0), 1) and counts.get("alive", 0) >= layer.emit.cap * 0.9:
+    if counts.get("full", 0) > EATEN * max(counts.get("born", 0), 1) and counts.get("alive", 0) >= layer.emit.cap * 0.9:
         higher = needed_cap(effect, effect.index(layer.id), answer.each_second)
-        words = f"its cap of {layer.emit.cap:,} is full, and {counts['refused']:,} were refused."
+        words = f"its cap of {layer.emit.cap:,} is full, and {counts['full']:,} were refused."
         return LinkTrouble(f"{path}.emit.cap", words, "cap is full", f"Raise it to {higher:,}", ((f"{path}.emit.cap", higher),))
     return None

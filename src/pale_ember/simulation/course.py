@@ -21,9 +21,9 @@ FROM, MIDDLE, TO, AT = range(4)
 # And two rows of memory for what births need a moment: ways and places; zeros and vectors.
 SPARE, VECTORS = range(4, 6)
 POSES = 6
-# Entries of a layer's counters: births, refusals and hits since time 0.
-BORN, REFUSED, HITS = range(3)
-COUNTERS = 3
+# Entries of a layer's counters since time 0: births, refusals and hits; of the refusals those that a full cap alone made.
+BORN, REFUSED, HITS, FULL = range(4)
+COUNTERS = 4
 
 
 # Where a slot's table is: its number of cells, its offset in ``data``, and that of its cells in ``cut_of``.

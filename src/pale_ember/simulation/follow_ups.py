@@ -64,8 +64,8 @@ class Answer(NamedTuple):
 
     @property
     def each_second(self) -> float:
-        """Return how many births the layer is asked for in a second, those included that its limit refuses."""
-        return (self.births + self.limited) / self.seconds if self.seconds > 0.0 else 0.0
+        """Return how many births the layer has room for in a second, as far as its limit lets them through."""
+        return self.births / self.seconds if self.seconds > 0.0 else 0.0
 
 
 class _Chosen(NamedTuple):

@@ -17,7 +17,7 @@ from . import recording as e
 from . import slots as s
 from .births import Schedule
 from .bodies import body_of_look
-from .course import BORN, COUNTERS, HITS, REFUSED, Births, Course
+from .course import BORN, COUNTERS, FULL, HITS, REFUSED, Births, Course
 from .courses import calls_of, carried_fields, course_of, drawn_of, longest_life, with_bow
 from .dice import draw
 from .follow_ups import FollowUp, look_at_events
@@ -436,12 +436,17 @@ class LayerRun:
         return np.abs(speed * (low + (high - low) * u)).astype(np.float32)  # type: ignore[no-any-return]
 
     def counts(self) -> dict[str, int]:
-        """Return born, died, hits and refused since time 0, of particles born since then, and alive now."""
-        born = int(self.counters[BORN])
+        """Return born, died, hits and refused since time 0, of particles born since then, and alive now.
+
+        ``full`` are those of the refused that the cap refused, and not a follow-up's limit for a step.
+        """
+        born, origin = int(self.counters[BORN]), self._layer.origin
+        limited = bool(origin.parent) and origin.limit < self.serial.shape[0]
         return {
             "born": born,
             "died": born - born_since_zero(self.state[:, : self.alive]),
             "hits": int(self.counters[HITS]),
             "refused": int(self.counters[REFUSED]),
+            "full": int(self.counters[FULL if limited else REFUSED]),
             "alive": self.alive,
         }

@@ -257,7 +257,7 @@ class Simulation:
         """Return a layer's born, died, hits and refused since time 0, and alive now."""
         run = self._run(layer)
         if run is None:
-            return {"born": 0, "died": 0, "hits": 0, "refused": 0, "alive": 0}
+            return {"born": 0, "died": 0, "hits": 0, "refused": 0, "full": 0, "alive": 0}
         return run.counts()
 
     def lives(self, layer_id: str, speeds: bool = False) -> Lives:

@@ -7,7 +7,7 @@ import numpy as np
 from . import state as r
 from .bearing import call_bear, tick_of
 from .carrying import call_glitter, call_take_along
-from .course import BORN, CENTRE, FROM, MIDDLE, REFUSED, ROTATION, STRETCH, TO
+from .course import BORN, CENTRE, FROM, FULL, MIDDLE, REFUSED, ROTATION, STRETCH, TO
 from .integration import call_advance
 from .kernels import kernel, lean_helper
 from .path import call_pose
@@ -165,7 +165,7 @@ def give_births(course, state, serial, alive, counters, step, births, at, scr):
     """Let the births of a step happen, carry the newborn over what is left of it, and return how many are alive.
 
     ``at`` is the step's place in the stretch that the births are of. A full cap refuses them, and counts those since
-    time 0.
+    time 0. What the list of births leaves out, since no cap could hold it or by a follow-up's limit, is refused as well.
     """
     c, first, cap = course, alive, serial.shape[0]
     begin, end = births.first[at], births.first[at + 1]
@@ -176,6 +176,7 @@ def give_births(course, state, serial, alive, counters, step, births, at, scr):
     if step >= 0:
         counters[BORN] += taken
         counters[REFUSED] += end - begin - taken
+        counters[FULL] += end - begin - taken
     elif step == -1:
         # A birth right at the end of the step before time 0 is one at time 0.
         for k in range(begin, end):

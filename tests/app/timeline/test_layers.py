@@ -85,6 +85,29 @@ class LayersTest(WindowCase):
         self.assertEqual(self.ids(), ["c", "d", "a", "b"])
         self.assertEqual(self.session.document.undo_name, "Move 2 layers")
 
+    def test_a_click_on_any_part_of_a_lane_of_several_selects_it_alone_and_a_drag_keeps_all(self):
+        self.session.play(False)
+        places = self.places
+        bar = places.bar_box(1)
+        for name, at in (
+            ("head", QPointF(60, LANE * 1.5)), ("bar", bar.center() + QPointF(bar.width() / 4, 0)), ("begin", bar.topLeft() + QPointF(1, bar.height() / 2)),
+            ("pip", places.pip_at(1, 0)), ("body", QPointF(bar.right() + 40, bar.center().y())),
+        ):  # fmt: skip
+            with self.subTest(part=name):
+                self.assertEqual(places.spot_at(at).part, name)
+                self.choose("a", "b")
+                before = effect_text(self.session.effect)
+                QTest.mouseClick(self.rows, LEFT, pos=at.toPoint())
+                self.assertEqual(self.session.chosen, ["b"])
+                self.assertEqual(effect_text(self.session.effect), before)
+        for keys in (SHIFT, CTRL):
+            self.choose("a", "b")
+            QTest.mouseClick(self.rows, LEFT, keys, pos=places.bar_box(2).center().toPoint())
+            self.assertEqual(len(self.session.chosen), 3)
+        self.choose("a", "b")
+        self.drag(self.rows, bar.center(), bar.center() + QPointF(30, 0))
+        self.assertEqual(len(self.session.chosen), 2)
+
     def test_both_ends_of_all_windows_are_dragged(self):
         self.choose("a", "b")
         bar, second = self.places.bar_box(0), self.places.per_second
@@ -106,6 +129,30 @@ class LayersTest(WindowCase):
             self.drag(self.rows, QPointF(bar.left(), bar.center().y()), QPointF(bar.left() - second * 0.5, bar.center().y()))
             self.assertEqual(self.layer(0).window.begin, begin)
             self.session.undo()
+
+    def test_a_sign_means_by_so_much_for_several_and_equals_sets_and_both_are_foretold(self):
+        self.session.play(False)
+        for ids, typed, became, told in (
+            (("a", "b"), "+5", [15, 45], "10, 40 → 15, 45"), (("a", "b"), "-5", [5, 35], "10, 40 → 5, 35"),
+            (("a", "b"), "*2", [20, 80], "10, 40 → 20, 80"), (("a", "b"), "=12", [12, 12], "All 2 → 12"),
+            (("a", "b"), "=+3*2", [6, 6], "All 2 → 6"), (("b", "a"), "+10%", [11, 44], "40, 10 → 44, 11"),
+            (("a",), "+5", [5, 40], ""), (("a",), "=6", [6, 40], ""),
+        ):  # fmt: skip
+            with self.subTest(typed=typed, ids=ids):
+                self.session.edit_many([("layers[0].emit.rate", 10), ("layers[1].emit.rate", 40)], "As before")
+                self.choose(*ids)
+                row = self.row("emit.rate")
+                box = row.controls[0]
+                QTest.mouseClick(box, LEFT)
+                box.selectAll()
+                QTest.keyClicks(box, typed)
+                shown = row.problem.text() if row.problem is not None and row.problem.isVisible() else ""
+                self.assertIn(told, shown)
+                self.assertEqual(bool(told), bool(shown))
+                self.assertEqual(self.layer(0).emit.rate, Fixed(10), "only looked at so far")
+                QTest.keyClick(box, Qt.Key.Key_Return)
+                self.assertEqual([self.layer(i).emit.rate for i in (0, 1)], [Fixed(number) for number in became])
+                self.assertFalse(row.problem is not None and row.problem.isVisible())
 
     def test_bursts_are_moved_added_and_deleted_in_all(self):
         self.session.play(False)

@@ -7,7 +7,7 @@ from typing import Any
 
 from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QContextMenuEvent, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
+from PyQt6.QtWidgets import QApplication, QSizePolicy, QToolTip, QWidget
 
 from ...effect.effect import Effect
 from ...effect.kinds import When
@@ -40,6 +40,8 @@ class LayerRows(QWidget):
         self._scrubbing = False
         self._moving: tuple[str, int] | None = None
         self._pressed_head: tuple[str, float] | None = None
+        # Whose lane was pressed, and where.
+        self._clicked: tuple[str, QPointF] | None = None
         self.editor: Line | None = None
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -152,6 +154,7 @@ class LayerRows(QWidget):
             self._choose(layer.id, event)
             if event.button() != Qt.MouseButton.LeftButton:
                 return
+            self._clicked = (layer.id, event.position())
             if spot.part == "head":
                 self._pressed_head = (layer.id, event.position().y())
             elif spot.part == "body":
@@ -163,7 +166,7 @@ class LayerRows(QWidget):
 
     def _given_up(self) -> None:
         """Forget what is dragged: Esc took it back."""
-        self.drag, self.link, self._moving, self._pressed_head = None, None, None, None
+        self.drag, self.link, self._moving, self._pressed_head, self._clicked = None, None, None, None, None
         self.update()
 
     def _seek(self, x: float) -> None:
@@ -213,18 +216,19 @@ class LayerRows(QWidget):
         if self.link is not None:
             self._drop_link(event)
             return
-        drag, head = self.drag, self._pressed_head
-        self.drag, self._scrubbing, self._pressed_head = None, False, None
+        drag, clicked = self.drag, self._clicked
+        self.drag, self._scrubbing, self._pressed_head, self._clicked = None, False, None, None
         self.session.end_drag()
         if self._moving is not None:
             layer_id, to = self._moving
             self._moving = None
             self.session.move(layer_id, to)
-        elif drag is not None and not drag.moved and drag.part == "bar" and not event.modifiers():
-            self._seek(event.position().x())
-        elif drag is None and head is not None and not event.modifiers():
-            # A click without a drag on one of several selects it alone.
-            self.session.select(head[0])
+        elif clicked is not None and not event.modifiers() and not (drag is not None and drag.moved):
+            if (event.position() - clicked[1]).manhattanLength() < QApplication.startDragDistance():
+                # A click without a drag on one of several selects it alone, wherever in its lane.
+                self.session.select(clicked[0])
+            if drag is not None and drag.part == "bar":
+                self._seek(event.position().x())
         self.update()
 
     def _hover(self, at: QPointF) -> None:

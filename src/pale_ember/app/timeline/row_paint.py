@@ -150,11 +150,11 @@ class RowPaint:
         known = [count for count in counts if count]
         if not known:
             return
-        alive, refused = (sum(count[what] for count in known) for what in ("alive", "refused"))
+        alive, refused, full = (sum(count[what] for count in known) for what in ("alive", "refused", "full"))
         painter.setFont(theme.font(11))
         painter.setPen(theme.color(theme.WARN if refused else theme.DIM))
         text = f"{alive:,} alive" + (f", {refused:,} refused" if refused else "")
-        if refused and self.session.effect.loop and self.session.effect.repeat:
+        if full and self.session.effect.loop and self.session.effect.repeat:
             text += ", loops differ"
         if len(ids) == 1 and self.session.effect.layer(ids[0]).contact.enabled:
             hits = rate_words(self.session.moment.each_second(ids[0], HITS))
