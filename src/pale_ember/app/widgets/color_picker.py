@@ -32,6 +32,7 @@ class Picker(QDialog):
         self.setWindowTitle("Colour")
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.first, self.color = color, color
+        self._eye: ScreenEye | None = None
         self._looks_elsewhere = self._is_ending = False
         # CachedPixmap apart from the colour: a grey has no hue of its own, but the artist's hue should stay.
         self.lightness, self.chroma, self.hue = oklch_of(color)
@@ -175,15 +176,15 @@ class Picker(QDialog):
     def take_from_screen(self) -> None:
         """Let the artist click on a pixel of the screen."""
         self._looks_elsewhere = True
-        eye = ScreenEye.over_all(self.set_color)
-        if eye is None:
+        self._eye = ScreenEye.over_all(self.set_color)
+        if self._eye is None:
             self._looks_elsewhere = False
             self._say("This desktop doesn't let programs see the screen.")
         else:
-            eye.destroyed.connect(self._look_back)
+            self._eye.destroyed.connect(self._look_back)
 
     def _look_back(self) -> None:
-        self._looks_elsewhere = False
+        self._eye, self._looks_elsewhere = None, False
 
     def _show(self) -> None:
         chosen = QColor(self.color)
