@@ -1,9 +1,10 @@
 """By keyboard alone: every control is reached, has a name, and shows that it has the focus."""
 
+import itertools
 from unittest import mock
 
 import numpy as np
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QComboBox, QFileDialog, QLineEdit, QScrollBar, QWidget
@@ -84,6 +85,73 @@ class FocusTest(WindowCase):
             if stage.hasFocus():
                 break
         self.assertTrue(stage.hasFocus())
+
+    def walked(self, start):
+        """Return the controls that Tab leads through in the recipe, from one on."""
+        recipe, found = self.window.recipe, []
+        start.setFocus(TAB)
+        for _ in range(200):
+            QTest.keyClick(QApplication.focusWidget(), Qt.Key.Key_Tab)
+            focus = QApplication.focusWidget()
+            if not recipe.isAncestorOf(focus) or focus in found:
+                return found
+            found.append(focus)
+        self.fail("Tab never comes out of the recipe")
+
+    def assert_in_sight_order(self, widgets):
+        places = [widget.mapTo(self.window.recipe.pages.currentWidget().widget(), QPoint(0, 0)) for widget in widgets]
+        for before, after in itertools.pairwise(places):
+            self.assertTrue(after.y() > before.y() - 9, (before, after))
+            self.assertTrue(after.x() > before.x() or after.y() > before.y() + 3, (before, after))
+
+    def test_tab_goes_through_every_chapter_as_one_sees_it_and_a_rebuilt_field_stays_where_it_is(self):
+        self.session.play(False)
+        recipe = self.window.recipe
+        for chapter, page in enumerate(recipe.chapters.values()):
+            recipe.show_chapter(chapter)
+            QApplication.processEvents()
+            walked = self.walked(recipe.search)
+            fields = [widget for widget in walked if recipe.pages.isAncestorOf(widget)]
+            self.assert_in_sight_order(fields)
+            # Every control that can be reached is, and what leads there is short.
+            shown = [widget for widget in self.focusable() if recipe.pages.isAncestorOf(widget) and not isinstance(widget, QScrollBar)]
+            self.assertEqual({id(widget) for widget in shown} - {id(widget) for widget in fields}, set(), list(page.rows))
+            self.assertLessEqual(walked.index(fields[0]), 2)
+        recipe.show_chapter(2)
+        for form in ("spread", "fixed"):
+            recipe.chapters["Launch"].rows["launch.lifetime"].parts._to_form(form, "")
+            QApplication.processEvents()
+            fields = [widget for widget in self.walked(recipe.search) if recipe.pages.isAncestorOf(widget)]
+            self.assert_in_sight_order(fields)
+        back = list(fields[:8])
+        back[-1].setFocus(TAB)
+        for widget in back[-2::-1]:
+            QTest.keyClick(QApplication.focusWidget(), Qt.Key.Key_Backtab, SHIFT)
+            self.assertIs(QApplication.focusWidget(), widget)
+
+    def test_the_field_in_focus_is_reset_by_key(self):
+        self.session.play(False)
+        row = self.row("launch.lifetime")
+        default = row.default
+        self.session.edit("layers[0].launch.lifetime", 7.5, "Life")
+        row.controls[0].setFocus(TAB)
+        QTest.keyClick(QApplication.focusWidget(), Qt.Key.Key_R, CTRL)
+        self.assertEqual(self.session.layer.launch.lifetime, default)
+
+    def test_on_the_bench_buttons_are_called_what_they_do_there(self):
+        def names():
+            return {button.accessibleName() for button in self.window.panels.bars["timeline"].buttons}
+
+        here = names()
+        QTest.keyClick(self.window.stage, Qt.Key.Key_N)
+        QApplication.processEvents()
+        self.assertTrue(self.window.bench.is_open)
+        there = names()
+        self.assertNotEqual(here, there)
+        self.assertFalse([name for name in there if "layer" in name.lower()], there)
+        QTest.keyClick(self.window.picture_view, Qt.Key.Key_Escape)
+        QApplication.processEvents()
+        self.assertEqual(names(), here)
 
     def test_arrows_orbit_the_stage(self):
         stage, camera = self.window.stage, self.session.camera

@@ -12,6 +12,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QContextMenuEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
+from ...checks.moot import moot_field
 from ...effect.edit import get, inside_its_owner, inside_layer
 from ...effect.errors import EffectError
 from ...effect.fields import Rule
@@ -60,6 +61,8 @@ class FieldRow(QWidget):
         row.setSpacing(4)
         self.mark = ToolButton()
         self.mark.setFixedSize(14, 22)
+        # Tab leads to what is edited; Ctrl+R resets the field that has the focus.
+        self.mark.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.mark.clicked.connect(self.reset)
         self.mark.setStyleSheet(f"QToolButton {{ color: {theme.EMBER}; padding: 0; font-size: 16px; }}")
         self.mark.setAccessibleName(f"Reset {rule.label.lower()}")
@@ -127,8 +130,7 @@ class FieldRow(QWidget):
         self._say_problem()
         self.mark.setText("•" if changed else "")
         self.mark.setEnabled(changed)
-        self.mark.setToolTip("Set back to its default" if changed else "")
-        self.mark.setFocusPolicy(Qt.FocusPolicy.TabFocus if changed else Qt.FocusPolicy.NoFocus)
+        self.mark.setToolTip("Set back to its default (Ctrl+R)" if changed else "")
         self.label.setStyleSheet(f"color: {theme.BRIGHT if changed else theme.TEXT};")
 
     def focus(self) -> None:
@@ -174,6 +176,9 @@ class FieldRow(QWidget):
                 if self.session.effect.loop and self.session.effect.repeat:
                     words += " Loops differ for that, though “repeat” is on."
                 return words, f"Raise it to {needed:,}", lambda: self._raise_cap(needed)
+        nothing = moot_field(self.session.effect, layer, inside_layer(path)) if layer is not None and self.in_layer else None
+        if nothing is not None:
+            return nothing.reason, nothing.mend, functools.partial(self._do, list(nothing.edits), nothing.mend)
         return "", "", self.reset
 
     def _texture_problem(self, path: str) -> str:
@@ -185,6 +190,9 @@ class FieldRow(QWidget):
             if texture.name == self.value:
                 return next((words for place, words in problems.items() if place.startswith(f"textures[{i}].")), "")
         return ""
+
+    def _do(self, edits: list[tuple[str, Any]], said: str) -> None:
+        self.session.edit_many(edits, said)
 
     def _raise_cap(self, needed: int) -> None:
         self.edit(needed, said="Raise {}")

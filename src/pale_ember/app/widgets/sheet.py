@@ -12,6 +12,7 @@ from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QApplication, QFrame, QPushButton, QVBoxLayout, QWidget
 
 from . import theme
+from .tab_order import go_on, stops
 
 # How far it stays from the window's edges, pixels.
 _EDGE = 24
@@ -52,7 +53,7 @@ class Sheet(QFrame):
         self.raise_()
         for button in self.findChildren(QPushButton):
             button.setAutoDefault(True)  # Enter is theirs while they have the focus
-        first = self.focusWidget() or next(iter(self._stops()), self)
+        first = self.focusWidget() or next(iter(stops(self)), self)
         first.setFocus(Qt.FocusReason.OtherFocusReason)
         app = QApplication.instance()
         if isinstance(app, QApplication):
@@ -90,20 +91,9 @@ class Sheet(QFrame):
         size = self.wanted.boundedTo(room).expandedTo(self.minimumSizeHint())
         self.setGeometry((window.width() - size.width()) // 2, max((window.height() - size.height()) // 3, 0), size.width(), size.height())
 
-    def _stops(self) -> list[QWidget]:
-        """Return the controls that Tab goes to, in their order."""
-        taken = Qt.FocusPolicy.TabFocus
-        return [one for one in self.findChildren(QWidget) if one.focusPolicy() & taken == taken and one.isEnabled() and one.isVisibleTo(self)]
-
     def focusNextPrevChild(self, forward: bool) -> bool:
         """Let Tab go round inside."""
-        stops = self._stops()
-        if self.isHidden() or not stops:
-            return super().focusNextPrevChild(forward)
-        now = next((i for i, one in enumerate(stops) if one is self._window().focusWidget()), -1)
-        reason = Qt.FocusReason.TabFocusReason if forward else Qt.FocusReason.BacktabFocusReason
-        stops[(now + (1 if forward else -1)) % len(stops)].setFocus(reason)
-        return True
+        return (not self.isHidden() and go_on(self, forward)) or super().focusNextPrevChild(forward)
 
     def _follow_focus(self, old: QWidget | None, new: QWidget | None) -> None:
         # A menu or a question of its own may take the keyboard; a click elsewhere in the window ends it.

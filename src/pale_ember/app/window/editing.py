@@ -163,10 +163,12 @@ def _paste_keys(w: Workplace, lane: Lane | None, text: str) -> None:
 
 
 def with_field(w: Workplace, what: str) -> None:
-    """Copy or paste the field that has the focus."""
+    """Copy, paste or reset the field that has the focus."""
     row = w.recipe_in_view.row_in_focus()
     if row is None:
         w.session.said.emit("No field has the focus; click into one first.")
+    elif what == "reset":
+        row.reset()
     elif what == "copy":
         row.copy()
     else:

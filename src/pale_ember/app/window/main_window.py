@@ -42,6 +42,7 @@ from ..texture_bench.tools import Tools
 from ..timeline.timeline import Timeline
 from ..widgets.controls import settle
 from ..widgets.finder import Finder
+from ..widgets.tab_order import go_on
 from .bench_rows import AWAY, BENCH, rows_menu
 from .command_rows import COMMANDS, DEMOS
 from .commands import OnBench, make_actions, refresh_actions
@@ -161,6 +162,9 @@ class MainWindow(QMainWindow):
             column.addWidget(widget)
         self.slim_bar.hide()
         return head
+
+    def focusNextPrevChild(self, forward: bool) -> bool:
+        return go_on(self, forward) or super().focusNextPrevChild(forward)
 
     def arrange(self) -> None:
         """Give the panels their first sizes."""

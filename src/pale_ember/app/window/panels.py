@@ -300,11 +300,24 @@ class Panels(QObject):
         settings.setValue("full width", self.wide)
 
 
+class CommandButton(ToolButton):
+    """A button for a command, called what the command means now: on the bench some mean something else."""
+
+    def __init__(self, action: QAction) -> None:
+        super().__init__()
+        self.setDefaultAction(action)
+        action.changed.connect(self._call)
+        self._call()
+
+    def _call(self) -> None:
+        action = self.defaultAction()
+        if action is not None and self.accessibleName() != action.text():
+            self.setAccessibleName(action.text())
+
+
 def tool_button(action: QAction, size: tuple[int, int]) -> ToolButton:
     """Return a button for a command."""
-    button = ToolButton()
-    button.setDefaultAction(action)
-    button.setAccessibleName(action.text())
+    button = CommandButton(action)
     button.setFixedSize(*size)
     return button
 
