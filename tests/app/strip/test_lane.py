@@ -37,6 +37,31 @@ class LaneTest(WindowCase):
         self.session.undo(), self.session.undo(), self.session.undo()
         self.assertEqual(self.session.layer.look.opacity, before)
 
+    def test_the_end_of_a_level_line_is_taken_and_not_set_beside_itself(self):
+        for x, end in ((0.0, 0), (1.0, 1), (0.01, 0)):
+            self.session.edit("layers[0].look.opacity", 0.5, "Level")
+            self.window.strip.show_lane("layers[0].look.opacity")
+            lane = self.window.strip.lanes["look.opacity"]
+            self.window.strip.area.ensureWidgetVisible(lane)
+            QTest.qWait(30)
+            start = QPointF(lane.x_of(x), lane.y_of(0.5))
+            self.drag(lane, start, start + QPointF((-20, 20)[end], -25))
+            keys = self.session.layer.look.opacity.keys
+            self.assertEqual([key.x for key in keys], [0.0, 1.0])
+            self.assertGreater(keys[end].y, 0.55)
+            self.assertEqual(keys[1 - end].y, 0.5)
+            self.session.undo()
+
+    def test_the_key_box_says_what_its_axis_is(self):
+        lane, exact = self.window.strip.lanes["look.opacity"], self.window.strip.exact
+        QTest.mouseClick(lane, LEFT, pos=QPointF(lane.x_of(0.5), lane.y_of(1.0)).toPoint())
+        self.assertIn("0 at birth, 1 at death", exact.age.toolTip())
+        self.session.edit("layers[0].emit.rate", {"curve": [[0, 5], [1, 9]], "along": "clock"}, "Rate")
+        self.window.strip.show_lane("layers[0].emit.rate")
+        lane = self.window.strip.lanes["emit.rate"]
+        self.window.strip.selection.take((lane.path, 0, 1))
+        self.assertIn("window begins", exact.age.toolTip())
+
     def test_one_axis_of_a_vector_has_its_lane(self):
         self.row("flight.thrust").parts._to_form("curve", "[1]")
         lane = self.window.strip.lanes["flight.thrust"]

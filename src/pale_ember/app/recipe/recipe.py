@@ -6,7 +6,7 @@ import html
 from collections.abc import Sequence
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QApplication, QButtonGroup, QHBoxLayout, QLabel, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QButtonGroup, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 from superqt.utils import QSignalThrottler
 
 from ...effect.chains import parent_of
@@ -15,7 +15,9 @@ from ...effect.textures import Texture
 from ..session.session import Session
 from ..widgets import theme
 from ..widgets.controls import ToolButton
+from ..widgets.few_lines import FewLines
 from ..widgets.find_line import FindLine
+from ..widgets.name_label import NameLabel
 from ..widgets.rail import rail_button, rail_column
 from ..widgets.turned import is_turned_away
 from .chapter_table import CHAPTERS
@@ -42,18 +44,12 @@ class Recipe(WithRows):
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.setSpacing(0)
-        self.title = QLabel()
+        self.title = NameLabel()
         self.title.setStyleSheet(
             f"font-size: 15px; font-weight: 600; color: {theme.BRIGHT}; padding: 9px 12px 1px 12px;"
         )
-        self.summary = QLabel()
-        self.summary.setWordWrap(True)
-        self.summary.setStyleSheet(f"color: {theme.DIM}; padding: 0 12px 8px 12px;")
-        self.summary.setTextFormat(Qt.TextFormat.RichText)
+        self.summary = FewLines()
         self.summary.linkActivated.connect(self.go_to)
-        # The fields themselves are what Tab leads to.
-        self.summary.setTextInteractionFlags(Qt.TextInteractionFlag.LinksAccessibleByMouse)
-        self.summary.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         whole.addWidget(self.title)
         whole.addWidget(self.summary)
         whole.addLayout(self._finding())
@@ -205,12 +201,12 @@ class Recipe(WithRows):
         page = self.pages.currentWidget()
         if isinstance(page, Page) and not page.in_layer:
             count = len(effect.layers)
-            self.title.setText(effect.name)
+            self.title.show_name(effect.name)
             kind = "in a loop" if effect.loop else "once"
             self.summary.setText(f"{count} layer{'' if count == 1 else 's'}, {effect.duration:g} s {kind}.")
         else:
             many = len(self.session.chosen)
-            self.title.setText(f"{many} layers" if many > 1 else layer.name if layer else effect.name)
+            self.title.show_name(f"{many} layers" if many > 1 else layer.name if layer else effect.name)
             if many > 1:
                 self.summary.setText(
                     "What is changed here is changed in all of them. Drags, +0.3, -0.3 and *2 go by each one's own; =0.3 sets all."

@@ -156,10 +156,10 @@ class Axis(QWidget, AlongAxis):
         x, words = self.x_of(share), f"{share:.2f}"
         second = self.second_row(share)
         words = f"{words} · {second}" if second else words
-        wide = painter.fontMetrics().horizontalAdvance(words) + 8
+        words = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, HEAD - 14)
         # In the head's room at the left: over the ticks it would hide them.
         painter.setPen(theme.color(theme.EMBER))
-        painter.drawText(QRectF(10, 0, HEAD - 14, 14), Qt.AlignmentFlag.AlignLeft, words if wide < HEAD else words[:16])
+        painter.drawText(QRectF(10, 0, HEAD - 14, 14), Qt.AlignmentFlag.AlignLeft, words)
         painter.setPen(theme.color(theme.DIM))
         name = {"life": "Age", "clock": "Clock", "speed": "Speed", "frames": "Frame"}[self.strip.axis_name]
         painter.drawText(QRectF(10, 15, HEAD - 14, 14), Qt.AlignmentFlag.AlignLeft, name)

@@ -118,11 +118,17 @@ class CurveLane(Lane):
         if self._unlimited(value):
             level = float(f"{self.level_of(near.y()) if near is not None else self.rule.soft[1]:.3g}")
             value = Fixed(max(level, 0.01))
-        if not isinstance(value, Curve | Band):
+        level = not isinstance(value, Curve | Band)
+        if level:
             flat = np.array_equal(*value.bounds_at([0.0]))
             value = to_form(value, "curve" if flat else "band", self.strip.axis_name)
         side = side if isinstance(value, Band) else 0
-        keys, index = with_key_at(sides_of(value)[side], round(x, 4))
+        keys, index = tuple(sides_of(value)[side]), -1
+        if level:
+            # Near an end it is that end's own key which is wanted.
+            index = next((i for i, key in enumerate(keys) if abs(key.x - x) * self.plot.width() <= NEAR), -1)
+        if index < 0:
+            keys, index = with_key_at(keys, round(x, 4))
         name = f"Key of {self.rule.label.lower()}"
         self.session.edit_chosen([(path, with_points(value, side, keys))], name, self.selection.stroke)
         self.selection.take((path, side, index))

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QWidget
 
 from ...effect.colors import Stop
 from ...effect.curves import EASES, Key
+from ...effect.kinds import Along
 from ..widgets import theme
 from ..widgets.arithmetic import shown
 from ..widgets.controls import Button, Combo
@@ -16,6 +17,13 @@ from ..widgets.number_box import NumberBox
 from .host import Host
 
 IDLE = "Click a line for a key; drag a box over keys to hold several. M opens the lane's menu."
+
+
+# What 0 and 1 are on each axis.
+ENDS_OF: dict[str, str] = {
+    Along.LIFE: "0 at birth, 1 at death", Along.CLOCK: "0 where the layer's window begins, 1 where it ends",
+    Along.SPEED: "0 at rest, 1 at the field Speed range",
+}  # fmt: skip
 
 
 class Exact(QWidget):
@@ -36,7 +44,6 @@ class Exact(QWidget):
         row.addWidget(self.said, 1)
         self.age = NumberBox((0, 1), (0, 1), 3)
         self.age.setAccessibleName("Key age")
-        self.age.setToolTip("The key's place on the axis, 0 at birth, 1 at death")
         self.level = NumberBox()
         self.level.setAccessibleName("Key value")
         self.ease = Combo()
@@ -104,6 +111,7 @@ class Exact(QWidget):
         # The main key gives the number that is shown first.
         known = dict(self.selection.points())
         main = known.get(self.selection.main, points[0])
+        self.age.setToolTip(f"The key's place on the axis: {ENDS_OF.get(self.strip.axis_name, '0 at its begin, 1 at its end')}")
         self.age.show_number(main.x, len({point.x for point in points}) > 1)
         if keys:
             key = main if isinstance(main, Key) else keys[0]

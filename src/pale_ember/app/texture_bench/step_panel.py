@@ -22,8 +22,10 @@ from ..recipe.wishes import Wishes
 from ..recipe.with_rows import WithRows
 from ..widgets import theme
 from ..widgets.controls import Button
+from ..widgets.few_lines import FewLines
 from ..widgets.find_line import FindLine
 from ..widgets.matching import score
+from ..widgets.name_label import NameLabel
 from ..widgets.rail import Rail
 from .bench import Bench
 from .said import build_words
@@ -54,15 +56,10 @@ class StepPanel(WithRows):
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.setSpacing(0)
-        self.title = QLabel()
+        self.title = NameLabel()
         self.title.setStyleSheet(f"font-size: 15px; font-weight: 600; color: {theme.BRIGHT}; padding: 9px 12px 1px 12px;")
-        self.summary = QLabel()
-        self.summary.setWordWrap(True)
-        self.summary.setTextFormat(Qt.TextFormat.RichText)
-        self.summary.setStyleSheet(f"color: {theme.DIM}; padding: 0 12px 8px 12px;")
+        self.summary = FewLines()
         self.summary.linkActivated.connect(lambda index: self._go_to_step(int(index)))
-        self.summary.setTextInteractionFlags(Qt.TextInteractionFlag.LinksAccessibleByMouse)
-        self.summary.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.search = FindLine("Find a field of the texture", "Finds fields of all steps by name, help and other words (Ctrl+F); Enter goes to the first")
         self.search.textChanged.connect(self.refresh)
         self.search.entered.connect(self._enter)
@@ -165,7 +162,7 @@ class StepPanel(WithRows):
         texture = self.bench.texture
         if texture is None:
             return
-        self.title.setText(texture.name)
+        self.title.show_name(texture.name)
         style = f"color: {theme.TEXT}; text-decoration: none;"
         self.summary.setText("".join(
             html.escape(words) if index < 0 else f'<a href="{index}" style="{style}">{html.escape(words)}</a>'
