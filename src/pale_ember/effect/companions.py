@@ -10,10 +10,12 @@ import numpy as np
 from .effect import Effect, Layer
 from .kinds import Across, Draw, Join, Kind, When
 from .rotations import matrix_of
+from .source import PathKey
 from .stage import Prop
 
 Edits = list[tuple[str, Any]]
 _IN_LAYER = re.compile(r"layers\[(\d+)\]\.(.+)")
+_PATH_KEY = re.compile(r"path\[(\d+)\]\.((?:position|rotation|scale).*)")
 _PROP_NAME = re.compile(r"stage\.props\[(\d+)\]\.name")
 
 
@@ -32,6 +34,9 @@ def companions(before: Effect, path: str, value: Any) -> Edits:
         return _drawn(layer, at, value)
     if field == "look.ribbon.across" and value == Across.LINE and layer.birthplace.kind != Kind.LINE:
         return [(f"{at}.birthplace.kind", Kind.LINE)]
+    key = _PATH_KEY.fullmatch(field)
+    if key is not None:
+        return _kept_closed(layer.path, at, int(key[1]), key[2], value)
     if field in ("birthplace.start_on", "birthplace.end_on"):
         end = field[11:-3]
         moved = {f"{end}_on": str(value), end: _at_anchor(before, layer, end, str(value))}
@@ -48,6 +53,16 @@ def _drawn(layer: Layer, at: str, draw: Any) -> Edits:
         # A body that nothing lights is a flat shape.
         return [(f"{at}.look.lit", 1.0)]
     return []
+
+
+def _kept_closed(keys: tuple[PathKey, ...], at: str, index: int, field: str, value: Any) -> Edits:
+    """Let the other end of a path that ends where it began go along, so that it stays closed."""
+    last = len(keys) - 1
+    if last < 2 or index not in (0, last):
+        return []
+    first, end = keys[0], keys[last]
+    closed = (first.at, end.at) == (0.0, 1.0) and (first.position, first.rotation, first.scale) == (end.position, end.rotation, end.scale)
+    return [(f"{at}.path[{last - index}].{field}", value)] if closed else []
 
 
 def _renamed(before: Effect, number: int, name: Any) -> Edits:

@@ -92,8 +92,8 @@ class Effect(Part):
     warm_up: float = f.number(
         0.0,
         "Warm-up",
-        "Simulated before time 0, so that it starts in full swing. Without loop, only what the rate gives at first "
-        "is there by then.",
+        "Simulated before time 0, so that it starts in full swing. With loop it is the "
+        "end of the loop before, curves along the clock included; without, only what the rate gives at first is there by then.",
         unit="s",
         hard=(0, 600),
         soft=(0, 10),

@@ -11,7 +11,7 @@ from .companions import reanchored
 from .effect import Effect, Layer, new_id
 from .errors import EffectError
 from .rotations import angles_of, matrix_of
-from .source import Place, Triple
+from .source import Place, Triple, Window
 
 
 def free_name(effect: Effect, wished: str) -> str:
@@ -112,12 +112,15 @@ class Step:
         ``centre``, place and facing, and then moved.
     centre : (float, float, float)
         m.
+    later : float
+        How much later its window begins, s; never before the effect does.
     """
 
     move: Triple = (0.0, 0.0, 0.0)
     turn: Triple = (0.0, 0.0, 0.0)
     axes: str = "layer"
     centre: Triple = (0.0, 0.0, 0.0)
+    later: float = 0.0
 
 
 def stepped(place: Place, step: Step) -> Place:
@@ -133,6 +136,12 @@ def stepped(place: Place, step: Step) -> Place:
     return place.model_copy(update=tidy)
 
 
+def _later(window: Window, seconds: float) -> Window:
+    """Return a window that begins later."""
+    latest = Window.rules()["begin"].hard[1]
+    return window.model_copy(update={"begin": min(max(_tidy(window.begin + seconds, 6), 0.0), latest)}) if seconds else window
+
+
 def _tidy(number: float, digits: int) -> float:
     return round(float(number), digits) + 0.0
 
@@ -142,9 +151,12 @@ def duplicate_stepped(effect: Effect, ids: Sequence[str], count: int, step: Step
     layers = [effect.layers[_index(effect, layer_id)] for layer_id in ids]
     at = max(_index(effect, layer_id) for layer_id in ids) + 1
     places = [layer.place for layer in layers]
-    for _ in range(count):
+    for number in range(1, count + 1):
         places = [stepped(place, step) for place in places]
-        moved = [layer.model_copy(update={"place": place}) for layer, place in zip(layers, places, strict=True)]
+        moved = [
+            layer.model_copy(update={"place": place, "window": _later(layer.window, number * step.later)})
+            for layer, place in zip(layers, places, strict=True)
+        ]
         effect = add_layers(effect, moved, at)
         at += len(moved)
     return effect

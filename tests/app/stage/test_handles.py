@@ -50,6 +50,28 @@ class PathTest(WindowCase):
         QTest.keyClick(stage, Qt.Key.Key_Delete)
         self.assertEqual(len(self.session.layer.path), count - 1)
 
+    def test_a_ready_circle_stays_closed_whichever_end_is_moved(self):
+        self.session.play(False)
+        self.window.recipe.show_chapter(1)
+        self.window.recipe.chapters["Birthplace"].lists["path"].take_motion("circle")
+        stage, grip = self.window.stage, self.window.stage.handle_drag
+        path, steps = self.session.layer.path, len(self.session.document.history)
+        handles = grip.handles()
+        at = grip._pixels(handles)[next(i for i, handle in enumerate(handles) if handle.label == "Key 1")]
+        self.drag(stage, at, at + QPointF(30, -20))
+        moved = self.session.layer.path
+        self.assertNotEqual(moved[0].position, path[0].position)
+        self.assertEqual(moved[0].position, moved[-1].position)
+        self.assertEqual(moved[1:-1], path[1:-1])
+        self.assertEqual(len(self.session.document.history), steps + 1)
+        last = len(path) - 1
+        self.session.edit(f"layers[0].path[{last}].rotation", [0, 45, 0], "Turn")
+        self.assertEqual(self.session.layer.path[0].rotation, (0.0, 45.0, 0.0))
+        # One that ends elsewhere is opened by what the artist does to it.
+        self.session.edit(f"layers[0].path[{last}].at", 0.9, "Earlier")
+        self.session.edit("layers[0].path[0].position", [9, 0, 0], "Move")
+        self.assertNotEqual(self.session.layer.path[-1].position, (9.0, 0.0, 0.0))
+
     def test_every_size_has_a_handle_that_follows_the_mouse(self):
         self.session.play(False)
         stage, grip = self.window.stage, self.window.stage.handle_drag

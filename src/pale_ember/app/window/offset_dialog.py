@@ -38,6 +38,8 @@ class OffsetDialog(QDialog):
         self.centre_boxes = [self._box(f"Centre {axis}", (-5, 5), (-1e5, 1e5), 2, "m") for axis in "XYZ"]
         form.addRow("Step in place, m", _row(self.move_boxes))
         form.addRow("Step in turn, °", _row(self.turn_boxes))
+        self.later = self._box("Later", (-1, 1), (-3600, 3600), 2, "s")
+        form.addRow("Step in time, s", self.later)
         self.axes = Combo()
         self.axes.addItems(["In the world's axes", "In the layer's axes"])
         self.axes.setAccessibleName("Axes")
@@ -55,7 +57,7 @@ class OffsetDialog(QDialog):
         buttons.accepted.connect(self.accept)
         buttons.rejected.connect(self.reject)
         column.addWidget(buttons)
-        for box in (*self.move_boxes, *self.turn_boxes, *self.centre_boxes):
+        for box in (*self.move_boxes, *self.turn_boxes, *self.centre_boxes, self.later):
             box.show_number(0.0)
         # A ring about the middle is what is wanted most; it shows what the numbers do.
         self.turn_boxes[1].show_number(60)
@@ -73,16 +75,20 @@ class OffsetDialog(QDialog):
         move, turn, centre = (
             tuple(box.number for box in boxes) for boxes in (self.move_boxes, self.turn_boxes, self.centre_boxes)
         )
-        return Step(move, turn, AXES[self.axes.currentIndex()], centre)  # type: ignore[arg-type]
+        return Step(move, turn, AXES[self.axes.currentIndex()], centre, self.later.number)  # type: ignore[arg-type]
 
     def _show(self) -> None:
         """Show the copies as they would be."""
         step = self.step()
-        self.words.setText(SAID[step.axes])
         for box in self.centre_boxes:
             box.setEnabled(step.axes == "world")
         self._take_back()
         self.session.repeat_stepped(int(self.count.number), step)
+        effect = self.session.effect
+        before = {layer.id for layer in self._before.layers}
+        over = sum(layer.window.begin >= effect.duration for layer in effect.layers if layer.id not in before)
+        late = f" {over} of them would begin after the effect's {effect.duration:g} s are over." if over else ""
+        self.words.setText(SAID[step.axes] + late)
 
     def _take_back(self) -> None:
         session = self.session
