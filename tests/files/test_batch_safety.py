@@ -230,7 +230,7 @@ class Stops(BundleCase):
             process = subprocess.Popen(line, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True, preexec_fn=heed)  # noqa: PLW1509
             time.sleep(wait)
             process.send_signal(signal.SIGINT)
-            said = process.communicate(timeout=30)[1]
+            said = process.communicate(timeout=120)[1]
             # Before the program's first line it is Python that is stopped.
             self.assertNotIn("cli.py", said)
             if process.returncode == 130:

@@ -243,7 +243,7 @@ class CommandTest(FolderCase):
                 time.sleep(4.0)
                 process.send_signal(number)
                 try:
-                    said = process.communicate(timeout=20)[1]
+                    said = process.communicate(timeout=120)[1]
                 except subprocess.TimeoutExpired:
                     process.kill()
                     raise
@@ -280,7 +280,7 @@ class CommandTest(FolderCase):
                 self.assertEqual(process.stdout.readline(), "up\n")
                 time.sleep(1.5)
                 process.send_signal(number)
-                self.assertEqual(process.wait(timeout=30), status)
+                self.assertEqual(process.wait(timeout=120), status)
             left = autosave.leftover_of(file)
             self.assertEqual(left.effect().name, "Kept")
             left.discard()

@@ -16,6 +16,16 @@ from ..effect.errors import EffectError
 from ..effect.storage import load_effect, save_effect
 from ..effect.texture_moves import worn_by
 
+# The shipped layers as they are shown: what one looks for together stands together.
+FAMILIES = {
+    "Fire": ("flame", "ember", "spark", "spark-ribbons", "flash", "scorch"),
+    "Smoke": ("smoke", "ink-smoke", "smoke-ribbon", "ring", "steam", "mist", "dust"),
+    "Weather": ("rain", "splash", "snow", "hail"),
+    "Impacts": ("debris", "bouncing-debris", "stones", "dust-ring", "shock", "glint-on-hit", "death-puff", "trail-of-motes"),
+    "Light": ("bolt", "arc", "column"),
+}  # fmt: skip
+_ORDER = {stem: number for number, stem in enumerate(stem for stems in FAMILIES.values() for stem in stems)}
+
 
 @dataclass(frozen=True)
 class Start:
@@ -45,10 +55,10 @@ def own_folder() -> Path:
 
 
 def starts(shipped: Path) -> tuple[list[Start], list[str]]:
-    """Return all layers to start from, the shipped ones first, and a sentence for each file that is wrong."""
+    """Return all layers to start from, the shipped ones by families, then one's own by name, and a sentence for each wrong file."""
     found, wrong = [], []
     for folder, own in ((shipped, False), (own_folder(), True)):
-        for path in sorted(folder.glob("*.ember")):
+        for path in sorted(folder.glob("*.ember"), key=lambda path: (_ORDER.get(path.stem, len(_ORDER)) if not own else 0, path.stem.casefold())):
             try:
                 effect = load_effect(path)
                 if not effect.layers:

@@ -98,7 +98,7 @@ class PickingTest(WindowCase):
             self.session.select("a")
             self.session.edit("layers[0].look.color", {"gradient": stops}, "Gradient")
             strip = self.window.strip
-            strip.show_lane("look.color")
+            strip.show_lane("layers[0].look.color")
             strip.selection.take_all({(strip.lanes["look.color"].path, 0, at) for at in range(3)})
             strip.pick_stops()
             before = effect_text(self.session.effect)

@@ -5,6 +5,11 @@ from unittest import mock
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
+from pale_ember.app.stage.library_view import layers_folder
+from pale_ember.effect import save_effect
+from pale_ember.files.library import FAMILIES, own_folder, starts
+
+from ...building import single
 from ..case import LEFT, WindowCase
 
 SHIFT = Qt.KeyboardModifier.ShiftModifier
@@ -41,6 +46,15 @@ class LibraryTest(WindowCase):
         QTest.mouseClick(view.forget, LEFT)
         self.assertFalse(any(start.own for start in view.found))
         view.reject()
+
+    def test_starts_stand_by_families_and_own_ones_by_name_behind_them(self):
+        own_folder().mkdir()
+        for name in ("b", "A"):
+            save_effect(single({}, name=name), own_folder() / f"{name}.ember")
+        found, _ = starts(layers_folder())
+        stems = [stem for family in FAMILIES.values() for stem in family]
+        self.assertEqual([start.path.stem for start in found if not start.own], stems)
+        self.assertEqual([start.path.stem for start in found if start.own], ["A", "b"])
 
     def test_it_is_closed_at_any_moment_while_its_pictures_are_made(self):
         # A thread that told a deleted window of its work once brought the program down.

@@ -212,6 +212,7 @@ class Bundles(HandOverCase):
         before = {file: file.read_bytes() for file in at.rglob("*") if file.is_file()}
         self.assertTrue(self.window.files.load(at / "effect.json"))
         self.assertEqual((self.session.effect, self.session.document.path), (load_bundle(at), None))
+        self.assertEqual(self.session.document.title, "lantern bundle")
         self.session.edit("duration", 7, "Duration")
         target = Path(self.folder.name, "own.ember")
         with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(target), "")):

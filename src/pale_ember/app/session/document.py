@@ -24,8 +24,10 @@ class Entry:
 class Document:
     """A list of effects; undo is the one before. Nothing else changes it."""
 
-    def __init__(self, effect: Effect, path: Path | None = None) -> None:
+    def __init__(self, effect: Effect, path: Path | None = None, called: str = "") -> None:
         self.path = path
+        # What it is called while it has no file of its own; empty for the effect's own name.
+        self.called = called
         self.history = [Entry("Open", effect, "")]
         self.index = 0
         self.saved: Effect | None = effect
@@ -43,7 +45,7 @@ class Document:
 
     @property
     def title(self) -> str:
-        return self.effect.name if self.path is None else self.path.stem
+        return self.path.stem if self.path is not None else self.called or self.effect.name
 
     def apply(self, effect: Effect, name: str, merge: str = "") -> bool:
         """Take an edited effect as the newest state; return whether it differs from the one before.

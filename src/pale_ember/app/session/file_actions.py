@@ -84,10 +84,10 @@ class FileActions(QObject):
         box.exec()
         return next((one for button, one in buttons.items() if button is box.clickedButton()), "Cancel")
 
-    def show(self, effect: Effect, path: Path | None) -> None:
-        """Make an effect the open document."""
+    def show(self, effect: Effect, path: Path | None, called: str = "") -> None:
+        """Make an effect the open document; without a file it may be called something."""
         self.autosave.clear()
-        self.session.open(Document(effect, path))
+        self.session.open(Document(effect, path, called))
         self._stamp = stamp_of(path)
         if path is not None:
             self._remember(path)
@@ -133,8 +133,9 @@ class FileActions(QObject):
         except EffectError as wrong:
             self.session.said.emit(f"{path.name} can't be opened. {wrong}")
             return False
-        self.show(effect, None)
-        self.session.said.emit(f"Opened from the bundle {path.name}. Saving writes an effect of its own; the bundle stays as it is.")
+        name = path.name if path.is_dir() else path.stem if path.suffix.lower() == ".zip" else path.parent.name
+        self.show(effect, None, name)
+        self.session.said.emit(f"Opened from the bundle {name}. Saving writes an effect of its own; the bundle stays as it is.")
         return True
 
     def bundle_effect(self, path: Path) -> Effect:
@@ -160,7 +161,7 @@ class FileActions(QObject):
 
     def save_as(self) -> bool:
         document = self.session.document
-        start = str(document.path or Path(self._folder()) / f"{document.effect.name}{ENDING}")
+        start = str(document.path or Path(self._folder()) / f"{document.title}{ENDING}")
         # It asks about the name that is really written, ending and all.
         options = QFileDialog.Option.DontConfirmOverwrite
         name, _ = QFileDialog.getSaveFileName(

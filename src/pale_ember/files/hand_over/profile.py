@@ -32,7 +32,7 @@ def _pixels(default: int, label: str, help: str) -> Any:
 
 
 def _clear_borders() -> Any:
-    return f.integer(2, "Padding", "Clear pixels round each frame.", unit="px", hard=(0, 64), soft=(0, 8), group="sheet", also="gap bleed margin")
+    return f.integer(0, "Padding", "Clear pixels round each frame, which make the sheet larger than its frames.", unit="px", hard=(0, 64), soft=(0, 8), group="sheet", also="gap bleed margin")
 
 
 class Seen(Part):
