@@ -1,5 +1,5 @@
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
@@ -39,6 +39,8 @@ class RecipeTest(WindowCase):
         self.window.files.show(single({}), None)
         QApplication.processEvents()
         self.assertFalse(summary.more.isVisible())
+        self.assertLessEqual(summary.height(), summary.label.heightForWidth(summary.label.width()) + 10, "no empty lines below")
+        self.assertLess(abs(self.window.recipe.search.mapTo(self.window, QPoint(0, 0)).y() - summary.mapTo(self.window, QPoint(0, summary.height())).y()), 4)
 
     def test_search_and_changed_only_go_over_all_chapters(self):
         recipe = self.window.recipe

@@ -68,7 +68,7 @@ class Panel(HandOverCase):
         self.type_into("sheet.columns", "3")
         self.type_into("sheet.rows", "2")
         self.type_into("sheet.frame", "32")
-        self.assertIn("6 frames of 32 pixels, 108 × 72", self.panel.words.text())
+        self.assertIn("6 frames of 32 pixels, 96 × 64", self.panel.words.text())
         with mock.patch.object(QFileDialog, "getExistingDirectory", return_value=str(self.out)):
             self.hand_over()
         self.assertIn("written", self.panel.result.text())

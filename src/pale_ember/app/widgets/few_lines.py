@@ -34,6 +34,7 @@ class FewLines(QWidget):
         self.label.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.label.setStyleSheet(f"color: {theme.DIM};")
         self.label.setTextFormat(Qt.TextFormat.RichText)
+        self.label.setIndent(0)
         self.label.linkActivated.connect(self.linkActivated)
         # The fields themselves are what Tab leads to.
         self.label.setTextInteractionFlags(Qt.TextInteractionFlag.LinksAccessibleByMouse)
@@ -71,6 +72,13 @@ class FewLines(QWidget):
         self.more.setVisible(long)
         self.more.setText("Less" if self.opened else "… all of it")
         self.more.setToolTip("Show a few lines of it again" if self.opened else "Show all that the layer does")
+        # What stands below comes up at once where there is less to say.
+        self.setMinimumHeight(0)
+        column = self.layout()
+        if column is not None and self.width() > 0:
+            column.invalidate()
+            wanted = column.heightForWidth(self.width())
+            self.setFixedHeight(max(wanted, 1))
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)

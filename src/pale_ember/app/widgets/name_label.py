@@ -20,6 +20,7 @@ class NameLabel(QLabel):
         super().__init__()
         self.whole = ""
         self.setTextFormat(Qt.TextFormat.PlainText)
+        self.setIndent(0)
 
     def show_name(self, name: str) -> None:
         """Show a name, on one line."""
