@@ -93,6 +93,7 @@ class Renderer:
         view, projection = view_matrix(camera), projection_matrix(camera, width, height)
         self._lay_behind((camera, setting), view, projection, (1, width), draft)
         self._draw_scene(view, projection, camera, moment, setting, draft, fine=fine, only=only)
+        self._glow.spread(self._scene, setting.glow_reach, height)
         target.use()
         self.ctx.viewport = (0, 0, width, height)
         how = (how or Developing())._replace(clear=setting.backdrop is None)
@@ -149,6 +150,7 @@ class Renderer:
         cell = projection_matrix(camera, wide, high)
         self._lay_behind((camera, setting), view, cell, (count, wide))
         self._draw_scene(view, cell, camera, moment, setting, draft, count)
+        self._glow.spread(self._scene, setting.glow_reach, layout.height)
         target.use()
         if (layout.width, layout.height) == (wide, high):
             # Pictures right beside each other are developed as one.
@@ -199,7 +201,7 @@ class Renderer:
         self, view: Any, projection: Any, camera: Camera, moment: Moment, setting: Setting, draft: bool, row: int = 0,
         fine: bool = False, only: str = "",
     ) -> None:  # fmt: skip
-        """Draw particles over what is behind them, and the glow of it all."""
+        """Draw particles over what is behind them."""
         self._scene.use()
         self.ctx.viewport = (0, 0, *self._size)
         solid = setting.solid or bool(setting.props) or setting.figure
@@ -212,7 +214,6 @@ class Renderer:
             self._draw_smoothly(scene, moment)
         else:
             self._particles.draw(scene, moment, self._scene)
-        self._glow.spread(self._scene, setting.glow_reach)
 
     def _draw_smoothly(self, scene: Scene, moment: Moment) -> None:
         """Draw particles whose edges would show their pixels, with several samples for each."""

@@ -100,7 +100,7 @@ class Stage(Part):
         0.24, "Glow", "How much of the light is spread, as lenses and eyes do.", hard=(0, 1), soft=(0, 1), group="glow", also="bloom halo bright"
     )
     glow_reach: float = f.number(
-        0.5, "Glow reach", "How wide it is spread.", hard=(0, 1), soft=(0, 1), group="glow", needs="glow", also="bloom radius size"
+        0.5, "Glow reach", "How wide it is spread, as a share of the picture.", hard=(0, 1), soft=(0, 1), group="glow", needs="glow", also="bloom radius size"
     )
     figure: bool = f.flag(False, "Figure", "A person-sized figure to judge size by.", also="person human scale mannequin size")
     light: Light = Light()

@@ -29,6 +29,6 @@ def develop(
     program = programs.screen("develop")
     program["scene"], program["glow"], program["cut"] = 0, 1, cut
     program["swap"], program["flip"], program["clear"], program["plain"] = (1.0 if part else 0.0 for part in how)
-    program["glow_share"], program["glow_scale"] = setting.glow, glow.scale
+    program["glow_share"], program["glow_scale"] = setting.glow * glow.spread_share, glow.scale
     program["exposed"] = 2.0**setting.exposure
     programs.fill("develop")

@@ -1,7 +1,10 @@
 // A moment and a camera to a picture: what stands behind, particles, glow, and development.
 
-const UNDER = 12, MOST_SHINES = 8, LEVELS = 4, SAMPLES = 4;
+const UNDER = 12, MOST_SHINES = 8, SAMPLES = 4, GLOW_HEIGHT = 540, SPREADS = 4, LEAST = 0.02;
 const MESH_ROW = [["place", 4], ["turn", 4], ["stretch", 4], ["light", 4], ["more", 4], ["noise", 4], ["dice", 2]];
+
+// How many levels of glow a picture needs at most, each half as large as the one before.
+const levelCount = (height) => Math.max(Math.floor(SPREADS - 1 + Math.log2(Math.max(height, 1) / GLOW_HEIGHT)) + 2, 1);
 
 class Renderer {
   constructor(gl) {
@@ -44,7 +47,7 @@ class Renderer {
     this.fine = this.smooth ? target(gl, width, height, true, SAMPLES) : null;
     this.glow = [];
     let [w, h] = [Math.max(width >> 1, 1), Math.max(height >> 1, 1)];
-    for (let i = 0; i < LEVELS; i++) {
+    for (let i = 0, count = levelCount(height); i < count; i++) {
       [w, h] = [Math.max(w >> 1, 1), Math.max(h >> 1, 1)];
       this.glow.push(target(gl, w, h, false));
     }
@@ -388,8 +391,32 @@ class Renderer {
     }
   }
 
+  // Glow is as wide a share of the picture whatever its size: a picture of another size has the usual one's levels
+  // somewhere between two of its own; what would be finer than the finest stays where it is.
+  glowShares() {
+    const weight = Math.max(2 * SCENE.glow_reach, 1e-3), shift = Math.log2(Math.max(this.height, 1) / GLOW_HEIGHT);
+    const parts = this.glow.map(() => 0), powers = Array.from({ length: SPREADS }, (_, i) => weight ** i);
+    const whole = powers.reduce((sum, one) => sum + one, 0);
+    let unspread = 0;
+    powers.forEach((power, i) => {
+      const at = Math.floor(i + shift), part = (4 ** (i + shift - at) - 1) / 3;
+      for (const [level, share] of [[at, power * (1 - part) / whole], [at + 1, power * part / whole]]) {
+        if (level < 0) unspread += share;
+        else if (share > 0) parts[level] += share;
+      }
+    });
+    let beyond = 0, nearest = 0;
+    for (let i = parts.length - 1; i >= 0; i--) {
+      const share = parts[i];
+      if (share > 0 && share < LEAST * beyond) { parts[i] = 0; parts[nearest] += share; }
+      else if (share > 0) nearest = i;
+      beyond += share;
+    }
+    return { parts, unspread };
+  }
+
   spread() {
-    const gl = this.gl, weight = Math.max(2 * SCENE.glow_reach, 1e-3), pass = (name, source, onto, step, share) => {
+    const gl = this.gl, pass = (name, source, onto, step, share) => {
       this.use(onto);
       const program = this.screen(name);
       this.bind(0, source.color);
@@ -398,16 +425,23 @@ class Renderer {
       this.programs.tell(program, "share", share);
       this.fill();
     };
-    this.glowScale = 1 / [...Array(LEVELS).keys()].reduce((sum, i) => sum + weight ** i, 0);
-    let source = this.scene;
-    for (const level of this.glow) {
+    const { parts, unspread } = this.glowShares(), used = parts.reduce((last, part, i) => (part > 0 ? i : last), 0);
+    let source = this.scene, ahead = parts[used];
+    for (const level of this.glow.slice(0, used + 1)) {
       pass("shrink", source, level, source === this.scene ? 1 : 0.5, 0);
       source = level;
     }
-    gl.enable(gl.BLEND);
     gl.blendFunc(gl.ONE, gl.ONE);
-    for (let i = LEVELS - 2; i >= 0; i--) pass("widen", this.glow[i + 1], this.glow[i], 1, weight);
+    for (let i = used - 1; i >= 0; i--) {
+      const own = parts[i] > 0;
+      if (own) gl.enable(gl.BLEND);
+      else gl.disable(gl.BLEND);
+      pass("widen", this.glow[i + 1], this.glow[i], 1, own ? ahead / parts[i] : 1);
+      ahead = own ? parts[i] : ahead;
+    }
     gl.disable(gl.BLEND);
+    this.glowShare = 1 - unspread;
+    this.glowScale = this.glowShare > 0 ? ahead / this.glowShare : 0;
   }
 
   develop() {
@@ -419,7 +453,7 @@ class Renderer {
     tell("glow", 1);
     tell("cut", [0, 0, 1, 1]);
     for (const name of ["swap", "flip", "clear", "plain"]) tell(name, 0);
-    tell("glow_share", SCENE.glow);
+    tell("glow_share", SCENE.glow * this.glowShare);
     tell("glow_scale", this.glowScale);
     tell("exposed", 2 ** SCENE.exposure);
     this.fill();
