@@ -111,8 +111,8 @@ def prepare_all(progress: Callable[[int, int, str], None] | None = None) -> None
     """
     prepare(progress)
     tell = progress or (lambda done, of, name: None)
-    # From the end: the second process comes from the beginning.
-    for done, kernel in enumerate(reversed(KERNELS.values())):
+    # The heaviest first: the second process takes them as they are declared, and shall not meet this one at one of those.
+    for done, kernel in enumerate(sorted(KERNELS.values(), key=lambda kernel: -_WEIGHT.get(kernel.name, 0.5))):
         if not kernel.is_kept():
             tell(done, len(KERNELS), kernel.name.rpartition(".")[2].replace("_", " "))
             _ = kernel.address

@@ -84,7 +84,7 @@ QUERIES = {
     "Radius · Birthplace": "radius",
     "Rate · Emit": "amount, density, rate",
     "Rename layer · layer": "rename",
-    "Reset chapter · edit": "reset",
+    "Reset field · edit": "reset",
     "Restart · time": "rewind",
     "Ribbon behind each particle · layer": "ribbon, trail",
     "Rim light · Look": "fresnel",
