@@ -147,6 +147,7 @@ def _speak_safely() -> None:
             stream.reconfigure(errors="backslashreplace")
     if threading.current_thread() is threading.main_thread():
         signal.signal(signal.SIGTERM, _terminate)
+        early_stop.keep({_Terminated: signal.SIGTERM, KeyboardInterrupt: signal.SIGINT})
 
 
 def _silence() -> None:

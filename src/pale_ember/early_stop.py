@@ -1,4 +1,4 @@
-"""Ctrl+C while the program is still being read: a sentence, as later, and not the program's insides."""
+"""Stops at awkward moments: while the program is still being read, and where nothing can be raised."""
 
 from __future__ import annotations
 
@@ -8,6 +8,8 @@ import sys
 import threading
 
 _NAMES = ("cli.py", "pale-ember")
+# When a stop that was lost is sent again, s.
+_AGAIN = 0.05
 
 
 def _stop(number: int, frame: object) -> None:
@@ -20,6 +22,27 @@ def over() -> None:
     """Let Ctrl+C be an exception again: from now on somebody catches it."""
     if signal.getsignal(signal.SIGINT) is _stop:
         signal.signal(signal.SIGINT, signal.default_int_handler)
+
+
+def keep(numbers: dict[type[BaseException], int]) -> None:
+    """Send a stop again that came where Python can't raise it, such as while an object ends: there it would be lost.
+
+    Parameters
+    ----------
+    numbers : dict
+        The exceptions that stops are raised as, and their signals.
+    """
+
+    def lost(what: sys.UnraisableHookArgs) -> None:
+        number = numbers.get(what.exc_type)
+        if number is None:
+            sys.__unraisablehook__(what)
+            return
+        again = threading.Timer(_AGAIN, os.kill, (os.getpid(), number))
+        again.daemon = True
+        again.start()
+
+    sys.unraisablehook = lost
 
 
 # Only where this is the program that was started, and where whoever started it lets it be stopped.

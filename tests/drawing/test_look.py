@@ -4,7 +4,7 @@ import unittest
 
 import numpy as np
 
-from pale_ember.drawing.moment import DrawnLayer
+from pale_ember.drawing.moment import DrawnLayer, Moment
 from pale_ember.drawing.passes.shine import shine_of
 from pale_ember.drawing.setting import Setting
 from pale_ember.drawing.styles import BLEND_FEATURES, CHANNELS, FACINGS
@@ -319,8 +319,6 @@ class LightTest(LightCase):
 
         def shown(**more):
             rows = DrawnLayer("a", particle(size=9, color=(0.1, 0.1, 0.1)), Look(), wears=WHITE)
-            from pale_ember.drawing.moment import Moment
-
             picture = self.studio.picture(Moment(0.0, (rows,)), SIZE, FLAT, Setting("black", grid=False, **more))
             return to_linear(np.asarray(picture)[80, 80, 0] / 255)
 
@@ -330,13 +328,16 @@ class LightTest(LightCase):
 
 class OverdrawTest(LightCase):
     def test_layers_over_a_pixel_are_counted(self):
-        from pale_ember.drawing.moment import Moment
-
         rows = np.concatenate([particle(size=1.0)] * 5)
         layers = (DrawnLayer("a", rows, Look(), wears=WHITE), DrawnLayer("b", particle(size=1.0), Look(blend="add"), wears=WHITE))
         _, whole, one = self.studio.overdraw(Moment(0.0, layers), SIZE, FLAT, Setting("night"), "a")
         self.assertEqual((whole.peak, one.peak), (6, 5))
         self.assertAlmostEqual(one.mean, 5 * METRE**2 / (SIZE[0] * SIZE[1]), delta=0.05 * one.mean)
+
+    def test_thousands_of_layers_are_counted_as_well(self):
+        rows = np.concatenate([particle(size=0.2)] * 5001)
+        _, whole, _ = self.studio.overdraw(Moment(0.0, (DrawnLayer("a", rows, Look(), wears=WHITE),)), SIZE, FLAT, Setting("night"))
+        self.assertEqual(whole.peak, 5001)
 
 
 if __name__ == "__main__":

@@ -233,6 +233,27 @@ class CommandTest(FolderCase):
         done = self.run_line("stats", file, env={**os.environ, "PYTHONIOENCODING": "ascii"})
         self.assertNotIn("Traceback", done.stderr)
 
+    def test_a_stop_that_comes_while_an_object_ends_is_not_lost(self):
+        code = (
+            "import os, signal, sys, time\n"
+            "from pale_ember import cli\n"
+            "cli._speak_safely()\n"
+            "class Ends:\n"
+            "    def __del__(self):\n"
+            "        os.kill(os.getpid(), int(sys.argv[1]))\n"
+            "        for _ in range(1000): pass\n"
+            "try:\n"
+            "    Ends()\n"
+            "    time.sleep(30)\n"
+            "    print('went on')\n"
+            "except BaseException as stopped:\n"
+            "    print(type(stopped).__name__)\n"
+        )
+        for number, name in ((signal.SIGTERM, "_Terminated"), (signal.SIGINT, "KeyboardInterrupt")):
+            line = ["env", "--default-signal=INT", sys.executable, "-c", code, str(int(number))]
+            done = subprocess.run(line, capture_output=True, text=True, check=False, timeout=120)
+            self.assertEqual((done.stdout.strip(), done.stderr), (name, ""))
+
     def test_commands_end_by_a_sentence(self):
         save_effect(single({"emit.rate": 100}), self.folder / "a.ember")
         for number, status in ((signal.SIGINT, 130), (signal.SIGTERM, 143)):

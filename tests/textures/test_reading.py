@@ -139,6 +139,11 @@ class ReadingTest(unittest.TestCase):
         self.assertLess(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before, 200_000)
         self.assertLess(MOST_PIXELS, 5000 * 5000)
 
+    def test_the_limit_that_is_passed_is_the_one_that_is_named(self):
+        for size, limit in (((16_385, 1), "at most 16,384 to a side"), ((1, 16_385), "at most 16,384 to a side"), ((5000, 5000), f"at most {MOST_PIXELS:,} are read")):
+            with self.assertRaisesRegex(EffectError, limit):
+                self.read("p.png", saved(Image.new("L", size), "PNG"))
+
     def test_thousands_of_broken_files_give_a_picture_or_a_sentence(self):
         roll = np.random.default_rng(11)
         for name, data in samples().items():

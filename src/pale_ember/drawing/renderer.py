@@ -110,7 +110,8 @@ class Renderer:
         self._resize(width, height)
         if self._counts is None or self._counts.size != (width, height):
             release(self._counts)
-            texture = self.ctx.texture((width, height), 1, dtype="f2")
+            # Half floats would stop at 2 048.
+            texture = self.ctx.texture((width, height), 1, dtype="f4")
             texture.filter = moderngl.NEAREST, moderngl.NEAREST
             self._counts = self.ctx.framebuffer([texture], self.ctx.depth_texture((width, height)))
         view, projection = view_matrix(camera), projection_matrix(camera, width, height)

@@ -71,9 +71,8 @@ def _allowed(wide: int, high: int, place: str) -> None:
     if wide < 1 or high < 1:
         raise EffectError(place, "this picture has no pixels; save it anew.")
     if max(wide, high) > LONGEST or wide * high > MOST_PIXELS:
-        raise EffectError(
-            place, f"this picture is {wide} × {high} pixels; at most {MOST_PIXELS:,} pixels are read. Make it smaller."
-        )
+        limit = f"{LONGEST:,} to a side" if max(wide, high) > LONGEST else f"{MOST_PIXELS:,}"
+        raise EffectError(place, f"this picture is {wide} × {high} pixels; at most {limit} are read. Make it smaller.")
 
 
 def _by_pillow(data: bytes, place: str) -> Raw:

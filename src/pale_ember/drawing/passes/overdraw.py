@@ -19,7 +19,7 @@ class Overdraw(NamedTuple):
 
 def overdraw_of(counts: Any) -> Overdraw:
     """Return the figures of a framebuffer that counts."""
-    found = np.frombuffer(counts.read(components=1, dtype="f2", alignment=1), np.float16).astype(np.float32)
+    found = np.frombuffer(counts.read(components=1, dtype="f4", alignment=1), np.float32)
     return Overdraw(float(found.mean()), round(float(found.max(initial=0.0))))
 
 
