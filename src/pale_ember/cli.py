@@ -99,11 +99,12 @@ def main(arguments: Sequence[str] | None = None) -> int:
     given = list(sys.argv[1:] if arguments is None else arguments)
     if not given or (given[0] not in (*COMMANDS, "open") and not given[0].startswith("-")):
         given.insert(0, "open")
-    _speak_safely()
-    chosen = parser().parse_args(given)
     from .effect.errors import EffectError, WrongUse
 
     try:
+        # From here on a stop is an exception.
+        _speak_safely()
+        chosen = parser().parse_args(given)
         early_stop.over()
         status = _RUNNERS[chosen.command](chosen)
         sys.stdout.flush()

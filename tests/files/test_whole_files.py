@@ -254,6 +254,20 @@ class CommandTest(FolderCase):
             done = subprocess.run(line, capture_output=True, text=True, check=False, timeout=120)
             self.assertEqual((done.stdout.strip(), done.stderr), (name, ""))
 
+    def test_a_stop_while_the_line_is_read_is_a_sentence(self):
+        code = (
+            "import os, signal\n"
+            "from pale_ember import cli\n"
+            "whole = cli.parser\n"
+            "def stopped():\n"
+            "    os.kill(os.getpid(), signal.SIGTERM)\n"
+            "    return whole()\n"
+            "cli.parser = stopped\n"
+            "raise SystemExit(cli.main(['schema']))\n"
+        )
+        done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False, timeout=120)
+        self.assertEqual((done.returncode, done.stderr, done.stdout), (128 + signal.SIGTERM, "pale-ember: stopped.\n", ""))
+
     def test_commands_end_by_a_sentence(self):
         save_effect(single({"emit.rate": 100}), self.folder / "a.ember")
         for number, status in ((signal.SIGINT, 130), (signal.SIGTERM, 143)):
