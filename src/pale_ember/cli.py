@@ -99,12 +99,22 @@ def main(arguments: Sequence[str] | None = None) -> int:
     given = list(sys.argv[1:] if arguments is None else arguments)
     if not given or (given[0] not in (*COMMANDS, "open") and not given[0].startswith("-")):
         given.insert(0, "open")
+    try:
+        # From here on a stop is an exception; nothing is imported before.
+        _speak_safely()
+        return _run(given)
+    except KeyboardInterrupt:
+        return _end("stopped.", 128 + signal.SIGINT)
+    except _Terminated:
+        return _end("stopped.", 128 + signal.SIGTERM)
+
+
+def _run(given: list[str]) -> int:
+    """Run a command line; return the exit status. What is wrong is said."""
+    chosen = parser().parse_args(given)
     from .effect.errors import EffectError, WrongUse
 
     try:
-        # From here on a stop is an exception.
-        _speak_safely()
-        chosen = parser().parse_args(given)
         early_stop.over()
         status = _RUNNERS[chosen.command](chosen)
         sys.stdout.flush()
@@ -115,10 +125,6 @@ def main(arguments: Sequence[str] | None = None) -> int:
         return _end(str(wrong), PROBLEMS)
     except MemoryError:
         return _end("there is not enough memory for this; lower the caps of the layers, or take a smaller picture.", PROBLEMS)
-    except KeyboardInterrupt:
-        return _end("stopped.", 128 + signal.SIGINT)
-    except _Terminated:
-        return _end("stopped.", 128 + signal.SIGTERM)
     except BrokenPipeError:
         # Whoever read along has gone; nothing is left to say.
         _silence()
