@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import dataclasses
 from collections.abc import Callable
-from pathlib import Path
 from typing import Any, Protocol
 
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
@@ -24,9 +23,10 @@ from ..widgets.icons import icon
 from ..widgets.number_box import NumberBox
 from ..widgets.swatch import Preview, Swatch
 from .anchor_choice import AnchorChoice
-from .contents import any_content, check_state, contents_of, middle_of
+from .contents import middle_of
+from .filling import fill
 from .layer_choice import LayerChoice
-from .picture_files import frames_text, in_sequence, parse_frames, said_files
+from .picture_files import in_sequence, parse_frames
 from .texture_choice import TextureChoice, take_picture, take_pictures
 from .wishes import Wishes
 
@@ -78,7 +78,8 @@ class FieldParts(QVBoxLayout):
                 self._build_mixed()
             else:
                 self._build(values[0])
-        self._fill(values)
+        fields = [part for part in self.controls if not isinstance(part, ToolButton)]
+        fill(fields, values, self.row.rule, self.row.session, shape == MIXED)
         return new
 
     def _shape_of(self, value: Any) -> tuple[str, ...]:
@@ -393,61 +394,3 @@ class FieldParts(QVBoxLayout):
         box.setToolTip(rule.help)
         self.controls.append(box)
         return [box]
-
-    # Filling
-
-    def _fill(self, values: list[Any]) -> None:
-        if self._shape == MIXED:
-            contents, mixed = [any_content(values[0])], [True]
-        else:
-            all_contents = [contents_of(value, self.row.rule.kind) for value in values]
-            contents = all_contents[0]
-            mixed = [any(other[i] != content for other in all_contents) for i, content in enumerate(contents)]
-        fields = [part for part in self.controls if not isinstance(part, ToolButton)]
-        for part, content, differs in zip(fields, contents, mixed, strict=False):
-            if isinstance(part, NumberBox):
-                part.show_number(float(content), differs and len(values) > 1)
-            elif isinstance(part, Swatch):
-                part.show_color(content, differs)
-            elif isinstance(part, Preview):
-                part.show_value(content, differs)
-            elif isinstance(part, Check):
-                part.setTristate(differs)
-                part.setCheckState(check_state(bool(content), differs))
-            elif isinstance(part, LayerChoice):
-                part.show_layer(self.row.session, str(content))
-            elif isinstance(part, TextureChoice):
-                part.show_name(str(content), differs)
-            elif isinstance(part, Combo):
-                self._fill_combo(part, str(content), differs)
-            elif isinstance(part, Notes):
-                if not (part.hasFocus() and part.half_typed) and part.toPlainText() != ("" if differs else content):
-                    part.setPlainText("" if differs else str(content))
-                    part.set_typed(False)
-                part.setPlaceholderText("mixed" if differs else "")
-            elif isinstance(part, Line) and self.row.rule.kind == "pictures":
-                part.setText(said_files(content))
-                part.setToolTip("\n".join([self.row.rule.help, *content[:12]]))
-            elif isinstance(part, Line) and not (part.hasFocus() and part.isModified()):
-                words = frames_text(content) if self.row.rule.kind == "frames" else str(content)
-                part.setPlaceholderText("mixed" if differs else "all" if self.row.rule.kind == "frames" else "")
-                if part.text() != ("" if differs else words):
-                    part.setText("" if differs else words)
-                    part.setCursorPosition(0)
-                part.setModified(False)
-
-    def _fill_combo(self, box: Combo, word: str, differs: bool) -> None:
-        box.setPlaceholderText("mixed")
-        if differs:
-            box.setCurrentIndex(-1)
-            return
-        if self.row.rule.kind == "mesh":
-            # A file is called by its name; the whole path is in the tooltip.
-            while box.count() > len(SHIPPED_MESHES):
-                box.removeItem(len(SHIPPED_MESHES))
-            box.setToolTip(self.row.rule.help if word in SHIPPED_MESHES else word)
-            if word not in SHIPPED_MESHES:
-                box.addItem(Path(word).name or "none", word)
-                box.setCurrentIndex(len(SHIPPED_MESHES))
-                return
-        box.setCurrentText(word)
