@@ -97,7 +97,7 @@ class Effect(Part):
         unit="s",
         hard=(0, 600),
         soft=(0, 10),
-        also="start full ahead before prewarm",
+        also="start full ahead before",
     )
     seed: int = f.integer(
         1, "Seed", "Another seed, other dice.", hard=(0, 4_294_967_295), soft=(0, 100), also="random dice variation"

@@ -118,7 +118,7 @@ QUERIES = {
     "Turbulence · Flight": "noise, turbulence",
     "Ungroup layers · layer": "ungroup",
     "View angle · Effect · Camera": "fov",
-    "Warm-up · Effect": "prewarm, warm",
+    "Warm-up · Effect": "ahead, warm",
     "Where particles go · view": "trajectory",
     "Wind · Flight": "wind",
     "Zoom in on the time · time": "zoom",
