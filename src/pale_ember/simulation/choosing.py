@@ -175,15 +175,14 @@ def count_births(who, what, order, n, starts, low, high, key, limit, cap, most_l
 @kernel(NOTHING, F2, L1, INT, D1, U1, L1, BIRTHS, entry=True, lean=True)
 def list_births(what, order, n, clocks, starts, listed, births):
     """Fill the rows of ``births`` with those of the answered events, in order."""
-    # Each row by itself: that is written as fast as memory takes it.
-    lefts, times, numbers, ofs = births.left, births.clock, births.number, births.of
     k = 0
     for i in range(n):
         at, many = order[i], listed[i]
         left, clock, start, event = what[at, e.LEFT], clocks[at], starts[at], np.int32(i)
-        left_, times_, numbers_, ofs_ = lefts[k : k + many], times[k : k + many], numbers[k : k + many], ofs[k : k + many]
+        # By pieces, whose places are known not to count from the end: so they are written in one go.
+        lefts, times, numbers, events = births.left[k : k + many], births.clock[k : k + many], births.number[k : k + many], births.of[k : k + many]
         for j in range(many):
-            left_[j], times_[j], numbers_[j], ofs_[j] = left, clock, start + uint32(j), event
+            lefts[j], times[j], numbers[j], events[j] = left, clock, start + uint32(j), event
         k += many
 
 

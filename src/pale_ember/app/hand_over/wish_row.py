@@ -37,7 +37,6 @@ class WishRow(QWidget):
         outer.addLayout(row)
         self.mark = ToolButton()
         self.mark.setFixedSize(14, 22)
-        self.mark.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.mark.clicked.connect(lambda: self.edit(self.default))
         self.mark.setStyleSheet(f"QToolButton {{ color: {theme.EMBER}; padding: 0; font-size: 16px; }}")
         self.mark.setAccessibleName(f"Reset {rule.label.lower()}")
@@ -105,4 +104,5 @@ class WishRow(QWidget):
         self.mark.setText("•" if changed else "")
         self.mark.setEnabled(changed)
         self.mark.setToolTip("Set back to its default" if changed else "")
+        self.mark.setFocusPolicy(Qt.FocusPolicy.TabFocus if changed else Qt.FocusPolicy.NoFocus)
         self.label.setStyleSheet(f"color: {theme.BRIGHT if changed else theme.TEXT};")

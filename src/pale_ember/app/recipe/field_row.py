@@ -102,11 +102,7 @@ class FieldRow(QWidget):
     def values(self) -> list[Any]:
         """Return what the field holds in each selected layer; the same object is given once."""
         found: list[Any] = []
-        for path in self.paths():
-            try:
-                now = get(self.session.effect, path)
-            except EffectError:
-                continue
+        for now in self.each():
             if not any(now is one for one in found):
                 found.append(now)
         return found

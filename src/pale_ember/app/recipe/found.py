@@ -68,6 +68,7 @@ class Found(QScrollArea):
         # Lists, such as bursts and the path's keys, are led to; they stand before the fields.
         self.leads = {section.at: self._lead(chapter, section) for chapter, sections in CHAPTERS.items() for section in sections if section.is_list}
         self.led: list[str] = []
+        self._best_lead = 0
         self.column.addWidget(self.none)
         self.column.addStretch(1)
         self._shape: tuple[object, ...] = ()
@@ -153,21 +154,22 @@ class Found(QScrollArea):
         for entry in wanted:
             entry.row.refresh()
         self.shown = wanted
-        self.led = self._led()
+        led = self._led()
+        self.led, self._best_lead = [at for _, at in led], led[0][0] if led else 0
         for at, lead in self.leads.items():
             lead.setVisible(at in self.led)
         self.none.setVisible(not wanted and not self.led)
 
-    def _led(self) -> list[str]:
-        """Return the lists that are looked for, the best first: those whose own names or other words fit."""
+    def _led(self) -> list[tuple[int, str]]:
+        """Return the lists that are looked for and how well they fit, by their own names or other words, the best first."""
         found = []
         for chapter, sections in CHAPTERS.items():
             for section in sections:
                 if section.is_list and not self.only_changed and self.typed.strip() and (self.session.layer is not None or not section.in_layer):
                     good = score(self.typed, section.word, section.also, chapter)
                     if good >= LEADS_FROM:
-                        found.append((-good, section.at))
-        return [at for _, at in sorted(found)]
+                        found.append((good, section.at))
+        return sorted(found, key=lambda one: -one[0])
 
     def _wanted(self) -> list[Entry]:
         scored = []
@@ -190,14 +192,9 @@ class Found(QScrollArea):
         rule = entry.rule
         return score(self.typed, rule.label, rule.also, f"{entry.where} {rule.group}", rule.help, rule.words)
 
-    def _words(self, at: str) -> tuple[str, str, str]:
-        """Return a list's name, its other words, and its chapter."""
-        return next((section.word, section.also, chapter) for chapter, sections in CHAPTERS.items() for section in sections if section.at == at)
-
     def focus_first(self) -> None:
         """Give the focus to the best of what was found."""
-        best = self._score(self.shown[0]) if self.shown else 0
-        if self.led and score(self.typed, *self._words(self.led[0])) > best:
+        if self.led and self._best_lead > (self._score(self.shown[0]) if self.shown else 0):
             self.leads[self.led[0]].click()
         elif self.shown:
             self.shown[0].row.focus()

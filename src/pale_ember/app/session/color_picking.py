@@ -99,7 +99,7 @@ class ColorPicking(QObject):
 
     def open(self, parent: QWidget, places: tuple[ColorPlace, ...], words: str) -> Picker | None:
         """Let a colour be chosen for all of some places; the first gives the one to begin with. ``words`` name them."""
-        color = next((found for place in places if (found := place.color(self.session.effect)) is not None), None)
+        color = _first_color(places, self.session.effect)
         if color is None:
             return None
         self._document = self.session.document
@@ -154,21 +154,25 @@ class ColorPicking(QObject):
     def _follow(self) -> None:
         if self.picker is None:
             return
+        color = _first_color(self.places, self.session.effect)
+        if self.session.document is not self._document or color is None:
+            self.close()
+            return
         if self.session.effect is not self._seen:
             self._take()
             # What is beside the new colour in the picker is what Esc leads back to.
-            found = next((color for place in self.places if (color := place.color(self.session.effect)) is not None), None)
-            self.picker.begin_with(found or self.picker.first)
-        colors = [place.color(self.session.effect) for place in self.places]
-        if self.session.document is not self._document or all(color is None for color in colors):
-            self.close()
-        else:
-            self.picker.follow(next(color for color in colors if color is not None))
+            self.picker.begin_with(color)
+        self.picker.follow(color)
 
     def _end(self, kept: bool) -> None:
         # Each place has its own colour again, not the first one's.
-        if self.picker is not None and not kept and self.session.document.give_up(self._before):
+        if self.picker is not None and not kept:
             self._seen = self._before
-            self.session.effect_is_another()
+            self.session.give_up(self._before)
         self.session.document.end_merge()
         self.picker, self.places = None, ()
+
+
+def _first_color(places: tuple[ColorPlace, ...], effect: Effect) -> str | None:
+    """Return the colour at the first of some places that has one."""
+    return next((color for place in places if (color := place.color(effect)) is not None), None)

@@ -140,11 +140,15 @@ class Editing(QObject):
         self.document.end_merge()
 
         def cancel() -> None:
-            if self.document.give_up(effect):
-                self.effect_is_another()
+            self.give_up(effect)
             given_up()
 
         self._escape.begin(cancel)
+
+    def give_up(self, effect: Effect) -> None:
+        """Take back what led here from an effect, as if it had not been."""
+        if self.document.give_up(effect):
+            self.effect_is_another()
 
     def end_drag(self) -> None:
         """End a drag: what it did is one step."""

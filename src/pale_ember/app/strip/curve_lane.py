@@ -118,13 +118,13 @@ class CurveLane(Lane):
         if self._unlimited(value):
             level = float(f"{self.level_of(near.y()) if near is not None else self.rule.soft[1]:.3g}")
             value = Fixed(max(level, 0.01))
-        level = not isinstance(value, Curve | Band)
-        if level:
+        was_level = not isinstance(value, Curve | Band)
+        if was_level:
             flat = np.array_equal(*value.bounds_at([0.0]))
             value = to_form(value, "curve" if flat else "band", self.strip.axis_name)
         side = side if isinstance(value, Band) else 0
         keys, index = tuple(sides_of(value)[side]), -1
-        if level:
+        if was_level:
             # Near an end it is that end's own key which is wanted.
             index = next((i for i, key in enumerate(keys) if abs(key.x - x) * self.plot.width() <= NEAR), -1)
         if index < 0:

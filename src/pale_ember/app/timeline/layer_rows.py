@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
+from typing import Any, NamedTuple
 
 from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QContextMenuEvent, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
@@ -25,6 +25,14 @@ from .time_drag import TimeDrag
 from .time_view import HEAD, TimeView
 
 
+class Pressed(NamedTuple):
+    """Whose lane is pressed, where, and which part of it."""
+
+    layer_id: str
+    at: QPointF
+    part: str
+
+
 class LayerRows(QWidget):
     """The lanes: heads with picture, name and switches, bodies with window, rate, level and bursts."""
 
@@ -39,9 +47,7 @@ class LayerRows(QWidget):
         self.link: LinkDrag | None = None
         self._scrubbing = False
         self._moving: tuple[str, int] | None = None
-        self._pressed_head: tuple[str, float] | None = None
-        # Whose lane was pressed, and where.
-        self._clicked: tuple[str, QPointF] | None = None
+        self._pressed: Pressed | None = None
         self.editor: Line | None = None
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -154,19 +160,17 @@ class LayerRows(QWidget):
             self._choose(layer.id, event)
             if event.button() != Qt.MouseButton.LeftButton:
                 return
-            self._clicked = (layer.id, event.position())
-            if spot.part == "head":
-                self._pressed_head = (layer.id, event.position().y())
-            elif spot.part == "body":
+            self._pressed = Pressed(layer.id, event.position(), spot.part)
+            if spot.part == "body":
                 self._scrubbing = True
                 self._seek(event.position().x())
-            else:
+            elif spot.part != "head":
                 self.drag = TimeDrag(self.places, layer, spot.part, spot.burst, spot.turn, event.position().x())
                 session.begin_drag(self._given_up)
 
     def _given_up(self) -> None:
         """Forget what is dragged: Esc took it back."""
-        self.drag, self.link, self._moving, self._pressed_head, self._clicked = None, None, None, None, None
+        self.drag, self.link, self._moving, self._pressed = None, None, None, None
         self.update()
 
     def _seek(self, x: float) -> None:
@@ -201,12 +205,11 @@ class LayerRows(QWidget):
             self.update()
         elif self._scrubbing:
             self._seek(at.x())
-        elif self._pressed_head is not None:
-            layer_id, start = self._pressed_head
-            if abs(at.y() - start) > LANE / 2 or self._moving is not None:
+        elif self._pressed is not None and self._pressed.part == "head":
+            if abs(at.y() - self._pressed.at.y()) > LANE / 2 or self._moving is not None:
                 if self._moving is None:
                     self.session.begin_drag(self._given_up)
-                self._moving = (layer_id, self.places.gap_at(at.y()))
+                self._moving = (self._pressed.layer_id, self.places.gap_at(at.y()))
                 self.update()
         else:
             self._hover(at)
@@ -216,17 +219,17 @@ class LayerRows(QWidget):
         if self.link is not None:
             self._drop_link(event)
             return
-        drag, clicked = self.drag, self._clicked
-        self.drag, self._scrubbing, self._pressed_head, self._clicked = None, False, None, None
+        drag, pressed = self.drag, self._pressed
+        self.drag, self._scrubbing, self._pressed = None, False, None
         self.session.end_drag()
         if self._moving is not None:
             layer_id, to = self._moving
             self._moving = None
             self.session.move(layer_id, to)
-        elif clicked is not None and not event.modifiers() and not (drag is not None and drag.moved):
-            if (event.position() - clicked[1]).manhattanLength() < QApplication.startDragDistance():
+        elif pressed is not None and not event.modifiers() and not (drag is not None and drag.moved):
+            if (event.position() - pressed.at).manhattanLength() < QApplication.startDragDistance():
                 # A click without a drag on one of several selects it alone, wherever in its lane.
-                self.session.select(clicked[0])
+                self.session.select(pressed.layer_id)
             if drag is not None and drag.part == "bar":
                 self._seek(event.position().x())
         self.update()

@@ -73,7 +73,6 @@ class FewLines(QWidget):
         self.more.setText("Less" if self.opened else "… all of it")
         self.more.setToolTip("Show a few lines of it again" if self.opened else "Show all that the layer does")
         # What stands below comes up at once where there is less to say.
-        self.setMinimumHeight(0)
         column = self.layout()
         if column is not None and self.width() > 0:
             column.invalidate()

@@ -65,5 +65,3 @@ def _bring_into_view(widget: QWidget) -> None:
         if isinstance(above, QScrollArea) and above.widget() is not None:
             above.ensureWidgetVisible(widget)
         above = above.parentWidget()
-
-
