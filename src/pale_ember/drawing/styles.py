@@ -148,7 +148,7 @@ def _wear(
     if look.channel != Channel.ALL:
         features.add("CHANNEL")
         uniforms.append(("channel", CHANNELS[look.channel]))
-    elif picture.data:
+    if picture.data:
         features.add("DATA")
     if blended:
         features.add("FRAME_BLEND")
@@ -163,6 +163,7 @@ def _take_noise(
     features.add(_NOISE_FEATURES[name])
     units.append(Unit(f"{name}_noise", ready, "picture", True))
     uniforms += [(f"{name}_channel", CHANNELS[noise.channel]), (f"{name}_lay", (*noise.tiles, *noise.pan))]
+    uniforms.append((f"{name}_painted", 0.0 if ready.data else 1.0))
     if name == "erode":
         # A body without a picture is nowhere thinner than elsewhere.
         inward = noise.inward if "TEXTURED" in features or not bare else 0.0  # type: ignore[attr-defined]

@@ -8,7 +8,7 @@ from typing import Any, NamedTuple
 import moderngl
 import numpy as np
 
-from ..textures.prepared import Prepared
+from ..textures.prepared import Prepared, linear_halves
 from .targets import release
 
 # Bytes of textures that are kept at most while others are in use.
@@ -60,7 +60,7 @@ class TextureStore:
 
     def _put(self, ready: Prepared) -> Held:
         return Held(
-            self._array(ready.pixels), self._array(ready.normals), self._array(ready.motion),
+            self._array(linear_halves(ready.pixels) if ready.is_coded else ready.pixels), self._array(ready.normals), self._array(ready.motion),
             self._corners(ready.corners), self._corners(ready.joint_corners),
         )  # fmt: skip
 

@@ -78,8 +78,8 @@ def outline(cover: Floats) -> NDArray[np.float64]:
         return np.zeros((1, 2))
     left = seen[rows].argmax(axis=1)
     right = wide - seen[rows][:, ::-1].argmax(axis=1)
-    # A pixel around, as soft reads reach that far.
-    margin = 1.0
+    # A pixel around, as soft reads reach that far; and those of the smaller copies that are read where it is drawn small.
+    margin = max(1.0, max(high, wide) / 32)
     points = np.concatenate([
         np.stack([x, y], axis=1)
         for x, side in ((left - margin, -1), (right + margin, 1))

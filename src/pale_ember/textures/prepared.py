@@ -4,15 +4,18 @@ from __future__ import annotations
 
 import functools
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ..effect.colors import BYTE_LIGHT, to_srgb
 from ..effect.textures import Texture
 from .outline import CORNERS, joint, outline, strip_corners
 from .pictures import Pictures
 
-# Light is kept as its square root, so that eight bits are enough for dark parts too.
+# Steps that light is told by while it is made into sRGB bytes: the darkest byte still has nineteen.
+_STEPS = 65536
 
 
 @dataclass(frozen=True, eq=False)
@@ -22,7 +25,7 @@ class Prepared:
     Attributes
     ----------
     pixels : (frames, height, width, 4) uint8 or float16
-        Of colours, premultiplied, the square root of linear light; of data, plain and straight.
+        Of colours, light multiplied by cover: bytes are sRGB, halves are linear. Of data, numbers as they are.
     data : bool
     normals : (frames, height, width, 4) uint8 or None
         0…255 for −1…1.
@@ -56,15 +59,24 @@ class Prepared:
     @property
     def memory(self) -> int:
         """Return the bytes that it takes on the graphics card, smaller copies included."""
-        parts = (self.pixels, self.normals, self.motion)
-        return sum(part.nbytes for part in parts if part is not None) * 4 // 3
+        # Bytes of colour become linear halves there.
+        picture = self.pixels.nbytes * (2 if self.is_coded else 1)
+        return (picture + sum(part.nbytes for part in (self.normals, self.motion) if part is not None)) * 4 // 3
+
+    @property
+    def is_coded(self) -> bool:
+        """Return whether its light is sRGB bytes."""
+        return not self.data and self.pixels.dtype == np.uint8
 
     @functools.cached_property
     def mean(self) -> NDArray[np.float32]:
         """Return the mean of its colour where it covers, linear, (3,); bright parts count by their brightness."""
         found = self.pixels[:: max(self.frames // 8, 1), ::4, ::4].astype(np.float32).reshape(-1, 4)
-        found = found / np.float32(255.0) if self.pixels.dtype == np.uint8 else found
-        light = found[:, :3] * found[:, 3:] if self.data else found[:, :3] ** 2
+        light = found[:, :3]
+        if self.pixels.dtype == np.uint8:
+            found = found / np.float32(255.0)
+            light = found[:, :3] if self.data else BYTE_LIGHT[self.pixels[:: max(self.frames // 8, 1), ::4, ::4, :3].reshape(-1, 3)]
+        light = light * found[:, 3:] if self.data else light
         weight = light.mean(axis=1, keepdims=True)
         return (light * weight).sum(axis=0) / max(float((found[:, 3:] * weight).sum()), 1e-6)  # type: ignore[no-any-return]
 
@@ -98,10 +110,10 @@ def prepared(
         np.multiply(pictures.pixels[..., :3], np.float32(1.0) if pictures.premultiplied else alpha, out=known[..., :3])
         # Light may be made brighter by the layer: what is a quarter as faint is still seen.
         cover = np.maximum(alpha[..., 0], np.float32(4.0) * _most(known[..., :3]))
-        np.sqrt(np.maximum(known[..., :3], 0.0), out=known[..., :3])
+        np.maximum(known[..., :3], 0.0, out=known[..., :3])
         known[..., 3] = alpha[..., 0]
     deep = float(known.max(initial=0.0)) > 1.0 or float(known.min(initial=0.0)) < 0.0 or pictures.deep
-    pixels = known.astype(np.float16) if deep else np.rint(known * 255.0).astype(np.uint8)
+    pixels = known.astype(np.float16) if deep else _in_bytes(known, texture.data)
     slopes = pictures.normals if normals is None else _as_vectors(normals, pictures.frames)
     moves = pictures.motion if motion is None else _as_motion(motion, pictures.frames, texture.motion_reach)
     polygons = [outline(one) for one in cover]
@@ -114,6 +126,37 @@ def prepared(
         np.stack([strip_corners(one) for one in together]).reshape(count, CORNERS, 2), texture.smooth, texture.wrap,
     )  # fmt: skip
 
+
+def linear_halves(pixels: NDArray[Any]) -> NDArray[np.float16]:
+    """Return bytes of a texture's colours, (..., 4), as linear halves."""
+    light, cover = _half_tables()
+    out = np.empty(pixels.shape, np.float16)
+    np.take(light, pixels[..., :3], out=out[..., :3])
+    np.take(cover, pixels[..., 3], out=out[..., 3])
+    return out
+
+
+@functools.cache
+def _half_tables() -> tuple[NDArray[np.float16], NDArray[np.float16]]:
+    """Return the light and the cover of each byte."""
+    return BYTE_LIGHT.astype(np.float16), (np.arange(256) / 255.0).astype(np.float16)
+
+
+@functools.cache
+def _srgb_bytes() -> NDArray[np.uint8]:
+    """Return the nearest sRGB byte of linear light in steps."""
+    return np.rint(to_srgb(np.linspace(0.0, 1.0, _STEPS)) * 255.0).astype(np.uint8)
+
+
+def _in_bytes(known: NDArray[np.float32], data: bool) -> NDArray[np.uint8]:
+    """Return numbers from 0 to 1, (..., 4), as bytes: light as sRGB, data as it is."""
+    if data:
+        return np.rint(known * 255.0).astype(np.uint8)
+    out = np.empty(known.shape, np.uint8)
+    steps = (known[..., :3] * np.float32(_STEPS - 1) + np.float32(0.5)).astype(np.uint16)
+    out[..., :3] = _srgb_bytes()[steps]
+    out[..., 3] = np.rint(known[..., 3] * 255.0)
+    return out
 
 
 def _most(parts: NDArray[np.float32]) -> NDArray[np.float32]:

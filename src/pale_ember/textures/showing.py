@@ -24,8 +24,15 @@ def _curves() -> tuple[NDArray[np.float32], Bytes]:
 
 
 @njit(cache=True, nogil=True)
+def _light(frame, j, i, k, coded, scale, linear):  # type: ignore[no-untyped-def]
+    """Return a part of a pixel as it is filtered: light linear, numbers as they are."""
+    return linear[int(frame[j, i, k])] if coded and k < 3 else frame[j, i, k] * scale
+
+
+@njit(cache=True, nogil=True)
 def _show(out, frame, scale, data, channel, box, tiled, smooth, linear, srgb):  # type: ignore[no-untyped-def]
     """Put a frame over a picture. ``box`` is its left, top, width and height there; ``channel`` below 0 is all of it."""
+    coded = not data and scale < 1.0
     high, wide = frame.shape[0], frame.shape[1]
     left, top, across, down = box
     for row in range(out.shape[0]):
@@ -48,26 +55,26 @@ def _show(out, frame, scale, data, channel, box, tiled, smooth, linear, srgb):  
                         i, j = i % wide, j % high
                     else:
                         i, j = min(max(i, 0), wide - 1), min(max(j, 0), high - 1)
-                    w = (sx if k & 1 else 1.0 - sx) * (sy if k >> 1 else 1.0 - sy) * scale
-                    r += w * frame[j, i, 0]
-                    g += w * frame[j, i, 1]
-                    b += w * frame[j, i, 2]
-                    a += w * frame[j, i, 3]
+                    w = (sx if k & 1 else 1.0 - sx) * (sy if k >> 1 else 1.0 - sy)
+                    r += w * _light(frame, j, i, 0, coded, scale, linear)
+                    g += w * _light(frame, j, i, 1, coded, scale, linear)
+                    b += w * _light(frame, j, i, 2, coded, scale, linear)
+                    a += w * _light(frame, j, i, 3, coded, scale, linear)
             else:
                 i, j = min(int(x), wide - 1), min(int(y), high - 1)
-                r, g, b, a = frame[j, i, 0] * scale, frame[j, i, 1] * scale, frame[j, i, 2] * scale, frame[j, i, 3] * scale
+                r, g = _light(frame, j, i, 0, coded, scale, linear), _light(frame, j, i, 1, coded, scale, linear)
+                b, a = _light(frame, j, i, 2, coded, scale, linear), _light(frame, j, i, 3, coded, scale, linear)
             if channel >= 0:
-                # A mask is numbers: shown as they are.
+                # A mask is numbers, shown as they are; in a picture of colours they are what was painted.
                 grey = r if channel == 0 else g if channel == 1 else b if channel == 2 else a
-                level = np.uint8(min(max(grey, 0.0), 1.0) * 255.0 + 0.5)
+                painted = not data and channel < 3
+                level = srgb[int(min(max(grey, 0.0), 1.0) * (srgb.shape[0] - 1) + 0.5)] if painted else np.uint8(min(max(grey, 0.0), 1.0) * 255.0 + 0.5)
                 out[row, column, 0] = level
                 out[row, column, 1] = level
                 out[row, column, 2] = level
                 continue
             if data:
                 r, g, b = r * a, g * a, b * a
-            else:
-                r, g, b = r * r, g * g, b * b
             rest = 1.0 - min(max(a, 0.0), 1.0)
             for k in range(3):
                 light = (r if k == 0 else g if k == 1 else b) + linear[out[row, column, k]] * rest

@@ -30,7 +30,7 @@ class Sprites:
         """Draw instances of one style into the framebuffer in use; return in how many calls."""
         shots = [(False, rows)]
         if style.is_point:
-            small = are_small(rows, scene.view, scene.projection, scene.height)
+            small = are_small(rows, scene.view, scene.projection, scene.height, "TEXTURED" in style.features)
             if small.all():
                 shots = [(True, rows)]
             elif BLENDS[style.blend].any_order and small.any() and not scene.row:
@@ -64,12 +64,14 @@ def layout_of(kind: np.dtype[np.void], programs: Programs, program: Any, points:
     return (" ".join(parts) + ("" if points else " /i"), *names)
 
 
-def are_small(rows: NDArray[np.void], view: Any, projection: Any, height: int) -> NDArray[np.bool_]:
+def are_small(rows: NDArray[np.void], view: Any, projection: Any, height: int, square: bool = False) -> NDArray[np.bool_]:
     """Return which instances can be drawn as points: those that are not too wide and whose middle is in the picture.
 
-    There are no points of any size, and one whose middle is outside is not drawn at all.
+    There are no points of any size, and one whose middle is outside is not drawn at all. The point of a square holds
+    its corners, however it is turned.
     """
     whole = (projection @ view)[[0, 1, 3]].astype(np.float32)
     x, y, w = whole[:, :3] @ np.ascontiguousarray(rows["place"].T) + whole[:, 3:]
-    wide = np.maximum(rows["size"][:, 0], rows["size"][:, 1]) * np.float32(projection[1, 1] * height / 2)
+    across, high = rows["size"][:, 0], rows["size"][:, 1]
+    wide = (np.hypot(across, high) if square else np.maximum(across, high)) * np.float32(projection[1, 1] * height / 2)
     return np.asarray((np.maximum(np.abs(x), np.abs(y)) < w) & (wide < WIDEST_POINT * w))

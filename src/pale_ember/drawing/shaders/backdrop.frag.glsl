@@ -47,11 +47,9 @@ void main() {
     if (panorama > 0.5) {
         vec2 around = vec2(atan(ray.x, -ray.z) / 6.2831853 + 0.5, acos(clamp(ray.y, -1.0, 1.0)) / 3.1415927);
         // Where the picture's ends meet, its smaller copies would be read.
-        vec3 seen = textureLod(picture, vec3(around, 0.0), 0.0).rgb;
-        sky = below = seen * seen;
+        sky = below = textureLod(picture, vec3(around, 0.0), 0.0).rgb;
     } else {
-        vec3 seen = texture(picture, vec3((vec2(uv.x, 1.0 - uv.y) - 0.5) * fit + 0.5, 0.0)).rgb;
-        sky = below = seen * seen;
+        sky = below = texture(picture, vec3((vec2(uv.x, 1.0 - uv.y) - 0.5) * fit + 0.5, 0.0)).rgb;
     }
 #endif
     float fade = exp(-reach / (14.0 * cell + 2.0)) * grid;

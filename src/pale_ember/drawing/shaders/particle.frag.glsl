@@ -8,6 +8,10 @@ out vec4 pixel;
 #else
 #define EACH flat
 #endif
+// A picture's own border is as soft as a pixel; what is cut out has none.
+#if defined(TEXTURED) && !defined(BAND) && !defined(BODY) && !defined(CUTOUT)
+#define EDGED
+#endif
 #ifdef POINTS
 flat in vec4 turn;
 flat in vec4 light;
@@ -35,6 +39,7 @@ EACH in vec3 noise_place;
 #ifdef ERODES
 uniform sampler2DArray erode_noise;
 uniform vec4 erode_channel;
+uniform float erode_painted;  // whether it is a picture of colours
 uniform vec4 erode_lay;  // tiles, pan
 uniform vec2 erode_edge;  // softness, how much from the rim inward
 uniform vec3 rim;
@@ -42,11 +47,13 @@ uniform vec3 rim;
 #ifdef BENDS
 uniform sampler2DArray bend_noise;
 uniform vec4 bend_channel;
+uniform float bend_painted;
 uniform vec4 bend_lay;
 #endif
 #ifdef SHIMMERS
 uniform sampler2DArray shimmer_noise;
 uniform vec4 shimmer_channel;
+uniform float shimmer_painted;
 uniform vec4 shimmer_lay;
 #endif
 #ifdef MIXED
@@ -97,16 +104,29 @@ uniform float cutoff;
 uniform mat3 axes;  // the camera's right, up and back
 #endif
 
+// A mask in a picture of colours is what was painted there (IEC 61966-2-1), not how bright that is.
+vec4 as_painted(vec4 t) {
+    vec3 v = max(t.rgb, 0.0);
+    return vec4(mix(1.055 * pow(v, vec3(1.0 / 2.4)) - 0.055, 12.92 * v, lessThanEqual(v, vec3(0.0031308))), t.a);
+}
+
+float mask_at(sampler2DArray noise, vec2 at, vec4 channel, float painted) {
+    vec4 t = texture(noise, vec3(at, 0.0));
+    return dot(painted > 0.5 ? as_painted(t) : t, channel);
+}
+
 #ifdef TEXTURED
-// One frame at a place, premultiplied and linear.
-vec4 frame_at(vec2 at, float frame) {
-    vec4 t = texture(picture, vec3(at, frame));
-#ifdef CHANNEL
+// One frame at a place, premultiplied and linear, from copies smaller by ``blur``.
+vec4 frame_at(vec2 at, float frame, float blur) {
+    vec4 t = texture(picture, vec3(at, frame), blur);
+#if defined(CHANNEL) && defined(DATA)
     return vec4(dot(t, channel));
+#elif defined(CHANNEL)
+    return vec4(dot(as_painted(t), channel));
 #elif defined(DATA)
     return vec4(t.rgb * t.a, t.a);
 #else
-    return vec4(t.rgb * t.rgb, t.a);
+    return t;
 #endif
 }
 #endif
@@ -115,10 +135,27 @@ void main() {
 #ifdef POINTS
     vec2 about = vec2(gl_PointCoord.x * 2.0 - 1.0, 1.0 - gl_PointCoord.y * 2.0);
     vec2 spot = vec2(turn.x * about.x + turn.y * about.y, turn.x * about.y - turn.y * about.x) * turn.zw;
-#ifdef TEXTURED
+#if defined(TEXTURED) && !defined(EDGED)
     if (max(abs(spot.x), abs(spot.y)) > 1.0) discard;
-    spot.x *= sheet.w;
 #endif
+#endif
+#ifdef EDGED
+    // The share of the pixel that lies within, as if the border were straight there: exact along either axis, and
+    // wide enough between them that the sum over pixels hardly depends on where they lie.
+    vec2 slope = fwidth(spot);
+    vec2 within = clamp((1.0 - abs(spot)) / slope + 0.5, 0.0, 1.0);
+    float edge = within.x * within.y;
+#ifdef OVERDRAW
+    // Elsewhere what is nothing is drawn as nothing: that is quicker than to leave it out.
+    if (edge <= 0.0) discard;
+#endif
+    // A few pixels that each read one point of a fine pattern would see too much of it or too little.
+    float blur = min(8.0 * max(slope.x, slope.y), 0.75);
+#elif defined(TEXTURED)
+    float blur = 0.0;
+#endif
+#if defined(POINTS) && defined(TEXTURED)
+    spot.x *= sheet.w;
 #endif
 #ifdef TEXTURED
 #ifdef TILED
@@ -132,13 +169,16 @@ void main() {
 #endif
 #ifdef BENDS
     vec2 bend_at = (spot * 0.5 + 0.5) * bend_lay.xy + noise_place.xy + bend_lay.zw * noise_place.z;
-    vec2 bent = vec2(dot(texture(bend_noise, vec3(bend_at, 0.0)), bend_channel),
-                     dot(texture(bend_noise, vec3(bend_at + vec2(0.37, 0.59), 0.0)), bend_channel)) * 2.0 - 1.0;
+    vec2 bent = vec2(mask_at(bend_noise, bend_at, bend_channel, bend_painted),
+                     mask_at(bend_noise, bend_at + vec2(0.37, 0.59), bend_channel, bend_painted)) * 2.0 - 1.0;
 #ifdef TEXTURED
     at += bent * noised.y;
 #if defined(BODY) || defined(TILED)
 #elif defined(BAND)
     if (at.x != clamp(at.x, 0.0, 1.0)) discard;
+#elif defined(EDGED)
+    // Where it isn't bent, its border stays soft.
+    if (at != clamp(at, -slope.x, 1.0 + slope.x)) discard;
 #else
     if (at != clamp(at, 0.0, 1.0)) discard;
 #endif
@@ -151,12 +191,12 @@ void main() {
 #ifdef MOTION
     vec2 from = texture(moves, vec3(at, sheet.x)).xy * vec2(1.0, -1.0) * sheet.z;
     vec2 to = texture(moves, vec3(at, sheet.y)).xy * vec2(1.0, -1.0) * (1.0 - sheet.z);
-    vec4 t = mix(frame_at(at - from, sheet.x), frame_at(at + to, sheet.y), sheet.z);
+    vec4 t = mix(frame_at(at - from, sheet.x, blur), frame_at(at + to, sheet.y, blur), sheet.z);
 #else
-    vec4 t = mix(frame_at(at, sheet.x), frame_at(at, sheet.y), sheet.z);
+    vec4 t = mix(frame_at(at, sheet.x, blur), frame_at(at, sheet.y, blur), sheet.z);
 #endif
 #else
-    vec4 t = frame_at(at, sheet.x);
+    vec4 t = frame_at(at, sheet.x, blur);
 #endif
 #elif defined(BODY)
     vec4 t = vec4(1.0);
@@ -168,13 +208,15 @@ void main() {
 #else
     float away = dot(moved, moved);
 #endif
+#ifdef OVERDRAW
     if (away >= 1.0) discard;
-    float soft = (1.0 - away) * (1.0 - away);
-    vec4 t = vec4(soft);
+#endif
+    float soft = max(1.0 - away, 0.0);
+    vec4 t = vec4(soft * soft);
 #endif
 #ifdef ERODES
     vec2 erode_at = (spot * 0.5 + 0.5) * erode_lay.xy + noise_place.yx + erode_lay.zw * noise_place.z;
-    float grain = dot(texture(erode_noise, vec3(erode_at, 0.0)), erode_channel);
+    float grain = mask_at(erode_noise, erode_at, erode_channel, erode_painted);
     grain = mix(grain, t.a, erode_edge.y);
     float level = noised.x * (1.0 + erode_edge.x) - erode_edge.x;
     float kept = noised.x <= 0.0 ? 1.0 : smoothstep(level, level + erode_edge.x, grain);
@@ -186,7 +228,7 @@ void main() {
 #endif
 #ifdef SHIMMERS
     vec2 shimmer_at = (spot * 0.5 + 0.5) * shimmer_lay.xy + noise_place.xy + shimmer_lay.zw * noise_place.z;
-    t.rgb *= max(1.0 + noised.z * (2.0 * dot(texture(shimmer_noise, vec3(shimmer_at, 0.0)), shimmer_channel) - 1.0), 0.0);
+    t.rgb *= max(1.0 + noised.z * (2.0 * mask_at(shimmer_noise, shimmer_at, shimmer_channel, shimmer_painted) - 1.0), 0.0);
 #endif
     vec3 shown = t.rgb * light.rgb;
 #ifdef BODY
@@ -246,6 +288,9 @@ void main() {
     shown += burning * light.a;
 #endif
     float opaque = light.a;
+#ifdef EDGED
+    opaque *= edge;
+#endif
 #ifdef SOFT
     float scene = depths.y / (texelFetch(behind, ivec2(gl_FragCoord.xy), 0).r * 2.0 - 1.0 + depths.x);
     opaque *= clamp((scene - 1.0 / gl_FragCoord.w + max(nudge, 0.0)) / soften, 0.0, 1.0);

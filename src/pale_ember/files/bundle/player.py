@@ -145,7 +145,7 @@ def _picture(ready: Prepared, blob: Blob) -> dict[str, Any]:
     wide, high = ready.size
     return {
         "width": wide, "height": high, "frames": ready.frames, "smooth": ready.smooth,
-        "picture": _frames(ready.pixels, blob), "normals": _frames(ready.normals, blob), "motion": _frames(ready.motion, blob),
+        "picture": _frames(ready.pixels, blob), "coded": ready.is_coded, "normals": _frames(ready.normals, blob), "motion": _frames(ready.motion, blob),
         "corners": blob.put(ready.corners.astype(np.float32)), "joint_corners": blob.put(ready.joint_corners.astype(np.float32)),
     }  # fmt: skip
 

@@ -136,13 +136,13 @@ function dispose(gl, one) {
 }
 
 // A texture's frames as one array, with their smaller copies.
-function frames(gl, place, one, parts) {
+function frames(gl, place, one, parts, coded = false) {
   if (!place) return null;
   const texture = gl.createTexture(), values = pixels(place, one.width, parts), half = values instanceof Uint16Array;
   gl.bindTexture(gl.TEXTURE_2D_ARRAY, texture);
   gl.pixelStorei(gl.UNPACK_ALIGNMENT, 1);
   const levels = Math.floor(Math.log2(Math.max(one.width, one.height))) + 1;
-  const format = parts === 2 ? gl.RG16F : half ? gl.RGBA16F : gl.RGBA8;
+  const format = parts === 2 ? gl.RG16F : half ? gl.RGBA16F : coded ? gl.SRGB8_ALPHA8 : gl.RGBA8;
   gl.texStorage3D(gl.TEXTURE_2D_ARRAY, levels, format, one.width, one.height, one.frames);
   gl.texSubImage3D(gl.TEXTURE_2D_ARRAY, 0, 0, 0, 0, one.width, one.height, one.frames, parts === 2 ? gl.RG : gl.RGBA, half ? gl.HALF_FLOAT : gl.UNSIGNED_BYTE, values);
   gl.generateMipmap(gl.TEXTURE_2D_ARRAY);

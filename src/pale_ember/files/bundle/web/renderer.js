@@ -14,7 +14,7 @@ class Renderer {
     this.array = gl.createVertexArray();
     gl.bindVertexArray(this.array);
     this.pictures = SCENE.pictures.map((one) => ({
-      ...one, picture: frames(gl, one.picture, one, 4), normals: frames(gl, one.normals, one, 4), motion: frames(gl, one.motion, one, 2),
+      ...one, picture: frames(gl, one.picture, one, 4, one.coded), normals: frames(gl, one.normals, one, 4), motion: frames(gl, one.motion, one, 2),
       corners: polygons(gl, one.corners, one.frames), joint_corners: polygons(gl, one.joint_corners, one.frames),
     }));
     this.samplers = new Map();
