@@ -250,6 +250,27 @@ class NoiseTest(LightCase):
         c = self.light([(particle(shimmer=1, lived=4), look, worn)], setting=NOTHING)[80, 60:100, 0]
         self.assertGreater(np.abs(a - b).max(), 0.3)
         np.testing.assert_allclose(a, c, atol=0.02)
+        # To the right: a little later what is there was a little to the left.
+        soon = self.light([(particle(shimmer=1, lived=0.1), look, worn)], setting=NOTHING)[80, 60:100, 0]
+        np.testing.assert_allclose(soon[2:10], np.interp(np.arange(2, 10) - 0.025 * METRE, np.arange(40), a), atol=0.05)
+
+    def test_every_pan_goes_to_the_right_and_up(self):
+        spot = np.zeros((64, 64), np.float32)
+        spot[28:36, 28:36] = 1.0
+        grain = texture([np.repeat(spot[..., None], 4, axis=2)], data=True, wrap=True)
+        for name, edits in (("erode", {"inward": 0, "edge": 0.1}), ("shimmer", {})):
+            middles = []
+            for lived in (0.0, 1.0):
+                look = {name: {"amount": 1, "pan": [0.1, 0.2], **edits}}
+                amount = 0.5 if name == "erode" else 1.0
+                found = self.light([(particle(size=2, lived=lived, dice=(0, 0), **{name: amount}), look, {**WHITE, name: grain})], setting=NOTHING)[..., 0]
+                # The pattern lies at a place of the particle's own; over a whole picture its light goes around.
+                seen = np.maximum(found[80 - int(METRE) : 80 + int(METRE), 80 - int(METRE) : 80 + int(METRE)] - 1e-3, 0) ** 2
+                wave = np.exp(2j * np.pi * np.arange(len(seen)) / len(seen))
+                middles.append((np.angle((seen.sum(axis=0) * wave).sum()), np.angle((seen.sum(axis=1) * wave).sum())))
+            (x0, y0), (x1, y1) = middles
+            gone = np.angle(np.exp(1j * np.array([x1 - x0, y0 - y1]))) / (2 * np.pi)
+            np.testing.assert_allclose(gone, (0.1, 0.2), atol=0.02, err_msg=name)
 
 
 class LightTest(LightCase):

@@ -85,6 +85,8 @@ class RibbonTest(ShapeCase):
         # A quarter of a picture a second, after one.
         slid = self.ribbon(line([(-1, 0, 0), (1, 0, 0)], 0.4), look | {"pan": [0, 0.25]}, wears, time=1.0)[SIZE[1] // 2, :, 3] > 0.5
         self.assertGreater(np.count_nonzero(slid != row), 20)
+        # Along the ribbon, from its first point to its last; here to the right.
+        np.testing.assert_array_equal(np.roll(row, round(0.125 * METRE))[70:90], slid[70:90])
         whole = self.ribbon(line([(-1, 0, 0), (1, 0, 0)], 0.4), look | {"pan": [0, 0.25]}, wears, time=4.0)[SIZE[1] // 2, :, 3] > 0.5
         self.assertLess(np.count_nonzero(whole != row), 4)
 

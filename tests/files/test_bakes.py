@@ -17,7 +17,8 @@ from pale_ember.drawing.headless import Studio
 from pale_ember.drawing.moment import moment_of
 from pale_ember.drawing.setting import setting_of
 from pale_ember.effect import EffectError
-from pale_ember.effect.colors import to_linear
+from pale_ember.effect.colors import to_linear, to_srgb
+from pale_ember.effect.textures import Texture
 from pale_ember.files.bakes.film import write_film
 from pale_ember.files.bakes.filming import filmed
 from pale_ember.files.bakes.sequence import sequence_files
@@ -27,6 +28,8 @@ from pale_ember.files.looping import settled
 from pale_ember.files.stopping import Stopped
 from pale_ember.files.textures import textures_of
 from pale_ember.simulation import Simulation
+from pale_ember.textures.prepared import prepared
+from pale_ember.textures.reading import pictures_of, read_raw
 from tests.building import effect_with, single
 
 from .bundle_case import BundleCase
@@ -130,6 +133,41 @@ class Sheets(BundleCase):
         np.testing.assert_allclose(multiplied[..., 3], part[..., 3], atol=1)
         np.testing.assert_allclose(to_linear(multiplied[..., :3] / 255), to_linear(part[..., :3] / 255) * part[..., 3:] / 255, atol=0.006)
         self.assertLess(straight[..., 3].sum() - part[..., 3].sum(), 0.01 * straight[..., 3].sum())
+
+    def test_a_sheet_of_ours_is_read_back_as_the_light_that_was_baked(self):
+        effect = smoke()
+        for cover in ("straight", "premultiplied"):
+            files = sheet_files(effect, {}, SheetWish(columns=3, rows=2, frame=64, padding=1, cover=cover), "x")
+            about = json.loads(files["x.json"])
+            (self.folder / "x.png").write_bytes(files["x.png"])
+            entry = Texture(name="x", file=str(self.folder / "x.png"), cover=about["cover"], columns=3, rows=2, margin=1, gap=2)
+            read = pictures_of(entry, read_raw(self.folder / "x.png"))
+            light = to_linear(prepared(entry, read).pixels[..., :3] / 255)
+            baked = frames_of(picture(files["x.png"]), about)
+            wanted = to_linear(baked[..., :3] / 255) * (1 if cover == "premultiplied" else baked[..., 3:] / 255)
+            self.assertGreater(wanted.max(), 0.1)
+            # Half a step of eight bits.
+            np.testing.assert_allclose(light, wanted, atol=0.005, err_msg=cover)
+
+    def test_straight_frames_are_right_over_black_and_nearly_so_over_greys_where_they_cover(self):
+        soft = single({
+            "emit.rate": 30, "launch.lifetime": 0.8, "launch.size": 0.5, "look.opacity": {"curve": [[0, 0], [0.3, 1], [1, 0]]},
+            "birthplace.kind": "box", "birthplace.extents": [0.6, 0.6, 0.1],
+        }, duration=1.0)  # fmt: skip
+        for color, blend, limits in (
+            ("#181410", "alpha", {0.0: 1, 0.25: 5, 0.5: 2, 0.75: 5, 1.0: 9}), ("#c8c0b8", "alpha", {0.0: 1, 0.5: 7, 1.0: 9}), ("#e08040", "add", {0.0: 1}),
+        ):  # fmt: skip
+            effect = soft.edit("layers[0].look.color", color).edit("layers[0].look.blend", blend)
+            wish = {"width": 64, "height": 64, "rate": 4}
+            found = [picture(data) / 255 for _, data in sequence_files(effect, {}, FramesWish(**wish))]
+            exact = [picture(data) / 255 for _, data in sequence_files(effect, {}, FramesWish(**wish, cover="premultiplied"))]
+            for grey, most in limits.items():
+                off = []
+                for one, light in zip(found, exact, strict=True):
+                    seen = one[..., :3] * one[..., 3:] + grey * (1 - one[..., 3:])
+                    true = np.minimum(to_srgb(to_linear(light[..., :3]) + to_linear(grey) * (1 - light[..., 3:])), 1.0)
+                    off.append(np.abs(seen - true)[light.max(axis=2) > 0.02] * 255)
+                self.assertLess(np.concatenate(off).mean(), most, (color, grey))
 
     def test_the_motion_map_says_where_points_go(self):
         effect = smoke()

@@ -159,6 +159,38 @@ class PackTest(unittest.TestCase):
         again = packed("again", {channel: MaskSource(whole, channel) for channel in self.STEPS})
         np.testing.assert_array_equal(make(again).pixels, make(whole).pixels)
 
+    def test_strength_masks_and_order_of_packs_stay_when_they_are_unpacked_and_packed_anew(self):
+        whole = texture(
+            {"step": "cloud"}, {"step": "pack", "channel": "green", "strength": 0.6}, {"step": "dot"}, {"step": "mask", "channel": "green"},
+            {"step": "pack", "channel": "red", "strength": {"curve": [[0, 0.8], [1, 0.3]]}}, {"step": "rays"}, {"step": "mask", "channel": "red"},
+            {"step": "pack", "channel": "alpha"}, {"step": "cells"}, {"step": "pack", "channel": "green"}, size=48, frames=3, data=True,
+        )  # fmt: skip
+        made = make(whole).pixels
+        masks = unpacked(whole)
+        self.assertEqual([one.name for one in masks], ["t red", "t green", "t alpha"])
+        for one, at in zip(masks, (0, 1, 3), strict=True):
+            for channel in range(4):
+                np.testing.assert_allclose(make(one).pixels[..., channel], made[..., at], atol=1e-6, err_msg=one.name)
+        order = (Channel.RED, Channel.GREEN, Channel.ALPHA)
+        for sources in ({c: MaskSource(whole, c) for c in order}, {c: MaskSource(one) for c, one in zip(order, masks, strict=True)}):
+            np.testing.assert_allclose(make(packed("again", sources)).pixels[..., [0, 1, 3]], made[..., [0, 1, 3]], atol=1e-6)
+        # Into other channels, those that help among them.
+        turned = packed("turned", {Channel.GREEN: MaskSource(whole, Channel.RED), Channel.RED: MaskSource(whole, Channel.ALPHA)})
+        np.testing.assert_allclose(make(turned).pixels[..., [1, 0]], made[..., [0, 3]], atol=1e-6)
+
+    def test_a_packed_one_keeps_its_cover_when_its_light_ends(self):
+        fading = {"curve": [[0, 1], [0.9, 0], [1, 0]]}
+        made = make(texture({"step": "cloud"}, {"step": "pack", "channel": "red"}, {"step": "dot", "strength": fading}, size=16, frames=5, data=True))
+        self.assertTrue((np.diff(made.pixels[..., 3].max(axis=(1, 2))) <= 0).all())
+        self.assertEqual(made.pixels[-1, ..., 3].max(), 0.0)
+        # Where no step comes behind the pack all of it is covered.
+        self.assertEqual(make(texture({"step": "cloud"}, {"step": "pack", "channel": "red"}, size=16, data=True)).pixels[..., 3].min(), 1.0)
+
+    def test_a_file_of_any_sides_covers_as_much_as_a_build(self):
+        pixels = np.full((64, 128, 4), 255, np.uint8)
+        built = as_build(Texture(name="f", file="f.png"), (128, 64))
+        np.testing.assert_allclose(with_files(built, {"f.png": Raw(pixels, False, True)}).pixels[0, ..., 3], 1.0)
+
     def test_files_give_their_channels(self):
         rng = np.random.default_rng(7)
         pixels = rng.integers(0, 256, (32, 32, 4)).astype(np.uint8)

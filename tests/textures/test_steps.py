@@ -194,6 +194,26 @@ class FinishTest(unittest.TestCase):
         a, b = prepared(texture(*self.DISC), plain), prepared(texture(*self.DISC), multiplied)
         self.assertLessEqual(np.abs(a.pixels.astype(int) - b.pixels).max(), 1)
 
+    def test_any_strength_of_premultiplying_looks_the_same_and_none_of_it_is_none(self):
+        plain = make(texture(*self.DISC, size=48, frames=3))
+        for strength in (0, 0.4, {"curve": [[0, 0], [0.4, 0], [0.6, 1], [1, 1]]}):
+            made = make(texture(*self.DISC, {"step": "premultiply", "strength": strength}, size=48, frames=3))
+            self.assertEqual(made.premultiplied, strength != 0)
+            a, b = prepared(texture(*self.DISC), plain), prepared(texture(*self.DISC), made)
+            self.assertLessEqual(np.abs(a.pixels.astype(int) - b.pixels).max(), 1)
+
+    def test_what_moves_and_what_is_trimmed_brings_no_dark_rim_from_under_the_clear(self):
+        pixels = np.zeros((64, 64, 4), np.uint8)
+        pixels[20:40, 24:44] = (200, 160, 40, 255)
+        bright = np.array([200, 160, 40]) / 255
+        files = {"f.png": Raw(pixels, False, True)}
+        moves = ({"step": "swirl", "turn": 37}, {"step": "warp", "amount": 0.1}, {"step": "kaleidoscope", "turn": 11}, {"step": "swirl", "turn": 50, "strength": 0.4})
+        for step, build in (*((one, {}) for one in moves), ({"step": "blur", "on": False}, {"trim": True})):
+            made = with_files(texture({"step": "picture", "files": ["f.png"]}, step, size=64, build=build), files).pixels[0]
+            rim = (made[..., 3] > 0.02) & (made[..., 3] < 0.98)
+            self.assertGreater(rim.sum(), 10)
+            np.testing.assert_allclose(to_srgb(made[rim][:, :3]), np.broadcast_to(bright, (rim.sum(), 3)), atol=0.02, err_msg=str(step))
+
     def test_colours_bleed_under_clear_borders_and_nothing_else_changes(self):
         colored = ({"step": "gradient", "turn": 90}, {"step": "color", "gradient": [[0, "#ff0000"], [1, "#0000ff"]]},
                    {"step": "dot", "radius": 0.5, "softness": 0, "blend": "multiply"})  # fmt: skip

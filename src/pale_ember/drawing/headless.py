@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from ..effect.colors import BYTE_LIGHT, to_srgb
+from ..effect.colors import BYTE_LIGHT, to_linear, to_srgb
 from ..effect.errors import EffectError
 from ..effect.kinds import Backdrop
 from ..effect.look import Look
@@ -192,17 +192,28 @@ class Studio:
         )
 
 
+_GREY = 0.5
+_GREY_LIGHT = float(to_linear(_GREY))
+
+
 def _check_size(size: tuple[int, int]) -> None:
     if not all(1 <= side <= LARGEST for side in size):
         raise EffectError("size", f"{size[0]}x{size[1]} can't be drawn; each side may have 1 to {LARGEST} pixels.")
 
 
 def straight(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
-    """Return premultiplied pixels as straight ones; light that covers nothing becomes as opaque as it is bright."""
-    light = pixels.astype(np.float32)
-    cover = light.max(axis=2, keepdims=True)
-    color = np.divide(light[:, :, :3] * 255.0, cover, out=np.zeros_like(light[:, :, :3]), where=cover > 0)
-    return np.rint(np.concatenate([np.minimum(color, 255.0), cover], axis=2)).astype(np.uint8)
+    """Return premultiplied pixels as straight ones for those who put them over others by sRGB values, as most viewers do.
+
+    No such blend is that of light everywhere. This one is right over black, and over a middle grey as near as one alpha for
+    three colours comes.
+    """
+    levels = pixels[..., :3].astype(np.float32) / np.float32(255.0)
+    light, clear = BYTE_LIGHT[pixels[..., :3]], 1.0 - pixels[..., 3:].astype(np.float32) / np.float32(255.0)
+    # What is seen over the grey, and what is left of it there by each colour's own alpha.
+    left = (to_srgb(np.minimum(light + _GREY_LIGHT * clear, 1.0)) - levels).mean(axis=-1, keepdims=True) / _GREY
+    cover = np.clip(np.maximum(1.0 - left, levels.max(axis=-1, keepdims=True)), 0.0, 1.0)
+    color = np.divide(levels, cover, out=np.zeros_like(levels), where=cover > 1e-6)
+    return np.rint(np.concatenate([np.minimum(color, 1.0), cover], axis=-1) * 255.0).astype(np.uint8)
 
 
 def straight_light(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:

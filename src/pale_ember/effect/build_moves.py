@@ -7,10 +7,11 @@ from collections.abc import Iterable, Mapping
 from typing import Any
 
 from .errors import EffectError
-from .kinds import Channel, Cover, StepBlend
-from .steps import STEPS, Finisher, Flow, Pack, Picture, Step, Unpremultiply
+from .kinds import Channel, CoverOfFile, PictureFit, StepBlend
+from .steps import STEPS, Finisher, Flow, Mask, Pack, Picture, Step, Unpremultiply
 from .storage import part_data
 from .textures import MOST_FRAMES, MOST_STEPS, Build, Texture
+from .values import Fixed
 
 CHANNELS: tuple[Channel, ...] = (Channel.RED, Channel.GREEN, Channel.BLUE, Channel.ALPHA)
 SMALLEST, LARGEST = 4, 1024
@@ -24,20 +25,104 @@ class MaskSource:
     channel: Channel = Channel.ALL
 
 
-def mask_steps(source: MaskSource) -> tuple[Step, ...]:
-    """Return the steps that make a mask."""
+def mask_steps(source: MaskSource, into: Channel, free: Iterable[Channel] = CHANNELS) -> tuple[Step, ...]:
+    """Return the steps that make a mask and pack it.
+
+    Parameters
+    ----------
+    into : Channel
+        Which channel it goes into; all for each of them.
+    free : iterable of Channel
+        Channels, ``into`` among them, that may be used for masks that this one is multiplied by: they are overwritten.
+
+    Raises
+    ------
+    EffectError
+        If it is multiplied by more masks than channels are free.
+    """
     texture, channel = source.texture, source.channel
     if texture.file or texture.build is None:
         wanted = Channel.ALPHA if channel == Channel.ALL and not texture.data else Channel.RED if channel == Channel.ALL else channel
-        return (_picture(texture, wanted),) if texture.file else ()
-    steps, begin = texture.build.steps, 0
-    whole: tuple[Step, ...] | None = None
+        return (_picture(texture, wanted), Pack(channel=into)) if texture.file else ()
+    segments = _segments(texture.build.steps)
+    chosen = _chosen(segments, channel)
+    needed = _needed(segments, chosen)
+    names = _named(segments, needed[:-1], [into, *(one for one in free if one != into)] if into != Channel.ALL else list(free))
+    found: list[Step] = []
+    for i in needed:
+        steps, pack = segments[i]
+        found += [step.model_copy(update={"channel": names.get(step.channel, step.channel)}) if isinstance(step, Mask) else step for step in steps]
+        name = into if i == chosen else names[_first(pack, names)]
+        found.append(Pack(channel=name) if pack is None else pack.model_copy(update={"channel": name}))
+    return tuple(found)
+
+
+Segment = tuple[tuple[Step, ...], Pack | None]
+
+
+def _segments(steps: tuple[Step, ...]) -> list[Segment]:
+    """Return what each pack that is on packs, and the pack; at last what stands behind all of them."""
+    found: list[Segment] = []
+    begin = 0
     for i, step in enumerate(steps):
         if isinstance(step, Pack) and step.on:
-            if step.channel in (channel, Channel.ALL) or (channel == Channel.ALL and whole is None):
-                whole = steps[begin:i]
+            found.append((_lights(steps[begin:i]), step))
             begin = i + 1
-    return tuple(step for step in (steps[begin:] if whole is None else whole) if not isinstance(step, Finisher))
+    return [*found, (_lights(steps[begin:]), None)]
+
+
+def _lights(steps: tuple[Step, ...]) -> tuple[Step, ...]:
+    return tuple(step for step in steps if not isinstance(step, Finisher))
+
+
+def _read(segments: list[Segment], some: Iterable[int]) -> set[Channel]:
+    """Return the channels that some segments are multiplied by."""
+    return {step.channel for i in some for step in segments[i][0] if isinstance(step, Mask) and step.on}
+
+
+def _chosen(segments: list[Segment], channel: Channel) -> int:
+    """Return the segment that a channel holds in the end; for all, one that is packed into all, or else the first."""
+    whole = [i for i, (_, pack) in enumerate(segments) if pack is not None and pack.channel == Channel.ALL]
+    if channel == Channel.ALL:
+        return whole[-1] if whole else 0
+    found = [i for i, (_, pack) in enumerate(segments) if pack is not None and pack.channel in (channel, Channel.ALL)]
+    return found[-1] if found else len(segments) - 1
+
+
+def _first(pack: Pack | None, names: Mapping[Channel, Channel]) -> Channel:
+    """Return the channel that a pack is read by."""
+    assert pack is not None
+    return next(one for one in CHANNELS if one in names and pack.channel in (one, Channel.ALL))
+
+
+def _named(segments: list[Segment], some: list[int], spare: list[Channel]) -> dict[Channel, Channel]:
+    """Return which spare channel stands for each that other masks are multiplied by, out of those that some segments pack."""
+    read = _read(segments, range(len(segments)))
+    names: dict[Channel, Channel] = {}
+    for i in some:
+        pack = segments[i][1]
+        assert pack is not None
+        wanted = [one for one in CHANNELS if one in read and pack.channel in (one, Channel.ALL)]
+        if any(one not in names for one in wanted):
+            if not spare or any(one in names for one in wanted):
+                raise EffectError("build.steps", "this mask is multiplied by more others than channels are left; pack it first.")
+            name = spare.pop(0)
+            names |= dict.fromkeys(wanted, name)
+    return names
+
+
+def _needed(segments: list[Segment], chosen: int) -> list[int]:
+    """Return the segments that a segment is made of, in their order: itself, and those whose masks it is multiplied by."""
+    found = {chosen}
+    waiting = [chosen]
+    while waiting:
+        at = waiting.pop()
+        for channel in _read(segments, [at]):
+            before = [i for i in range(at) if (pack := segments[i][1]) is not None and pack.channel in (channel, Channel.ALL)]
+            if before and before[-1] not in found:
+                found.add(before[-1])
+                waiting.append(before[-1])
+    return sorted(found)
 
 
 def _picture(texture: Texture, channel: Channel) -> Picture:
@@ -61,9 +146,11 @@ def packed(name: str, sources: Mapping[Channel, MaskSource], size: int = 0) -> T
         If there is nothing to pack, or too much of it.
     """
     steps: list[Step] = []
-    for channel in CHANNELS:
-        if channel in sources:
-            steps += [*mask_steps(sources[channel]), Pack(channel=channel)]
+    # Those that need channels for what they are multiplied by come first: later nothing may be written over.
+    helped = {channel: sum(isinstance(step, Pack) for step in mask_steps(source, channel)) > 1 for channel, source in sources.items()}
+    for channel in sorted(sources, key=lambda one: (not helped[one], CHANNELS.index(one))):
+        done = {step.channel for step in steps if isinstance(step, Pack)}
+        steps += mask_steps(sources[channel], channel, [one for one in CHANNELS if one not in done])
     if not steps:
         raise EffectError("build.steps", "there is nothing to pack; choose a mask for one of the channels.")
     if len(steps) > MOST_STEPS:
@@ -93,10 +180,16 @@ def unpacked(texture: Texture) -> tuple[Texture, ...]:
     return tuple(
         Texture(
             name=f"{texture.name} {channel}", data=True, frames=texture.frames if not texture.file else (texture.count if texture.count > 1 else 0),
-            build=build.model_copy(update={"steps": mask_steps(MaskSource(texture, channel))}),
+            build=build.model_copy(update={"steps": _bare(mask_steps(MaskSource(texture, channel), Channel.ALL))}),
         )
         for channel in channels
     )  # fmt: skip
+
+
+def _bare(steps: tuple[Step, ...]) -> tuple[Step, ...]:
+    """Return steps without their last pack, where they are the same without it."""
+    packs = [step for step in steps if isinstance(step, Pack)]
+    return steps[:-1] if len(packs) == 1 and packs[0].strength == Fixed(1.0) else steps
 
 
 def as_build(texture: Texture, frame: tuple[int, int]) -> Texture:
@@ -107,12 +200,13 @@ def as_build(texture: Texture, frame: tuple[int, int]) -> Texture:
     frame : (int, int)
         Width and height of a frame, pixels.
     """
-    steps: tuple[Step, ...] = (_picture(texture, Channel.ALL),)
-    if texture.cover == Cover.PREMULTIPLIED and not texture.data:
-        steps = (*steps, Unpremultiply())
+    # Sprites show the whole of a frame, whatever its sides.
+    steps: tuple[Step, ...] = (_picture(texture, Channel.ALL).model_copy(update={"fit": PictureFit.STRETCH}),)
+    if texture.cover != CoverOfFile.STRAIGHT and not texture.data:
+        steps = (*steps, Unpremultiply(srgb=texture.cover == CoverOfFile.PREMULTIPLIED_SRGB))
     build = Build(size=power_below(max(*frame) * 2 - 1), steps=steps)
     count = texture.count
-    update = {"file": "", "build": build, "columns": 1, "rows": 1, "margin": 0, "gap": 0, "frames": count if count > 1 else 0, "cover": Cover.STRAIGHT}
+    update = {"file": "", "build": build, "columns": 1, "rows": 1, "margin": 0, "gap": 0, "frames": count if count > 1 else 0, "cover": CoverOfFile.STRAIGHT}
     return texture.model_copy(update=update)
 
 

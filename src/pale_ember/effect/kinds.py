@@ -167,10 +167,18 @@ class FrameEnd(StrEnum):
 
 
 class Cover(StrEnum):
-    """How a picture's colours and its alpha belong together."""
+    """How a picture's colours and its alpha belong together: premultiplied ones are light times cover, and then encoded."""
 
     STRAIGHT = "straight"
     PREMULTIPLIED = "premultiplied"
+
+
+class CoverOfFile(StrEnum):
+    """How they do in a picture file that is read: others multiply the encoded values."""
+
+    STRAIGHT = "straight"
+    PREMULTIPLIED = "premultiplied"
+    PREMULTIPLIED_SRGB = "premultiplied_srgb"
 
 
 class PropKind(StrEnum):

@@ -29,7 +29,7 @@ class Noise(Part):
         needs="amount", group="noise", also="repeat scale size",
     )  # fmt: skip
     pan: Pair = f.vec2(
-        (0.0, 0.0), "Pan", "How fast the pattern slides over the picture, across and up.", unit="/s", hard=(-1000, 1000),
+        (0.0, 0.0), "Pan", "How fast the pattern slides over the picture, to the right and up.", unit="/s", hard=(-1000, 1000),
         soft=(-2, 2), needs="amount", group="noise", also="scroll move slide speed",
     )  # fmt: skip
 
@@ -105,7 +105,7 @@ class Look(Part):
         draws=(Draw.RIBBON, Draw.MESH), also="repeat uv scale",
     )  # fmt: skip
     pan: Pair = f.vec2(
-        (0.0, 0.0), "Pan", "How fast the picture slides, across and along.", unit="/s", hard=(-1000, 1000), soft=(-2, 2), group="picture",
+        (0.0, 0.0), "Pan", "How fast the picture slides, to the right and along.", unit="/s", hard=(-1000, 1000), soft=(-2, 2), group="picture",
         needs="texture", draws=(Draw.RIBBON, Draw.MESH), also="scroll flow uv speed",
     )  # fmt: skip
     mirror: float = f.number(

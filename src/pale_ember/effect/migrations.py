@@ -22,8 +22,38 @@ def _as_it_is(data: dict[str, Any]) -> dict[str, Any]:
     return data
 
 
+def _right_and_up(data: dict[str, Any]) -> dict[str, Any]:
+    """A positive pan slid to the left and down; premultiplied files were read as sRGB values times alpha."""
+    found = dict(data)
+    if isinstance(data.get("layers"), list):
+        found["layers"] = [_with_pans_turned(layer) for layer in data["layers"]]
+    if isinstance(data.get("textures"), list):
+        found["textures"] = [
+            {**one, "cover": "premultiplied_srgb"} if isinstance(one, dict) and one.get("cover") == "premultiplied" else one for one in data["textures"]
+        ]
+    return found
+
+
+def _with_pans_turned(layer: Any) -> Any:
+    look = layer.get("look") if isinstance(layer, dict) else None
+    if not isinstance(look, dict):
+        return layer
+    turned = _with_pan_turned(look)
+    for name in ("erode", "bend", "shimmer"):
+        if name in look:
+            turned = {**turned, name: _with_pan_turned(look[name])}
+    return {**layer, "look": turned}
+
+
+def _with_pan_turned(part: Any) -> Any:
+    pan = part.get("pan") if isinstance(part, dict) else None
+    if not isinstance(pan, list) or not all(isinstance(one, int | float) and not isinstance(one, bool) for one in pan):
+        return part
+    return {**part, "pan": [-one if one else one for one in pan]}
+
+
 # From version n to n + 1. Each takes the file's data and returns it changed.
-MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _noon, 2: _as_it_is, 3: _as_it_is, 4: _as_it_is}
+MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _noon, 2: _as_it_is, 3: _as_it_is, 4: _as_it_is, 5: _right_and_up}
 
 
 def migrated(

@@ -10,7 +10,7 @@ from pydantic_core import PydanticCustomError
 
 from . import fields as f
 from .errors import nearest, shown
-from .kinds import Cover
+from .kinds import CoverOfFile
 from .part import Part, few
 from .refusals import refusal
 from .steps import STEPS, Picture, Step
@@ -76,7 +76,11 @@ class Texture(Part):
     name: str = f.text("", "Name", "What layers call it by.", also="title label")
     file: str = f.picture("", "File", "A picture file; where there is none, the build makes it.", also="image browse open path")
     data: bool = f.flag(False, "Data", "Plain numbers, such as masks and noise, instead of colours.", also="linear srgb mask normal")
-    cover: Cover = f.choice(Cover.STRAIGHT, "Cover", "Whether colours are multiplied by alpha already.", also="alpha premultiplied straight")
+    cover: CoverOfFile = f.choice(
+        CoverOfFile.STRAIGHT, "Cover",
+        "Whether colours are multiplied by alpha already: as light, as Pale Ember writes them, or as sRGB values, as some others do.",
+        also="alpha premultiplied straight",
+    )  # fmt: skip
     columns: int = f.integer(1, "Columns", "Frames across the sheet.", hard=(1, 64), soft=(1, 16), group="sheet", also="sheet layout grid tiles")
     rows: int = f.integer(1, "Rows", "Frames down the sheet.", hard=(1, 64), soft=(1, 16), group="sheet", also="sheet layout grid tiles")
     frames: int = f.integer(

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from ..effect.colors import to_srgb
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
+from ..effect.kinds import Cover
 from ..effect.textures import MOST_PIXELS, Texture
 from ..effect.whole_files import write_whole
 from ..textures.cutting import grid_for, laid_out
@@ -76,7 +77,8 @@ def bake_textures(
             write_whole(Path(folder) / name, png_bytes(pixels), inputs)
             rows.append({
                 "file": name, "texture": texture.name, "kind": kind, "columns": grid.columns, "rows": grid.rows, "frames": made.frames,
-                "size": made.size[0], "padding": build.padding, **more,
+                "size": made.size[0], "padding": build.padding, "encoding": "srgb" if kind == "picture" and not texture.data else "linear",
+                "cover": str(Cover.PREMULTIPLIED if made.premultiplied else Cover.STRAIGHT), **more,
             })  # fmt: skip
     return rows
 
@@ -107,12 +109,8 @@ def sheets_of(texture: Texture, made: Pictures) -> list[tuple[str, NDArray[np.ui
 
 
 def _as_srgb(made: Pictures) -> Floats:
-    """Return colours as a picture file has them; premultiplied ones as such a file is read again."""
-    color, cover = made.pixels[..., :3], made.pixels[..., 3:]
-    if not made.premultiplied:
-        return np.concatenate([to_srgb(color), cover], axis=3)
-    whole = np.where(cover > 1e-4, cover, 1.0)
-    return np.concatenate([to_srgb(color / whole) * whole, cover], axis=3)
+    """Return colours as a picture file has them; of premultiplied ones it is the light times cover that is encoded."""
+    return np.concatenate([to_srgb(made.pixels[..., :3]), made.pixels[..., 3:]], axis=3)
 
 
 def folder_beside(path: Path) -> Path:

@@ -13,7 +13,7 @@ from PIL import Image
 
 from ..effect.colors import BYTE_LIGHT, to_linear
 from ..effect.errors import EffectError
-from ..effect.kinds import Cover
+from ..effect.kinds import CoverOfFile
 from ..effect.textures import Texture
 from ..effect.whole_files import read_regular
 from .cutting import Grid
@@ -152,11 +152,11 @@ def pictures_of(texture: Texture, raw: Raw) -> Pictures:
     count = min(texture.count, grid.columns * grid.rows) if min(wide, high) >= 1 else 1
     frames = np.stack([_meant(grid.cut(raw.pixels, i), texture, raw.linear) for i in range(count)])
     deep = raw.pixels.dtype != np.uint8
-    return Pictures(frames, deep=deep, premultiplied=texture.cover == Cover.PREMULTIPLIED and not texture.data)
+    return Pictures(frames, deep=deep, premultiplied=texture.cover != CoverOfFile.STRAIGHT and not texture.data)
 
 
 def _meant(cut: NDArray[np.uint8] | Floats, texture: Texture, linear: bool) -> Floats:
-    if texture.data or linear or texture.cover != Cover.PREMULTIPLIED:
+    if texture.data or linear or texture.cover != CoverOfFile.PREMULTIPLIED_SRGB:
         return plain_or_light(cut, texture.data or linear)
     out = plain_or_light(cut, True)
     alpha = out[:, :, 3:]

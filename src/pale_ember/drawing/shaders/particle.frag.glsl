@@ -159,7 +159,7 @@ void main() {
 #endif
 #ifdef TEXTURED
 #ifdef TILED
-    vec2 laid = (spot * 0.5 + 0.5) * tiles + fract(pan * clock);
+    vec2 laid = (spot * 0.5 + 0.5) * tiles - fract(pan * clock);
     vec2 at = vec2(laid.x, 1.0 - laid.y);
 #else
     vec2 at = vec2(spot.x, -spot.y) * 0.5 + 0.5;
@@ -168,7 +168,7 @@ void main() {
     vec2 moved = spot;
 #endif
 #ifdef BENDS
-    vec2 bend_at = (spot * 0.5 + 0.5) * bend_lay.xy + noise_place.xy + bend_lay.zw * noise_place.z;
+    vec2 bend_at = (spot * 0.5 + 0.5) * bend_lay.xy + noise_place.xy - bend_lay.zw * noise_place.z;
     vec2 bent = vec2(mask_at(bend_noise, bend_at, bend_channel, bend_painted),
                      mask_at(bend_noise, bend_at + vec2(0.37, 0.59), bend_channel, bend_painted)) * 2.0 - 1.0;
 #ifdef TEXTURED
@@ -215,7 +215,7 @@ void main() {
     vec4 t = vec4(soft * soft);
 #endif
 #ifdef ERODES
-    vec2 erode_at = (spot * 0.5 + 0.5) * erode_lay.xy + noise_place.yx + erode_lay.zw * noise_place.z;
+    vec2 erode_at = (spot * 0.5 + 0.5) * erode_lay.xy + noise_place.yx - erode_lay.zw * noise_place.z;
     float grain = mask_at(erode_noise, erode_at, erode_channel, erode_painted);
     grain = mix(grain, t.a, erode_edge.y);
     float level = noised.x * (1.0 + erode_edge.x) - erode_edge.x;
@@ -227,7 +227,7 @@ void main() {
     t *= kept;
 #endif
 #ifdef SHIMMERS
-    vec2 shimmer_at = (spot * 0.5 + 0.5) * shimmer_lay.xy + noise_place.xy + shimmer_lay.zw * noise_place.z;
+    vec2 shimmer_at = (spot * 0.5 + 0.5) * shimmer_lay.xy + noise_place.xy - shimmer_lay.zw * noise_place.z;
     t.rgb *= max(1.0 + noised.z * (2.0 * mask_at(shimmer_noise, shimmer_at, shimmer_channel, shimmer_painted) - 1.0), 0.0);
 #endif
     vec3 shown = t.rgb * light.rgb;

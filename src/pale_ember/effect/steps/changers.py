@@ -77,7 +77,7 @@ class Swirl(Changer):
 
     step: str = "swirl"
     turn: Value = number(120.0, "Turn", "How far the middle is turned.", (-360, 360), (-36_000, 36_000), unit="°")
-    reach: Value = number(1.0, "Reach", "How far out it is still turned.", (0, 1), (0.01, 4))
+    reach: Value = number(1.0, "Reach", "How far out it is still turned; above 1 what tiled no longer does.", (0, 1), (0.01, 4))
 
 
 class Polar(Changer):

@@ -33,7 +33,7 @@ class Pack(Finisher):
 
 
 class Premultiply(Finisher):
-    """Multiplies colours by what they cover, as many engines want them."""
+    """Multiplies colours by what they cover, as many engines want them. It looks the same; any strength but 0 does all of it."""
 
     step: str = "premultiply"
 
@@ -42,6 +42,7 @@ class Unpremultiply(Finisher):
     """Divides colours by what they cover, so that they are whole again."""
 
     step: str = "unpremultiply"
+    srgb: bool = f.flag(False, "sRGB", "The colours were multiplied as sRGB values, not as light.", also="encoded gamma")
 
 
 class Bleed(Finisher):

@@ -175,6 +175,7 @@ def apply(step: Step, canvas: Canvas, flows: dict[Step, list[Frame]], files: Fil
         new = _moved(step, canvas, share)
     else:
         new = CHANGERS[type(step)](step, canvas)
+    canvas.begins = False
     put = BLENDS[step.blend](canvas.light, new)
     canvas.light = (canvas.light + (put - canvas.light) * share).astype(np.float32)
 
@@ -196,11 +197,18 @@ def _moved(step: Changer, canvas: Canvas, share: np.float32) -> Floats:
     x, y = MOVERS[type(step)](step, canvas)
     half = np.float32(canvas.size / 2)
     column, row = (x + 1) * half - np.float32(0.5), (1 - y) * half - np.float32(0.5)
-    for name in ("color", "heat"):
-        before = getattr(canvas, name)
-        if before is not None:
-            setattr(canvas, name, (before + (sampled(before, column, row) - before) * share).astype(np.float32))
-    return np.clip(sampled(canvas.light, column, row), 0.0, 1.0)  # type: ignore[no-any-return]
+    light = np.clip(sampled(canvas.light, column, row), 0.0, 1.0)
+    if canvas.heat is not None:
+        canvas.heat = (canvas.heat + (sampled(canvas.heat, column, row) - canvas.heat) * share).astype(np.float32)
+    if canvas.color is not None and canvas.premultiplied:
+        canvas.color = (canvas.color + (sampled(canvas.color, column, row) - canvas.color) * share).astype(np.float32)
+    elif canvas.color is not None:
+        # Colours count by what they cover: what lies under nothing is no colour.
+        here, there = canvas.light[..., None] * (1.0 - share), light[..., None] * share
+        mixed = canvas.color * here + sampled(canvas.color * canvas.light[..., None], column, row) * share
+        plain = canvas.color + (sampled(canvas.color, column, row) - canvas.color) * share
+        canvas.color = np.where(here + there > 1e-4, mixed / np.maximum(here + there, 1e-4), plain).astype(np.float32)
+    return light  # type: ignore[no-any-return]
 
 
 def _flowed(step: Flow, canvas: Canvas, frames: list[Frame]) -> Floats:
@@ -214,16 +222,24 @@ def _flowed(step: Flow, canvas: Canvas, frames: list[Frame]) -> Floats:
 def _gathered(texture: Texture, canvases: list[Canvas]) -> Pictures:
     """Return the frames of a sheet as pictures."""
     assert texture.build is not None
-    pixels = np.stack([pixels_of(canvas, texture.data) for canvas in canvases])
+    multiplied = any(c.premultiplied for c in canvases)
+    pixels = np.stack([_multiplied(pixels_of(c, texture.data), multiplied and not c.premultiplied) for c in canvases])
     normals = np.stack([c.normals for c in canvases]) if all(c.normals is not None for c in canvases) else None  # type: ignore[misc]
     # A sheet whose frames are in another order moves otherwise than its flow did.
     in_order = texture.build.kept(texture.made) == tuple(range(texture.made))
     moves = len(canvases) > 1 and in_order and all(c.motion is not None for c in canvases)
     motion = np.stack([c.motion for c in canvases]) if moves else None  # type: ignore[misc]
     found = Pictures(
-        pixels, normals, motion, deep=bool(pixels[..., :3].max(initial=0.0) > 1.0), premultiplied=all(c.premultiplied for c in canvases)
+        pixels, normals, motion, deep=bool(pixels[..., :3].max(initial=0.0) > 1.0), premultiplied=multiplied
     )
-    return trimmed(found) if texture.build.trim else found
+    return trimmed(found, by_cover=not (texture.data or multiplied)) if texture.build.trim else found
+
+
+def _multiplied(pixels: Floats, wanted: bool) -> Floats:
+    """Return pixels whose colours are multiplied by what they cover, if that is wanted."""
+    if wanted:
+        pixels[..., :3] *= pixels[..., 3:]
+    return pixels
 
 
 def pixels_of(canvas: Canvas, data: bool) -> Floats:
@@ -232,7 +248,7 @@ def pixels_of(canvas: Canvas, data: bool) -> Floats:
     if canvas.packed:
         for i, channel in enumerate((Channel.RED, Channel.GREEN, Channel.BLUE, Channel.ALPHA)):
             # What no step packs: the light at the end if it is alpha, nothing if it is another.
-            rest = (canvas.light if np.any(canvas.light) else np.float32(1.0)) if i == 3 else np.float32(0.0)
+            rest = (np.float32(1.0) if canvas.begins else canvas.light) if i == 3 else np.float32(0.0)
             out[:, :, i] = canvas.packed.get(channel, rest)
         return out
     plain = canvas.light[:, :, None] if data else np.float32(1.0)

@@ -63,6 +63,8 @@ class Canvas:
         Channels that were filled.
     premultiplied : bool
         Whether its colours are multiplied by what they cover.
+    begins : bool
+        Whether no step has given it light yet, since the last that was packed.
     """
 
     size: int
@@ -76,6 +78,7 @@ class Canvas:
     motion: Floats | None = None
     packed: dict[Channel, Floats] = field(default_factory=dict)
     premultiplied: bool = False
+    begins: bool = True
 
     @property
     def share(self) -> float:

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from ...effect import steps
-from ...effect.colors import evaluate_stops
+from ...effect.colors import evaluate_stops, to_linear, to_srgb
 from ...effect.kinds import Channel
 from .canvas import Canvas, Floats, blurred, slopes
 
@@ -44,23 +44,28 @@ def _pack(step: steps.Pack, canvas: Canvas) -> None:
     for channel in (Channel.RED, Channel.GREEN, Channel.BLUE, Channel.ALPHA) if step.channel == Channel.ALL else (step.channel,):
         canvas.packed[channel] = light
     canvas.color = canvas.heat = None
-    canvas.light = np.zeros_like(canvas.light)
+    canvas.light, canvas.begins = np.zeros_like(canvas.light), True
 
 
 def _premultiply(step: steps.Premultiply, canvas: Canvas) -> None:
-    share = np.float32(canvas.number(step.strength))
+    if canvas.premultiplied or canvas.number(step.strength) <= 0.0:
+        return
+    # A part of it would be light that is drawn as something else.
     color = canvas.color if canvas.color is not None else np.ones((*canvas.light.shape, 3), np.float32)
-    canvas.color = color * (1.0 + (canvas.light[..., None] - 1.0) * share)
-    canvas.premultiplied = True
+    canvas.color, canvas.premultiplied = color * canvas.light[..., None], True
 
 
 def _unpremultiply(step: steps.Unpremultiply, canvas: Canvas) -> None:
+    if canvas.number(step.strength) <= 0.0:
+        return
     canvas.premultiplied = False
     if canvas.color is None:
         return
     cover = canvas.light[..., None]
     # Where nothing is covered there is no colour to be won back.
     whole = np.where(cover > 1e-4, canvas.color / np.maximum(cover, 1e-4), canvas.color)
+    if step.srgb:
+        whole = np.where(cover > 1e-4, to_linear(to_srgb(canvas.color) / np.maximum(cover, 1e-4)), canvas.color)
     canvas.color = np.minimum(canvas.color + (whole - canvas.color) * np.float32(canvas.number(step.strength)), 65504.0).astype(np.float32)
 
 

@@ -56,7 +56,7 @@ def has_flow(texture: Texture) -> bool:
 
 
 def _shown(canvas: Canvas, data: bool) -> NDArray[np.uint8]:
-    if not canvas.packed or np.any(canvas.light):
+    if not canvas.packed or not canvas.begins:
         # What a channel was packed from is put away; the steps behind it begin anew.
         canvas.packed = {}
     pixels = pixels_of(canvas, data)

@@ -30,8 +30,11 @@ def seen_square(cover: Floats) -> tuple[float, float, float]:
     return keep((left + right) / 2), keep((top + low) / 2), side
 
 
-def trimmed(pictures: Pictures) -> Pictures:
-    """Return frames cropped to the least square round what is seen in any of them, as large as they were."""
+def trimmed(pictures: Pictures, by_cover: bool = False) -> Pictures:
+    """Return frames cropped to the least square round what is seen in any of them, as large as they were.
+
+    ``by_cover`` lets colours count by what they cover, so that none comes from under what is clear.
+    """
     size = pictures.size[0]
     column, row, side = seen_square(pictures.pixels[..., 3])
     if side >= size:
@@ -46,7 +49,15 @@ def trimmed(pictures: Pictures) -> Pictures:
     normals = None if pictures.normals is None else cropped(pictures.normals)
     if normals is not None:
         normals /= np.maximum(np.sqrt((normals * normals).sum(axis=3, keepdims=True)), np.float32(1e-6))
+    pixels = pictures.pixels
+    if by_cover:
+        light = cropped(np.concatenate([pixels[..., :3] * pixels[..., 3:], pixels[..., 3:]], axis=3))
+        cover = light[..., 3:]
+        whole = np.where(cover > 1e-4, light[..., :3] / np.maximum(cover, 1e-4), cropped(pixels)[..., :3])
+        pixels = np.concatenate([whole, cover], axis=3).astype(np.float32)
+    else:
+        pixels = cropped(pixels)
     return Pictures(
-        cropped(pictures.pixels), normals, None if pictures.motion is None else cropped(pictures.motion) / np.float32(scale),
+        pixels, normals, None if pictures.motion is None else cropped(pictures.motion) / np.float32(scale),
         pictures.deep, pictures.premultiplied,
     )  # fmt: skip
