@@ -11,6 +11,7 @@ import numpy as np
 from PIL import Image
 
 from pale_ember.effect import EffectError, load_effect, save_effect
+from pale_ember.effect.effect import VERSION
 from pale_ember.effect.storage import effect_text, parse_effect
 from pale_ember.files.baked_textures import bake_textures, folder_beside
 from pale_ember.files.chosen_pictures import trusted_from
@@ -151,9 +152,9 @@ class BakingTest(BuildFilesCase):
 
     def test_premultiplied_colours_are_written_so_and_read_so(self):
         effect, _, sheet = self.baked({"step": "premultiply"})
-        again = parse_effect(json.dumps({"format": "pale-ember/effect", "version": 3, "textures": [sheet | {"cover": "premultiplied"}]}))
+        again = parse_effect(json.dumps({"format": "pale-ember/effect", "version": VERSION, "textures": [sheet | {"cover": "premultiplied"}]}))
         ours, theirs = load_texture(effect, effect.textures[0], everything), load_texture(again, again.textures[0], everything)
-        self.assertLessEqual(np.abs(ours.pixels.astype(int) - theirs.pixels).max(), 10)
+        self.assertLessEqual(np.abs(ours.pixels.astype(int) - theirs.pixels).max(), 1)
 
     def test_only_what_is_wished_is_written_and_never_over_what_is_brought_in(self):
         path = self.picture("t.png")
