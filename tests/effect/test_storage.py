@@ -53,7 +53,7 @@ class StorageTest(unittest.TestCase):
 
     def test_what_slid_left_and_down_still_does_and_multiplied_files_stay_as_they_were_read(self):
         old = {"format": "pale-ember/effect", "version": 5,
-               "layers": [{"look": {"pan": [0.5, 0], "erode": {"amount": 0.5, "pan": [-1, 2.5]}, "bend": {"amount": 1}}}, {}],
+               "layers": [{"id": "a", "look": {"pan": [0.5, 0], "erode": {"amount": 0.5, "pan": [-1, 2.5]}, "bend": {"amount": 1}}}, {"id": "b"}],
                "textures": [{"name": "a", "file": "a.png", "cover": "premultiplied"}, {"name": "b", "file": "b.png"}]}  # fmt: skip
         effect = parse_effect(json.dumps(old))
         look = effect.layers[0].look
@@ -63,7 +63,7 @@ class StorageTest(unittest.TestCase):
         self.assertEqual(parse_effect(effect_text(effect)), effect)
         for odd in ({"pan": None}, {"pan": ["x", 1]}, {"erode": 3}, 5):
             with self.assertRaises(EffectError):
-                parse_effect(json.dumps({**old, "layers": [{"look": odd}]}))
+                parse_effect(json.dumps({**old, "layers": [{"id": "a", "look": odd}]}))
 
     def test_mutated_files_load_or_are_refused_in_a_sentence(self):
         rng = random.Random(11)

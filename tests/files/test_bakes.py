@@ -155,7 +155,7 @@ class Sheets(BundleCase):
             "birthplace.kind": "box", "birthplace.extents": [0.6, 0.6, 0.1],
         }, duration=1.0)  # fmt: skip
         for color, blend, limits in (
-            ("#181410", "alpha", {0.0: 1, 0.25: 5, 0.5: 2, 0.75: 6, 1.0: 12}), ("#c8c0b8", "alpha", {0.0: 1, 0.5: 7, 1.0: 9}), ("#e08040", "add", {0.0: 1}),
+            ("#181410", "alpha", {0.0: 1, 0.25: 5, 0.5: 2, 0.75: 6, 1.0: 12}), ("#c8c0b8", "alpha", {0.0: 1, 0.5: 7}), ("#e08040", "add", {0.0: 1}),
         ):  # fmt: skip
             effect = soft.edit("layers[0].look.color", color).edit("layers[0].look.blend", blend)
             wish = {"width": 64, "height": 64, "rate": 4}
