@@ -96,6 +96,32 @@ class SheetTest(unittest.TestCase):
             for i, frame in enumerate(frames):
                 self.assertAlmostEqual(grid.cut(sheet, i)[..., 3].sum() / (frame * 255).astype(int).sum(), 1.0, delta=0.02)
 
+    def test_frames_that_touch_their_borders_or_are_full_are_found_and_single_ones_left(self):
+        rng = np.random.default_rng(35)
+        flames = [make(texture({"step": "flow", "seed": i}, size=48, frames=32, seed=i)).pixels for i in range(4)]
+        evolve = {"curve": [[0, 0], [1, 0.5]]}
+        clouds = [make(texture({"step": "cloud", "across": 2 + i, "evolve": evolve}, size=48, frames=32, seed=i, data=True)).pixels for i in range(4)]
+        right = {"flames": 0, "clouds": 0, "single": 0}
+        for turn in range(60):
+            columns, rows = int(rng.integers(3, 7)), int(rng.integers(2, 6))
+            for kind, some in (("flames", flames), ("clouds", clouds)):
+                frames = some[turn % 4][:: max(32 // (columns * rows), 1)]
+                low = 10 if kind == "flames" else 0
+                sheet = np.zeros((rows * (48 - low), columns * (48 - low), 4), np.float32)
+                for i in range(min(columns * rows, len(frames))):
+                    row, column = divmod(i, columns)
+                    part = frames[i][: 48 - low, low // 2 : 48 - low // 2]
+                    sheet[row * (48 - low) : (row + 1) * (48 - low), column * (48 - low) : (column + 1) * (48 - low)] = part
+                got = find_layout((sheet * 255).astype(np.uint8))
+                right[kind] += got[:2] == (columns, rows)
+            one = (flames, clouds)[turn % 2][turn % 4][int(rng.integers(4, 32))] if turn % 3 else None
+            if one is None:
+                high, wide = (int(rng.choice([64, 128, 256])) for _ in range(2))
+                slope = np.linspace(0, 1, wide)[None, :] * rng.uniform(0.2, 1) + np.linspace(0, 1, high)[:, None] * rng.uniform(0, 1)
+                one = np.repeat((slope / slope.max())[..., None] ** rng.uniform(0.5, 2), 4, axis=2)
+            right["single"] += find_layout((one * 255).astype(np.uint8))[:2] == (1, 1)
+        self.assertGreaterEqual(min(right.values()), 57, right)
+
     def test_single_pictures_are_no_sheets(self):
         for steps in (({"step": "dot"},), ({"step": "ring"},), ({"step": "cloud"},), ({"step": "scorch"},), ({"step": "bolt"},), ({"step": "crack"},)):
             made = make(texture(*steps, size=128)).pixels[0]

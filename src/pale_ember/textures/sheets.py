@@ -13,6 +13,8 @@ from .cutting import Grid
 MOST, MOST_FOUND = 16, 64
 # Lines between frames may have so much of what there is on average.
 _EMPTY = 0.12
+# How much more a picture changes from one frame to another than beside that border; and what is not alike any more.
+_JUMP, _UNLIKE, _NEARLY, _HALVES = 2.0, 0.6, 0.9, 0.5
 Floats = NDArray[np.float64]
 
 
@@ -53,10 +55,10 @@ def find_layout(pixels: NDArray[np.uint8] | NDArray[np.float32]) -> Layout:
     seen = np.where(seen > 0.03, seen, 0.0)
     if float(seen.mean()) < 1e-4:
         return Layout(1, 1, 1)
+    shown = light * np.where(uneven, alpha, 1.0)[..., None] if uneven else light
     across, down = _along(seen), _along(seen.T)
-    if across.parts == 1 and down.parts == 1:
-        grey = light[:, :, :3].mean(axis=2) * (alpha if uneven else 1.0)
-        across, down = _Axis(_by_likeness(grey)), _Axis(_by_likeness(grey.T))
+    if across.margin == across.gap == down.margin == down.gap == 0:
+        across, down = _with_borders(across, down, shown, seen)
     # Both axes have the same margin and gap; the one with more parts says which.
     main = across if across.parts >= down.parts else down
     grid = Grid(across.parts, down.parts, main.margin, main.gap)
@@ -179,30 +181,136 @@ def _alike(seen: Floats, parts: int) -> bool:
     return float(np.abs(at - 0.5).max()) < 0.32 and float(np.ptp(at)) < 0.35
 
 
-def _by_likeness(grey: Floats) -> int:
-    """Return the number of parts at whose distance a picture resembles itself; 1 if at none."""
-    high, long = grey.shape
-    scores: dict[int, float] = {}
-    spread = float(grey.std())
-    if spread < 1e-3:
+def _with_borders(across: _Axis, down: _Axis, shown: Floats, seen: Floats) -> tuple[_Axis, _Axis]:
+    """Return what two axes have, where borders between frames that touch them, likeness, or proportions, tell more."""
+    turned = np.swapaxes(shown, 0, 1)
+    unlike = _Unlike(shown), _Unlike(turned)
+    found, borders = [], []
+    for axis, one, some, alike in zip((across, down), (shown, turned), (seen, seen.T), unlike, strict=True):
+        long, parts = one.shape[1], axis.parts
+        more, like = _by_borders(one, some, alike), _by_likeness(one.shape[1], alike)
+        # What empty lines tell may be divided further, but not otherwise, unless parts are far more alike then.
+        if more % parts == 0:
+            parts = more
+        if like > 1 and (parts == 1 or alike.at(long // like) < 0.5 * alike.at(long // parts)):
+            parts = like
+        found.append(parts)
+        borders.append(parts > 1 and parts in (axis.parts, more))
+    for i in range(2):
+        long, other = shown.shape[1 - i], shown.shape[i]
+        # One thing may have two halves, such as a ring or a pair of drops.
+        if found[i] == 2 and found[1 - i] == 1 and long < 1.5 * other and unlike[i].at(long // 2) > (_HALVES if borders[i] else _HALVES / 2):
+            found[i] = 1
+    if max(found) == 1:
+        return _Axis(1), _Axis(1)
+    if found[1] == 1:
+        found[1] = _by_reading(shown, found[0])
+    wide, high = shown.shape[1] / found[0], shown.shape[0] / found[1]
+    return _Axis(_squarer(shown.shape[1], found[0], high, unlike[0])), _Axis(_squarer(shown.shape[0], found[1], wide, unlike[1]))
+
+
+def _by_reading(shown: Floats, columns: int) -> int:
+    """Return in how many rows the last frame of each is like the first of the next; 1 if in none."""
+    high, long = shown.shape[:2]
+    wide = long // columns
+    if columns < 3:
         return 1
+    best, found = 0.3, 1
+    for rows in range(2, MOST + 1):
+        each = high // rows
+        if high % rows or each < 8 or not 0.4 <= wide / each <= 2.5:
+            continue
+        frames = shown[..., :3].mean(axis=2).reshape(rows, each, columns, wide)
+        frames = frames - frames.mean(axis=(1, 3), keepdims=True)
+        lasts, others = frames[:-1, :, -1], frames[1:]
+        apart = ((others - lasts[:, :, None]) ** 2).mean(axis=(0, 1, 3))
+        score = float(apart[0] / max(apart[columns // 2 :].mean(), 1e-9))
+        if score < best:
+            best, found = score, rows
+    return found
+
+
+def _squarer(long: int, parts: int, beside: float, unlike: _Unlike) -> int:
+    """Return how many parts there are along an axis whose parts are far longer than the other axis' parts."""
+    best, found = 2.5, parts
+    if long / parts < best * beside or unlike.plain:
+        return parts
+    for more in range(parts * 2, 4 * MOST + 1, parts):
+        each = long // more
+        shape = max(each / beside, beside / each) if each >= 8 else best
+        if long % more == 0 and shape < best and unlike.at(each) < _NEARLY:
+            best, found = shape, more
+    return found
+
+
+def _by_borders(shown: Floats, seen: Floats, unlike: _Unlike) -> int:
+    """Return the finest division whose lines are all borders: the picture jumps there, or is empty; 1 if there is none.
+
+    Parameters
+    ----------
+    shown : (height, width, 4) array
+        Colours times cover, and cover.
+    """
+    long = shown.shape[1]
+    steps = np.abs(np.diff(shown, axis=1)).mean(axis=(0, 2))
+    profile = seen.mean(axis=0)
+    empty = _EMPTY * float(profile.mean())
+    # A small step where nothing is is no border.
+    least = max(0.3 * float(steps.mean()), 1e-6)
+    found: list[int] = []
     for parts in range(2, MOST + 1):
         each = long // parts
         if long % parts or each < 8:
             continue
-        cells = grey.reshape(high, parts, each)
-        apart = float(np.abs(np.diff(cells, axis=1)).mean())
-        # Against what neighbours have in common by chance: the same shifted by half a part.
-        other = np.roll(grey, each // 2, axis=1).reshape(high, parts, each)
-        chance = float(np.abs(cells - other).mean())
-        scores[parts] = apart / max(chance, 1e-9)
-    if not scores:
+        near = each // 4
+        sure, jumps = 0.0, 0
+        for line in range(each, long, each):
+            around = np.concatenate([steps[line - 1 - near : line - 2], steps[line + 1 : line + near]])
+            jump = float(steps[line - 1]) / max(float(np.median(around)), least)
+            clear = max(profile[line - 1], profile[line]) <= empty
+            jumps += jump > _JUMP
+            sure += 1.0 if clear or jump > _JUMP else max(0.0, jump - 1.0) / _JUMP
+        # Where only emptiness tells, those who look for gaps have looked already. Halves of frames are not alike.
+        coarser = min((unlike.at(long // one) for one in found if parts % one == 0), default=1.0)
+        if 2 * jumps >= parts - 1 and sure >= 0.85 * (parts - 1) and unlike.at(each) < 1.4 * coarser + 0.05:
+            found.append(parts)
+    return found[-1] if found else 1
+
+
+class _Unlike:
+    """How little a picture resembles itself, moved by some pixels to the right: 0 if wholly, about 1 if not at all."""
+
+    def __init__(self, shown: Floats) -> None:
+        grey = shown.mean(axis=2)
+        # What goes over the whole picture makes everything near alike: a plane and its bend are taken away.
+        y, x = np.mgrid[-1 : 1 : grey.shape[0] * 1j, -1 : 1 : grey.shape[1] * 1j]
+        bases = np.stack([np.ones_like(x), x, y, x * x, x * y, y * y], axis=-1).reshape(-1, 6)
+        fit = np.linalg.lstsq(bases[:: max(len(bases) // 20_000, 1)], grey.reshape(-1)[:: max(len(bases) // 20_000, 1)], rcond=None)[0]
+        self.grey = grey - (bases @ fit).reshape(grey.shape)
+        self.plain = float(self.grey.std()) < max(0.02, 0.15 * float(grey.std()))
+        self._known: dict[int, float] = {}
+
+    def at(self, shift: int) -> float:
+        if shift not in self._known:
+            a, b = self.grey[:, shift:], self.grey[:, :-shift]
+            self._known[shift] = float(((a - b) ** 2).mean()) / max(float((a**2).mean() + (b**2).mean()), 1e-12)
+        return self._known[shift]
+
+
+def _by_likeness(long: int, unlike: _Unlike) -> int:
+    """Return the number of parts at whose distance a picture resembles itself more than at others near it; 1 if at none."""
+    if unlike.plain:
         return 1
-    best = min(scores.values())
-    if best > 0.6:
-        return 1
-    # Twice the distance resembles as well: the finest division that is about as good.
-    return max(parts for parts, score in scores.items() if score <= best * 1.15 + 0.02)
+    best, found = _UNLIKE, 1
+    for parts in range(2, MOST + 1):
+        each = long // parts
+        if long % parts or each < 8:
+            continue
+        score = unlike.at(each)
+        beside = min(unlike.at(round(each * share)) for share in (0.7, 0.8, 1.2, 1.3) if round(each * share) < long)
+        if score < 0.8 * beside and score < best * 1.2 + 0.02:
+            best, found = min(best, score), parts
+    return found
 
 
 def _frames(seen: Floats, grid: Grid) -> int:
