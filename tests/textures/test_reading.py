@@ -12,6 +12,7 @@ import numpy as np
 from PIL import Image
 
 from pale_ember.effect import EffectError
+from pale_ember.effect.build_moves import as_build
 from pale_ember.effect.colors import to_linear
 from pale_ember.effect.textures import Texture
 from pale_ember.textures.prepared import prepared
@@ -100,6 +101,50 @@ class ReadingTest(unittest.TestCase):
             np.testing.assert_allclose(to_linear(found / 255) if ready.is_coded else found, wanted, atol=0.01)
         entry = Texture(name="t", file="a.png", data=True)
         np.testing.assert_array_equal(prepared(entry, pictures_of(entry, raw)).pixels[0, 0, 0], half[0, 0])
+
+    def exr_of(self, channels, **header):
+        import OpenEXR
+
+        path = self.folder / "layers.exr"
+        parts = {name: np.ascontiguousarray(pixels, np.float32) for name, pixels in channels.items()}
+        whole = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
+        whole |= {name: (np.array(box[:2], np.int32), np.array(box[2:], np.int32)) for name, box in header.items()}
+        with OpenEXR.File(whole, parts) as file:
+            file.write(str(path))
+        return path
+
+    def test_layers_of_an_exr_are_kept_apart_and_chosen(self):
+        level = lambda value: np.full((4, 6), value, np.float32)  # noqa: E731
+        beauty = {"R": level(0.1), "G": level(0.2), "B": level(0.3)}
+        spec = {f"spec.{name}": level(2 + i) for i, name in enumerate("RGB")}
+        path = self.exr_of({**beauty, **spec, "id.A": level(0.25), "Z": level(9)})
+        raw = read_raw(path)
+        np.testing.assert_allclose(raw.pixels[0, 0], (0.1, 0.2, 0.3, 1.0))
+        self.assertFalse(raw.has_alpha)
+        np.testing.assert_allclose(read_raw(path, "spec").pixels[0, 0], (2, 3, 4, 1))
+        with self.assertRaises(EffectError) as wrong:
+            read_raw(path, "diffuse")
+        self.assertIn("spec", wrong.exception.reason)
+        # Only layers with names: the first that is a picture, and its own alpha.
+        path = self.exr_of({"id.A": level(0.25), **{f"fire.{name}": level(1 + i) for i, name in enumerate("RGBA"[:3])}, "fire.A": level(0.5)})
+        np.testing.assert_allclose(read_raw(path).pixels[0, 0], (1, 2, 3, 0.5))
+        path = self.exr_of({"Y": level(0.7), "A": level(0.5)})
+        np.testing.assert_allclose(read_raw(path).pixels[0, 0], (0.7, 0.7, 0.7, 0.5))
+        texture = Texture(name="t", file="layers.exr", layer="spec")
+        self.assertEqual(as_build(texture, (6, 4)).build.steps[0].layer, "spec")
+
+    def test_an_exr_is_as_large_as_what_it_shows(self):
+        pixels = np.arange(1, 17, dtype=np.float32).reshape(4, 4)
+        for window, shown in (((2, 3, 5, 6), (0, 0, 9, 7)), ((-2, -1, 1, 2), (0, 0, 2, 2)), ((8, 8, 11, 11), (0, 0, 3, 3))):
+            path = self.exr_of({"R": pixels, "G": pixels, "B": pixels}, dataWindow=window, displayWindow=shown)
+            found = read_raw(path).pixels
+            wanted = np.zeros((shown[3] - shown[1] + 1, shown[2] - shown[0] + 1, 4), np.float32)
+            for y in range(wanted.shape[0]):
+                for x in range(wanted.shape[1]):
+                    i, j = y + shown[1] - window[1], x + shown[0] - window[0]
+                    if 0 <= i < 4 and 0 <= j < 4:
+                        wanted[y, x] = (*[pixels[i, j]] * 3, 1.0)
+            np.testing.assert_allclose(found, wanted)
 
     def test_frames_are_cut_row_by_row_from_the_upper_left(self):
         sheet = np.zeros((8, 12, 4), np.uint8)

@@ -128,7 +128,7 @@ def _needed(segments: list[Segment], chosen: int) -> list[int]:
 def _picture(texture: Texture, channel: Channel) -> Picture:
     return Picture(
         files=(texture.file,), channel=channel, columns=texture.columns, rows=texture.rows, count=texture.frames,
-        margin=texture.margin, gap=texture.gap, plain=texture.data, blend=StepBlend.REPLACE,
+        margin=texture.margin, gap=texture.gap, plain=texture.data, layer=texture.layer, blend=StepBlend.REPLACE,
     )  # fmt: skip
 
 
@@ -206,7 +206,7 @@ def as_build(texture: Texture, frame: tuple[int, int]) -> Texture:
         steps = (*steps, Unpremultiply(srgb=texture.cover == CoverOfFile.PREMULTIPLIED_SRGB))
     build = Build(size=power_below(max(*frame) * 2 - 1), steps=steps)
     count = texture.count
-    update = {"file": "", "build": build, "columns": 1, "rows": 1, "margin": 0, "gap": 0, "frames": count if count > 1 else 0, "cover": CoverOfFile.STRAIGHT}
+    update = {"file": "", "layer": "", "build": build, "columns": 1, "rows": 1, "margin": 0, "gap": 0, "frames": count if count > 1 else 0, "cover": CoverOfFile.STRAIGHT}
     return texture.model_copy(update=update)
 
 

@@ -81,6 +81,7 @@ class Texture(Part):
         "Whether colours are multiplied by alpha already: as light, as Pale Ember writes them, or as sRGB values, as some others do.",
         also="alpha premultiplied straight",
     )  # fmt: skip
+    layer: str = f.text("", "Layer", "Which layer of an EXR; empty is the picture without a name, or else the first.", also="exr pass channel aov")
     columns: int = f.integer(1, "Columns", "Frames across the sheet.", hard=(1, 64), soft=(1, 16), group="sheet", also="sheet layout grid tiles")
     rows: int = f.integer(1, "Rows", "Frames down the sheet.", hard=(1, 64), soft=(1, 16), group="sheet", also="sheet layout grid tiles")
     frames: int = f.integer(

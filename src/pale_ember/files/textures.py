@@ -111,14 +111,14 @@ def pictures_for(
         If a file that it needs can't be had; the place is the field of its entry.
     """
     if texture.file:
-        return pictures_of(texture, read_trusted(texture.file, "file", trusted))
+        return pictures_of(texture, read_trusted(texture.file, "file", trusted, texture.layer))
     if texture.build is None:
         raise EffectError("file", "this texture has neither a file nor a build; browse for a file.")
     return built(texture, Making(told, files_for(texture.build, trusted), states_of(texture, trusted), memory))
 
 
 def files_for(build: Build, trusted: Trusted) -> dict[str, Raw]:
-    """Return the pictures that a build's steps bring in, by path.
+    """Return the pictures that a build's steps bring in, by what each step calls them.
 
     Raises
     ------
@@ -128,19 +128,21 @@ def files_for(build: Build, trusted: Trusted) -> dict[str, Raw]:
     found: dict[str, Raw] = {}
     pixels = 0
     for i, step in enumerate(build.steps):
-        for file in step.files if isinstance(step, Picture) and step.on else ():
-            if file in found:
+        if not (isinstance(step, Picture) and step.on):
+            continue
+        for file in step.files:
+            if step.key_of(file) in found:
                 continue
             place = f"build.steps[{i}].files"
-            found[file] = raw = read_trusted(file, place, trusted)
+            found[step.key_of(file)] = raw = read_trusted(file, place, trusted, step.layer)
             pixels += raw.pixels.shape[0] * raw.pixels.shape[1]
             if pixels > MOST_BROUGHT:
                 raise EffectError(place, f"together the pictures of this build have more than {MOST_BROUGHT:,} pixels; make them smaller.")
     return found
 
 
-def read_trusted(file: str, place: str, trusted: Trusted) -> Raw:
-    """Return a file's picture, if it may be read.
+def read_trusted(file: str, place: str, trusted: Trusted, layer: str = "") -> Raw:
+    """Return a file's picture, of an EXR one of its layers, if it may be read.
 
     Raises
     ------
@@ -154,7 +156,7 @@ def read_trusted(file: str, place: str, trusted: Trusted) -> Raw:
     if not trusted(file):
         raise EffectError(place, f"“{name}” lies outside the effect's folder and was not chosen here; browse for it to use it.")
     try:
-        return read_raw(file)
+        return read_raw(file, layer)
     except EffectError as wrong:
         raise (EffectError(place, f"“{name}”: {wrong.reason}") if _is_there(file) else missing) from None
 

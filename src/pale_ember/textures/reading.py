@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import io
 import os
-import struct
 import warnings
 
 import numpy as np
@@ -17,6 +16,7 @@ from ..effect.kinds import CoverOfFile
 from ..effect.textures import Texture
 from ..effect.whole_files import read_regular
 from .cutting import Grid
+from .exr_reading import header_sizes, read_exr
 from .pictures import Pictures
 
 # Bytes of a file, pixels of a picture, and of a side: about 300 MB of memory at most.
@@ -42,8 +42,13 @@ class Raw:
         self.pixels, self.linear, self.has_alpha = pixels, linear, has_alpha
 
 
-def read_raw(path: str | os.PathLike[str]) -> Raw:
+def read_raw(path: str | os.PathLike[str], layer: str = "") -> Raw:
     """Return a file's picture.
+
+    Parameters
+    ----------
+    layer : str
+        Of an EXR, which of its layers; see :func:`~.exr_reading.read_exr`. Other files have none.
 
     Raises
     ------
@@ -54,7 +59,7 @@ def read_raw(path: str | os.PathLike[str]) -> Raw:
     data = read_regular(path, LARGEST)
     try:
         if data[:4] == _EXR:
-            return _exr(path, data, place)
+            return _exr(path, data, place, layer)
         return _by_pillow(data, place)
     except EffectError:
         raise
@@ -111,37 +116,11 @@ def _raw_of(image: Image.Image) -> Raw:
     return Raw(np.asarray(image.convert("RGBA")), False, has_alpha)
 
 
-def _exr_size(data: bytes, place: str) -> tuple[int, int]:
-    """Return what an EXR file's header says of its size."""
-    at = data.find(b"dataWindow\0box2i\0", 0, 1 << 20)
-    if at < 0 or at + 37 > len(data):
-        raise EffectError(place, "this EXR says nothing of its size; save it anew.")
-    left, top, right, bottom = struct.unpack_from("<4i", data, at + 21)
-    return right - left + 1, bottom - top + 1
-
-
-def _exr(path: str | os.PathLike[str], data: bytes, place: str) -> Raw:
-    _allowed(*_exr_size(data, place), place)
-    # Some tens of milliseconds that few files need.
-    import OpenEXR
-
-    with OpenEXR.File(os.fspath(path), separate_channels=True) as file:
-        channels = {name.rpartition(".")[2].upper(): part.pixels for name, part in file.parts[0].channels.items()}
-    usual = [channels[name] for name in ("R", "G", "B") if name in channels]
-    if not usual:
-        usual = [next(iter(channels.values()))] if channels else []
-    if not usual:
-        raise EffectError(place, "this EXR has no channels; save it anew.")
-    shape = usual[0].shape
-    if len(shape) != 2 or any(part.shape != shape for part in usual):
-        raise EffectError(place, "this EXR's channels are of different sizes; save them with one.")
-    _allowed(shape[1], shape[0], place)
-    out = np.ones((*shape, 4), np.float32)
-    for i in range(3):
-        out[:, :, i] = usual[min(i, len(usual) - 1)]
-    if "A" in channels and channels["A"].shape == shape:
-        out[:, :, 3] = np.clip(channels["A"], 0.0, 1.0)
-    return Raw(np.clip(np.nan_to_num(out, nan=0.0, posinf=65504.0, neginf=0.0), -65504.0, 65504.0), True, "A" in channels)
+def _exr(path: str | os.PathLike[str], data: bytes, place: str, layer: str) -> Raw:
+    for wide, high in header_sizes(data, place):
+        _allowed(wide, high, place)
+    pixels, has_alpha = read_exr(path, place, layer, _allowed)
+    return Raw(pixels, True, has_alpha)
 
 
 def pictures_of(texture: Texture, raw: Raw) -> Pictures:

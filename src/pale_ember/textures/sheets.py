@@ -256,7 +256,7 @@ def _by_borders(shown: Floats, seen: Floats, unlike: _Unlike) -> int:
     profile = seen.mean(axis=0)
     empty = _EMPTY * float(profile.mean())
     # A small step where nothing is is no border.
-    least = max(0.3 * float(steps.mean()), 1e-6)
+    least = max(0.5 * float(steps.mean()), 1e-6)
     found: list[int] = []
     for parts in range(2, MOST + 1):
         each = long // parts

@@ -28,8 +28,8 @@ from .texture_pictures import channel_image
 from .wishes import Wishes
 
 SIDE = 38
-FIELDS = ("name", "file", "data", "cover", "columns", "rows", "frames", "margin", "gap", "beside", "smooth", "wrap", "normals", "motion", "motion_reach")
-FILE_FIELDS = ("cover", "columns", "rows", "margin", "gap")
+FIELDS = ("name", "file", "data", "cover", "layer", "columns", "rows", "frames", "margin", "gap", "beside", "smooth", "wrap", "normals", "motion", "motion_reach")
+FILE_FIELDS = ("cover", "layer", "columns", "rows", "margin", "gap")
 BUILD_FIELDS = ("beside",)
 
 class NameRow(FieldRow):
@@ -180,6 +180,8 @@ class TextureBox(QWidget):
             shown = name not in (BUILD_FIELDS if texture.file else FILE_FIELDS)
             if name == "motion_reach":
                 shown = bool(texture.motion)
+            if name == "layer":
+                shown = texture.file.lower().endswith(".exr")
             row.setVisible(shown)
             if shown:
                 row.refresh()
@@ -230,7 +232,7 @@ class TextureBox(QWidget):
         if texture is None or not texture.file:
             return
         try:
-            found = find_layout(read_raw(texture.file).pixels)
+            found = find_layout(read_raw(texture.file, texture.layer).pixels)
         except EffectError as wrong:
             self.session.said.emit(wrong.sentence)
             return

@@ -198,7 +198,7 @@ class Bench(OnTheBench):
         if not isinstance(step, Picture) or not step.files or texture is None:
             return
         try:
-            found = find_layout(read_trusted(step.files[0], "files", self.session.textures.trusted).pixels)
+            found = find_layout(read_trusted(step.files[0], "files", self.session.textures.trusted, step.layer).pixels)
         except EffectError as wrong:
             self.session.said.emit(wrong.sentence)
             return

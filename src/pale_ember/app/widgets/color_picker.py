@@ -6,9 +6,18 @@ import functools
 from typing import Any
 
 import numpy as np
-from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPen
-from PyQt6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QGuiApplication, QImage, QKeyEvent, QMouseEvent, QPainter, QPen, QWindow
+from PyQt6.QtWidgets import (
+    QDialog,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ...effect.colors import HEX, to_srgb
 from ...effect.oklch import from_oklch, oklch_of, shown_oklch, strongest
@@ -94,6 +103,9 @@ class Picker(QDialog):
         column.addWidget(self.problem)
         self.accepted.connect(lambda: self.ended.emit(True))
         self.rejected.connect(lambda: self.ended.emit(False))
+        app = QGuiApplication.instance()
+        assert isinstance(app, QGuiApplication)
+        app.focusWindowChanged.connect(self._follow_keyboard)
         self._show()
 
     def turn_to(self, color: str, words: str) -> None:
@@ -175,6 +187,7 @@ class Picker(QDialog):
 
     def take_from_screen(self) -> None:
         """Let the artist click on a pixel of the screen."""
+        # Until the keyboard is here again: whoever hands it on may do so late, and to another window first.
         self._looks_elsewhere = True
         self._eye = ScreenEye.over_all(self.set_color)
         if self._eye is None:
@@ -184,7 +197,8 @@ class Picker(QDialog):
             self._eye.destroyed.connect(self._look_back)
 
     def _look_back(self) -> None:
-        self._eye, self._looks_elsewhere = None, False
+        self._eye = None
+        self.activateWindow()
 
     def _show(self) -> None:
         chosen = QColor(self.color)
@@ -203,10 +217,11 @@ class Picker(QDialog):
         for part in (self.plane, self.hues, self.shown):
             part.update()
 
-    def changeEvent(self, event: QEvent | None) -> None:
-        super().changeEvent(event)
-        turns = event is not None and event.type() == QEvent.Type.ActivationChange
-        if turns and not self.isActiveWindow() and not self._looks_elsewhere and not self._is_ending:
+    def _follow_keyboard(self, window: QWindow | None) -> None:
+        """Tell when the keyboard goes to another window of the program; not to nowhere, nor to the picture of the screen."""
+        if window is self.windowHandle():
+            self._looks_elsewhere = False
+        elif window is not None and not self._looks_elsewhere and not self._is_ending and self.isVisible():
             self.left.emit()
 
     def done(self, result: int) -> None:

@@ -36,7 +36,7 @@ def brought(step: steps.Picture, canvas: Canvas, files: Files) -> tuple[Floats, 
         return np.zeros((size, size), np.float32), None
     which = min(canvas.frame * count // max(canvas.frames, 1), count - 1)
     each = count // len(step.files)
-    raw = files.get(step.files[which // each])
+    raw = files.get(step.key_of(step.files[which // each]))
     if raw is None:
         return np.zeros((size, size), np.float32), None
     cut = grid_of(step).cut(raw.pixels, which % each)
