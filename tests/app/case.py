@@ -50,6 +50,8 @@ class WindowCase(unittest.TestCase):
         self.errors: list[BaseException] = []
         self._hook, sys.excepthook = sys.excepthook, lambda kind, wrong, trace: self.errors.append(wrong)
         self._asked: tuple[QWidget | None, float] = (None, 0.0)
+        # Timers need the application: without it the first test of a process would go unguarded.
+        application()
         self._guard = QTimer()
         self._guard.timeout.connect(self._refuse_questions)
         self._guard.start(LOOKS_MS)
