@@ -254,6 +254,19 @@ class NoiseTest(LightCase):
         soon = self.light([(particle(shimmer=1, lived=0.1), look, worn)], setting=NOTHING)[80, 60:100, 0]
         np.testing.assert_allclose(soon[2:10], np.interp(np.arange(2, 10) - 0.025 * METRE, np.arange(40), a), atol=0.05)
 
+    def test_erosion_eats_an_opaque_picture_as_evenly_as_its_noise(self):
+        grain = texture([np.repeat(np.tile(np.linspace(0, 1, 64), (64, 1))[..., None], 4, axis=2)], data=True, wrap=True)
+        for amount in (0.25, 0.5, 0.75):
+            look = {"erode": {"amount": 0.5, "edge": 0.02}}
+            left = self.light([(particle(size=2, erode=amount), look, {**WHITE, "erode": grain})], setting=NOTHING)[..., 3].sum() / (2 * METRE) ** 2
+            self.assertAlmostEqual(left, 1 - amount, delta=0.04)
+
+    def test_from_far_away_what_passes_close_to_the_eye_is_seen(self):
+        far = Camera(target=(0, 0, 0), distance=1000, yaw=0, pitch=0, view=40)
+        for close in (0.5, 2.0, 4.9):
+            found = self.light([(particle((0, 0, 1000 - close), size=0.2 * close), {}, WHITE)], setting=NOTHING, camera=far)
+            self.assertGreater(found[80, 80, 3], 0.9, close)
+
     def test_every_pan_goes_to_the_right_and_up(self):
         spot = np.zeros((64, 64), np.float32)
         spot[28:36, 28:36] = 1.0

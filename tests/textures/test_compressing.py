@@ -77,6 +77,25 @@ class Proposed(unittest.TestCase):
 
 
 class Copies(unittest.TestCase):
+    def test_what_a_chosen_format_leaves_out_counts_as_lost(self):
+        mask = white(picture()[..., 0])
+        self.assertGreater(float(np.ptp(mask[..., 3])), 100)
+        for blocks in (Blocks.BC1,):
+            self.assertLess(as_chosen(mask, blocks, Meaning.COLOR).psnr, 25, blocks)
+        self.assertLess(as_chosen(picture(), Blocks.BC4, Meaning.DATA).psnr, 25)
+
+    def test_copies_end_before_two_frames_mix(self):
+        rng = np.random.default_rng(3)
+        for frame, padding, columns in ((48, 0, 3), (32, 3, 2), (30, 1, 4), (64, 0, 2), (33, 0, 3)):
+            cell = frame + 2 * padding
+            levels = rng.integers(40, 255, columns)
+            sheet = np.zeros((cell, cell * columns, 4), np.uint8)
+            for i, level in enumerate(levels):
+                sheet[:, i * cell : (i + 1) * cell] = (level, level, level, 255)
+            for one in smaller_copies(sheet, Meaning.DATA, levels_of(cell, cell, cells=True)):
+                self.assertTrue(set(np.unique(one[..., 0])) <= set(levels.tolist()), (frame, padding, one.shape))
+        self.assertEqual([levels_of(64, 64, True), levels_of(48, 48, True), levels_of(33, 33, True), levels_of(48, 48)], [7, 5, 1, 6])
+
     def test_copies_keep_light_and_cover(self):
         given = picture(64, 32)
         copies = smaller_copies(given, Meaning.COLOR, levels_of(32, 64))

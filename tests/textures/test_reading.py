@@ -6,10 +6,11 @@ import resource
 import struct
 import tempfile
 import unittest
+import zlib
 from pathlib import Path
 
 import numpy as np
-from PIL import Image
+from PIL import Image, ImageOps
 
 from pale_ember.effect import EffectError
 from pale_ember.effect.build_moves import as_build
@@ -145,6 +146,47 @@ class ReadingTest(unittest.TestCase):
                     if 0 <= i < 4 and 0 <= j < 4:
                         wanted[y, x] = (*[pixels[i, j]] * 3, 1.0)
             np.testing.assert_allclose(found, wanted)
+
+    def test_colours_of_16_bits_are_read_in_full_and_orientation_tags_turn(self):
+        rng = np.random.default_rng(16)
+        deep = rng.integers(0, 65536, (5, 7, 4)).astype(np.uint16)
+        for parts in (3, 4):
+            rows = b"".join(b"\0" + row[:, :parts].astype(">u2").tobytes() for row in deep)
+            chunk = lambda kind, body: struct.pack(">I", len(body)) + kind + body + struct.pack(">I", zlib.crc32(kind + body))  # noqa: E731
+            head = struct.pack(">2I5B", 7, 5, 16, 2 if parts == 3 else 6, 0, 0, 0)
+            raw = self.read("deep.png", b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head) + chunk(b"IDAT", zlib.compress(rows)) + chunk(b"IEND", b""))
+            np.testing.assert_allclose(raw.pixels[..., :parts] * 65535, deep[..., :parts], atol=0.01)
+            self.assertEqual((raw.linear, raw.has_alpha), (False, parts == 4))
+        shallow = Image.fromarray(rng.integers(0, 256, (5, 7, 3)).astype(np.uint8))
+        for tag in range(1, 9):
+            exif = Image.Exif()
+            exif[274] = tag
+            found = io.BytesIO()
+            shallow.save(found, "PNG", exif=exif)
+            np.testing.assert_array_equal(self.read("turned.png", found.getvalue()).pixels[..., :3], np.asarray(ImageOps.exif_transpose(Image.open(found))), str(tag))
+
+    def test_plain_and_signed_pixels_of_dds_are_read(self):
+        rng = np.random.default_rng(5)
+        four = rng.integers(0, 256, (5, 6, 4)).astype(np.uint8)
+        one = four[..., 0]
+        halves = rng.uniform(-1, 9, (5, 6, 4)).astype(np.float16)
+        white, none = np.full_like(one, 255), np.zeros_like(one)
+        for number, data, wanted in (
+            (87, four, four[..., [2, 1, 0, 3]]), (88, four, np.dstack([four[..., [2, 1, 0]], white])), (28, four, four), (61, one, np.dstack([one] * 3 + [white])),
+            (65, one, np.dstack([white] * 3 + [one])), (49, four[..., :2], np.dstack([four[..., :2], none, white])), (10, halves, halves),
+        ):  # fmt: skip
+            raw = self.read("a.dds", dds(b"", np.ascontiguousarray(data).tobytes(), wide=6, high=5, dx10=number))
+            np.testing.assert_allclose(raw.pixels, wanted.astype(raw.pixels.dtype), err_msg=str(number))
+            with self.assertRaises(EffectError):
+                self.read("a.dds", dds(b"", data.tobytes()[:-8], wide=6, high=5, dx10=number))
+        # A block with a sign, pixel by pixel as the format's text says.
+        for first, last in ((100, -60), (-60, 100), (-128, 127), (5, 5)):
+            places = rng.integers(0, 8, 16)
+            bits = sum(int(place) << (3 * i) for i, place in enumerate(places))
+            raw = self.read("a.dds", dds(b"", struct.pack("<2b", first, last) + bits.to_bytes(6, "little"), wide=4, high=4, dx10=81))
+            a, b = max(first, -127), max(last, -127)
+            steps = [a, b, *(((7 - k) * a + k * b) / 7 for k in range(1, 7))] if a > b else [a, b, *(((5 - k) * a + k * b) / 5 for k in range(1, 5)), -127, 127]
+            np.testing.assert_allclose(raw.pixels[..., 0].ravel(), [steps[place] / 254 + 0.5 for place in places], atol=1e-6)
 
     def test_frames_are_cut_row_by_row_from_the_upper_left(self):
         sheet = np.zeros((8, 12, 4), np.uint8)

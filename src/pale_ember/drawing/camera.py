@@ -12,6 +12,8 @@ from ..effect.stage import Camera
 
 Floats = NDArray[np.float64]
 
+# The plane that nothing nearer is seen of, m, at most.
+NEAREST = 0.25
 
 def eye_of(camera: Camera) -> Floats:
     """Return the eye's place, m."""
@@ -44,7 +46,8 @@ def view_matrix(camera: Camera) -> Floats:
 
 def projection_matrix(camera: Camera, width: int, height: int) -> Floats:
     """Return eye to clip space, (4, 4), as OpenGL has it."""
-    near, far = max(camera.distance * 0.005, 1e-4), camera.distance * 100 + 1000
+    # From far away, what passes close to the eye is still seen.
+    near, far = min(max(camera.distance * 0.005, 1e-4), NEAREST), camera.distance * 100 + 1000
     high = 1.0 / math.tan(math.radians(camera.view) / 2)
     found = np.zeros((4, 4))
     found[0, 0] = high * height / max(width, 1)

@@ -121,7 +121,8 @@ def style_of(layer: DrawnLayer, solid: bool, draft: bool = False) -> Style:
     for name in NOISES:
         noise = getattr(look, name)
         if name in layer.wears and (name in carried or layer.fixed.get(name, (0.0,))[0] != 0.0):
-            _take_noise(name, noise, layer.wears[name], features, uniforms, units, look.draw == Draw.MESH)
+            whole = picture is not None and picture.is_opaque and look.channel in (Channel.ALL, Channel.ALPHA)
+            _take_noise(name, noise, layer.wears[name], features, uniforms, units, look.draw == Draw.MESH, whole)
     corners = 4 if picture is None else 8
     return Style(look.blend, frozenset(features), tuple(uniforms), tuple(units), corners)
 
@@ -158,15 +159,15 @@ def _wear(
 
 
 def _take_noise(
-    name: str, noise: Noise, ready: Prepared, features: set[str], uniforms: list[Any], units: list[Unit], bare: bool
+    name: str, noise: Noise, ready: Prepared, features: set[str], uniforms: list[Any], units: list[Unit], bare: bool, whole: bool
 ) -> None:
     features.add(_NOISE_FEATURES[name])
     units.append(Unit(f"{name}_noise", ready, "picture", True))
     uniforms += [(f"{name}_channel", CHANNELS[noise.channel]), (f"{name}_lay", (*noise.tiles, *noise.pan))]
     uniforms.append((f"{name}_painted", 0.0 if ready.data else 1.0))
     if name == "erode":
-        # A body without a picture is nowhere thinner than elsewhere.
-        inward = noise.inward if "TEXTURED" in features or not bare else 0.0  # type: ignore[attr-defined]
+        # A body without a picture, and a picture that covers whole, are nowhere thinner than elsewhere.
+        inward = noise.inward if ("TEXTURED" in features or not bare) and not whole else 0.0  # type: ignore[attr-defined]
         uniforms.append(("erode_edge", (noise.edge, inward)))  # type: ignore[attr-defined]
         if noise.rim_intensity > 0:  # type: ignore[attr-defined]
             features.add("RIM")

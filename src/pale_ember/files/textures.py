@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Collection, Iterator
 
 import numpy as np
 
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
-from ..effect.kinds import Backdrop, PropKind
+from ..effect.kinds import Backdrop, Channel, PropKind
 from ..effect.look import texture_names, used_noises
 from ..effect.steps import Picture
 from ..effect.textures import Build, Texture
@@ -251,20 +251,25 @@ def unknown_names(effect: Effect) -> list[EffectError]:
     return found
 
 
-def size_note(texture: Texture, ready: Prepared, widest: float = 0.0) -> str:
-    """Return a sentence on a texture's size that is worth telling; empty if there is none.
+def size_note(texture: Texture, ready: Prepared, widest: float = 0.0, masks: Collection[Channel] = ()) -> str:
+    """Return a sentence on a texture that is worth telling; empty if there is none.
 
     Parameters
     ----------
     widest : float
         How wide its particles are on the screen at most, pixels; 0 if that isn't known.
+    masks : collection of Channel
+        The channels that are read of it one by one.
     """
     wide, high = ready.size
+    colors = [str(one) for one in masks if one not in (Channel.ALL, Channel.ALPHA)]
+    if colors and texture.file and not texture.data and not ready.is_opaque:
+        return f"its {colors[0]} is read as a mask, but its colours are multiplied by its alpha; switch Data on if its channels are masks."
     if texture.file and any(side & (side - 1) for side in (wide, high)):
         return f"a frame is {wide} × {high} pixels; games want powers of two, such as {_near(wide)} × {_near(high)}."
     if widest and wide > 8 * widest and wide >= 256:
         return f"a frame is {wide} pixels wide for particles of {max(round(widest), 1)} pixels; {_near(2 * widest)} would do."
-    if not texture.data and texture.file and np.all(ready.pixels[..., 3] >= (255 if ready.pixels.dtype == np.uint8 else 0.999)):
+    if not texture.data and texture.file and ready.is_opaque:
         return "its alpha is never used: the whole square covers. If it is a mask, choose one of its channels."
     if ready.covered < 0.2:
         return f"it is mostly empty: {100 * ready.covered:.0f} % of a frame is covered. Crop it to what is seen."

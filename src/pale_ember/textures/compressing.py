@@ -207,7 +207,11 @@ def as_chosen(pixels: Bytes, blocks: Blocks, meaning: Meaning) -> Proposal:
         if lost:
             swizzle = ("r", "r", "r", "1") if room == 1 else ("r", "g", "0", "1")
     why = f"{blocks.upper()} has {room} channel{'' if room == 1 else 's'}{': what else the picture holds is lost' if lost else ''}."
-    return Proposal(blocks, swizzle, why, *_tried(pixels, blocks, swizzle))
+    kept, data = _tried(pixels, blocks, swizzle)
+    if lost:
+        # Of what the picture holds, not only of the channels that are kept.
+        kept = psnr(pixels, unstored(decompressed(data, pixels.shape[1], pixels.shape[0], blocks), swizzle))
+    return Proposal(blocks, swizzle, why, kept, data)
 
 
 def compressed(pixels: Bytes, blocks: Blocks) -> bytes:
@@ -297,6 +301,10 @@ def _as_pixels(light: Floats, meaning: Meaning, premultiplied: bool) -> Bytes:
     return np.rint(np.clip(light, 0.0, 1.0) * 255.0).astype(np.uint8)
 
 
-def levels_of(wide: int, high: int) -> int:
-    """Return how many sizes a frame has down to one pixel."""
-    return int(min(wide, high)).bit_length()
+def levels_of(wide: int, high: int, cells: bool = False) -> int:
+    """Return how many sizes a picture has down to one pixel; of ``cells`` side by side, until one would mix two of them."""
+    least = int(min(wide, high)).bit_length()
+    if not cells:
+        return least
+    # As often as both sides can be halved.
+    return min(least, ((wide | high) & -(wide | high)).bit_length())

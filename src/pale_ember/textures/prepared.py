@@ -69,6 +69,11 @@ class Prepared:
         return not self.data and self.pixels.dtype == np.uint8
 
     @functools.cached_property
+    def is_opaque(self) -> bool:
+        """Return whether it covers whole, everywhere in all frames."""
+        return bool(np.all(self.pixels[..., 3] >= (255 if self.pixels.dtype == np.uint8 else 0.999)))
+
+    @functools.cached_property
     def mean(self) -> NDArray[np.float32]:
         """Return the mean of its colour where it covers, linear, (3,); bright parts count by their brightness."""
         found = self.pixels[:: max(self.frames // 8, 1), ::4, ::4].astype(np.float32).reshape(-1, 4)

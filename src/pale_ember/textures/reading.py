@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import os
 import warnings
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,6 +17,8 @@ from ..effect.kinds import CoverOfFile
 from ..effect.textures import Texture
 from ..effect.whole_files import read_regular
 from .cutting import Grid
+from .dds_reading import read_plain, size_of
+from .deep_reading import is_deep, read_deep
 from .exr_reading import header_sizes, read_exr
 from .pictures import Pictures
 
@@ -24,6 +27,7 @@ LARGEST, MOST_PIXELS, LONGEST = 256 << 20, 1 << 24, 16_384
 FORMATS = ("PNG", "TGA", "DDS", "WEBP", "JPEG", "TIFF", "BMP", "GIF")
 ENDINGS = (".png", ".tga", ".dds", ".exr", ".webp", ".jpg", ".jpeg", ".tif", ".tiff", ".bmp", ".gif")
 _EXR = b"\x76\x2f\x31\x01"
+_ORIENTATION = 274
 Floats = NDArray[np.float32]
 
 
@@ -60,6 +64,11 @@ def read_raw(path: str | os.PathLike[str], layer: str = "") -> Raw:
     try:
         if data[:4] == _EXR:
             return _exr(path, data, place, layer)
+        if data[:4] == b"DDS ":
+            _allowed(*size_of(data), place)
+            plain = read_plain(data, place)
+            if plain is not None:
+                return Raw(*plain)
         return _by_pillow(data, place)
     except EffectError:
         raise
@@ -98,8 +107,24 @@ def _by_pillow(data: bytes, place: str) -> Raw:
             # Of a picture that moves, the first frame.
             if getattr(image, "n_frames", 1) > 1:
                 image.seek(0)
+            turn = image.getexif().get(_ORIENTATION, 1) if image.format in ("JPEG", "TIFF", "PNG", "WEBP") else 1
+            kind = image.format or ""
+            if is_deep(data, kind, getattr(image, "tag_v2", None)):
+                deep = read_deep(data, kind, *image.size)
+                if deep is not None:
+                    return Raw(np.ascontiguousarray(_turned(deep, turn)), False, bool((deep[..., 3] < 1.0).any()))
             image.load()
-            return _raw_of(image)
+            raw = _raw_of(image)
+            return Raw(np.ascontiguousarray(_turned(raw.pixels, turn)), raw.linear, raw.has_alpha)
+
+
+def _turned(pixels: Any, turn: int) -> Any:
+    """Return a picture as its orientation tag says that it is held (Exif 2.3, tag 274)."""
+    ways = {
+        2: lambda one: one[:, ::-1], 3: lambda one: one[::-1, ::-1], 4: lambda one: one[::-1], 5: lambda one: one.swapaxes(0, 1),
+        6: lambda one: one.swapaxes(0, 1)[:, ::-1], 7: lambda one: one[::-1, ::-1].swapaxes(0, 1), 8: lambda one: one.swapaxes(0, 1)[::-1],
+    }  # fmt: skip
+    return ways[turn](pixels) if turn in ways else pixels
 
 
 def _raw_of(image: Image.Image) -> Raw:

@@ -11,8 +11,10 @@ from PyQt6.QtCore import QEvent, QObject, QSize, Qt
 from PyQt6.QtGui import QIcon, QImage, QPixmap
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
+from ...effect.effect import Effect
 from ...effect.errors import EffectError
 from ...effect.kinds import Channel
+from ...effect.look import used_noises
 from ...effect.texture_moves import renamed_texture
 from ...effect.textures import Texture
 from ...files.textures import size_note
@@ -198,7 +200,7 @@ class TextureBox(QWidget):
         made = "" if texture.file else f", made by {len(texture.build.steps) if texture.build else 0} steps"
         said = f"{frames}{wide} × {high} pixels, {ready.memory / 2**20:.1f} MB, covers {100 * ready.covered:.0f} %{made}"
         said += f"; with {' and '.join(more)}." if more else "."
-        note = size_note(texture, ready, self._widest())
+        note = size_note(texture, ready, self._widest(), _masks_of(self.session.effect, texture.name))
         return said + (f" {note[:1].upper()}{note[1:]}" if note else "")
 
     def _is_wrong(self, texture: Texture) -> bool:
@@ -258,3 +260,10 @@ def _icon(ready: Prepared | None, channel: Channel) -> QIcon:
     pixels = channel_image(ready, channel, SIDE)
     image = QImage(pixels.data, SIDE, SIDE, SIDE * 4, QImage.Format.Format_RGBA8888).copy()  # type: ignore[call-overload]
     return QIcon(QPixmap.fromImage(image).scaled(SIDE, SIDE, Qt.AspectRatioMode.KeepAspectRatio))
+
+
+def _masks_of(effect: Effect, name: str) -> list[Channel]:
+    """Return the channels that layers read of a texture one by one."""
+    found = [layer.look.channel for layer in effect.layers if layer.look.texture == name]
+    found += [noise.channel for layer in effect.layers for noise in used_noises(layer.look).values() if noise.texture == name]
+    return [one for one in found if one != Channel.ALL]

@@ -123,7 +123,9 @@ def file_of(sheet: Sheet, how: Proposal) -> tuple[str, bytes, int]:
     four = as_four(sheet.pixels)
     wide, high = sheet.more["frame_size"]
     # Where frames lie side by side, what is smaller than one of them would mix them.
-    levels = smaller_copies(four, sheet.meaning, levels_of(wide, high), sheet.premultiplied)
+    around = 2 * sheet.more["padding"]
+    cells = sheet.more["columns"] * sheet.more["rows"] > 1
+    levels = smaller_copies(four, sheet.meaning, levels_of(wide + around, high + around, cells), sheet.premultiplied)
     packed = [
         (one.shape[1], one.shape[0], how.first if i == 0 and how.first else compressed(stored(one, how.swizzle), how.blocks))
         for i, one in enumerate(levels)

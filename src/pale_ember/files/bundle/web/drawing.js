@@ -17,7 +17,7 @@ function viewOf(axes) {
 }
 
 function projectionOf(camera, width, height) {
-  const near = Math.max(camera.distance * 0.005, 1e-4), far = camera.distance * 100 + 1000, high = 1 / Math.tan(radians(camera.view) / 2);
+  const near = Math.min(Math.max(camera.distance * 0.005, 1e-4), 0.25), far = camera.distance * 100 + 1000, high = 1 / Math.tan(radians(camera.view) / 2);
   return [[high * height / Math.max(width, 1), 0, 0, 0], [0, high, 0, 0], [0, 0, (far + near) / (near - far), 2 * far * near / (near - far)], [0, 0, -1, 0]];
 }
 
