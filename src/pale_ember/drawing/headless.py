@@ -46,6 +46,8 @@ class Studio:
             raise EffectError("", f"pictures can't be drawn here: no OpenGL 3.3 through EGL ({wrong}).{hint}") from None
         self._how = Developing(blue_first=blue_first, from_top=True)
         self._renderers: dict[str, Renderer] = {}
+        # By use, what a picture without particles depends on, and it.
+        self._bare: dict[str, tuple[tuple[Any, ...], Any, Any]] = {}
         self._targets: dict[str, Any] = {}
         self._pixels: dict[str, NDArray[np.uint8]] = {}
         with self.ctx:
@@ -67,7 +69,9 @@ class Studio:
             for renderer in self._renderers.values():
                 renderer.release()
             release(*self._targets.values())
-            self._renderers, self._targets = {}, {}
+            for bare in self._bare.values():
+                release(*bare[1:])
+            self._renderers, self._targets, self._bare = {}, {}, {}
             self.store.release()
             self._programs.release()
         self.ctx.release()
@@ -110,7 +114,7 @@ class Studio:
 
     def pixels(
         self, moment: Moment, size: tuple[int, int], camera: Camera, setting: Setting | Backdrop | None, grid: bool = True,
-        use: str = "", draft: bool = False, fine: bool = False,
+        use: str = "", draft: bool = False, fine: bool = False, over: bool = False,
     ) -> NDArray[np.uint8]:  # fmt: skip
         """Return a moment as pixels from the upper left, shape (height, width, 4).
 
@@ -118,6 +122,8 @@ class Studio:
         ----------
         fine : bool
             Whether all edges are smoothed, those of ribbons too.
+        over : bool
+            Whether only what differs from the same picture without particles is written: premultiplied, clear elsewhere.
         setting : Setting, Backdrop or None
             None draws the effect on nothing: premultiplied, and clear where nothing is.
         use : str
@@ -132,8 +138,26 @@ class Studio:
         _check_size(size)
         with self.ctx:
             target = self._target(use, size)
-            self._renderer(use).draw(target, size, moment, camera, setting, grid, self._how, draft, fine)
+            without = self._without(use, size, camera, setting, grid, draft) if over else None
+            self._renderer(use).draw(target, size, moment, camera, setting, grid, self._how, draft, fine, without=without)
             return self._read(use)
+
+    def _without(self, use: str, size: tuple[int, int], camera: Camera, setting: Setting | Backdrop | None, grid: bool, draft: bool) -> Any:
+        """Return a picture without particles, drawn once for all that look the same; the context must be current."""
+        known = self._bare.get(use)
+        looks = (size, camera, setting, grid, draft)
+        if known is None or known[0] != looks:
+            if known is None or known[0][0] != size:
+                release(*(known[1:] if known else ()))
+                texture = self.ctx.texture(size, 4)
+                known = (looks, texture, self.ctx.framebuffer([texture]))
+            self._renderer(use).draw(known[2], size, Moment(0.0, ()), camera, setting, grid, self._how, draft)
+            self._bare[use] = (looks if self._renderer(use).complete else (size,), *known[1:])
+        return self._bare[use][1]
+
+    def complete(self, use: str) -> bool:
+        """Return whether the last picture of a use had all that stands on the stage."""
+        return use in self._renderers and self._renderers[use].complete
 
     @property
     def texture_memory(self) -> int:

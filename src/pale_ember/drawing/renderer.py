@@ -65,7 +65,7 @@ class Renderer:
 
     def draw(
         self, target: Any, size: tuple[int, int], moment: Moment, camera: Camera, setting: Setting | Backdrop | None,
-        grid: bool = True, how: Developing | None = None, draft: bool = False, fine: bool = False, only: str = "",
+        grid: bool = True, how: Developing | None = None, draft: bool = False, fine: bool = False, only: str = "", without: Any = None,
     ) -> None:  # fmt: skip
         """Draw a moment into a framebuffer.
 
@@ -86,6 +86,8 @@ class Renderer:
             Whether all edges are smoothed, those of ribbons too.
         only : str
             What is drawn instead of light; ``normals`` or nothing.
+        without : moderngl.Texture, optional
+            What the target is without the effect; then only what differs from it is written.
         """
         width, height = max(size[0], 1), max(size[1], 1)
         self._resize(width, height)
@@ -97,7 +99,12 @@ class Renderer:
         target.use()
         self.ctx.viewport = (0, 0, width, height)
         how = (how or Developing())._replace(clear=setting.backdrop is None)
-        develop(self.programs, self._scene.color_attachments[0], self._glow, setting, how)
+        develop(self.programs, self._scene.color_attachments[0], self._glow, setting, how, without=without)
+
+    @property
+    def complete(self) -> bool:
+        """Return whether the last picture had all that stands on the stage; meshes are read in the background."""
+        return self._solids.complete
 
     @property
     def calls(self) -> int:

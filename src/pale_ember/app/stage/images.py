@@ -25,10 +25,11 @@ def png_of(image: QImage | QPixmap) -> bytes:
     return data.data().data()
 
 
-def as_image(pixels: NDArray[np.uint8]) -> QImage:
-    """Return pixels from the upper left, blue first, as an image in the same memory."""
+def as_image(pixels: NDArray[np.uint8], clear: bool = False) -> QImage:
+    """Return pixels from the upper left, blue first, as an image in the same memory; ``clear`` ones are premultiplied."""
     height, width = pixels.shape[:2]
-    image = QImage(pixels.data, width, height, width * 4, QImage.Format.Format_RGB32)  # type: ignore[call-overload]
+    form = QImage.Format.Format_ARGB32_Premultiplied if clear else QImage.Format.Format_RGB32
+    image = QImage(pixels.data, width, height, width * 4, form)  # type: ignore[call-overload]
     # The memory lives as long as the image.
     image.pixels = pixels
     return image

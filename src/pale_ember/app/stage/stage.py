@@ -58,6 +58,11 @@ class Stage(QWidget):
         self._studio: Studio | None = None
         self._image: QImage | None = None
         self._image_of: tuple[Any, ...] = ()
+        # What stands still, in full, and what that and the last picture show of it.
+        self._still: QImage | None = None
+        self._still_of: tuple[Any, ...] = ()
+        self._looked: tuple[Any, ...] = ()
+        self._lies = False
         self._released = False
         self.wrong = ""
         self._pressed: tuple[QPointF, Any, bool] | None = None
@@ -148,6 +153,8 @@ class Stage(QWidget):
         self._draw()
         assert self._image is not None
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        if self._lies and self._still is not None:
+            painter.drawImage(QRectF(self.rect()), self._still)
         painter.drawImage(QRectF(self.rect()), self._image)
         painter.end()
         self.session.player.begin()
@@ -165,6 +172,7 @@ class Stage(QWidget):
         if same:
             return
         start = time.perf_counter()
+        lies = False
         # Pictures that move have targets of their own, so that none is made anew when they stop.
         use = "" if pace is None else f"moving {pace.share}"
         if self.show_overdraw:
@@ -174,12 +182,29 @@ class Stage(QWidget):
             self.overlay.update()
         else:
             draft = pace is not None and self.studio.is_software
-            pixels = self.studio.pixels(self.seen(), size, session.camera, setting, use=use, draft=draft)
-        self._image = as_image(pixels)
+            lies = draft and pace is not None and pace.share < 1.0 and self._keep_still(setting)
+            pixels = self.studio.pixels(self.seen(), size, session.camera, setting, use=use, draft=draft, over=lies)
+        self._lies = lies
+        self._image = as_image(pixels, lies)
         self._image_of = key
         if pace is not None and session.moment_number > 0:
             pace.took((time.perf_counter() - start) * 1e3)
         self._frames = [*self._frames[-29:], time.perf_counter()]
+
+    def _keep_still(self, setting: Setting) -> bool:
+        """Return whether what stands behind the particles is there in full, so that they can lie over it smaller.
+
+        It is drawn once two pictures in a row have the same; while the camera or a prop moves it isn't.
+        """
+        looks = (self.session.camera, setting, self._size())
+        if looks == self._still_of:
+            return True
+        same, self._looked = looks == self._looked, looks
+        if not same:
+            return False
+        self._still = as_image(self.studio.pixels(Moment(0.0, ()), looks[2], looks[0], setting, use="still").copy())
+        self._still_of = looks if self.studio.complete("still") else ()
+        return True
 
     @property
     def share(self) -> float:

@@ -21,9 +21,12 @@ class Developing(NamedTuple):
 
 def develop(
     programs: Programs, scene: Any, glow: Glow, setting: Setting, how: Developing,
-    cut: tuple[float, float, float, float] = (0, 0, 1, 1),
+    cut: tuple[float, float, float, float] = (0, 0, 1, 1), without: Any = None,
 ) -> None:  # fmt: skip
-    """Write a part of a scene, corner and size 0…1, with its glow into the viewport: 8-bit sRGB values."""
+    """Write a part of a scene, corner and size 0…1, with its glow into the viewport: 8-bit sRGB values.
+
+    With a picture ``without`` the effect, developed likewise, only what differs from it is written: premultiplied, clear elsewhere.
+    """
     scene.use(0)
     glow.texture.use(1)
     program = programs.screen("develop")
@@ -31,4 +34,7 @@ def develop(
     program["swap"], program["flip"], program["clear"], program["plain"] = (1.0 if part else 0.0 for part in how)
     program["glow_share"], program["glow_scale"] = setting.glow * glow.spread_share, glow.scale
     program["exposed"] = 2.0**setting.exposure
+    program["lies"], program["without"] = 0.0 if without is None else 1.0, 2
+    if without is not None:
+        without.use(2)
     programs.fill("develop")

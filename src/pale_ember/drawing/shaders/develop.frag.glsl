@@ -9,6 +9,8 @@ uniform vec4 cut;  // the part of the scene that is developed: its corner, its s
 uniform float swap;  // whether blue comes first
 uniform float flip;  // whether the first row is the top one
 uniform float clear;  // whether what is behind shows where nothing is
+uniform float lies;  // whether only what differs from a picture without the effect is shown, to lie over that
+uniform sampler2D without;
 uniform float plain;  // whether light stays as it is, for files that hold it
 in vec2 uv;
 out vec4 pixel;
@@ -57,5 +59,12 @@ void main() {
     h = (h ^ (h >> 15)) * 0x7FEB352Du;
     float grain = float((h ^ (h >> 16)) & 255u) / 255.0 - 0.5;
     vec3 found = shown + (clear > 0.5 ? 0.0 : grain / 255.0);
+    if (lies > 0.5) {
+        found = mix(found, found.bgr, swap);
+        vec3 apart = abs(found - texelFetch(without, ivec2(gl_FragCoord.xy), 0).rgb);
+        float there = smoothstep(1.5, 5.0, max(max(apart.r, apart.g), apart.b) * 255.0);
+        pixel = vec4(found * there, there);
+        return;
+    }
     pixel = vec4(mix(found, found.bgr, swap), mix(1.0, clamp(seen.a, 0.0, 1.0), clear));
 }
