@@ -61,6 +61,16 @@ class LinkTroubleTest(unittest.TestCase):
                     effect = effect.edit(path, value)
                 self.assertNotEqual(effect, linked(**edits))
 
+    def test_nothing_is_too_slow_before_the_first_have_lived_or_hit(self):
+        effect = linked(**{"layers[1].origin.when": "alive", "layers[1].origin.rate": 30, "layers[1].origin.min_speed": 90})
+        parent = effect.layers[0].id
+        for time, short in ((0.1, None), (4.0, "all too slow")):
+            sim = Simulation(effect)
+            sim.seek(time)
+            self.assertGreater(sim.answer("dust", 1.0).events, 0)
+            trouble = link_trouble_seen(effect, effect.layers[1], sim.counts("dust"), sim.answer("dust", 1.0), sim.counts(parent))
+            self.assertEqual(trouble and trouble.short, short, time)
+
     def test_the_cap_is_not_blamed_for_what_the_limit_refuses(self):
         effect = linked(**{"layers[1].origin.count": 100, "layers[1].origin.limit": 2, "layers[1].emit.cap": 5000})
         sim = Simulation(effect)

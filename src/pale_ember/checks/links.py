@@ -118,7 +118,9 @@ def link_trouble_seen(
     parent = parent_of(effect, layer)
     if layer.origin.when == When.HIT and parent is not None and above and above.get("hits", 1) == 0 and above.get("died", 0) >= MISSED:
         return _misses(effect, parent, path)
-    if answer.events and answer.slow == answer.events:
+    # Parents may gain speed, and hit late: nothing is a fault before some have done all that they do.
+    done = above is None or above.get("died", 0) + above.get("hits", 0) >= MISSED
+    if answer.events and answer.slow == answer.events and done:
         words = f"all events are of parents slower than {layer.origin.min_speed:g} m/s."
         return LinkTrouble(f"{path}.origin.min_speed", words, "all too slow", "No least speed", ((f"{path}.origin.min_speed", 0),))
     if answer.limited > EATEN * (answer.limited + answer.births):

@@ -139,7 +139,7 @@ class Studio:
         with self.ctx:
             target = self._target(use, size)
             without = self._without(use, size, camera, setting, grid, draft) if over else None
-            self._renderer(use).draw(target, size, moment, camera, setting, grid, self._how, draft, fine, without=without)
+            self._renderer(use).draw(target, size, moment, camera, setting, grid, self._how, draft, fine, without=without, still=over)
             return self._read(use)
 
     def _without(self, use: str, size: tuple[int, int], camera: Camera, setting: Setting | Backdrop | None, grid: bool, draft: bool) -> Any:
@@ -151,7 +151,7 @@ class Studio:
                 release(*(known[1:] if known else ()))
                 texture = self.ctx.texture(size, 4)
                 known = (looks, texture, self.ctx.framebuffer([texture]))
-            self._renderer(use).draw(known[2], size, Moment(0.0, ()), camera, setting, grid, self._how, draft)
+            self._renderer(use).draw(known[2], size, Moment(0.0, ()), camera, setting, grid, self._how, draft, still=True)
             self._bare[use] = (looks if self._renderer(use).complete else (size,), *known[1:])
         return self._bare[use][1]
 

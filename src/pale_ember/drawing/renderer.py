@@ -65,7 +65,7 @@ class Renderer:
 
     def draw(
         self, target: Any, size: tuple[int, int], moment: Moment, camera: Camera, setting: Setting | Backdrop | None,
-        grid: bool = True, how: Developing | None = None, draft: bool = False, fine: bool = False, only: str = "", without: Any = None,
+        grid: bool = True, how: Developing | None = None, draft: bool = False, fine: bool = False, only: str = "", without: Any = None, still: bool = False,
     ) -> None:  # fmt: skip
         """Draw a moment into a framebuffer.
 
@@ -88,12 +88,15 @@ class Renderer:
             What is drawn instead of light; ``normals`` or nothing.
         without : moderngl.Texture, optional
             What the target is without the effect; then only what differs from it is written.
+        still : bool
+            Whether the camera and all that stands behind the effect stay as they are.
         """
         width, height = max(size[0], 1), max(size[1], 1)
         self._resize(width, height)
         setting = as_setting(setting, grid)
         view, projection = view_matrix(camera), projection_matrix(camera, width, height)
-        self._lay_behind((camera, setting), view, projection, (1, width), draft)
+        # Under a still camera it is drawn once: then its edges are smoothed in a draft too.
+        self._lay_behind((camera, setting), view, projection, (1, width), draft and not still)
         self._draw_scene(view, projection, camera, moment, setting, draft, fine=fine, only=only)
         self._glow.spread(self._scene, setting.glow_reach, height)
         target.use()
