@@ -70,16 +70,29 @@ def starts(shipped: Path) -> tuple[list[Start], list[str]]:
     return found, wrong
 
 
-def keep_layer(layer: Layer, effect: Effect) -> Path:
+def own_of_name(name: str) -> Start | None:
+    """Return the artist's own kept layer of a name, if there is one."""
+    return next((start for start in starts(own_folder())[0] if start.own and start.name == name), None)
+
+
+def keep_layer(layer: Layer, effect: Effect, instead: Start | None = None) -> Path:
     """Save a layer of an effect as one of the artist's own; one whose name is taken gets a number.
+
+    Parameters
+    ----------
+    instead : Start, optional
+        A kept one whose place it takes, name and file.
 
     Raises
     ------
     EffectError
         If the file can't be written.
     """
-    name = free_among(layer.name, [start.name for start in starts(own_folder())[0] if start.own])
-    path = file_for(own_folder(), name, ".ember", "layer")
+    if instead is None:
+        name = free_among(layer.name, [start.name for start in starts(own_folder())[0] if start.own])
+        path = file_for(own_folder(), name, ".ember", "layer")
+    else:
+        name, path = instead.name, instead.path
     layers = (*reversed(forebears(effect, layer)), layer.model_copy(update={"name": name}))
     alone = effect.model_copy(update={"name": name, "notes": "", "layers": layers, "textures": worn_by(effect, layers)})
     save_effect(alone, path)

@@ -2,11 +2,13 @@ import os
 from pathlib import Path
 from unittest import mock
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
 
 from pale_ember.app.stage.library_view import layers_folder
 from pale_ember.effect import save_effect
+from pale_ember.effect.values import Fixed
 from pale_ember.files.library import FAMILIES, own_folder, starts
 
 from ...building import single
@@ -46,6 +48,32 @@ class LibraryTest(WindowCase):
         QTest.mouseClick(view.forget, LEFT)
         self.assertFalse(any(start.own for start in view.found))
         view.reject()
+
+    def test_a_layer_that_is_kept_again_replaces_joins_or_leaves_the_one_before_as_is_chosen(self):
+        self.window.actions_by_name["add"].trigger()
+        self.session.edit("layers[0].name", "Mine", "Rename")
+        keep = self.window.actions_by_name["keep_layer"]
+
+        def answered(word):
+            def press():
+                box = QApplication.activeModalWidget()
+                if box is None:
+                    QTimer.singleShot(20, press)
+                elif word == "Esc":
+                    QTest.keyClick(box, Qt.Key.Key_Escape)
+                else:
+                    QTest.mouseClick(next(one for one in box.buttons() if one.text().replace("&", "") == word), LEFT)
+
+            QTimer.singleShot(20, press)
+            keep.trigger()
+            return {start.name: start.layer.emit.rate for start in starts(layers_folder())[0] if start.own}
+
+        keep.trigger()
+        self.assertEqual([start.name for start in starts(layers_folder())[0] if start.own], ["Mine"])
+        first = answered("Cancel")
+        for number, word, wanted in ((11, "Esc", first), (11, "Replace", {"Mine": Fixed(11)}), (12, "Keep both", {"Mine": Fixed(11), "Mine 2": Fixed(12)})):
+            self.session.edit("layers[0].emit.rate", number, "Rate")
+            self.assertEqual(answered(word), wanted, word)
 
     def test_starts_stand_by_families_and_own_ones_by_name_behind_them(self):
         own_folder().mkdir()

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtWidgets import QFileDialog, QInputDialog
+from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
 
 from ...effect.errors import EffectError
 from ...effect.snippets import keys_text, layers_text, parse_keys, parse_layers, snippet_kind
@@ -13,7 +13,7 @@ from ...effect.steps import Picture
 from ...effect.texture_moves import without_unused_textures, worn_by
 from ...effect.textures import MOST_FRAMES
 from ...files.bundle.keeping import keep_bundle
-from ...files.library import keep_layer
+from ...files.library import Start, keep_layer, own_of_name
 from ..recipe.field_row import FieldRow
 from ..recipe.part_list import PartList
 from ..recipe.picture_files import in_sequence
@@ -292,13 +292,36 @@ def give_up(w: Workplace) -> None:
 
 
 def keep_in_library(w: Workplace) -> None:
+    """Keep the selected layer as one's own; where one of its name is kept already, ask which of both stays."""
     layer = w.session.layer
-    if layer is not None:
-        try:
-            path = keep_layer(layer, w.session.effect)
-            w.session.said.emit(f"{layer.name} is in the library now, as {path}.")
-        except EffectError as wrong:
-            w.session.said.emit(f"Not kept. {wrong}")
+    if layer is None:
+        return
+    there = own_of_name(layer.name)
+    instead: Start | None = None
+    if there is not None:
+        answer = _ask_which_stays(w, layer.name)
+        if answer is None:
+            return
+        instead = there if answer else None
+    try:
+        path = keep_layer(layer, w.session.effect, instead)
+        w.session.said.emit(f"{layer.name} is in the library now, {'in place of the one before' if instead else f'as {path}'}.")
+    except EffectError as wrong:
+        w.session.said.emit(f"Not kept. {wrong}")
+
+
+def _ask_which_stays(w: Workplace, name: str) -> bool | None:
+    """Ask what becomes of a kept layer of a name; return whether it is replaced, None to keep nothing."""
+    box = QMessageBox(w.timeline.window())
+    box.setWindowTitle("Keep the layer")
+    box.setText(f"“{name}” is in your library already. Replace it, or keep both? A second one gets a number.")
+    replace = box.addButton("Replace", QMessageBox.ButtonRole.DestructiveRole)
+    both = box.addButton("Keep both", QMessageBox.ButtonRole.AcceptRole)
+    box.setDefaultButton(both)
+    box.setEscapeButton(box.addButton("Cancel", QMessageBox.ButtonRole.RejectRole))
+    box.exec()
+    clicked = box.clickedButton()
+    return clicked is replace if clicked in (replace, both) else None
 
 
 def keep_from_bundle(w: Workplace) -> None:
