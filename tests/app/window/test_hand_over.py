@@ -137,7 +137,7 @@ class Panel(HandOverCase):
         QTest.mouseClick(self.panel.go, LEFT)
         self.wait(lambda: self.panel.stop.isVisible() and self.panel.bar.value() > 0, 60)
         QTest.mouseClick(self.panel.stop, LEFT)
-        self.wait(lambda: not self.window.desk.busy and self.panel.result.isVisible(), 30)
+        self.wait(lambda: not self.window.desk.busy and self.panel.result.isVisible(), 120)
         self.assertIn("Stopped", self.panel.result.text())
         self.assertEqual(list(self.out.iterdir()), [])
         self.assertEqual(list(Path(self.folder.name, "state").glob("hand-over-*")), [])
