@@ -3,15 +3,19 @@ import time
 from unittest import mock
 
 import numpy as np
-from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
 
+from pale_ember.app.stage.path_stroke import keys_of_stroke
 from pale_ember.drawing.camera import project
+from pale_ember.effect import effect_text
 from pale_ember.effect.edit import get
+from pale_ember.effect.path import evaluate_path
 from pale_ember.simulation import mesh_files
 
 from ...building import effect_with
-from ..case import WindowCase
+from ..case import LEFT, WindowCase
 
 
 class PathTest(WindowCase):
@@ -19,6 +23,77 @@ class PathTest(WindowCase):
 
     def first_effect(self):
         return effect_with({"a": {"birthplace.kind": "cone", "place.position": [0, 0.5, 0]}})
+
+    def drawn(self, points, seconds=0.4, last=True):
+        """Draw a stroke through pixels of the stage, at an even pace; end it if it is the ``last`` of it."""
+        stage = self.window.stage
+        self.window.actions_by_name["draw_path"].trigger()
+        self.assertTrue(stage.stroke.waits)
+        QTest.mousePress(stage, LEFT, pos=points[0])
+        for point in points[1:]:
+            QTest.qWait(round(1000 * seconds / len(points)))
+            QTest.mouseMove(stage, point)
+        if last:
+            QTest.mouseRelease(stage, LEFT, pos=points[-1])
+
+    def test_a_path_is_drawn_by_one_stroke_as_one_step(self):
+        self.session.play(False)
+        stage, session = self.window.stage, self.session
+        before, steps = effect_text(session.effect), session.document.index
+        camera = session.camera
+        middle = stage.rect().center()
+        for pitch in (10.0, 60.0):
+            session.look_from(camera.model_copy(update={"pitch": pitch}))
+            QApplication.processEvents()
+            circle = [middle + QPoint(round(90 * np.sin(t)), round(50 * np.cos(t))) for t in np.linspace(0, 5, 40)]
+            self.drawn(circle)
+            path = session.layer.path
+            self.assertTrue(3 < len(path) <= 24, len(path))
+            self.assertEqual((path[0].at, path[-1].at), (0.0, 1.0))
+            self.assertEqual(session.camera.pitch, pitch, "the stroke turned no camera")
+            self.assertEqual(session.document.index, steps + 1)
+            # As it is seen the path goes through the stroke.
+            ways = evaluate_path(path, np.linspace(0, 1, 200))[:, :3] + session.layer.place.position
+            seen, _ = project(session.camera, stage.width(), stage.height(), ways)
+            off = [np.hypot(*(seen - (point.x(), point.y())).T).min() for point in circle]
+            self.assertLess(max(off), 4.0)
+            if pitch > 40:
+                self.assertLess(np.ptp(ways[:, 1]), 1e-6)
+            session.undo()
+            self.assertEqual(effect_text(session.effect), before)
+
+    def test_a_stroke_is_given_up_before_and_while_it_is_drawn(self):
+        self.session.play(False)
+        stage, session = self.window.stage, self.session
+        before, steps = effect_text(session.effect), session.document.index
+        middle = stage.rect().center()
+        self.activate(self.window)
+        self.window.actions_by_name["draw_path"].trigger()
+        self.assertTrue(stage.stroke.waits)
+        QTest.keyClick(self.window, Qt.Key.Key_Escape)
+        self.assertFalse(stage.stroke.waits)
+        self.drawn([middle + QPoint(9 * i, 2 * i) for i in range(12)], last=False)
+        self.assertNotEqual(effect_text(session.effect), before)
+        QTest.keyClick(stage, Qt.Key.Key_Escape)
+        self.assertEqual((effect_text(session.effect), session.document.index), (before, steps))
+        QTest.mouseMove(stage, middle)
+        QTest.mouseRelease(stage, LEFT, pos=middle)
+        self.assertEqual((effect_text(session.effect), session.document.index), (before, steps))
+        self.assertFalse(stage.stroke.draws)
+        # A click alone draws nothing.
+        self.drawn([middle])
+        self.assertEqual((effect_text(session.effect), session.document.index), (before, steps))
+
+    def test_the_keys_of_a_stroke_keep_its_shape_and_its_pace(self):
+        clock = np.linspace(0, 3, 300)
+        rows = np.stack([clock, np.where(clock < 2, clock / 2, 1 + (clock - 2) * 3), np.sin(2 * clock), 0 * clock], axis=1)
+        keys = keys_of_stroke(rows)
+        found = evaluate_path(keys, clock / 3)[:, :3]
+        reach = np.linalg.norm(np.ptp(rows[:, 1:], axis=0))
+        self.assertLess(np.linalg.norm(found - rows[:, 1:], axis=1).max(), 0.06 * reach)
+        self.assertLess(len(keys), 16)
+        noisy = rows + np.random.default_rng(1).normal(0, 0.3, rows.shape) * (0, 1, 1, 1)
+        self.assertLessEqual(len(keys_of_stroke(noisy)), 24)
 
     def test_a_ready_motion_is_taken_and_its_keys_dragged(self):
         self.session.play(False)

@@ -20,6 +20,8 @@ from ...simulation.path import Pose, pose_at
 
 Point = NDArray[np.float64]
 AXES = ("x", "y", "z")
+# Seen from so many degrees above or below, what is drawn freely lies level.
+LEVEL_FROM = 40.0
 
 
 class Handle(NamedTuple):
@@ -102,6 +104,12 @@ def _bow(layer: Layer, pose: Pose, ends: tuple[Pose, Pose] | None) -> list[Handl
 def _keys(layer: Layer, chosen: int, reach: float, ways: Point) -> list[Handle]:
     """Return the handles of the path's keys; the chosen one has arms as well."""
     return _path_keys(layer.path, pose_at(layer.model_copy(update={"path": ()}), 0.0), chosen, reach, ways)
+
+
+def path_handle(rest: Pose, camera: Camera) -> Handle:
+    """Return a handle that gives a path's key for each place of a plane through the layer's: that which faces the camera, or the level one."""
+    handle = _path_keys((PathKey(),), rest, -1, 1.0, np.eye(3))[0]
+    return handle._replace(way="plane", along=np.array([0.0, 1.0, 0.0])) if abs(camera.pitch) > LEVEL_FROM else handle
 
 
 def _path_keys(keys: tuple[PathKey, ...], rest: Pose, chosen: int, reach: float, ways: Point) -> list[Handle]:

@@ -26,6 +26,7 @@ from .handle_drag import HandleDrag
 from .images import as_image, blank_image
 from .overlay import Overlay
 from .particle_tracks import ParticleTracks
+from .path_stroke import PathStroke
 from .picking import particle_at
 
 ORBIT_DEGREES = 0.35
@@ -68,6 +69,7 @@ class Stage(QWidget):
         self._pressed: tuple[QPointF, Any, bool] | None = None
         self.moves = CameraMoves(session)
         self.handle_drag = HandleDrag(session, self)
+        self.stroke = PathStroke(session, self)
         self.tracks = ParticleTracks(session)
         self.tracks.changed.connect(self.touch_up)
         self.setMouseTracking(True)
@@ -302,7 +304,7 @@ class Stage(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        if event.button() == Qt.MouseButton.LeftButton and self.handle_drag.take(event.position()):
+        if event.button() == Qt.MouseButton.LeftButton and (self.stroke.take(event.position()) or self.handle_drag.take(event.position())):
             return
         shifted = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         orbits = event.button() == Qt.MouseButton.LeftButton and not shifted
@@ -310,6 +312,11 @@ class Stage(QWidget):
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
+        if self.stroke.draws:
+            self.stroke.drag(event.position())
+            return
+        if self.stroke.waits:
+            return
         if self.handle_drag.held is not None:
             self.handle_drag.drag(event.position(), bool(event.modifiers() & Qt.KeyboardModifier.AltModifier))
             return
@@ -327,6 +334,7 @@ class Stage(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         pressed, self._pressed = self._pressed, None
+        self.stroke.release()
         self.update()
         still = pressed is not None and (event.position() - pressed[0]).manhattanLength() < STILL
         if still and event.button() == Qt.MouseButton.LeftButton:

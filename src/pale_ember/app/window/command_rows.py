@@ -137,6 +137,8 @@ _LAYER = (
             lambda w: editing.add_part(w, "Emit", "emit.bursts"), _here, icon="burst"),
     Command("path_key", "Layer", "Add a path key", "Ctrl+Shift+M", "Add a pose that the layer passes at this moment",
             lambda w: editing.add_part(w, "Birthplace", "path"), _here),
+    Command("draw_path", "Layer", "Draw a path", "Ctrl+Alt+M", "Draw the layer's path over the stage by one stroke, at the pace of the hand",
+            lambda w: w.stage.stroke.begin(), _here),
     Command("all", "Layer", "Select all layers", "Ctrl+A", "Select all layers, to edit them together",
             lambda w: w.session.select_all(), _here),
     Command("wear", "Layer", "Wear a picture …", "Ctrl+Alt+T", "Choose a picture file for the layer's particles", editing.wear, _here),

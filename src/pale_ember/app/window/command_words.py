@@ -9,7 +9,7 @@ OTHER_WORDS = {
     "add": "new emitter create particle system", "library": "preset template start ready-made example", "duplicate": "copy clone",
     "offset": "array ring row copies clone", "delete": "remove erase", "enable": "mute hide disable visible off",
     "alone": "solo isolate", "rename": "name title", "group": "folder", "burst": "pulse explosion once",
-    "path_key": "keyframe motion animate", "wear": "texture image picture file", "all": "select everything",
+    "path_key": "keyframe motion animate", "draw_path": "stroke sketch motion animate hand", "wear": "texture image picture file", "all": "select everything",
     "play": "pause stop start preview", "restart": "rewind beginning", "step": "frame next", "step_back": "frame previous",
     "slower": "slow motion speed half", "faster": "speed double", "loop": "repeat cycle",
     "dice": "random seed reroll", "tracks": "trajectory ways paths lines", "grid": "ground floor", "wire": "gizmo outline shape",

@@ -276,6 +276,8 @@ def give_up(w: Workplace) -> None:
     if w.picking.picker is not None:
         # Who is here has gone on from the picker: the colour is taken.
         w.picking.close()
+    elif w.stage.stroke.waits:
+        w.stage.stroke.end()
     elif session.is_late and session.moment_number > 0 and not session.playing:
         session.stop_on_the_way()
     elif w.panels.stage_alone:
