@@ -77,6 +77,15 @@ class FootprintTest(LightCase):
                         self.assertLess(off.max(), 0.07 if name == "lines" else 0.05, (name, facing, low, points))
                         self.assertLess(abs(found[seen].sum() / wanted[seen].sum() - 1.0), 0.008, (name, facing, low))
 
+    def test_a_polygon_holds_what_smaller_copies_reach_beyond_it(self):
+        ready = shipped("cracks")
+        for frame in range(2, ready.frames, 5):
+            light = float(linear_halves(ready.pixels[frame]).astype(float)[..., 3].mean())
+            for size in (49.0, 57.0):
+                row = particle((0.3 * PIXEL, 0.1 * PIXEL, 0), size=(size * PIXEL, size * PIXEL), frame=frame)
+                found = self.light([(row, {"texture": "p"}, {"picture": ready})], setting=NOTHING, size=(WIDE, WIDE))[..., 3].sum()
+                self.assertAlmostEqual(found / (light * size * size), 1.0, delta=0.015, msg=f"{frame} {size}")
+
     def test_a_needle_is_one_line_wherever_it_falls(self):
         for angle in (0.0, 0.02, 0.5, np.pi / 4):
             light = []
@@ -144,6 +153,15 @@ class LinearTest(LightCase):
             worn = {"picture": texture([plate((light, 0, 0))])}
             found = self.middle([(particle(size=(2, 2)), {"texture": "p", "channel": "red"}, worn)], setting=NOTHING)
             np.testing.assert_allclose(found, painted, atol=0.005)
+
+    def test_noise_from_a_picture_of_colours_is_what_was_painted(self):
+        white = {"picture": texture([plate((1, 1, 1))])}
+        for painted, data in ((0.25, False), (0.7, False), (0.25, True)):
+            light = painted if data else ((painted + 0.055) / 1.055) ** 2.4
+            grain = texture([plate((light,) * 3)], data=data, wrap=True)
+            look = {"texture": "p", "shimmer": {"amount": 1.0}}
+            found = self.middle([(particle(size=(2, 2), shimmer=1.0), look, {**white, "shimmer": grain})], setting=NOTHING)[0]
+            self.assertAlmostEqual(found, 2 * painted, delta=0.01)
 
     def test_dark_light_keeps_its_steps(self):
         levels = np.linspace(0.0, 0.009, 33)

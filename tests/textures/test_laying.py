@@ -200,6 +200,11 @@ class PackTest(unittest.TestCase):
         order = (Channel.RED, Channel.GREEN, Channel.ALPHA)
         for sources in ({c: MaskSource(whole, c) for c in order}, {c: MaskSource(one) for c, one in zip(order, masks, strict=True)}):
             np.testing.assert_allclose(make(packed("again", sources)).pixels[..., [0, 1, 3]], made[..., [0, 1, 3]], atol=1e-6)
+        # A mask of what was packed into all of them.
+        all_of_it = texture({"step": "cloud"}, {"step": "pack", "channel": "all"}, {"step": "dot"}, {"step": "mask", "channel": "blue"},
+                            {"step": "pack", "channel": "red"}, size=48, data=True)  # fmt: skip
+        red = unpacked(all_of_it)[0]
+        np.testing.assert_allclose(make(red).pixels[0, ..., 0], make(all_of_it).pixels[0, ..., 0], atol=1e-6)
         # Into other channels, those that help among them.
         turned = packed("turned", {Channel.GREEN: MaskSource(whole, Channel.RED), Channel.RED: MaskSource(whole, Channel.ALPHA)})
         np.testing.assert_allclose(make(turned).pixels[..., [1, 0]], made[..., [0, 3]], atol=1e-6)

@@ -129,6 +129,14 @@ class ReadingTest(unittest.TestCase):
         # Only layers with names: the first that is a picture, and its own alpha.
         path = self.exr_of({"id.A": level(0.25), **{f"fire.{name}": level(1 + i) for i, name in enumerate("RGBA"[:3])}, "fire.A": level(0.5)})
         np.testing.assert_allclose(read_raw(path).pixels[0, 0], (1, 2, 3, 0.5))
+        # A picture before what has but a brightness, and of two the first.
+        path = self.exr_of({"a.Y": level(0.9), **{f"b.{name}": level(3) for name in "RGB"}, **{f"c.{name}": level(4) for name in "RGB"}})
+        np.testing.assert_allclose(read_raw(path).pixels[0, 0], (3, 3, 3, 1))
+        import OpenEXR
+
+        parts = [OpenEXR.Part({"name": name, "type": OpenEXR.scanlineimage}, {c: level(value) for c in "RGB"}) for name, value in (("left", 1), ("right", 2))]
+        OpenEXR.File(parts).write(str(path))
+        np.testing.assert_allclose([read_raw(path).pixels[0, 0, 0], read_raw(path, "right").pixels[0, 0, 0]], (1, 2))
         path = self.exr_of({"Y": level(0.7), "A": level(0.5)})
         np.testing.assert_allclose(read_raw(path).pixels[0, 0], (0.7, 0.7, 0.7, 0.5))
         texture = Texture(name="t", file="layers.exr", layer="spec")
