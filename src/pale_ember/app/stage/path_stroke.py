@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import itertools
-import time
 
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, Qt
 
 from ...effect.effect import Layer
+from ...effect.kinds import PathEase
+from ...effect.path import evaluate_path
 from ...effect.source import PathKey
 from ...simulation.path import pose_at
 from ..session.session import Session
@@ -23,7 +24,7 @@ _strokes = itertools.count(1)
 
 
 class PathStroke:
-    """Waits for a stroke, and gives the selected layer the path that it draws.
+    """Waits for a stroke, and gives the selected layers the path that it draws.
 
     The path lies in the plane through the layer's place that faces the camera, or, seen from above, on the level of its place.
     """
@@ -57,21 +58,21 @@ class PathStroke:
         self.stage.setCursor(Qt.CursorShape.ArrowCursor)
         self.stage.touch_up()
 
-    def take(self, where: QPointF) -> bool:
-        """Begin the stroke at a pixel, if one is waited for; return whether it is."""
+    def take(self, where: QPointF, moment: float) -> bool:
+        """Begin the stroke at a pixel and a moment of the hand's, s, if one is waited for; return whether it is."""
         layer = self.session.layer
         if not self.waits or layer is None:
             return False
         self.waits = False
         self._handle = path_handle(pose_at(layer.model_copy(update={"path": ()}), 0.0), self.session.camera)
-        self._merge, self._began, self._rows = f"stroke {next(_strokes)}", time.monotonic(), []
+        self._merge, self._began, self._rows = f"stroke {next(_strokes)}", moment, []
         self.session.begin_drag(self.end)
         self._add(where, 0.0)
         return True
 
-    def drag(self, where: QPointF) -> None:
+    def drag(self, where: QPointF, moment: float) -> None:
         """Draw on to a pixel."""
-        self._add(where, time.monotonic() - self._began)
+        self._add(where, moment - self._began)
         if len(self._rows) > 1:
             self._give()
 
@@ -94,7 +95,8 @@ class PathStroke:
     def _give(self) -> None:
         layer: Layer | None = self.session.layer
         if layer is not None:
-            self.session.edit(self.session.layer_path("path"), keys_of_stroke(np.array(self._rows)), "Draw a path", self._merge)
+            # Others that are selected get the same, each about its own place.
+            self.session.edit_chosen([(self.session.layer_path("path"), keys_of_stroke(np.array(self._rows)))], "Draw a path", self._merge)
 
 
 def keys_of_stroke(rows: Floats) -> tuple[PathKey, ...]:
@@ -117,13 +119,17 @@ def keys_of_stroke(rows: Floats) -> tuple[PathKey, ...]:
         tolerance *= 1.3
         kept = _kept(clock, rows[:, 1:], tolerance)
     digits = max(0, 3 - int(np.floor(np.log10(max(reach, 1e-6)))))
-    found, last = [], -1.0
+    found: list[PathKey] = []
     for i in kept:
         at = round(float(clock[i]), 4)
-        if at > last:
+        if not found or at > found[-1].at:
             found.append(PathKey(at=at, position=tuple(round(float(part), digits) for part in rows[i, 1:])))
-            last = at
-    return tuple(found)
+    smooth = tuple(found)
+    fine = np.linspace(0.0, 1.0, 400)
+    way = np.stack([np.interp(fine, clock, rows[:, 1 + axis]) for axis in range(3)], axis=1)
+    off = np.linalg.norm(evaluate_path(smooth, fine)[:, :3] - way, axis=1).max()
+    # Where the hand stops or turns sharply, a smooth way would swing out.
+    return smooth if off <= 4.0 * tolerance else tuple(key.model_copy(update={"ease": PathEase.LINEAR}) for key in smooth)
 
 
 def _kept(clock: Floats, places: Floats, tolerance: float) -> list[int]:

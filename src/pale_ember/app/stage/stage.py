@@ -304,7 +304,7 @@ class Stage(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        if event.button() == Qt.MouseButton.LeftButton and (self.stroke.take(event.position()) or self.handle_drag.take(event.position())):
+        if event.button() == Qt.MouseButton.LeftButton and (self.stroke.take(event.position(), event.timestamp() / 1e3) or self.handle_drag.take(event.position())):
             return
         shifted = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         orbits = event.button() == Qt.MouseButton.LeftButton and not shifted
@@ -313,7 +313,7 @@ class Stage(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         if self.stroke.draws:
-            self.stroke.drag(event.position())
+            self.stroke.drag(event.position(), event.timestamp() / 1e3)
             return
         if self.stroke.waits:
             return
