@@ -5,6 +5,7 @@ from unittest import mock
 from PyQt6.QtTest import QTest
 
 from pale_ember.app.stage.stage import Stage
+from pale_ember.app.stage.thumbnails import Thumbnails
 from pale_ember.app.timeline.row_paint import RowPaint
 from pale_ember.demo import kiln_mouth
 from pale_ember.effect.layers import add_layer
@@ -52,7 +53,8 @@ class ManyLayersTest(WindowCase):
         self.window.actions_by_name["wide"].trigger()
         QTest.qWait(300)
         self.assertEqual(self.counted(RowPaint, "row"), [])
-        QTest.qWait(1500)
+        # What was asked for before it went is still drawn, one at a time.
+        self.wait(lambda: not self.window.findChild(Thumbnails)._wanted, 60)
         self.assertEqual(self.counted(Stage, "small_picture_of"), [])
 
     def test_layers_that_are_drawn_alike_are_drawn_at_once(self):
