@@ -94,7 +94,7 @@ class CancelledTest(WindowCase):
                 before, at = effect_text(self.session.effect), self.session.document.index
                 chosen = self.session.selected, set(self.session.others)
                 for name in OPENERS:
-                    for way in WAYS:
+                    for way in WAYS[:2] if several else WAYS:
                         with self.subTest(name=name, way=way, several=several):
                             self.activate(self.window)
                             self.assertTrue(self.cancelled(name, way), "nothing opened")
