@@ -27,6 +27,9 @@ from .targets import release
 from .texture_store import TextureStore
 
 LARGEST = 8192
+# The middle grey that straight pictures are right over, as sRGB and as light.
+_GREY = 0.5
+_GREY_LIGHT = float(to_linear(_GREY))
 
 
 class Studio:
@@ -214,10 +217,6 @@ class Studio:
         return Image.fromarray(
             np.ascontiguousarray(self.film_pixels(rows, camera, scale, size, look, setting, wears=wears)[:, :, :3])
         )
-
-
-_GREY = 0.5
-_GREY_LIGHT = float(to_linear(_GREY))
 
 
 def _check_size(size: tuple[int, int]) -> None:

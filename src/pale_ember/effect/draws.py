@@ -60,7 +60,7 @@ class Body(Part):
     )  # fmt: skip
     stretch: Vec3Value = f.vec3_value(
         "Stretch", "Multiplies its size along its own X, Y and Z.", along=_ALONG, unit="×", hard=(0, 1e5), soft=(0, 4), draws=_MESH,
-        start=Vec3Value(Fixed(1.0), Fixed(1.0), Fixed(1.0)), also="scale squash grow column axis",
+        start=Vec3Value(Fixed(1.0), Fixed(1.0), Fixed(1.0)), also="scale flatten grow column axis",
     )  # fmt: skip
     faces: Faces = f.choice(
         Faces.BOTH, "Faces", "Both sides of its faces are seen, or only the outer or the inner one.", draws=_MESH, group="body",

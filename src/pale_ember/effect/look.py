@@ -139,7 +139,7 @@ class Look(Part):
     )  # fmt: skip
     widen: Value = f.value(
         1.0, "Widen", "Multiplies the width alone as life goes on.", along=_ALONG, unit="×", hard=(0, 1e5), soft=(0, 3),
-        group="shape", also="squash stretch width aspect",
+        group="shape", also="narrow stretch width aspect",
     )  # fmt: skip
     tint: ColorValue = f.color_value(
         "#ffffff", "Tint", "A colour given at birth, multiplied with the colour along life.", along="clock", group="light",

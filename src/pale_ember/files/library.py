@@ -56,23 +56,28 @@ def own_folder() -> Path:
 
 def starts(shipped: Path) -> tuple[list[Start], list[str]]:
     """Return all layers to start from, the shipped ones by families, then one's own by name, and a sentence for each wrong file."""
+    found, wrong = _starts_in(shipped, False)
+    own, wrong_too = _starts_in(own_folder(), True)
+    return [*found, *own], [*wrong, *wrong_too]
+
+
+def _starts_in(folder: Path, own: bool) -> tuple[list[Start], list[str]]:
     found, wrong = [], []
-    for folder, own in ((shipped, False), (own_folder(), True)):
-        for path in sorted(folder.glob("*.ember"), key=lambda path: (_ORDER.get(path.stem, len(_ORDER)) if not own else 0, path.stem.casefold())):
-            try:
-                effect = load_effect(path)
-                if not effect.layers:
-                    raise EffectError("layers", "there is no layer in it; add one.")
-                follows = any(layer.origin.parent for layer in effect.layers)
-                found.append(Start(effect.name if follows else effect.layers[0].name, effect, path, own))
-            except EffectError as problem:
-                wrong.append(f"{path.name} is left out of the library. {problem}")
+    for path in sorted(folder.glob("*.ember"), key=lambda path: (_ORDER.get(path.stem, len(_ORDER)) if not own else 0, path.stem.casefold())):
+        try:
+            effect = load_effect(path)
+            if not effect.layers:
+                raise EffectError("layers", "there is no layer in it; add one.")
+            follows = any(layer.origin.parent for layer in effect.layers)
+            found.append(Start(effect.name if follows else effect.layers[0].name, effect, path, own))
+        except EffectError as problem:
+            wrong.append(f"{path.name} is left out of the library. {problem}")
     return found, wrong
 
 
 def own_of_name(name: str) -> Start | None:
     """Return the artist's own kept layer of a name, if there is one."""
-    return next((start for start in starts(own_folder())[0] if start.own and start.name == name), None)
+    return next((start for start in _starts_in(own_folder(), True)[0] if start.name == name), None)
 
 
 def keep_layer(layer: Layer, effect: Effect, instead: Start | None = None) -> Path:
@@ -89,7 +94,7 @@ def keep_layer(layer: Layer, effect: Effect, instead: Start | None = None) -> Pa
         If the file can't be written.
     """
     if instead is None:
-        name = free_among(layer.name, [start.name for start in starts(own_folder())[0] if start.own])
+        name = free_among(layer.name, [start.name for start in _starts_in(own_folder(), True)[0]])
         path = file_for(own_folder(), name, ".ember", "layer")
     else:
         name, path = instead.name, instead.path

@@ -259,7 +259,7 @@ def size_note(texture: Texture, ready: Prepared, widest: float = 0.0, masks: Col
     widest : float
         How wide its particles are on the screen at most, pixels; 0 if that isn't known.
     masks : collection of Channel
-        The channels that are read of it one by one.
+        The channels that are read of it; all of them is one.
     """
     wide, high = ready.size
     colors = [str(one) for one in masks if one not in (Channel.ALL, Channel.ALPHA)]

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..effect.errors import EffectError
+from .pictures import as_half_floats_hold
 
 Floats = NDArray[np.float32]
 _HEADER, _HEADER_DX10 = 128, 148
@@ -32,7 +33,6 @@ _KINDS: dict[int, _Plain] = {
     87: _Plain("u1", 4, (2, 1, 0, 3)), 88: _Plain("u1", 4, (2, 1, 0, -2)), 91: _Plain("u1", 4, (2, 1, 0, 3)), 93: _Plain("u1", 4, (2, 1, 0, -2)),
 }  # fmt: skip
 _OLD_HALVES = {111: 54, 112: 34, 113: 10, 116: 2}
-_LARGEST_HALF = 65504.0
 _BC4_SIGNED = (b"BC4S", 81)
 
 
@@ -103,7 +103,7 @@ def _ordered(whole: NDArray[Any], kind: _Plain) -> NDArray[np.uint8] | Floats:
     if whole.dtype.kind == "u" and full == 1:
         numbers = whole.astype(np.float32) / np.float32(65535.0)
     elif full == 1:
-        numbers = np.clip(np.nan_to_num(whole.astype(np.float32), nan=0.0, posinf=_LARGEST_HALF, neginf=0.0), -_LARGEST_HALF, _LARGEST_HALF)
+        numbers = as_half_floats_hold(whole.astype(np.float32))
     out: NDArray[Any] = np.zeros((*whole.shape[:2], 4), np.uint8 if full == 255 else np.float32)
     for i, place in enumerate(kind.order):
         if place >= 0:

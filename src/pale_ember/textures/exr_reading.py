@@ -11,11 +11,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..effect.errors import EffectError
+from .pictures import as_half_floats_hold
 
 Floats = NDArray[np.float32]
 # What each layer's channels may be called.
 _COLORS, _LIGHT, _ALPHA = ("R", "G", "B"), "Y", "A"
-_LARGEST_HALF = 65504.0
 
 
 def header_sizes(data: bytes, place: str) -> list[tuple[int, int]]:
@@ -105,7 +105,7 @@ def _together(channels: dict[str, Any], place: str) -> Floats:
         out[:, :, i] = usual[min(i, len(usual) - 1)]
     if _ALPHA in channels and channels[_ALPHA].shape == shape:
         out[:, :, 3] = np.clip(np.nan_to_num(channels[_ALPHA], nan=0.0), 0.0, 1.0)
-    return np.clip(np.nan_to_num(out, nan=0.0, posinf=_LARGEST_HALF, neginf=0.0), -_LARGEST_HALF, _LARGEST_HALF)
+    return as_half_floats_hold(out)
 
 
 def _box(window: Any) -> tuple[int, int, int, int]:

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 Floats = NDArray[np.float32]
+LARGEST_HALF = 65504.0
 
 
 @dataclass(frozen=True)
@@ -42,3 +43,8 @@ class Pictures:
     def size(self) -> tuple[int, int]:
         """Return width and height of a frame, pixels."""
         return self.pixels.shape[2], self.pixels.shape[1]
+
+
+def as_half_floats_hold(numbers: Floats) -> Floats:
+    """Return numbers within what half floats hold; what is no number, or endlessly low, is 0."""
+    return np.clip(np.nan_to_num(numbers, nan=0.0, posinf=LARGEST_HALF, neginf=0.0), -LARGEST_HALF, LARGEST_HALF)  # type: ignore[no-any-return]

@@ -13,8 +13,12 @@ from .cutting import Grid
 MOST, MOST_FOUND = 16, 64
 # Lines between frames may have so much of what there is on average.
 _EMPTY = 0.12
-# How much more a picture changes from one frame to another than beside that border; and what is not alike any more.
-_JUMP, _UNLIKE, _NEARLY, _HALVES = 2.0, 0.6, 0.9, 0.5
+# How much more a picture changes from one frame to another than beside that border.
+_JUMP = 2.0
+# How little frames may resemble each other at most: where likeness alone tells, where proportions do too, of two halves.
+_UNLIKE, _NEARLY, _HALVES = 0.6, 0.9, 0.5
+# How much less unlike the frames at a row's end must be than others; how many times as long as wide no frame is.
+_NEXT, _SLIM = 0.3, 2.5
 Floats = NDArray[np.float64]
 
 
@@ -55,7 +59,7 @@ def find_layout(pixels: NDArray[np.uint8] | NDArray[np.float32]) -> Layout:
     seen = np.where(seen > 0.03, seen, 0.0)
     if float(seen.mean()) < 1e-4:
         return Layout(1, 1, 1)
-    shown = light * np.where(uneven, alpha, 1.0)[..., None] if uneven else light
+    shown = light * alpha[..., None] if uneven else light
     across, down = _along(seen), _along(seen.T)
     if across.margin == across.gap == down.margin == down.gap == 0:
         across, down = _with_borders(across, down, shown, seen)
@@ -188,7 +192,7 @@ def _with_borders(across: _Axis, down: _Axis, shown: Floats, seen: Floats) -> tu
     found, borders = [], []
     for axis, one, some, alike in zip((across, down), (shown, turned), (seen, seen.T), unlike, strict=True):
         long, parts = one.shape[1], axis.parts
-        more, like = _by_borders(one, some, alike), _by_likeness(one.shape[1], alike)
+        more, like = _by_borders(one, some, alike), _by_likeness(long, alike)
         # What empty lines tell may be divided further, but not otherwise, unless parts are far more alike then.
         if more % parts == 0:
             parts = more
@@ -215,10 +219,10 @@ def _by_reading(shown: Floats, columns: int) -> int:
     wide = long // columns
     if columns < 3:
         return 1
-    best, found = 0.3, 1
+    best, found = _NEXT, 1
     for rows in range(2, MOST + 1):
         each = high // rows
-        if high % rows or each < 8 or not 0.4 <= wide / each <= 2.5:
+        if high % rows or each < 8 or not 1 / _SLIM <= wide / each <= _SLIM:
             continue
         frames = shown[..., :3].mean(axis=2).reshape(rows, each, columns, wide)
         frames = frames - frames.mean(axis=(1, 3), keepdims=True)
@@ -232,7 +236,7 @@ def _by_reading(shown: Floats, columns: int) -> int:
 
 def _squarer(long: int, parts: int, beside: float, unlike: _Unlike) -> int:
     """Return how many parts there are along an axis whose parts are far longer than the other axis' parts."""
-    best, found = 2.5, parts
+    best, found = _SLIM, parts
     if long / parts < best * beside or unlike.plain:
         return parts
     for more in range(parts * 2, 4 * MOST + 1, parts):
@@ -285,7 +289,8 @@ class _Unlike:
         # What goes over the whole picture makes everything near alike: a plane and its bend are taken away.
         y, x = np.mgrid[-1 : 1 : grey.shape[0] * 1j, -1 : 1 : grey.shape[1] * 1j]
         bases = np.stack([np.ones_like(x), x, y, x * x, x * y, y * y], axis=-1).reshape(-1, 6)
-        fit = np.linalg.lstsq(bases[:: max(len(bases) // 20_000, 1)], grey.reshape(-1)[:: max(len(bases) // 20_000, 1)], rcond=None)[0]
+        some = slice(None, None, max(len(bases) // 20_000, 1))
+        fit = np.linalg.lstsq(bases[some], grey.reshape(-1)[some], rcond=None)[0]
         self.grey = grey - (bases @ fit).reshape(grey.shape)
         self.plain = float(self.grey.std()) < max(0.02, 0.15 * float(grey.std()))
         self._known: dict[int, float] = {}

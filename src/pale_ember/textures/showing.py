@@ -9,7 +9,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from ..effect.colors import to_linear, to_srgb
+from ..effect.colors import BYTE_LIGHT, to_srgb
 from ..effect.kinds import Channel
 from .prepared import Prepared
 
@@ -20,7 +20,7 @@ _STEPS = 4096
 @functools.cache
 def _curves() -> tuple[NDArray[np.float32], Bytes]:
     """Return sRGB bytes as linear light, and linear light in steps as sRGB bytes."""
-    return to_linear(np.arange(256) / 255.0).astype(np.float32), np.rint(to_srgb(np.linspace(0, 1, _STEPS)) * 255).astype(np.uint8)
+    return BYTE_LIGHT, np.rint(to_srgb(np.linspace(0, 1, _STEPS)) * 255).astype(np.uint8)
 
 
 @njit(cache=True, nogil=True)

@@ -263,7 +263,6 @@ def _icon(ready: Prepared | None, channel: Channel) -> QIcon:
 
 
 def _masks_of(effect: Effect, name: str) -> list[Channel]:
-    """Return the channels that layers read of a texture one by one."""
+    """Return which channels layers read of a texture; all of them is one."""
     found = [layer.look.channel for layer in effect.layers if layer.look.texture == name]
-    found += [noise.channel for layer in effect.layers for noise in used_noises(layer.look).values() if noise.texture == name]
-    return [one for one in found if one != Channel.ALL]
+    return found + [noise.channel for layer in effect.layers for noise in used_noises(layer.look).values() if noise.texture == name]

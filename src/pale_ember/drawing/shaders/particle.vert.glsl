@@ -186,7 +186,6 @@ void main() {
     gl_PointSize = 2.0 * reach;
     turn = vec4(c, s, vec2(reach) / half_wide);
     thin = given.x * given.y / (half_wide.x * half_wide.y);
-    light = vec4(in_color * in_intensity, in_opacity * near_fade(depth) * thin);
 #ifdef LIT
     side_x = c * axes[0] + s * axes[1];
     side_y = c * axes[1] - s * axes[0];
@@ -286,8 +285,8 @@ void main() {
     side_y = c * axes[1] - s * axes[0];
 #endif
 #endif
-    light = vec4(in_color * in_intensity, in_opacity * near_fade(depth) * thin);
 #endif
+    light = vec4(in_color * in_intensity, in_opacity * near_fade(depth) * thin);
 #ifdef LIT
     seen_from = normalize(in_place - eye);
 #ifdef TEXTURED

@@ -168,7 +168,7 @@ def apply(step: Step, canvas: Canvas, flows: dict[Step, list[Frame]], files: Fil
     elif isinstance(step, Picture):
         new, color = brought(step, canvas, files)
         if color is not None:
-            _color_over(step, canvas, new * share, color)
+            _lay_colors(step, canvas, new * share, color)
     elif isinstance(step, Maker):
         new = MAKERS[type(step)](step, canvas)
     elif type(step) in MOVERS:
@@ -180,7 +180,7 @@ def apply(step: Step, canvas: Canvas, flows: dict[Step, list[Frame]], files: Fil
     canvas.light = (canvas.light + (put - canvas.light) * share).astype(np.float32)
 
 
-def _color_over(step: Picture, canvas: Canvas, cover: Floats, color: Floats) -> None:
+def _lay_colors(step: Picture, canvas: Canvas, cover: Floats, color: Floats) -> None:
     """Put a picture's colours over what is there, or in its place."""
     if canvas.color is None:
         # What came before has no colour of its own: where the picture doesn't cover, it is white.
