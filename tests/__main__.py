@@ -59,6 +59,9 @@ def main() -> int:
     home = tempfile.mkdtemp(prefix="pale-ember-tests-")
     os.environ.setdefault("PALE_EMBER_STATE", f"{home}/state")
     os.environ.setdefault("XDG_CONFIG_HOME", f"{home}/config")
+    # The many commands that tests start need not each compile the program's modules.
+    os.environ.pop("PYTHONDONTWRITEBYTECODE", None)
+    os.environ.setdefault("PYTHONPYCACHEPREFIX", f"{home}/bytecode")
     if given:
         return run_here(load(tuple(given)))
     # Kernels are compiled once, all of them, before two processes and their children would each do it.

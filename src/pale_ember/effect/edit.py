@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import functools
 import re
+from collections.abc import Sequence
 from typing import Any, TypeVar
 
 from pydantic import ValidationError
@@ -20,8 +22,9 @@ Step = str | int
 Owner = TypeVar("Owner", bound=Part)
 
 
-def parse_path(path: str) -> list[Step]:
-    """Return a path's steps: ``layers[0].emit.rate`` gives ``["layers", 0, "emit", "rate"]``."""
+@functools.lru_cache(maxsize=4096)
+def parse_path(path: str) -> tuple[Step, ...]:
+    """Return a path's steps: ``layers[0].emit.rate`` gives ``("layers", 0, "emit", "rate")``."""
     steps: list[Step] = []
     at = 0
     while at < len(path):
@@ -32,10 +35,10 @@ def parse_path(path: str) -> list[Step]:
         at = found.end()
     if not steps:
         raise EffectError("", "the path is empty; name a field, such as layers[0].emit.rate.")
-    return steps
+    return tuple(steps)
 
 
-def written(steps: list[Step]) -> str:
+def written(steps: Sequence[Step]) -> str:
     """Return steps as a path."""
     return "".join(f"[{s}]" if isinstance(s, int) else f".{s}" for s in steps).lstrip(".")
 
@@ -53,12 +56,11 @@ def inside_its_owner(path: str) -> str:
 def get(effect: Effect, path: str) -> Any:
     """Return the part of an effect at a path: a model, a Value, a number."""
     found: Any = effect
-    done: list[Step] = []
-    for step in parse_path(path):
+    steps = parse_path(path)
+    for at, step in enumerate(steps):
         # A part of a Vec3Value is a Value, not the plain data that deeper steps are taken in.
         whole = isinstance(found, Vec3Value) and step in (0, 1, 2)
-        found = list(found)[int(step)] if whole else _child(found, step, done)
-        done.append(step)
+        found = list(found)[int(step)] if whole else _child(found, steps, at)
     return found
 
 
@@ -72,23 +74,23 @@ def edited(part: Owner, path: str, value: Any) -> Owner:
     return _replaced(part, parse_path(path), 0, value)  # type: ignore[no-any-return]
 
 
-def _replaced(node: Any, steps: list[Step], at: int, value: Any) -> Any:
-    done, step = steps[:at], steps[at]
-    old = _child(node, step, done)
+def _replaced(node: Any, steps: Sequence[Step], at: int, value: Any) -> Any:
+    step = steps[at]
+    old = _child(node, steps, at)
     new = value if at == len(steps) - 1 else _replaced(old, steps, at + 1, value)
     if new is old:
         return node
     node = _plain(node)
     if isinstance(node, Part):
         assert isinstance(step, str)
-        return _with_field(node, step, new, done)
+        return _with_field(node, step, new, steps[:at])
     if isinstance(node, dict):
         return {**node, step: new}
     assert isinstance(node, list | tuple) and isinstance(step, int)
     return type(node)((*node[:step], new, *node[step + 1 :]))
 
 
-def _with_field(node: Part, name: str, new: Any, done: list[Step]) -> Part:
+def _with_field(node: Part, name: str, new: Any, done: Sequence[Step]) -> Part:
     fields = {key: getattr(node, key) for key in type(node).model_fields}
     fields[name] = new
     try:
@@ -113,27 +115,24 @@ def _kept(old: Any, new: Any) -> Any:
     return new
 
 
-def _child(node: Any, step: Step, done: list[Step]) -> Any:
-    """Return one step further down; Values are walked as their plain data."""
-    here = written(done)
+def _child(node: Any, steps: Sequence[Step], at: int) -> Any:
+    """Return what the step at an index leads to; Values are walked as their plain data."""
+    step = steps[at]
     node = _plain(node)
     if isinstance(node, Part):
-        names = list(type(node).model_fields)
-        if step not in names:
-            raise EffectError(written([*done, step]), f"there is no such field; {nearest(str(step), names)}")
-        found = getattr(node, str(step))
-        return found
+        fields = type(node).model_fields
+        if step not in fields:
+            raise EffectError(written(steps[: at + 1]), f"there is no such field; {nearest(str(step), list(fields))}")
+        return getattr(node, str(step))
     if isinstance(node, dict):
         if step not in node:
-            raise EffectError(
-                written([*done, step]), f"there is nothing of this name; {nearest(str(step), map(str, node))}"
-            )
+            raise EffectError(written(steps[: at + 1]), f"there is nothing of this name; {nearest(str(step), map(str, node))}")
         return node[step]
     if isinstance(node, list | tuple):
         if not isinstance(step, int) or step >= len(node):
-            raise EffectError(written([*done, step]), f"{here} has {len(node)} entries, counted from 0.")
+            raise EffectError(written(steps[: at + 1]), f"{written(steps[:at])} has {len(node)} entries, counted from 0.")
         return node[step]
-    raise EffectError(written([*done, step]), f"{here} has no parts.")
+    raise EffectError(written(steps[: at + 1]), f"{written(steps[:at])} has no parts.")
 
 
 def _plain(node: Any) -> Any:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import os
 import re
 from collections.abc import Iterable
@@ -65,7 +66,7 @@ def _starts_in(folder: Path, own: bool) -> tuple[list[Start], list[str]]:
     found, wrong = [], []
     for path in sorted(folder.glob("*.ember"), key=lambda path: (_ORDER.get(path.stem, len(_ORDER)) if not own else 0, path.stem.casefold())):
         try:
-            effect = load_effect(path)
+            effect = _loaded(path)
             if not effect.layers:
                 raise EffectError("layers", "there is no layer in it; add one.")
             follows = any(layer.origin.parent for layer in effect.layers)
@@ -73,6 +74,20 @@ def _starts_in(folder: Path, own: bool) -> tuple[list[Start], list[str]]:
         except EffectError as problem:
             wrong.append(f"{path.name} is left out of the library. {problem}")
     return found, wrong
+
+
+def _loaded(path: Path) -> Effect:
+    """Return the effect in a file; each window's shelf asks for all of them, so it is read once until it changes."""
+    try:
+        state = path.stat()
+    except OSError:
+        return load_effect(path)  # it says what is wrong
+    return _loaded_as_of(path, state.st_mtime_ns, state.st_size)
+
+
+@functools.lru_cache(maxsize=256)
+def _loaded_as_of(path: Path, written_ns: int, size: int) -> Effect:
+    return load_effect(path)
 
 
 def own_of_name(name: str) -> Start | None:

@@ -6,10 +6,11 @@ this folder are the same, so that a change compiles what depends on it and nothi
 
 from __future__ import annotations
 
-import ast
+import contextlib
 import functools
 import hashlib
 import os
+import re
 import shutil
 import tempfile
 import time
@@ -22,6 +23,11 @@ from numba.core.caching import CompileResultCacheImpl, FunctionCache, UserProvid
 
 _OLD_DAYS = 30
 _HERE = Path(__file__).parent
+# Sources are searched as text: to parse all of them took half of a command's start.
+_IMPORT = re.compile(r"^[ \t]*from \.(\w*) import (?:\(([^)]*)\)|(.*))$", re.MULTILINE)
+_NAME = re.compile(r"(\w+)(?: as \w+)?")
+_COMMENT = re.compile(r"#.*")
+_DECLARED = re.compile(r"^@.*?\ndef \w+", re.MULTILINE | re.DOTALL)
 
 
 @functools.cache
@@ -43,7 +49,13 @@ def folder() -> Path:
 
 
 def _sweep(root: Path) -> None:
-    """Remove what no run has asked for in a month."""
+    """Remove what no run has asked for in a month; this is looked at once a day."""
+    swept = root / "swept"
+    with contextlib.suppress(OSError):
+        if time.time() - swept.stat().st_mtime < 86400:
+            return
+    with contextlib.suppress(OSError):
+        swept.touch()
     for old in (*root.glob("kernels-*"), *root.glob("kernels-*/*/*.nb?")):
         try:
             if time.time() - max(old.stat().st_mtime, old.stat().st_atime) > _OLD_DAYS * 86400:
@@ -58,30 +70,28 @@ def is_here(function: Any) -> bool:
 
 
 @functools.cache
+def _source(name: str) -> str:
+    return (_HERE / f"{name}.py").read_text(encoding="utf-8")
+
+
+@functools.cache
 def _imports(name: str) -> tuple[set[str], set[str]]:
     """Return the modules of this folder that one takes code from, and those whose kernels it only calls."""
     inside: set[str] = set()
     called: set[str] = set()
-    for node in ast.walk(ast.parse((_HERE / f"{name}.py").read_bytes())):
-        if isinstance(node, ast.ImportFrom) and node.level == 1:
-            names = [alias.name for alias in node.names]
-            only_calls = node.module is not None and all(each.startswith("call_") for each in names)
-            for each in [node.module] if node.module else names:
-                if (_HERE / f"{each}.py").exists():
-                    (called if only_calls else inside).add(each)
+    for module, bracketed, plain in _IMPORT.findall(_source(name)):
+        names = _NAME.findall(_COMMENT.sub("", bracketed or plain))
+        only_calls = bool(module) and all(each.startswith("call_") for each in names)
+        for each in [module] if module else names:
+            if (_HERE / f"{each}.py").exists():
+                (called if only_calls else inside).add(each)
     return inside, called - inside
 
 
 @functools.cache
 def _declared(name: str) -> bytes:
     """Return how a module declares its kernels: their types matter to those that call them, their insides don't."""
-    tree = ast.parse((_HERE / f"{name}.py").read_bytes())
-    rows = [
-        f"{node.name} {[ast.dump(each) for each in node.decorator_list]}"
-        for node in ast.walk(tree)
-        if isinstance(node, ast.FunctionDef) and node.decorator_list
-    ]
-    return "\n".join(rows).encode()
+    return "\n".join(_DECLARED.findall(_source(name))).encode()
 
 
 @functools.cache
@@ -99,7 +109,7 @@ def stamp(name: str) -> str:
             called |= outside
     digest = hashlib.blake2s(digest_size=16)
     for one in sorted(seen):
-        digest.update(one.encode() + b"\0" + (_HERE / f"{one}.py").read_bytes())
+        digest.update(one.encode() + b"\0" + _source(one).encode())
     for one in sorted(called - seen):
         digest.update(one.encode() + b"\0" + _declared(one))
     return digest.hexdigest()

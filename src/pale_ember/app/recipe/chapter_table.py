@@ -79,3 +79,13 @@ CHAPTERS: dict[str, tuple[Section, ...]] = {
         Section("Camera", "stage.camera", Camera, False),
     ),
 }
+
+
+def chapter_of(path: str, in_layer: bool) -> int | None:
+    """Return the number of the chapter where the field, or the list, of a path stands; None if it stands in none."""
+    owner = path.partition("[")[0]
+    for index, sections in enumerate(CHAPTERS.values()):
+        for section in sections:
+            if section.in_layer == in_layer and (owner == section.at if section.is_list else any(at == path for _, at, _ in section.fields())):
+                return index
+    return None

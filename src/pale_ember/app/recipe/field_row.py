@@ -55,6 +55,7 @@ class FieldRow(QWidget):
         self.outer.setSpacing(2)
         self.problem: QLabel | None = None
         self._refused = self._foretold = ""
+        self._bright: bool | None = None
         self._mend: Callable[[], None] = self.reset
         row = QHBoxLayout()
         self.outer.addLayout(row)
@@ -127,7 +128,9 @@ class FieldRow(QWidget):
         self.mark.setText("•" if changed else "")
         self.mark.setEnabled(changed)
         self.mark.setToolTip("Set back to its default (Ctrl+R)" if changed else "")
-        self.label.setStyleSheet(f"color: {theme.BRIGHT if changed else theme.TEXT};")
+        if changed != self._bright:
+            self._bright = changed
+            self.label.setStyleSheet(f"color: {theme.BRIGHT if changed else theme.TEXT};")
 
     def focus(self) -> None:
         """Give the focus to what the field holds."""

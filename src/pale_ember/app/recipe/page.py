@@ -77,8 +77,8 @@ class Group:
 class Page(QScrollArea):
     """The fields of one chapter."""
 
-    def __init__(self, session: Session, wishes: Wishes, sections: tuple[Section, ...]) -> None:
-        super().__init__()
+    def __init__(self, session: Session, wishes: Wishes, sections: tuple[Section, ...], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
         self.session = session
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.setWidgetResizable(True)

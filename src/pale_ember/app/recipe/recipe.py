@@ -20,7 +20,8 @@ from ..widgets.find_line import FindLine
 from ..widgets.name_label import NameLabel
 from ..widgets.rail import rail_button, rail_column
 from ..widgets.turned import is_turned_away
-from .chapter_table import CHAPTERS
+from .chapter_pages import ChapterPages
+from .chapter_table import CHAPTERS, chapter_of
 from .found import Found
 from .page import Page
 from .part_list import PartList
@@ -58,7 +59,7 @@ class Recipe(WithRows):
         whole.addLayout(body, 1)
         self.buttons = QButtonGroup(self)
         self.pages = QStackedWidget()
-        self.chapters: dict[str, Page] = {}
+        self.chapters = ChapterPages(session, self.wishes, self.pages)
         body.addWidget(self._rail())
         body.addWidget(self.pages, 1)
         # While a key is dragged the stage and the strip go first; the recipe follows a few times a second.
@@ -81,9 +82,6 @@ class Recipe(WithRows):
             if name == "Effect":
                 column.addStretch(1)
             column.addWidget(button)
-            page = Page(self.session, self.wishes, CHAPTERS[name])
-            self.chapters[name] = page
-            self.pages.addWidget(page)
         self.buttons.idClicked.connect(self.show_chapter)
         return rail
 
@@ -131,7 +129,7 @@ class Recipe(WithRows):
     def _look(self) -> None:
         """Show what is looked for, or the chapter again."""
         if not self.search.text().strip() and not self.only_changed.isChecked():
-            self.pages.setCurrentIndex(max(self.buttons.checkedId(), 0))
+            self.pages.setCurrentWidget(self.chapters[self.chapter])
         else:
             if self.found is None:
                 self.found = Found(self.session, self.wishes)
@@ -150,25 +148,22 @@ class Recipe(WithRows):
 
     def go_to(self, path: str, in_layer: bool = True) -> None:
         """Show the field of a path, in the layer or in the effect, and give it the focus."""
-        for index, page in enumerate(self.chapters.values()):
-            if page.in_layer != in_layer:
-                continue
-            if path in page.rows:
-                self.show_chapter(index)
-                row = page.rows[path]
-                if row.isHidden():
-                    page.open_field(path)
-                page.bring_into_view(row)
-                row.focus()
-                return
-            at = path.partition("[")[0]
-            if at in page.lists:
-                self.show_chapter(index)
-                parts = page.lists[at]
-                if "[" in path and isinstance(parts, PartList):
-                    parts.open_part(int(path.partition("[")[2].partition("]")[0]))
-                page.bring_into_view(parts)
-                return
+        index = chapter_of(path, in_layer)
+        if index is None:
+            return
+        self.show_chapter(index)
+        page = self.chapters[self.chapter]
+        if path in page.rows:
+            row = page.rows[path]
+            if row.isHidden():
+                page.open_field(path)
+            page.bring_into_view(row)
+            row.focus()
+            return
+        parts = page.lists[path.partition("[")[0]]
+        if "[" in path and isinstance(parts, PartList):
+            parts.open_part(int(path.partition("[")[2].partition("]")[0]))
+        page.bring_into_view(parts)
 
     def show_chapter(self, index: int) -> None:
         """Show a chapter by its number on the rail."""
@@ -186,7 +181,7 @@ class Recipe(WithRows):
         if focus is not None and self.pages.isAncestorOf(focus):
             button.setFocus(Qt.FocusReason.OtherFocusReason)
         button.setChecked(True)
-        self.pages.setCurrentIndex(index)
+        self.pages.setCurrentWidget(self.chapters[self.chapter])
         if list(CHAPTERS)[index] != "Effect":
             self.session.choose_prop(-1)
         self.refresh()

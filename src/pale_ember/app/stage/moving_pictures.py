@@ -25,6 +25,8 @@ from ..widgets import theme
 from .stage import Stage
 
 FRAMES, FRAME_MS = 12, 90
+# The window is there, and goes on if nobody stays at the shelf, before the first picture is worked at.
+PAUSE_MS = 250
 
 
 # From the thread: how far the compiling is, or a start's key, camera and moments.
@@ -52,13 +54,19 @@ class MovingPictures(QObject):
         self._work.timeout.connect(self._draw_next)
         self._motion = QTimer(self)
         self._motion.timeout.connect(self._turn_over)
+        self._pause = QTimer(self)
+        self._pause.setSingleShot(True)
+        self._pause.timeout.connect(self._begin)
 
     def show(self, found: Sequence[Start]) -> None:
         """Show pictures of these; those that are known already at once."""
         self._end_thread()
         self._starts = list(found)
         self._waiting.clear()
-        wanted = [start for start in found if len(self._known.get(_key(start), ())) < FRAMES]
+        self._pause.start(PAUSE_MS)
+
+    def _begin(self) -> None:
+        wanted = [start for start in self._starts if len(self._known.get(_key(start), ())) < FRAMES]
         for start in wanted:
             self._known.pop(_key(start), None)
         self._found, self._ended = SimpleQueue(), threading.Event()
@@ -70,6 +78,7 @@ class MovingPictures(QObject):
     def rest(self) -> None:
         """Draw nothing until shown again."""
         self._end_thread()
+        self._pause.stop()
         self._work.stop()
         self._motion.stop()
 
