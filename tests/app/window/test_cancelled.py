@@ -1,8 +1,11 @@
 """Whatever opens over the window and is given up leaves the file as it was, to the byte, however it is given up."""
 
+import os
+import random
 from unittest import mock
 
 from PyQt6.QtCore import QPoint, Qt, QTimer
+from PyQt6.QtGui import QContextMenuEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QComboBox, QFileDialog, QLineEdit, QListWidget
 
@@ -16,6 +19,8 @@ from ..case import LEFT, WindowCase
 # Commands that open something, and those that ask by a question of their own.
 OPENERS = ("find", "library", "offset", "preferences", "group", "lane", "shelf", "pack", "keep_layer")
 WAYS = ("Esc", "close", "elsewhere")
+# More of them by hand: so many places for each chapter, and other ones.
+PLACES, SEED = int(os.environ.get("PLACES", "3")), int(os.environ.get("SEED", "1"))
 
 
 class CancelledTest(WindowCase):
@@ -103,3 +108,93 @@ class CancelledTest(WindowCase):
                             self.assertEqual(effect_text(self.session.effect), before)
                             self.assertEqual(self.session.document.index, at)
                             self.assertEqual((self.session.selected, set(self.session.others)), chosen)
+
+
+class AnywhereTest(WindowCase):
+    """From any place of the window."""
+
+    def first_effect(self):
+        curve = {"curve": [[0, 0], [0.4, 1], [1, 0.2]]}
+        one = {"look.color": {"gradient": [[0, "#ff8040"], [1, "#204060"]]}, "look.tint": {"one_of": ["#ffffff", "#ff8080"]}, "look.grow": curve, "emit.rate": 8,
+               "emit.bursts": [{"at": 0.5, "count": 5}], "path": [{}, {"at": 1, "position": [1, 0.5, 0]}]}  # fmt: skip
+        return effect_with({"a": one, "b": {"look.color": "#336699", "origin": {"parent": "a", "when": "death"}}, "c": {}})
+
+    def target(self, dice):
+        """Return a widget under a random place of the window, and the place in it."""
+        at = QPoint(dice.randrange(self.window.width()), dice.randrange(self.window.height()))
+        widget = self.window.childAt(at) or self.window
+        return widget, widget.mapFrom(self.window, at)
+
+    def drag_and_give_up(self, dice):
+        widget, at = self.target(dice)
+        what = f"{type(widget).__name__} {widget.accessibleName()} {at.x()},{at.y()}"
+        keys = dice.choice((Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.AltModifier))
+        before = effect_text(self.session.effect), self.session.document.index
+        QTest.mousePress(widget, LEFT, keys, at)
+        for part in range(1, 4):
+            QTest.mouseMove(widget, at + QPoint(dice.randrange(-30, 30), dice.randrange(-30, 30)) * part)
+            QApplication.processEvents()
+        QTest.keyClick(QApplication.focusWidget() or self.window, Qt.Key.Key_Escape)
+        far = at + QPoint(3000, 3000)
+        QTest.mouseMove(widget, far)
+        QTest.mouseRelease(widget, LEFT, keys, far)
+        self.put_away()
+        self.assertEqual((effect_text(self.session.effect), self.session.document.index), before, f"dragged {what}, keys {keys}")
+
+    def menu_and_give_up(self, dice):
+        widget, at = self.target(dice)
+        what = f"{type(widget).__name__} {widget.accessibleName()} {at.x()},{at.y()}"
+        before = effect_text(self.session.effect), self.session.document.index
+
+        def ask(one, place):
+            QApplication.sendEvent(one, QContextMenuEvent(QContextMenuEvent.Reason.Mouse, place, one.mapToGlobal(place)))
+            QApplication.processEvents()
+            return QApplication.activePopupWidget()
+
+        menu = ask(widget, at)
+        if menu is not None:
+            way = dice.choice(("Esc", "close", "elsewhere", "another"))
+            for _ in range(dice.randrange(3)):
+                QTest.keyClick(menu, Qt.Key.Key_Down)
+            if way == "Esc":
+                QTest.keyClick(menu, Qt.Key.Key_Escape)
+            elif way == "close":
+                menu.close()
+            elif way == "elsewhere":
+                QTest.mouseClick(menu, LEFT, pos=QPoint(-5, -5))
+            else:
+                ask(*self.target(dice))
+        self.put_away()
+        self.assertEqual((effect_text(self.session.effect), self.session.document.index), before, f"menu of {what}")
+        return menu is not None
+
+    def put_away(self):
+        """Close what a click or a key has opened."""
+        for _ in range(8):
+            QApplication.processEvents()
+            top = QApplication.activePopupWidget() or QApplication.activeModalWidget() or open_sheet(self.window)
+            if top is None:
+                break
+            top.close()
+        self.window.picking.close()
+
+    def all_chosen(self):
+        self.session.select("a")
+        self.session.select("b", "also")
+        self.session.select("c", "also")
+
+    def test_drags_and_menus_given_up_leave_the_file_as_it_was(self):
+        dice = random.Random(SEED)
+        self.session.play(False)
+        self.window.stage.setUpdatesEnabled(False)
+        for chapter in range(8):
+            for several in (False, True):
+                self.session.select("a")
+                if several:
+                    self.all_chosen()
+                self.window.recipe.show_chapter(chapter)
+                self.activate(self.window)
+                for _ in range(PLACES):
+                    with self.subTest(chapter=chapter, several=several):
+                        self.drag_and_give_up(dice)
+                        self.menu_and_give_up(dice)

@@ -273,7 +273,7 @@ class FieldRow(QWidget):
             action = menu.addAction(words)
             assert action is not None
             action.triggered.connect(act)
-        menu.exec(event.globalPos())
+        menu.popup(event.globalPos())
 
     def copy(self) -> None:
         """Put the field's value on the clipboard."""

@@ -20,6 +20,18 @@ PORT, INDENT = 16, 9
 PORTS = (When.BIRTH, When.ALIVE, When.HIT, When.DEATH)
 
 
+# What acts when it is let go, as a button does.
+SWITCHES = ("alone", "eye", "mend")
+
+
+class Pressed(NamedTuple):
+    """Whose lane is pressed, where, and which part of it."""
+
+    layer_id: str
+    at: QPointF
+    part: str
+
+
 class Spot(NamedTuple):
     """What is at a place: a row and a part of it; of a burst its number and turn, of a port its event."""
 

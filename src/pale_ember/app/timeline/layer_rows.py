@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any, NamedTuple
+from typing import Any
 
 from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QContextMenuEvent, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
@@ -16,21 +16,13 @@ from ..session.session import Session
 from ..stage.thumbnails import Thumbnails
 from ..widgets import theme
 from ..widgets.controls import Line
-from .geometry import Geometry, Spot
+from .geometry import SWITCHES, Geometry, Pressed, Spot
 from .row_paint import RowPaint
 from .rows import LANE, Row, burst_moments
 from .thread_menus import port_menu, thread_menu
 from .threads import LinkDrag
 from .time_drag import TimeDrag
 from .time_view import HEAD, TimeView
-
-
-class Pressed(NamedTuple):
-    """Whose lane is pressed, where, and which part of it."""
-
-    layer_id: str
-    at: QPointF
-    part: str
 
 
 class LayerRows(QWidget):
@@ -142,15 +134,10 @@ class LayerRows(QWidget):
         if spot.row is None:
             return
         row, layer = spot.row, session.effect.layers[spot.row.first]
-        ids = row.ids or (layer.id,)
-        if spot.part == "alone":
-            session.toggle_alone(*ids)
-        elif spot.part == "eye":
-            session.toggle_enabled(*ids)
+        if spot.part in SWITCHES:
+            self._pressed = Pressed(layer.id, event.position(), spot.part) if event.button() == Qt.MouseButton.LeftButton else None
         elif row.is_group:
             self._press_group(row, event)
-        elif spot.part == "mend":
-            session.mend_link(layer.id)
         elif spot.part in ("port", "thread") and event.button() == Qt.MouseButton.LeftButton:
             child = layer.id if spot.part == "thread" else ""
             assert spot.when is not None
@@ -176,6 +163,19 @@ class LayerRows(QWidget):
     def _seek(self, x: float) -> None:
         effect = self.session.effect
         self.session.seek(min(self.places.time_of(x), effect.duration - 0.5 / effect.step_rate))
+
+    def _switch(self, pressed: Pressed, at: QPointF) -> None:
+        """Do what a switch says, if it is let go where it was pressed."""
+        session, spot = self.session, self.places.spot_at(at)
+        if spot.row is None or spot.part != pressed.part or session.effect.layers[spot.row.first].id != pressed.layer_id:
+            return
+        ids = spot.row.ids or (pressed.layer_id,)
+        if spot.part == "alone":
+            session.toggle_alone(*ids)
+        elif spot.part == "eye":
+            session.toggle_enabled(*ids)
+        else:
+            session.mend_link(pressed.layer_id)
 
     def _press_group(self, row: Row, event: QMouseEvent) -> None:
         """A group's triangle folds it; its name selects all that is in it."""
@@ -222,7 +222,9 @@ class LayerRows(QWidget):
         drag, pressed = self.drag, self._pressed
         self.drag, self._scrubbing, self._pressed = None, False, None
         self.session.end_drag()
-        if self._moving is not None:
+        if pressed is not None and pressed.part in SWITCHES:
+            self._switch(pressed, event.position())
+        elif self._moving is not None:
             layer_id, to = self._moving
             self._moving = None
             self.session.move(layer_id, to)
@@ -271,7 +273,9 @@ class LayerRows(QWidget):
         spot = self.places.spot_at(event.position())
         if spot.row is None:
             return
-        if spot.part == "head":
+        if spot.part in SWITCHES:
+            self.mousePressEvent(event)
+        elif spot.part == "head":
             if spot.row.is_group:
                 self._rename_group(spot.row)
             else:

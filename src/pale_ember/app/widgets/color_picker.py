@@ -198,6 +198,7 @@ class Picker(QDialog):
 
     def _look_back(self) -> None:
         self._eye = None
+        self._looks_elsewhere = not self.isActiveWindow()
         self.activateWindow()
 
     def _show(self) -> None:
@@ -220,7 +221,8 @@ class Picker(QDialog):
     def _follow_keyboard(self, window: QWindow | None) -> None:
         """Tell when the keyboard goes to another window of the program; not to nowhere, nor to the picture of the screen."""
         if window is self.windowHandle():
-            self._looks_elsewhere = False
+            # It may come here late, when the picture of the screen is on its way already.
+            self._looks_elsewhere = self._eye is not None
         elif window is not None and not self._looks_elsewhere and not self._is_ending and self.isVisible():
             self.left.emit()
 
