@@ -17,7 +17,7 @@ from pale_ember.simulation import Simulation, kernel_cache, warm
 from pale_ember.simulation.kernels import KERNELS, kernel
 from pale_ember.simulation.signatures import F1, INT, NOTHING, REAL
 
-CACHED = (kernel_cache.stamp, kernel_cache._imports, kernel_cache._declared)
+CACHED = (kernel_cache.stamp, kernel_cache._imports, kernel_cache._declared, kernel_cache._source)
 
 
 @kernel(REAL, REAL, INT)

@@ -108,7 +108,7 @@ class OrderTest(unittest.TestCase):
                 continue
             effect = effect_of(pair, 120)
             x, v = places(effect, 0.0)
-            true = Reference(effect).carried(x, v, END, 150)
+            true = Reference(effect).carried(x, v, END, 90)
             coarse, fine = (np.abs(places(effect_of(pair, rate), END)[0] - true).max() for rate in (30, 120))
             self.assertSecondOrder(coarse, fine, pair)
             self.assertLess(coarse, 0.05, pair)
