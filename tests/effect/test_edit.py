@@ -1,7 +1,8 @@
 import unittest
 
 from pale_ember.effect import Effect, EffectError, Layer, get
-from pale_ember.effect.forms import FORMS, form_of, to_color_form, to_form
+from pale_ember.effect.colors import ColorSpread, Flat, Gradient, OneOf, Stop
+from pale_ember.effect.forms import COLOR_FORMS, FORMS, form_of, to_color_form, to_form
 from pale_ember.effect.layers import add_layer, duplicate_layer, move_layers, remove_layer
 from pale_ember.effect.values import Band, Curve, Fixed, Spread
 
@@ -80,8 +81,19 @@ class EditTest(unittest.TestCase):
         self.assertEqual(to_form(band, "spread", "life"), Spread(1.0, 3.0))
         self.assertIsInstance(to_form(band, "curve", "life"), Curve)
         self.assertEqual(to_form(band, "fixed", "life"), Fixed(2.0))
-        for form in FORMS:
-            self.assertEqual(form_of(to_color_form(single().layers[0].look.color, form, "life")), form)
+        colors = [to_color_form(single().layers[0].look.color, form, "life") for form in COLOR_FORMS]
+        for now in (*colors, OneOf(("#ff0000", "#00ff00", "#0000ff")), OneOf(("#123456",))):
+            for form in COLOR_FORMS:
+                self.assertEqual(form_of(to_color_form(now, form, "life")), form)
+
+    def test_one_of_several_colours_goes_to_a_gradient_and_back(self):
+        three = OneOf(("#ff0000", "#00ff00", "#0000ff"))
+        there = to_color_form(three, "curve", "clock")
+        self.assertEqual(there, Gradient((Stop(0, "#ff0000"), Stop(0.5, "#00ff00"), Stop(1, "#0000ff")), "clock"))
+        self.assertEqual(to_color_form(there, "one of", "life"), three)
+        self.assertEqual(to_color_form(ColorSpread("#ff0000", "#0000ff"), "one of", "life"), OneOf(("#ff0000", "#0000ff")))
+        self.assertEqual(to_color_form(Flat("#ff0000"), "one of", "life"), OneOf(("#ff0000", "#ff0000")))
+        self.assertEqual(to_color_form(three, "spread", "life"), ColorSpread("#ff0000", "#0000ff"))
 
 
 if __name__ == "__main__":

@@ -61,6 +61,7 @@ class Against(unittest.TestCase):
                 "launch.lifetime": spread(0.2, 1.0), "launch.speed": spread(-1, 1), "launch.push": [0, spread(-1, 1), 0.1], "launch.angle": spread(-90, 90),
                 "flight.gravity": spread(-0.3, 0.3), "flight.drag": spread(0, 2), "flight.wind": float(rng.choice([0, 0.5])), "flight.thrust": [spread(-1, 1), 0, 0],
                 "flight.drift": [0, 0, spread(-0.2, 0.2)], "flight.pull": float(rng.choice([0, 1])), "flight.spin": spread(-90, 90), "flight.pace": float(rng.choice([1, 0.7])),
+                "look.tint": {"one_of": ["#ff8040", "#204060", "#80ff80"][: 1 + case % 3]}, "look.color": {"gradient": [[0, "#ffffff"], [1, "#4060ff"]]},
                 "place.rotation": [float(x) for x in rng.uniform(-180, 180, 3)], "place.position": [0.1, 0.2, -0.3], "place.scale": float(rng.choice([1, 0.6])), "emit.cap": int(rng.choice([8, 2000])),
             }  # fmt: skip
             if case % 4 == 0:
@@ -79,4 +80,6 @@ class Against(unittest.TestCase):
                     np.testing.assert_allclose(p.position, some.position[i], atol=1e-5, err_msg=str((case, at)))
                     np.testing.assert_allclose(p.velocity, some.velocity[i], atol=2e-5)
                     self.assertAlmostEqual(p.angle, float(some.angle[i]), delta=1e-5)
-                    self.assertAlmostEqual(reference.shown(layer, p, at)["size"], float(some.size[i]), delta=1e-5)
+                    shown = reference.shown(layer, p, at)
+                    self.assertAlmostEqual(shown["size"], float(some.size[i]), delta=1e-5)
+                    np.testing.assert_allclose(shown["color"], some.color[i], atol=2e-3)

@@ -10,7 +10,7 @@ from pale_ember.simulation import Simulation
 from pale_ember.simulation.dice import draw, layer_key, property_key
 from pale_ember.simulation.tables import baked_cells
 
-from ..building import single
+from ..building import effect_with, single
 
 
 def baked(keys):
@@ -72,6 +72,42 @@ class TableTest(unittest.TestCase):
         for moment, wanted in ((0.9, 1.0), (1.1, 0.25), (3.0, 0.25)):
             sim.seek(moment)
             self.assertEqual(float(sim.particles("a").opacity[0]), wanted)
+
+    def test_one_of_several_colours_is_drawn_by_each_particle_for_itself_and_nothing_is_mixed(self):
+        tints, hues = ["#ff0000", "#00ff00", "#0000ff"], ["#ffffff", "#808080", "#404040"]
+        light = {"spread": [0.5, 2.0]}
+        edits = {"emit.rate": 4000, "emit.cap": 8000, "launch.lifetime": 2, "look.tint": {"one_of": tints}, "look.color": {"one_of": hues}, "look.intensity": light,
+                 "look.opacity": {"band": [[[0, 0], [1, 1]], [[0, 0.5], [1, 1]]]}, "look.widen": {"spread": [1, 2]}}  # fmt: skip
+        sim = Simulation(single(edits))
+        sim.seek(1.9)
+        some, key = sim.particles("a"), layer_key(1, "a")
+        whose = {path: draw(property_key(key, path), some.serial) for path in ("look.tint", "look.color", "look.intensity")}
+        at = {path: (3 * whose[path]).astype(int) for path in ("look.tint", "look.color")}
+        wanted = np.stack([hex_to_linear(one) for one in tints])[at["look.tint"]] * np.stack([hex_to_linear(one) for one in hues])[at["look.color"]]
+        np.testing.assert_allclose(some.color, wanted, atol=1e-6)
+        np.testing.assert_allclose(some.intensity, 0.5 + 1.5 * whose["look.intensity"], atol=1e-5)
+        # Each as likely, and each tint with each hue.
+        shares = np.bincount(3 * at["look.tint"] + at["look.color"], minlength=9) / len(some.serial)
+        np.testing.assert_allclose(shares, 1 / 9, atol=4 * np.sqrt(1 / 9 / len(some.serial)))
+        for many in (1, 2, 7, 32):
+            colors = [f"#{k * 7:02x}{255 - k:02x}10" for k in range(many)]
+            sim = Simulation(single({**edits, "look.tint": {"one_of": colors}, "look.color": "#ffffff"}))
+            sim.seek(1.0)
+            some = sim.particles("a")
+            place = draw(property_key(key, "look.tint"), some.serial)
+            np.testing.assert_allclose(some.color, np.stack([hex_to_linear(one) for one in colors])[(many * place).astype(int)], atol=1e-6)
+
+    def test_follow_ups_take_the_colour_that_was_drawn(self):
+        parent = {"emit.rate": 0, "emit.bursts": [{"at": 0, "count": 300}], "launch.lifetime": 0.5, "look.tint": {"one_of": ["#ff0000", "#00ff00"]}}
+        child = {"origin": {"parent": "a", "when": "death", "take_color": True, "count": 1}, "launch.lifetime": 5}
+        sim = Simulation(effect_with({"a": parent, "b": child}))
+        sim.seek(0.4)
+        drawn = sim.particles("a").color
+        sim.seek(0.8)
+        taken = sim.particles("b").color
+        self.assertEqual(len(taken), 300)
+        self.assertEqual(sorted(map(tuple, taken.round(4).tolist())), sorted(map(tuple, drawn.round(4).tolist())))
+        self.assertEqual({tuple(one) for one in taken.round(4).tolist()}, {(1.0, 0.0, 0.0), (0.0, 1.0, 0.0)})
 
     def test_many_hard_edges_are_baked_in_a_moment(self):
         from pale_ember.simulation import tables as baking

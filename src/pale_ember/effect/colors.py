@@ -1,4 +1,4 @@
-"""Colours: sRGB hex outside, linear light inside; gradients; the four forms of a colour."""
+"""Colours: sRGB hex outside, linear light inside; gradients; the five forms of a colour."""
 
 from __future__ import annotations
 
@@ -9,6 +9,8 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
+# A list of colours to take one of has at most so many.
+MOST_COLORS = 32
 HEX = re.compile(r"#(?:[0-9a-fA-F]{3}|[0-9a-fA-F]{6})")
 
 
@@ -80,7 +82,7 @@ def _long(stop: Stop) -> Stop:
 
 
 class ColorValue:
-    """A colour in one of four forms: Flat, ColorSpread, Gradient, GradientBand."""
+    """A colour in one of five forms: Flat, ColorSpread, OneOf, Gradient, GradientBand."""
 
     __slots__ = ()
     along: str = ""
@@ -99,6 +101,13 @@ class ColorSpread(ColorValue):
 
     low: str
     high: str
+
+
+@dataclass(frozen=True, slots=True)
+class OneOf(ColorValue):
+    """One of several colours, drawn once per particle, each as likely; nothing is mixed."""
+
+    colors: tuple[str, ...]
 
 
 @dataclass(frozen=True, slots=True)

@@ -20,7 +20,7 @@ from .stage import Stage
 from .textures import MOST_TEXTURES, Texture
 
 FORMAT = "pale-ember/effect"
-VERSION = 6
+VERSION = 7
 MOST_LAYERS = 256
 ID = re.compile(r"[a-z0-9][a-z0-9-]{0,39}")
 ID_LETTERS = "abcdefghjkmnpqrstuvwxyz23456789"

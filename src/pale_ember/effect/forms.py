@@ -4,11 +4,24 @@ from __future__ import annotations
 
 from typing import Any
 
-from .colors import ColorSpread, ColorValue, Flat, Gradient, GradientBand, Stop, Stops, evaluate_stops, linear_to_hex
+from .colors import (
+    MOST_COLORS,
+    ColorSpread,
+    ColorValue,
+    Flat,
+    Gradient,
+    GradientBand,
+    OneOf,
+    Stop,
+    Stops,
+    evaluate_stops,
+    linear_to_hex,
+)
 from .curves import Key, Keys
 from .values import Band, Curve, Fixed, Spread, Value, level
 
 FORMS = ("fixed", "spread", "curve", "band")
+COLOR_FORMS = ("fixed", "spread", "one of", "curve", "band")
 
 
 def form_of(value: Value | ColorValue) -> str:
@@ -17,6 +30,8 @@ def form_of(value: Value | ColorValue) -> str:
         return "fixed"
     if isinstance(value, Spread | ColorSpread):
         return "spread"
+    if isinstance(value, OneOf):
+        return "one of"
     return "curve" if isinstance(value, Curve | Gradient) else "band"
 
 
@@ -54,9 +69,14 @@ def to_form(value: Value, form: str, along: str) -> Value:
 
 
 def to_color_form(value: ColorValue, form: str, along: str) -> ColorValue:
-    """Return the colour in another form, as :func:`to_form` does for numbers."""
+    """Return the colour in another form, as :func:`to_form` does for numbers.
+
+    One of several colours has those of a gradient's stops; as a gradient they lie evenly one after the other.
+    """
     if form == form_of(value):
         return value
+    if form == "one of":
+        return OneOf(_colors_of(value))
     low, high = _color_edges(value)
     axis = value.along or along
     if form == "fixed":
@@ -66,6 +86,13 @@ def to_color_form(value: ColorValue, form: str, along: str) -> ColorValue:
     if form == "curve":
         return Gradient(low, axis)
     return GradientBand(low, high, axis)
+
+
+def with_stops(value: ColorValue, stops: Stops, along: str) -> ColorValue:
+    """Return a colour made of a palette's stops: a gradient, or one of these colours where it was one of several before."""
+    if isinstance(value, OneOf):
+        return OneOf(tuple(dict.fromkeys(stop.color for stop in stops))[:MOST_COLORS])
+    return Gradient(stops, value.along or along)
 
 
 def _edges(value: Value) -> tuple[Keys, Keys]:
@@ -92,12 +119,23 @@ def _middle(low: Keys, high: Keys) -> Keys:
     return high
 
 
+def _colors_of(value: ColorValue) -> tuple[str, ...]:
+    """Return the colours that a value is made of, at least two, each once where they differ."""
+    low, high = _color_edges(value)
+    found = tuple(dict.fromkeys(stop.color for stop in (low if low is high else (*low, *high))))[:MOST_COLORS]
+    return found if len(found) > 1 else found * 2
+
+
 def _color_edges(value: ColorValue) -> tuple[Stops, Stops]:
     if isinstance(value, Flat):
         both = (Stop(0.0, value.color), Stop(1.0, value.color))
         return both, both
     if isinstance(value, ColorSpread):
         return (Stop(0.0, value.low), Stop(1.0, value.low)), (Stop(0.0, value.high), Stop(1.0, value.high))
+    if isinstance(value, OneOf):
+        last = max(len(value.colors) - 1, 1)
+        stops = tuple(Stop(round(i / last, 4), color) for i, color in enumerate(value.colors))
+        return stops, stops
     if isinstance(value, Gradient):
         return value.stops, value.stops
     assert isinstance(value, GradientBand)

@@ -143,10 +143,10 @@ class Look(Part):
     )  # fmt: skip
     tint: ColorValue = f.color_value(
         "#ffffff", "Tint", "A colour given at birth, multiplied with the colour along life.", along="clock", group="light",
-        also="hue color colour random",
+        also="hue color colour random colours list palette several one of pick",
     )  # fmt: skip
     color: ColorValue = f.color_value(
-        "#ffffff", "Colour", "The colour as life goes on.", along=_ALONG, also="color colour hue gradient tint"
+        "#ffffff", "Colour", "The colour as life goes on; or one of several, for each particle one.", along=_ALONG, also="color colour hue gradient tint list palette"
     )
     opacity: Value = f.value(
         1.0, "Opacity", "How much of what is behind it hides; for added light, how much light it gives.", along=_ALONG,

@@ -18,7 +18,7 @@ def _noon(data: dict[str, Any]) -> dict[str, Any]:
 
 
 def _as_it_is(data: dict[str, Any]) -> dict[str, Any]:
-    """The next version has more steps and fields; what this one had means the same."""
+    """The next version has more steps, fields or forms; what this one had means the same."""
     return data
 
 
@@ -53,7 +53,7 @@ def _with_pan_turned(part: Any) -> Any:
 
 
 # From version n to n + 1. Each takes the file's data and returns it changed.
-MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _noon, 2: _as_it_is, 3: _as_it_is, 4: _as_it_is, 5: _right_and_up}
+MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _noon, 2: _as_it_is, 3: _as_it_is, 4: _as_it_is, 5: _right_and_up, 6: _as_it_is}
 
 
 def migrated(

@@ -6,7 +6,7 @@ import math
 from enum import StrEnum
 from typing import Any
 
-from .colors import HEX, ColorSpread, ColorValue, Flat, Gradient, GradientBand, Stop, Stops
+from .colors import HEX, MOST_COLORS, ColorSpread, ColorValue, Flat, Gradient, GradientBand, OneOf, Stop, Stops
 from .curves import EASES, Key, Keys, sorted_keys
 from .errors import EffectError, nearest, shown
 from .fields import Rule
@@ -123,8 +123,8 @@ def _form(raw: dict[Any, Any], forms: tuple[str, ...], place: str) -> str:
     extra = [str(key)[:40] for key in raw if key not in (found[0], "along")]
     if extra:
         raise EffectError(place, f"“{extra[0]}” is not known here; {nearest(extra[0], (*forms, 'along'))}")
-    if found[0] == "spread" and "along" in raw:
-        raise EffectError(f"{place}.along", "a spread runs along nothing; leave “along” out.")
+    if found[0] in ("spread", "one_of") and "along" in raw:
+        raise EffectError(f"{place}.along", f"“{found[0]}” runs along nothing; leave “along” out.")
     return found[0]
 
 
@@ -221,13 +221,23 @@ def _stops(raw: Any, place: str) -> Stops:
     return tuple(sorted(found, key=lambda s: s.x))
 
 
+def _colors(raw: Any, place: str) -> tuple[str, ...]:
+    if not isinstance(raw, list | tuple) or not raw:
+        raise EffectError(place, f"“one_of” takes a list of colours, [“#ffb070”, …], not {shown(raw)}.")
+    if len(raw) > MOST_COLORS:
+        raise EffectError(place, f"{len(raw)} colours are too many; at most {MOST_COLORS} fit.")
+    return tuple(_color(one, f"{place}[{i}]") for i, one in enumerate(raw))
+
+
 def _color_value(raw: Any, rule: Rule, place: str) -> ColorValue:
     if isinstance(raw, ColorValue):
         raw = color_data(raw)
     if not isinstance(raw, dict):
         return Flat(_color(raw, place))
-    form = _form(raw, ("spread", "gradient", "band"), place)
+    form = _form(raw, ("spread", "one_of", "gradient", "band"), place)
     inner = f"{place}.{form}"
+    if form == "one_of":
+        return OneOf(_colors(raw["one_of"], inner))
     if form == "spread":
         a, b = _pair(raw["spread"], "spread", inner)
         return ColorSpread(_color(a, f"{inner}[0]"), _color(b, f"{inner}[1]"))
@@ -273,6 +283,8 @@ def color_data(value: ColorValue) -> Any:
         return value.color
     if isinstance(value, ColorSpread):
         return {"spread": [value.low, value.high]}
+    if isinstance(value, OneOf):
+        return {"one_of": list(value.colors)}
     if isinstance(value, Gradient):
         return {"gradient": [[plain(s.x), s.color] for s in value.stops], "along": value.along}
     assert isinstance(value, GradientBand)

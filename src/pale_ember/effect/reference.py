@@ -69,7 +69,7 @@ def reference_page() -> str:
     rows = [
         "# Fields",
         "",
-        "Made by `pale-ember reference` from the model. A Value is fixed, a spread, a curve or a band.",
+        "Made by `pale-ember reference` from the model. A Value is fixed, a spread, a curve or a band; a ColorValue may be one of several colours too.",
         "",
     ]
     for title, model in SECTIONS:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import typing
 from typing import Any
 
+from .colors import MOST_COLORS
 from .effect import FORMAT, VERSION, Effect
 from .fields import HUGE, Rule
 from .part import Part
@@ -97,7 +98,8 @@ def _shape(rule: Rule) -> dict[str, Any]:
         return _list({"type": "array", "prefixItems": [share, color], "minItems": 2, "maxItems": 2})
     if rule.kind == "color_value":
         stops = _list({"type": "array", "prefixItems": [share, color], "minItems": 2, "maxItems": 2})
-        return {"anyOf": [color, *_forms(color, "gradient", stops, along)]}
+        one_of = _object({"one_of": {"type": "array", "items": color, "minItems": 1, "maxItems": MOST_COLORS}}, "one_of")
+        return {"anyOf": [color, one_of, *_forms(color, "gradient", stops, along)]}
     key_object = {
         "type": "object",
         "properties": {

@@ -234,6 +234,10 @@ def pinned(tables: Tables, share: float) -> Tables:
         if form[slot] == s.SPREAD:
             form[slot] = s.LEVEL
             ends[slot, 0] += (ends[slot, 1] - ends[slot, 0]) * place
+        elif form[slot] == s.ONE_OF:
+            cells, first, _ = tables.place[slot]
+            form[slot] = s.LEVEL
+            ends[slot] = tables.data[first + 2 * min(int(place * cells), cells - 1)]
         elif form[slot] in (s.LIFE_BAND, s.CLOCK_BAND, s.SPEED_BAND):
             form[slot] -= 1
             cells, first, cuts = tables.place[slot]

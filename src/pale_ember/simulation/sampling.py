@@ -33,14 +33,14 @@ def piece(state, row, start, n):
 
 @inlined
 def is_curve(form):
-    """Return whether a form is a single curve, along whatever."""
-    return form == s.LIFE_CURVE or form == s.CLOCK_CURVE or form == s.SPEED_CURVE
+    """Return whether a form is a single curve, along whatever; one of several numbers is one along the draw."""
+    return form == s.LIFE_CURVE or form == s.CLOCK_CURVE or form == s.SPEED_CURVE or form == s.ONE_OF
 
 
 @inlined
 def needs_draw(form):
     """Return whether a form uses the particles' draws."""
-    return form == s.SPREAD or form == s.LIFE_BAND or form == s.CLOCK_BAND or form == s.SPEED_BAND
+    return form == s.SPREAD or form == s.ONE_OF or form == s.LIFE_BAND or form == s.CLOCK_BAND or form == s.SPEED_BAND
 
 
 @inlined
@@ -125,6 +125,8 @@ def one(tables, slot, x, serial):
         return tables.ends[slot, 0]
     if form == s.SPREAD:
         low, high = tables.ends[slot, 0], tables.ends[slot, 1]
+    elif form == s.ONE_OF:
+        return table_ends(tables, slot, one_draw(tables.key[slot], serial))[0]
     else:
         low, high = table_ends(tables, slot, x)
         if is_curve(form):
@@ -213,6 +215,9 @@ def values(scr, row, axis, tables, form, ends, slot, serial, start, n, factor):
     if needs_draw(kind) and held[2] != whose:
         draws(u, tables.key[slot], serial, start, n)
         held[2] = whose
+        if held[1] == U:
+            # Places that other draws led to.
+            held[0] = 0
     if kind == s.LEVEL:
         level(out, ends[slot, 0], n)
     elif kind == s.SPREAD:
@@ -221,6 +226,8 @@ def values(scr, row, axis, tables, form, ends, slot, serial, start, n, factor):
             out[i] = low + rise * u[i]
     else:
         cells = tables.place[slot, CELLS]
+        if kind == s.ONE_OF:
+            axis = U
         x, at, share = scr[axis], scr[AT].view(np.int32), scr[SHARE]
         if held[0] != cells or held[1] != axis:
             _find(x, cells, at, share, n)

@@ -18,8 +18,8 @@ WIDEN, FRAME, MIX, STREAK, ERODE, BEND, SHIMMER = range(37, 44)
 STRETCH_X, STRETCH_Y, STRETCH_Z, RIM = range(44, 48)
 COUNT = 48
 
-# Forms of a slot: level, spread, then curve and band along life, along clock, along speed.
-LEVEL, SPREAD, LIFE_CURVE, LIFE_BAND, CLOCK_CURVE, CLOCK_BAND, SPEED_CURVE, SPEED_BAND = range(8)
+# Forms of a slot: level, spread, one of several numbers, then curve and band along life, along clock, along speed.
+LEVEL, SPREAD, ONE_OF, LIFE_CURVE, LIFE_BAND, CLOCK_CURVE, CLOCK_BAND, SPEED_CURVE, SPEED_BAND = range(9)
 
 
 class Slot(NamedTuple):

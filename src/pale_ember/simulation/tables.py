@@ -10,7 +10,7 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from ..effect.colors import ColorSpread, ColorValue, Flat, Gradient, GradientBand, Stops, evaluate_stops
+from ..effect.colors import ColorSpread, ColorValue, Flat, Gradient, GradientBand, OneOf, Stops, evaluate_stops
 from ..effect.colors import hex_to_linear as linear
 from ..effect.curves import breaks, evaluate
 from ..effect.effect import Layer
@@ -201,13 +201,24 @@ class Baker:
             self.form[slot : slot + 3] = s.SPREAD
             self.ends[slot : slot + 3] = np.stack([linear(value.low), linear(value.high)], axis=1)
             return
+        if isinstance(value, OneOf):
+            colors = np.stack([linear(color) for color in value.colors])
+            for channel in range(3):
+                # A table along the particle's draw: a level cell for each.
+                level = colors[:, channel : channel + 1]
+                self._lay(slot + channel, s.ONE_OF, Cells(level, np.zeros_like(level), np.zeros(0), np.zeros((0, 1)), np.zeros((0, 1))))
+            return
         assert isinstance(value, Gradient | GradientBand)
         for channel, cells in enumerate(_color_cells(value)):
             self._table(slot + channel, value.along, isinstance(value, GradientBand), cells)
 
     def _table(self, slot: int, along: str, band: bool, cells: Cells, factor: float = 1.0) -> None:
         first = {Along.LIFE: s.LIFE_CURVE, Along.CLOCK: s.CLOCK_CURVE, Along.SPEED: s.SPEED_CURVE}[Along(along)]
-        self.form[slot] = first + band
+        self._lay(slot, first + band, cells, factor)
+
+    def _lay(self, slot: int, form: int, cells: Cells, factor: float = 1.0) -> None:
+        """Write a table."""
+        self.form[slot] = form
         count = self.place[slot, CELLS] = len(cells.value)
         self.place[slot, OFFSET] = self.length
         data = (np.stack([cells.value, cells.rise], axis=2) * factor).reshape(-1).astype(np.float32)

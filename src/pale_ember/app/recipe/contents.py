@@ -6,7 +6,7 @@ from typing import Any
 
 from PyQt6.QtCore import Qt
 
-from ...effect.colors import ColorSpread, Flat, Stop
+from ...effect.colors import ColorSpread, Flat, OneOf, Stop
 from ...effect.values import Fixed, Spread, Value, Vec3Value
 
 
@@ -18,6 +18,8 @@ def contents_of(value: Any, kind: str = "") -> list[Any]:
         return [value.number]
     if isinstance(value, Flat):
         return [value.color]
+    if isinstance(value, OneOf):
+        return list(value.colors)
     if isinstance(value, Spread | ColorSpread):
         return [value.low, value.high]
     if isinstance(value, tuple):

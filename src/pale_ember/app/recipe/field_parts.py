@@ -8,10 +8,10 @@ from typing import Any, Protocol
 
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
-from ...effect.colors import ColorSpread, ColorValue, Flat
+from ...effect.colors import ColorSpread, ColorValue, Flat, OneOf
 from ...effect.errors import EffectError
 from ...effect.fields import Rule
-from ...effect.forms import FORMS, form_of, to_color_form, to_form
+from ...effect.forms import COLOR_FORMS, FORMS, form_of, to_color_form, to_form
 from ...effect.source import SHIPPED_MESHES
 from ...effect.values import Fixed, Spread, Value, Vec3Value
 from ...simulation.mesh_files import ENDINGS
@@ -23,6 +23,7 @@ from ..widgets.icons import icon
 from ..widgets.number_box import NumberBox
 from ..widgets.swatch import Preview, Swatch
 from .anchor_choice import AnchorChoice
+from .color_parts import one_of_lines
 from .contents import middle_of
 from .filling import fill
 from .layer_choice import LayerChoice
@@ -85,6 +86,8 @@ class FieldParts(QVBoxLayout):
     def _shape_of(self, value: Any) -> tuple[str, ...]:
         if isinstance(value, Vec3Value):
             return tuple(form_of(part) + part.along for part in value)
+        if isinstance(value, OneOf):
+            return form_of(value), str(len(value.colors))
         return (form_of(value) + value.along,) if isinstance(value, Value | ColorValue) else (self.row.rule.kind,)
 
     # Building
@@ -103,6 +106,9 @@ class FieldParts(QVBoxLayout):
                 self._line(self._value_parts(part, at, "XYZ"[axis]), "XYZ"[axis], self._form_button(at))
         elif isinstance(value, Value):
             self._line(self._value_parts(value, "", ""), "", self._form_button(""))
+        elif isinstance(value, OneOf):
+            for number, parts in enumerate(one_of_lines(self.row, self.controls, value)):
+                self._line(parts, "", None if number else self._form_button(""))
         elif isinstance(value, ColorValue):
             self._line(self._color_value_parts(value), "", self._form_button(""))
         else:
@@ -140,7 +146,7 @@ class FieldParts(QVBoxLayout):
             line.addWidget(unit)
         if forms is not None:
             line.addWidget(forms)
-        elif len(parts) == 1 and self.row.rule.kind != "text":
+        elif (len(parts) == 1 and self.row.rule.kind != "text") or self.row.rule.kind == "color_value":
             line.addSpacing(FORM_WIDTH + 2)
         self.addWidget(holder)
 
@@ -203,7 +209,8 @@ class FieldParts(QVBoxLayout):
         axis = f" {'XYZ'[int(part[1])]}" if part else ""
         button.setAccessibleName(f"{rule.label}{axis} form")
         menu = QMenu(button)
-        for form in FORMS:
+        forms = COLOR_FORMS if rule.kind == "color_value" else FORMS
+        for form in forms:
             action = menu.addAction(icon(form), form.capitalize())
             assert action is not None
             action.triggered.connect(lambda _, form=form: self._to_form(form, part))
@@ -219,7 +226,7 @@ class FieldParts(QVBoxLayout):
                 action.setChecked(along == now.along)
                 action.triggered.connect(lambda _, along=along: self._to_along(along, part))
         button.setIcon(icon(form_of(now)))
-        button.setToolTip(f"{form_of(now).capitalize()}: choose fixed, spread, curve or band")
+        button.setToolTip(f"{form_of(now).capitalize()}: choose {', '.join(forms[:-1])} or {forms[-1]}")
         self.controls.append(button)
         return button
 

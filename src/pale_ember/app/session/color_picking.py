@@ -10,7 +10,7 @@ from typing import Any
 from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QWidget
 
-from ...effect.colors import ColorSpread, Flat, Gradient, GradientBand, Stop
+from ...effect.colors import ColorSpread, Flat, Gradient, GradientBand, OneOf, Stop
 from ...effect.edit import get
 from ...effect.effect import Effect
 from ...effect.errors import EffectError
@@ -23,7 +23,10 @@ _picks = itertools.count(1)
 
 @dataclass(frozen=True)
 class ColorPlace:
-    """Where a colour stands: in a layer's field, on its low (0) or high (1) side, as its stop of that number or whole."""
+    """Where a colour stands: in a layer's field, on its low (0) or high (1) side, as its stop of that number or whole.
+
+    Of one of several colours ``side`` is its number.
+    """
 
     layer_id: str
     path: str
@@ -59,7 +62,14 @@ class ColorPlace:
             return value.color if self.side == 0 else None
         if isinstance(value, ColorSpread):
             return (value.low, value.high)[self.side]
+        if isinstance(value, OneOf) and self.side < len(value.colors):
+            return value.colors[self.side]
         return None
+
+    def count(self, effect: Effect) -> int:
+        """Return of how many colours its field takes one; 0 if it doesn't."""
+        value = self.value(effect)
+        return len(value.colors) if isinstance(value, OneOf) else 0
 
     def with_color(self, effect: Effect, color: str) -> Any:
         """Return the field's value with another colour there."""
@@ -76,6 +86,8 @@ class ColorPlace:
             return color
         if isinstance(value, Flat):
             return Flat(color)
+        if isinstance(value, OneOf):
+            return OneOf((*value.colors[: self.side], color, *value.colors[self.side + 1 :]))
         return dataclasses.replace(value, **{("low", "high")[self.side]: color})
 
 
@@ -91,7 +103,7 @@ class ColorPicking(QObject):
         self.session = session
         self.picker: Picker | None = None
         self.places: tuple[ColorPlace, ...] = ()
-        self._merge, self._name = "", ""
+        self._merge, self._name, self._count = "", "", 0
         self._document = session.document
         # The effect that Esc leads back to, and the one that was seen last.
         self._before = self._seen = session.effect
@@ -104,6 +116,7 @@ class ColorPicking(QObject):
             return None
         self._document = self.session.document
         self._take()
+        self._count = places[0].count(self.session.effect)
         self.places, self._merge, self._name = places, f"color {next(_picks)}", f"Choose {words[:1].lower()}{words[1:]}"
         if self.picker is not None:
             self.picker.turn_to(color, words)
@@ -155,7 +168,8 @@ class ColorPicking(QObject):
         if self.picker is None:
             return
         color = _first_color(self.places, self.session.effect)
-        if self.session.document is not self._document or color is None:
+        # After one of several colours was taken out, or put in, the numbers of the others mean others.
+        if self.session.document is not self._document or color is None or self.places[0].count(self.session.effect) != self._count:
             self.close()
             return
         if self.session.effect is not self._seen:

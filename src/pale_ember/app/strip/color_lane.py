@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
-from ...effect.colors import Flat, Stop, evaluate_stops, linear_to_hex
+from ...effect.colors import Flat, OneOf, Stop, evaluate_stops, linear_to_hex
 from ...effect.forms import color_at, sides_of, to_color_form
 from ..widgets import theme
 from ..widgets.along_axis import HEAD
@@ -32,7 +32,7 @@ class ColorLane(Lane):
         """Add a stop that leaves the gradient as it looks; a plain colour first becomes a gradient."""
         value = self.value
         if not sides_of(value):
-            value = to_color_form(value, "curve" if isinstance(value, Flat) else "band", self.strip.axis_name)
+            value = to_color_form(value, "curve" if isinstance(value, Flat | OneOf) else "band", self.strip.axis_name)
         count = len(sides_of(value))
         side = self.selection.main[1] if self.selection.main is not None and near is None else 0
         if near is not None:

@@ -7,9 +7,9 @@ from collections.abc import Callable
 
 from PyQt6.QtWidgets import QFileDialog, QMenu
 
-from ...effect.colors import Gradient, GradientBand, Stops
+from ...effect.colors import ColorValue, GradientBand, Stops
 from ...effect.errors import EffectError
-from ...effect.forms import sides_of
+from ...effect.forms import sides_of, with_stops
 from ...files.palettes import evenly, image_colors, load_palette, load_strip, save_palette, save_strip
 from .lane import Lane
 
@@ -38,11 +38,11 @@ def take_gradient(lane: Lane, stops: Stops) -> bool:
     if isinstance(value, GradientBand):
         side = lane.selection.main[1] if lane.selection.main is not None else 0
         ends = (stops, value.high) if side == 0 else (value.low, stops)
-        new: Gradient | GradientBand | Stops = GradientBand(*ends, value.along)
+        new: ColorValue | Stops = GradientBand(*ends, value.along)
     elif isinstance(value, tuple):
         new = stops
     else:
-        new = Gradient(stops, value.along or lane.strip.axis_name)
+        new = with_stops(value, stops, lane.strip.axis_name)
     lane.selection.let_go()
     return lane.session.edit_chosen([(lane.path, new)], f"Gradient of {lane.rule.label.lower()}")
 

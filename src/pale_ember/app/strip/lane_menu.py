@@ -16,7 +16,7 @@ from ...effect.curves import EASES, Keys
 from ...effect.edit import inside_its_owner
 from ...effect.errors import EffectError
 from ...effect.fields import Rule
-from ...effect.forms import sides_of, to_color_form, to_form
+from ...effect.forms import COLOR_FORMS, FORMS, sides_of, to_color_form, to_form
 from ...effect.values import Band, Curve, Fixed, Value
 from ...files.curve_library import keep_shape, own_shapes
 from ..session.clipboard import copy_field, pasted_field
@@ -80,7 +80,7 @@ def lane_menu(lane: Lane) -> QMenu:
             add(edits, words, change, has, tip)
         add(edits, "S&implify …", functools.partial(ask_simplify, lane), has, "Fewer keys, within a tolerance")
     forms = sub("F&orm")
-    for name in ("fixed", "spread", "curve", "band"):
+    for name in COLOR_FORMS if is_color else FORMS:
         # A plain gradient has but one form.
         add(forms, f"&{name.capitalize()}", functools.partial(set_form, lane, name), lane.rule.kind != "stops")
     menu.addSeparator()

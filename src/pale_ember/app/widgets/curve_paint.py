@@ -8,7 +8,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QLinearGradient, QPainter, QPainterPath, QPen, QPolygonF
 
-from ...effect.colors import ColorSpread, ColorValue, Flat, Stops, evaluate_stops, linear_to_hex
+from ...effect.colors import ColorSpread, ColorValue, Flat, OneOf, Stops, evaluate_stops, linear_to_hex
 from ...effect.curve_shapes import value_span
 from ...effect.curves import Keys, breaks, evaluate
 from ...effect.forms import sides_of
@@ -98,6 +98,10 @@ def paint_gradient(painter: QPainter, box: QRectF, value: ColorValue) -> None:
         half = QRectF(box.left(), box.top(), box.width() / 2, box.height())
         painter.fillRect(half, QColor(value.low))
         painter.fillRect(half.translated(half.width(), 0), QColor(value.high))
+    elif isinstance(value, OneOf):
+        wide = box.width() / len(value.colors)
+        for i, color in enumerate(value.colors):
+            painter.fillRect(QRectF(box.left() + i * wide, box.top(), wide, box.height()), QColor(color))
     for i, stops in enumerate(sides):
         high = box.height() / len(sides)
         paint_stops(painter, QRectF(box.left(), box.top() + i * high, box.width(), high), stops)

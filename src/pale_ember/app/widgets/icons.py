@@ -147,6 +147,12 @@ def _spread(p: QPainter) -> None:
     p.drawLine(QPointF(2.5, 11.5), QPointF(13.5, 11.5))
 
 
+def _one_of(p: QPainter) -> None:
+    for x, y in ((3, 3), (9, 3), (3, 9)):
+        p.drawRect(QRectF(x, y, 4, 4))
+    p.fillRect(QRectF(8.5, 8.5, 5, 5), p.pen().color())
+
+
 def _wave(y: float, rise: float) -> QPainterPath:
     path = QPainterPath(QPointF(2.5, y))
     path.cubicTo(7, y, 7, y - rise, 13.5, y - rise)
@@ -243,7 +249,7 @@ _DRAWN: dict[str, Callable[[QPainter], None]] = {
     "play": _play, "pause": _pause, "restart": _restart, "step": _step, "back": _back, "loop": _loop, "eye": _eye,
     "hidden": _hidden, "alone": _alone, "plus": _plus, "copy": _copy, "library": _library, "bin": _bin, "open": _open, "up": _up, "down": _down,
     "menu": _menu, "undo": _undo, "redo": _redo, "frame": _frame, "burst": _burst,
-    "port-birth": _port_birth, "port-alive": _port_flight, "port-hit": _port_hit, "port-death": _port_death, "ribbon": _ribbon, "stage": _stage, "bench": _bench, "tracks": _tracks, "dice": _dice, "three": _three, "wide": _wide, "fixed": _fixed, "spread": _spread, "curve": _curve, "band": _band,
+    "port-birth": _port_birth, "port-alive": _port_flight, "port-hit": _port_hit, "port-death": _port_death, "ribbon": _ribbon, "stage": _stage, "bench": _bench, "tracks": _tracks, "dice": _dice, "three": _three, "wide": _wide, "fixed": _fixed, "spread": _spread, "one of": _one_of, "curve": _curve, "band": _band,
 }  # fmt: skip
 
 

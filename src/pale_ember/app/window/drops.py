@@ -10,10 +10,11 @@ from PyQt6.QtCore import QEvent, QMimeData, QObject, QPoint, QPointF, QRectF, Qt
 from PyQt6.QtGui import QDropEvent, QPainter
 from PyQt6.QtWidgets import QWidget
 
-from ...effect.colors import ColorValue, Gradient, Stops
+from ...effect.colors import ColorValue, Stops
 from ...effect.edit import get, inside_layer
 from ...effect.effect import Layer
 from ...effect.errors import EffectError
+from ...effect.forms import with_stops
 from ...effect.kinds import Draw
 from ...effect.storage import load_effect
 from ...files.bundle.reading import is_bundle
@@ -227,6 +228,6 @@ class Drops(QObject):
         whole = session.layer_path(path, layer.id)
         now = get(session.effect, whole)
         assert isinstance(now, ColorValue)
-        along = now.along or ("clock" if path.endswith("tint") else "life")
+        along = "clock" if path.endswith("tint") else "life"
         session.select(layer.id)
-        session.edit(whole, Gradient(stops, along), f"{label} from {Path(file).name}")
+        session.edit(whole, with_stops(now, stops, along), f"{label} from {Path(file).name}")

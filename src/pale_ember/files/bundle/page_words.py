@@ -38,6 +38,8 @@ FORMS = """
 <li><code>{"curve": [keys], "along": "life"}</code>: read off a curve. <code>along</code> is <code>life</code> (its age), <code>clock</code>
 (0…1 of the layer’s window, at its birth or now) or <code>speed</code> (0…1 of <code>speed_range</code>).</li>
 <li><code>{"band": [[keys], [keys]], "along": …}</code>: between two curves, at a place drawn once for each particle.</li>
+<li><code>{"one_of": [colours]}</code>: of a colour, one of several, drawn once for each particle: of n the one of number
+floor(draw × n), counted from 0.</li>
 </ul>
 <p>A key is <code>[x, y]</code>, eased smoothly (a monotone cubic that never passes its neighbours), or an object with <code>ease</code>:
 <code>smooth</code>, <code>linear</code>, <code>hold</code>, <code>free</code> (with slopes <code>in</code> and <code>out</code>). Two keys at one x are a step.</p>

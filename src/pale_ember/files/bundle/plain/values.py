@@ -1,4 +1,4 @@
-"""Dice, curves, gradients and the four forms of a value."""
+"""Dice, curves, gradients and the forms of a value."""
 
 from __future__ import annotations
 
@@ -123,15 +123,16 @@ def gradient(stops: list, x: float) -> list[float]:
 
 
 class Value:
-    """A number or a colour in one of its four forms."""
+    """A number or a colour in one of its forms."""
 
     def __init__(self, raw, usual: str, color: bool = False) -> None:
-        self.color, self.along, self.sides = color, "", []
+        self.color, self.along, self.sides, self.chosen = color, "", [], False
         if isinstance(raw, dict):
-            form = next(name for name in ("spread", "curve", "gradient", "band") if name in raw)
-            self.along = "" if form == "spread" else raw.get("along", usual)
+            form = next(name for name in ("spread", "one_of", "curve", "gradient", "band") if name in raw)
+            self.along = "" if form in ("spread", "one_of") else raw.get("along", usual)
+            self.chosen = form == "one_of"
             data = raw[form]
-            self.sides = data if form == "spread" else [data] if form in ("curve", "gradient") else data
+            self.sides = data if not self.along else [data] if form in ("curve", "gradient") else data
             if self.along and not color:
                 self.sides = [[read_key(one) for one in side] for side in self.sides]
         else:
@@ -144,6 +145,8 @@ class Value:
 
     def at(self, x: float, u: float, before: bool = False):
         """What a particle whose draw is u has of it at x."""
+        if self.chosen:
+            return linear(self.sides[min(int(u * len(self.sides)), len(self.sides) - 1)])
         ends = [self._side(side, x, before) for side in self.sides]
         if len(ends) == 1:
             return ends[0]
