@@ -22,6 +22,7 @@ from pale_ember.app.widgets import theme
 from pale_ember.app.widgets.number_box import NumberBox
 from pale_ember.app.widgets.sheet import open_sheet
 from pale_ember.app.window.main_window import MainWindow
+from pale_ember.app.window.tidying import Tidying
 from pale_ember.effect import Effect
 
 LEFT = Qt.MouseButton.LeftButton
@@ -34,6 +35,7 @@ def application() -> QApplication:
     if not _app:
         app = QApplication(sys.argv[:1])
         theme.dress(app)
+        Tidying(app)
         _app.append(app)
     return _app[0]
 

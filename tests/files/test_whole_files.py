@@ -30,6 +30,17 @@ from ..building import single
 HEEDING = ("env", "--default-signal=INT")
 
 
+def heeded(pid: int, number: int) -> None:
+    """Wait until a process has a handler for a signal, however slowly it starts."""
+    end = time.monotonic() + 120.0
+    while time.monotonic() < end:
+        caught = next(line for line in Path(f"/proc/{pid}/status").read_text().splitlines() if line.startswith("SigCgt"))
+        if int(caught.split()[1], 16) >> (number - 1) & 1:
+            return
+        time.sleep(0.05)
+    raise AssertionError(f"no handler for signal {number}")
+
+
 class FolderCase(unittest.TestCase):
     def setUp(self):
         folder = tempfile.TemporaryDirectory()
@@ -275,7 +286,8 @@ class CommandTest(FolderCase):
             pipe = subprocess.PIPE
             with subprocess.Popen(command, stderr=pipe, stdout=subprocess.DEVNULL, text=True) as process:
                 self.addCleanup(process.kill)
-                time.sleep(4.0)
+                heeded(process.pid, number)
+                time.sleep(2.0)
                 process.send_signal(number)
                 try:
                     said = process.communicate(timeout=120)[1]

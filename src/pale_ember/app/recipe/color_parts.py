@@ -81,6 +81,9 @@ def one_of_lines(row: Row, controls: list[Any], value: OneOf) -> list[list[QWidg
     add.clicked.connect(lambda: _add(row))
     widgets.append(add)
     controls.extend(widgets)
+    if len(widgets) > ACROSS:
+        # The last line's are as wide as those above.
+        widgets += [QWidget() for _ in range(-len(widgets) % ACROSS)]
     return [widgets[i : i + ACROSS] for i in range(0, len(widgets), ACROSS)]
 
 

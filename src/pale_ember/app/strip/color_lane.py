@@ -54,6 +54,8 @@ class ColorLane(Lane):
     def reading(self) -> str:
         sides = sides_of(self.value)
         if not sides:
+            if isinstance(self.value, OneOf):
+                return f"one of {len(self.value.colors)}"
             return str(getattr(self.value, "color", "a spread"))
         return " · ".join(linear_to_hex(evaluate_stops(stops, [self.session.cursor])[0]) for stops in sides)
 

@@ -7,6 +7,7 @@ import sys
 from PyQt6.QtWidgets import QApplication
 
 from ..widgets import theme
+from .tidying import Tidying
 
 # A thread that makes textures lets Python go and takes it again a hundred times; the window holds it no longer than this, s.
 SWITCH = 0.001
@@ -19,4 +20,5 @@ def new_application() -> QApplication:
     app.setApplicationDisplayName("Pale Ember")
     theme.dress(app)
     sys.setswitchinterval(SWITCH)
+    Tidying(app)
     return app
