@@ -15,12 +15,15 @@ from .passes.develop import Developing, develop
 from .passes.glow import Glow
 from .passes.particles import Particles
 from .passes.scene import Scene
-from .passes.shine import draw_shine, shines_of, tell_shines
+from .passes.shine import add_light, draw_shine, reach_of, shines_of, tell_shines
 from .passes.solids import Solids
 from .programs import Programs
 from .setting import Setting, as_setting, lights_of
 from .targets import light_target, release, smooth_target
 from .texture_store import TextureStore
+
+# In larger pictures lit edges show their pixels: four samples of each would take more memory than they are worth.
+MOST_SMOOTH = 1 << 22
 
 
 class Layout(NamedTuple):
@@ -62,6 +65,9 @@ class Renderer:
         self._scene: Any = None
         self._behind: Any = None
         self._behind_look: object = None
+        # What stands behind with several samples for each pixel, whose depth the light of layers is drawn by; and that light.
+        self._smooth: Any = None
+        self._lit: Any = None
 
     def draw(
         self, target: Any, size: tuple[int, int], moment: Moment, camera: Camera, setting: Setting | Backdrop | None,
@@ -200,9 +206,14 @@ class Renderer:
             if count == 1:
                 ctx.viewport = (0, 0, *self._size)
                 self._solids.draw(projection @ view, setting, lights_of(setting))
+            release(self._smooth)
+            self._smooth = None
             if fine:
                 ctx.copy_framebuffer(self._behind, behind)
-                release(behind)
+                if self._size[0] * self._size[1] <= MOST_SMOOTH:
+                    self._smooth = behind
+                else:
+                    release(behind)
             # A mesh that is being read will be there later.
             self._behind_look = looks if self._solids.complete else None
         self._scene.clear()
@@ -218,7 +229,7 @@ class Renderer:
         solid = setting.solid or bool(setting.props) or setting.figure
         depth = self._behind.depth_attachment if solid else None
         if solid:
-            self._shine(moment, projection @ view, camera, setting, depth)
+            self._shine(moment, projection @ view, camera, setting, depth, draft)
         scene = Scene(view, projection, camera, self._size[1], lights_of(setting), depth, draft, row=row, time=moment.time, only=only)
         edged = (Draw.MESH, Draw.RIBBON) if fine else (Draw.MESH,)
         if not draft and not row and any(layer.look.draw in edged and len(layer.instances) for layer in moment.layers):
@@ -236,23 +247,41 @@ class Renderer:
         self.ctx.copy_framebuffer(self._scene, smooth)
         release(smooth)
 
-    def _shine(self, moment: Moment, whole: Any, camera: Camera, setting: Setting, depth: Any) -> None:
-        """Add the light of layers to floor and props."""
+    def _shine(self, moment: Moment, whole: Any, camera: Camera, setting: Setting, depth: Any, draft: bool) -> None:
+        """Add the light of layers to floor and props; but in a draft with edges as smooth as their own."""
         shines = shines_of(moment)
         if not shines:
             return
-        ctx = self.ctx
+        ctx, lights = self.ctx, lights_of(setting)
+        smooth = None if draft else self._smooth
+        if smooth is not None:
+            if self._lit is None:
+                self._lit = light_target(ctx, *self._size, depth=True)
+            smooth.use()
+            # What stands behind has its depth there.
+            smooth.depth_mask = False
+            smooth.clear()
+            floor = reach_of(shines) if setting.solid else None
+            self._solids.draw(whole, setting, lights, lambda program: tell_shines(program, shines), floor)
+            smooth.depth_mask = True
+            ctx.copy_framebuffer(self._lit, smooth)
+            self._scene.use()
+            ctx.viewport = (0, 0, *self._size)
         ctx.enable(moderngl.BLEND)
         ctx.blend_func = moderngl.ONE, moderngl.ONE
-        if setting.solid:
-            draw_shine(ctx, self.programs, shines, whole, camera, depth)
-        self._solids.draw(whole, setting, lights_of(setting), lambda program: tell_shines(program, shines))
+        if smooth is not None:
+            add_light(self.programs, self._lit.color_attachments[0])
+        else:
+            if setting.solid:
+                draw_shine(ctx, self.programs, shines, whole, camera, depth)
+            self._solids.draw(whole, setting, lights, lambda program: tell_shines(program, shines))
         ctx.disable(moderngl.BLEND)
 
     def _resize(self, width: int, height: int) -> None:
         if self._size == (width, height):
             return
-        release(self._scene, self._behind)
+        release(self._scene, self._behind, self._smooth, self._lit)
+        self._smooth = self._lit = None
         self._size, self._behind_look = (width, height), None
         self._scene = light_target(self.ctx, width, height, depth=True)
         self._behind = light_target(self.ctx, width, height, depth=True)
@@ -260,8 +289,8 @@ class Renderer:
 
     def release(self) -> None:
         """Give back all that it holds on the GPU; its context must be current."""
-        release(self._scene, self._behind, self._counts)
-        self._scene = self._behind = self._counts = None
+        release(self._scene, self._behind, self._counts, self._smooth, self._lit)
+        self._scene = self._behind = self._counts = self._smooth = self._lit = None
         self._size = (0, 0)
         self._particles.release()
         self._solids.release()

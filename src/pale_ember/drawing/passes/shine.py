@@ -86,6 +86,20 @@ def _reached(
     return int(first[0]), int(first[1]), int(last[0] - first[0]), int(last[1] - first[1])
 
 
+def reach_of(shines: list[Shine]) -> NDArray[np.float64]:
+    """Return where lights may reach the floor: from x, from z, to x, to z, m."""
+    places = np.array([shine.place for shine in shines])[:, [0, 2]]
+    reach = np.array([[shine.reach] for shine in shines])
+    return np.concatenate([(places - reach).min(axis=0), (places + reach).max(axis=0)])
+
+
+def add_light(programs: Programs, light: Any) -> None:
+    """Add a texture of the viewport's size to the framebuffer in use, if that blends so."""
+    light.use(0)
+    programs.screen("add")["more"] = 0
+    programs.fill("add")
+
+
 def draw_shine(
     ctx: Any, programs: Programs, shines: list[Shine], whole: NDArray[np.float64], camera: Camera, depth: Any
 ) -> None:

@@ -22,6 +22,9 @@ from ..targets import release
 
 Corners = NDArray[np.float32]
 _ROUND, _TALL = 48, 24
+# What the floor gives back of the light of layers, as in shine.frag.glsl; and where its body is kept.
+FLOOR_PAINT = (0.3, 0.3, 0.3)
+_FLOOR = ("floor", "")
 # A person, 1.75 m tall, of balls: middle and size of each, m; and where it stands.
 _PERSON = (
     ((0.0, 1.62, 0.0), (0.19, 0.26, 0.22)), ((0.0, 1.19, 0.0), (0.42, 0.62, 0.26)), ((0.0, 0.93, 0.0), (0.36, 0.3, 0.26)),
@@ -111,23 +114,45 @@ def person() -> list[Prop]:
     ]  # fmt: skip
 
 
+def _floor() -> Corners:
+    """Return a square of 1 m that looks up."""
+    corners = [(x, 0.0, z, 0.0, 1.0, 0.0) for x, z in ((0, 0), (1, 0), (1, 1), (0, 0), (1, 1), (0, 1))]
+    return np.array(corners, np.float32)
+
+
+def _put(program: Any, array: Any, pose: NDArray[np.float64], paint: tuple[float, ...]) -> None:
+    """Draw a body."""
+    program["pose"].write(packed(pose))
+    turn = np.linalg.inv(pose[:3, :3]).T
+    program["turn"].write(np.ascontiguousarray(turn.T, np.float32).tobytes())
+    program["paint"] = paint
+    array.render(moderngl.TRIANGLES)
+
+
 class Solids:
     """Draws what stands on the stage. Use and release it with its context current."""
 
     def __init__(self, ctx: Any, programs: Programs) -> None:
         self.ctx, self.programs = ctx, programs
-        self._bodies: dict[tuple[PropKind, str], Any] = {}
+        self._bodies: dict[tuple[str, str], Any] = {}
         self._arrays: dict[Any, Any] = {}
         # Whether the last draw had the body of each prop.
         self.complete = True
 
     def draw(
-        self, whole: NDArray[np.float64], setting: Setting, lights: Lights, shines: Callable[[Any], None] | None = None
-    ) -> None:
-        """Draw props and figure into the framebuffer in use; or add what layers throw on them, as ``shines`` tells a program."""
+        self, whole: NDArray[np.float64], setting: Setting, lights: Lights, shines: Callable[[Any], None] | None = None,
+        floor: NDArray[np.float64] | None = None,
+    ) -> None:  # fmt: skip
+        """Draw props and figure into the framebuffer in use; or add what layers throw on them, as ``shines`` tells a program.
+
+        Parameters
+        ----------
+        floor : float64 array (4,), optional
+            The part of the floor that may be lit, from x, from z, to x, to z: it is drawn too.
+        """
         self.complete = True
         things = [prop for prop in setting.props if prop.seen] + (person() if setting.figure else [])
-        if not things:
+        if not things and floor is None:
             return
         self.ctx.enable(moderngl.DEPTH_TEST)
         self.ctx.depth_func = "<="
@@ -145,23 +170,26 @@ class Solids:
             if array is None:
                 self.complete = False
                 continue
-            pose = pose_of(prop)
-            program["pose"].write(packed(pose))
-            turn = np.linalg.inv(pose[:3, :3]).T
-            program["turn"].write(np.ascontiguousarray(turn.T, np.float32).tobytes())
-            program["paint"] = tuple(hex_to_linear(prop.color))
-            array.render(moderngl.TRIANGLES)
+            _put(program, array, pose_of(prop), tuple(hex_to_linear(prop.color)))
+        if floor is not None:
+            x, z, beyond, behind = floor
+            pose = np.diag([beyond - x, 1.0, behind - z, 1.0])
+            pose[:3, 3] = x, 0.0, z
+            _put(program, self._array(_FLOOR, _floor, program), pose, FLOOR_PAINT)
         self.ctx.polygon_offset = 0.0, 0.0
         self.ctx.disable(moderngl.DEPTH_TEST)
 
     def _body(self, prop: Prop, program: Any) -> Any:
         key = (prop.kind, prop.mesh if prop.kind == PropKind.MESH else "")
+        return self._array(key, lambda: body_of(prop), program)
+
+    def _array(self, key: tuple[str, str], make: Callable[[], Corners | None], program: Any) -> Any:
+        """Return a body's corners for a program; None while there is no such body."""
         if key not in self._bodies:
-            body = body_of(prop)
+            body = make()
             if body is None:
                 return None
-            buffer = self.ctx.buffer(body.tobytes())
-            self._bodies[key] = buffer
+            self._bodies[key] = self.ctx.buffer(body.tobytes())
         if (key, program.glo) not in self._arrays:
             layout = (self._bodies[key], "3f 3f", "in_place", "in_normal")
             self._arrays[key, program.glo] = self.ctx.vertex_array(program, [layout])
