@@ -86,6 +86,18 @@ class EditTest(unittest.TestCase):
             for form in COLOR_FORMS:
                 self.assertEqual(form_of(to_color_form(now, form, "life")), form)
 
+    def test_a_wrong_list_of_colours_is_refused_where_it_is_wrong(self):
+        for wrong, place, said in (
+            ({"one_of": []}, ".one_of", "list of colours"), ({"one_of": "#ffffff"}, ".one_of", "list of colours"),
+            ({"one_of": ["#ffffff", "red"]}, ".one_of[1]", "#ffb070"), ({"one_of": ["#ffffff"] * 33}, ".one_of", "at most 32"),
+            ({"one_of": ["#ffffff"], "along": "life"}, ".along", "runs along nothing"), ({"one_of": ["#ffffff"], "spread": ["#fff", "#000"]}, "", "exactly one of"),
+        ):  # fmt: skip
+            with self.assertRaises(EffectError) as caught:
+                single().edit("layers[0].look.tint", wrong)
+            self.assertEqual((caught.exception.place, said in caught.exception.reason), (f"layers[0].look.tint{place}", True), caught.exception)
+        with self.assertRaises(EffectError):
+            single().edit("layers[0].launch.lifetime", {"one_of": [1, 2]})
+
     def test_one_of_several_colours_goes_to_a_gradient_and_back(self):
         three = OneOf(("#ff0000", "#00ff00", "#0000ff"))
         there = to_color_form(three, "curve", "clock")

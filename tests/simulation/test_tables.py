@@ -7,8 +7,10 @@ from pale_ember.effect.colors import Gradient, Stop, evaluate_stops, hex_to_line
 from pale_ember.effect.curves import Key, breaks, evaluate
 from pale_ember.effect.values import Band
 from pale_ember.simulation import Simulation
+from pale_ember.simulation.biography import pinned
 from pale_ember.simulation.dice import draw, layer_key, property_key
-from pale_ember.simulation.tables import baked_cells
+from pale_ember.simulation.slots import LEVEL, TINT_R
+from pale_ember.simulation.tables import bake, baked_cells
 
 from ..building import effect_with, single
 
@@ -78,6 +80,25 @@ class TableTest(unittest.TestCase):
         light = {"spread": [0.5, 2.0]}
         edits = {"emit.rate": 4000, "emit.cap": 8000, "launch.lifetime": 2, "look.tint": {"one_of": tints}, "look.color": {"one_of": hues}, "look.intensity": light,
                  "look.opacity": {"band": [[[0, 0], [1, 1]], [[0, 0.5], [1, 1]]]}, "look.widen": {"spread": [1, 2]}}  # fmt: skip
+        self.assert_drawn(edits, tints, hues)
+        # Nothing between the two that is read elsewhere: the second's draws must not be looked up where the first's were.
+        self.assert_drawn({**edits, "look.opacity": 1, "look.widen": 1}, tints, hues)
+
+    def test_so_many_colours_as_fit_and_one_alone(self):
+        for many in (1, 2, 7, 32):
+            colors = [f"#{k * 7:02x}{255 - k:02x}10" for k in range(many)]
+            sim = Simulation(single({"emit.rate": 4000, "emit.cap": 8000, "launch.lifetime": 2, "look.tint": {"one_of": colors}}))
+            sim.seek(1.0)
+            some = sim.particles("a")
+            place = draw(property_key(layer_key(1, "a"), "look.tint"), some.serial)
+            np.testing.assert_allclose(some.color, np.stack([hex_to_linear(one) for one in colors])[(many * place).astype(int)], atol=1e-6)
+            # What the life strip shows of low, middle and high is one of them too.
+            for share in (0.0, 0.5, 1.0):
+                tables = pinned(bake(single({"look.tint": {"one_of": colors}}).layers[0], 1, 9.81), share)
+                np.testing.assert_allclose(tables.ends[TINT_R : TINT_R + 3, 0], hex_to_linear(colors[min(int(share * many), many - 1)]), atol=1e-6)
+                self.assertEqual(set(tables.form[TINT_R : TINT_R + 3]), {LEVEL})
+
+    def assert_drawn(self, edits, tints, hues):
         sim = Simulation(single(edits))
         sim.seek(1.9)
         some, key = sim.particles("a"), layer_key(1, "a")
@@ -89,13 +110,6 @@ class TableTest(unittest.TestCase):
         # Each as likely, and each tint with each hue.
         shares = np.bincount(3 * at["look.tint"] + at["look.color"], minlength=9) / len(some.serial)
         np.testing.assert_allclose(shares, 1 / 9, atol=4 * np.sqrt(1 / 9 / len(some.serial)))
-        for many in (1, 2, 7, 32):
-            colors = [f"#{k * 7:02x}{255 - k:02x}10" for k in range(many)]
-            sim = Simulation(single({**edits, "look.tint": {"one_of": colors}, "look.color": "#ffffff"}))
-            sim.seek(1.0)
-            some = sim.particles("a")
-            place = draw(property_key(key, "look.tint"), some.serial)
-            np.testing.assert_allclose(some.color, np.stack([hex_to_linear(one) for one in colors])[(many * place).astype(int)], atol=1e-6)
 
     def test_follow_ups_take_the_colour_that_was_drawn(self):
         parent = {"emit.rate": 0, "emit.bursts": [{"at": 0, "count": 300}], "launch.lifetime": 0.5, "look.tint": {"one_of": ["#ff0000", "#00ff00"]}}
