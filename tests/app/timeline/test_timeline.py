@@ -103,6 +103,19 @@ class TimelineTest(WindowCase):
         self.wait_for_moment()
         self.assertAlmostEqual(after - self.session.moment.time, 1 / 60, places=5)
 
+    def test_a_switch_acts_where_it_was_pressed_and_by_the_left_button_alone(self):
+        lanes, before = self.window.timeline.rows, self.session.effect
+        first, second = (lanes.places.switch_box(row, "eye").center().toPoint() for row in (0, 1))
+        QTest.mouseClick(lanes, Qt.MouseButton.RightButton, pos=first)
+        QTest.mousePress(lanes, LEFT, pos=first)
+        QTest.mouseRelease(lanes, LEFT, pos=second)
+        self.assertIs(self.session.effect, before)
+        # Two quick clicks are two.
+        QTest.mouseClick(lanes, LEFT, pos=first)
+        self.assertFalse(self.session.effect.layers[0].enabled)
+        QTest.mouseDClick(lanes, LEFT, pos=first)
+        self.assertFalse(self.session.effect.layers[0].enabled)
+
     def test_heads_hide_show_alone_rename_and_reorder(self):
         lanes = self.window.timeline.rows
         QTest.mouseClick(lanes, LEFT, pos=lanes.places.switch_box(1, "eye").center().toPoint())
