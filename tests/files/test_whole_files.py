@@ -221,7 +221,7 @@ class PictureTest(FolderCase):
 class CommandTest(FolderCase):
     def run_line(self, *words, **how):
         command = [sys.executable, "-m", "pale_ember.cli", *map(str, words)]
-        return subprocess.run(command, capture_output=True, text=True, timeout=60, check=False, **how)
+        return subprocess.run(command, capture_output=True, text=True, timeout=240, check=False, **how)
 
     def test_findings_outputs_and_odd_names(self):
         file = self.folder / "a.ember"

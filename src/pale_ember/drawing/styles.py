@@ -42,12 +42,16 @@ Uniforms = tuple[tuple[str, Any], ...]
 
 
 class Unit(NamedTuple):
-    """A sampler of the shader, the texture it reads, which part of it, and whether it goes on at its borders."""
+    """A sampler of the shader, the texture it reads, which part of it, and whether it goes on at its borders.
+
+    An ``anisotropic`` one may be far narrower one way on the screen than the other.
+    """
 
     name: str
     texture: Prepared
     part: str
     wrap: bool
+    anisotropic: bool = False
 
 
 class Style(NamedTuple):
@@ -141,7 +145,8 @@ def _wear(
     blended = look.frame_blend and picture.frames > 1 and not draft
     uniforms += [("frames", float(picture.frames)), ("mirror", look.mirror)]
     units += [
-        Unit("picture", picture, "picture", picture.wrap),
+        # Streaks are many times longer than wide: with equal copies both ways their ends would be as bright as their middle.
+        Unit("picture", picture, "picture", picture.wrap, look.facing == Facing.STREAK and look.draw == Draw.SPRITE),
         Unit("corners", picture, "joint_corners" if blended else "corners", False),
     ]
     if look.frame_end == FrameEnd.HOLD:

@@ -13,6 +13,8 @@ from .targets import release
 
 # Bytes of textures that are kept at most while others are in use.
 MOST = 512 << 20
+# A picture that is narrower one way on the screen is read up to so many times finer along the other.
+ANISOTROPY = 4.0
 
 
 class Held(NamedTuple):
@@ -31,7 +33,7 @@ class TextureStore:
     def __init__(self, ctx: Any) -> None:
         self.ctx = ctx
         self._held: OrderedDict[Prepared, Held] = OrderedDict()
-        self._samplers: dict[tuple[bool, bool, bool], Any] = {}
+        self._samplers: dict[tuple[bool, bool, bool, bool], Any] = {}
 
     @property
     def memory(self) -> int:
@@ -49,13 +51,17 @@ class TextureStore:
         self._held.move_to_end(ready)
         return found
 
-    def sampler(self, smooth: bool, wrap: bool, draft: bool) -> Any:
-        """Return how a texture is read; a draft takes the nearest of its smaller copies."""
-        key = (smooth, wrap, draft)
+    def sampler(self, smooth: bool, wrap: bool, draft: bool, anisotropic: bool = False) -> Any:
+        """Return how a texture is read; a draft takes the nearest of its smaller copies.
+
+        An ``anisotropic`` one is read finer along what is narrow on the screen only the other way.
+        """
+        key = (smooth, wrap, draft, anisotropic)
         if key not in self._samplers:
             between = moderngl.LINEAR_MIPMAP_NEAREST if draft else moderngl.LINEAR_MIPMAP_LINEAR
             filters = (between, moderngl.LINEAR) if smooth else (moderngl.NEAREST_MIPMAP_NEAREST, moderngl.NEAREST)
-            self._samplers[key] = self.ctx.sampler(repeat_x=wrap, repeat_y=wrap, filter=filters)
+            ratio = ANISOTROPY if smooth and anisotropic else 1.0
+            self._samplers[key] = self.ctx.sampler(repeat_x=wrap, repeat_y=wrap, filter=filters, anisotropy=ratio)
         return self._samplers[key]
 
     def _put(self, ready: Prepared) -> Held:

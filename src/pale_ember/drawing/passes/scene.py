@@ -85,7 +85,7 @@ def tell_scene(ctx: Any, programs: Programs, store: TextureStore, program: Any, 
         if unit.name == "corners":
             ctx.clear_samplers(number, number + 1)
         else:
-            store.sampler(unit.texture.smooth, unit.wrap, scene.draft).use(number)
+            store.sampler(unit.texture.smooth, unit.wrap, scene.draft, unit.anisotropic).use(number)
         tell(unit.name, number)
     if programs.asks(program, "behind"):
         scene.depth.use(DEPTH_UNIT)

@@ -151,6 +151,10 @@ void main() {
 #endif
     // A few pixels that each read one point of a fine pattern would see too much of it or too little.
     float blur = min(8.0 * max(slope.x, slope.y), 0.75);
+#ifdef STREAK
+    // Along a streak copies are as fine as across it they are coarse, and read in a few places.
+    blur *= 2.0;
+#endif
 #elif defined(TEXTURED)
     float blur = 0.0;
 #endif

@@ -169,7 +169,7 @@ def _layer(effect: Effect, layer: DrawnLayer, solid: bool, picture_of: Any, blob
     found: dict[str, Any] = {
         "id": layer.id, "name": effect.layer(layer.id).name, "draw": str(look.draw), "blend": str(look.blend), "any_order": row.any_order, "solid": row.solid,
         "features": sorted(style.features - {"ANCHORED"}), "uniforms": style.uniforms, "corners": style.corners,
-        "units": [[unit.name, picture_of(unit.texture), unit.part, unit.wrap] for unit in style.units],
+        "units": [[unit.name, picture_of(unit.texture), unit.part, unit.wrap, unit.anisotropic] for unit in style.units],
         "sort": str(look.sort), "order": look.order, "around": layer.around, "fixed": layer.fixed,
     }  # fmt: skip
     if look.draw == Draw.RIBBON:

@@ -20,7 +20,7 @@ from .profile import profile_text
 from .works import Product, Work, files_of
 
 # Grows when the same effect and profile give other files with the same version of the program.
-_EDITION = 3
+_EDITION = 4
 _LARGEST_NOTE = 64 << 20
 Stamps = dict[str, tuple[int, int, str]]
 

@@ -259,14 +259,16 @@ class Renderer {
     return out;
   }
 
-  sampler(smooth, wrap) {
-    const key = `${smooth} ${wrap}`, gl = this.gl;
+  sampler(smooth, wrap, anisotropic) {
+    const key = `${smooth} ${wrap} ${anisotropic}`, gl = this.gl;
     if (!this.samplers.has(key)) {
       const one = gl.createSampler(), edge = wrap ? gl.REPEAT : gl.CLAMP_TO_EDGE;
       gl.samplerParameteri(one, gl.TEXTURE_WRAP_S, edge);
       gl.samplerParameteri(one, gl.TEXTURE_WRAP_T, edge);
       gl.samplerParameteri(one, gl.TEXTURE_MIN_FILTER, smooth ? gl.LINEAR_MIPMAP_LINEAR : gl.NEAREST_MIPMAP_NEAREST);
       gl.samplerParameteri(one, gl.TEXTURE_MAG_FILTER, smooth ? gl.LINEAR : gl.NEAREST);
+      const slim = gl.getExtension("EXT_texture_filter_anisotropic");
+      if (slim && smooth && anisotropic) gl.samplerParameterf(one, slim.TEXTURE_MAX_ANISOTROPY_EXT, 4);
       this.samplers.set(key, one);
     }
     return this.samplers.get(key);
@@ -287,13 +289,13 @@ class Renderer {
     tell("ground_light", lights.bounce);
     tell("eye", axes.eye);
     for (const [name, value] of layer.uniforms) tell(name, value);
-    layer.units.forEach(([name, picture, part, wrap], unit) => {
+    layer.units.forEach(([name, picture, part, wrap, anisotropic], unit) => {
       if (!program.uniforms[name]) return;
       const one = this.pictures[picture];
       if (name === "corners") this.bind(unit, one[part]);
       else {
         this.bind(unit, one[part], gl.TEXTURE_2D_ARRAY);
-        gl.bindSampler(unit, this.sampler(one.smooth, wrap));
+        gl.bindSampler(unit, this.sampler(one.smooth, wrap, anisotropic));
       }
       tell(name, unit);
     });
