@@ -1,9 +1,11 @@
 """What layers light has edges as smooth as its own, and the same light, as that picture of many times the size has."""
 
 import unittest
+from unittest import mock
 
 import numpy as np
 
+from pale_ember.drawing import renderer
 from pale_ember.drawing.headless import Studio
 from pale_ember.drawing.moment import DrawnLayer, Moment
 from pale_ember.drawing.setting import Setting
@@ -29,10 +31,15 @@ class LitEdgesTest(unittest.TestCase):
         with Studio() as studio:
             few = studio.light(Moment(0.0, (layer,)), SIZE, camera, setting).astype(np.float64)[..., :3]
             many = studio.light(Moment(0.0, (layer,)), (SIZE[0] * TIMES, SIZE[1] * TIMES), camera, setting, use="large").astype(np.float64)[..., :3]
+            with mock.patch.object(renderer, "MOST_SMOOTH", 0):
+                plainly = studio.light(Moment(0.0, (layer,)), SIZE, camera, setting, use="plainly").astype(np.float64)[..., :3]
             without = studio.light(Moment(0.0, ()), SIZE, camera, setting, use="bare").astype(np.float64)[..., :3]
         true = many.reshape(SIZE[1], TIMES, SIZE[0], TIMES, 3).mean(axis=(1, 3))
         lit = true - without
         self.assertGreater(float(lit.max()), 0.5)
+        # Pixel by pixel it is the same light, on the floor as on what stands there.
+        for part in (np.s_[:40], np.s_[40:]):
+            self.assertLess(abs(float((few - without)[part].sum() / (plainly - without)[part].sum()) - 1.0), 0.03)
         # Four samples tell the share of an edge's pixel within some parts of ten; few pixels are at an edge.
         wrong = np.abs(few - true).max(axis=2) / lit.max()
         self.assertLess(float(wrong.mean()), 0.002)

@@ -2,7 +2,7 @@ import unittest
 
 from pale_ember.effect import Effect, EffectError, Layer, get
 from pale_ember.effect.colors import ColorSpread, Flat, Gradient, OneOf, Stop
-from pale_ember.effect.forms import COLOR_FORMS, FORMS, form_of, to_color_form, to_form
+from pale_ember.effect.forms import COLOR_FORMS, FORMS, form_of, to_color_form, to_form, with_stops
 from pale_ember.effect.layers import add_layer, duplicate_layer, move_layers, remove_layer
 from pale_ember.effect.values import Band, Curve, Fixed, Spread
 
@@ -85,6 +85,12 @@ class EditTest(unittest.TestCase):
         for now in (*colors, OneOf(("#ff0000", "#00ff00", "#0000ff")), OneOf(("#123456",))):
             for form in COLOR_FORMS:
                 self.assertEqual(form_of(to_color_form(now, form, "life")), form)
+
+    def test_a_palette_fills_a_list_and_becomes_a_gradient_elsewhere(self):
+        stops = tuple(Stop(k / 79, f"#{k // 2:02x}0000") for k in range(80))
+        self.assertEqual(with_stops(OneOf(("#ffffff",)), stops, "life"), OneOf(tuple(f"#{k:02x}0000" for k in range(32))))
+        self.assertEqual(with_stops(Flat("#ffffff"), stops, "clock"), Gradient(stops, "clock"))
+        self.assertEqual(with_stops(Gradient(stops[:2], "speed"), stops, "clock"), Gradient(stops, "speed"))
 
     def test_a_wrong_list_of_colours_is_refused_where_it_is_wrong(self):
         for wrong, place, said in (
