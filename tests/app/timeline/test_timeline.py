@@ -1,6 +1,6 @@
 import time
 
-from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QLineEdit
 
@@ -115,6 +115,17 @@ class TimelineTest(WindowCase):
         self.assertFalse(self.session.effect.layers[0].enabled)
         QTest.mouseDClick(lanes, LEFT, pos=first)
         self.assertFalse(self.session.effect.layers[0].enabled)
+
+    def test_escape_gives_a_head_up_before_it_has_come_far(self):
+        lanes, before = self.window.timeline.rows, self.session.effect
+        head = lanes.places.name_box(0).center().toPoint()
+        QTest.mousePress(lanes, LEFT, pos=head)
+        QTest.mouseMove(lanes, head + QPoint(2, 3))
+        QTest.keyClick(lanes, Qt.Key.Key_Escape)
+        for y in (20, 60, 120):
+            QTest.mouseMove(lanes, head + QPoint(0, y))
+        QTest.mouseRelease(lanes, LEFT, pos=head + QPoint(0, 120))
+        self.assertIs(self.session.effect, before)
 
     def test_heads_hide_show_alone_rename_and_reorder(self):
         lanes = self.window.timeline.rows

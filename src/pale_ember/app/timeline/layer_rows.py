@@ -151,7 +151,10 @@ class LayerRows(QWidget):
             if spot.part == "body":
                 self._scrubbing = True
                 self._seek(event.position().x())
-            elif spot.part != "head":
+            elif spot.part == "head":
+                # Esc gives it up however far it has come.
+                session.begin_drag(self._given_up)
+            else:
                 self.drag = TimeDrag(self.places, layer, spot.part, spot.burst, spot.turn, event.position().x())
                 session.begin_drag(self._given_up)
 
@@ -207,8 +210,6 @@ class LayerRows(QWidget):
             self._seek(at.x())
         elif self._pressed is not None and self._pressed.part == "head":
             if abs(at.y() - self._pressed.at.y()) > LANE / 2 or self._moving is not None:
-                if self._moving is None:
-                    self.session.begin_drag(self._given_up)
                 self._moving = (self._pressed.layer_id, self.places.gap_at(at.y()))
                 self.update()
         else:
