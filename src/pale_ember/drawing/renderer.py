@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import functools
+from collections.abc import Callable
 from typing import Any, NamedTuple
 
 import moderngl
@@ -15,7 +17,7 @@ from .passes.develop import Developing, develop
 from .passes.glow import Glow
 from .passes.particles import Particles
 from .passes.scene import Scene
-from .passes.shine import add_light, draw_shine, reach_of, shines_of, tell_shines
+from .passes.shine import Shine, add_light, draw_shine, reach_of, shines_of, tell_shines
 from .passes.solids import Solids
 from .programs import Programs
 from .setting import Setting, as_setting, lights_of
@@ -252,30 +254,34 @@ class Renderer:
         shines = shines_of(moment)
         if not shines:
             return
-        ctx, lights = self.ctx, lights_of(setting)
-        smooth = None if draft else self._smooth
-        if smooth is not None:
-            if self._lit is None:
-                self._lit = light_target(ctx, *self._size, depth=True)
-            smooth.use()
-            # What stands behind has its depth there.
-            smooth.depth_mask = False
-            smooth.clear()
-            floor = reach_of(shines) if setting.solid else None
-            self._solids.draw(whole, setting, lights, lambda program: tell_shines(program, shines), floor)
-            smooth.depth_mask = True
-            ctx.copy_framebuffer(self._lit, smooth)
-            self._scene.use()
-            ctx.viewport = (0, 0, *self._size)
+        ctx, tell = self.ctx, functools.partial(tell_shines, shines=shines)
+        smoothly = self._smooth is not None and not draft
+        if smoothly:
+            self._light_smoothly(shines, whole, setting, tell)
         ctx.enable(moderngl.BLEND)
         ctx.blend_func = moderngl.ONE, moderngl.ONE
-        if smooth is not None:
+        if smoothly:
             add_light(self.programs, self._lit.color_attachments[0])
         else:
             if setting.solid:
                 draw_shine(ctx, self.programs, shines, whole, camera, depth)
-            self._solids.draw(whole, setting, lights, lambda program: tell_shines(program, shines))
+            self._solids.draw(whole, setting, lights_of(setting), tell)
         ctx.disable(moderngl.BLEND)
+
+    def _light_smoothly(self, shines: list[Shine], whole: Any, setting: Setting, tell: Callable[[Any], None]) -> None:
+        """Draw what layers throw on floor and props with several samples for each pixel, to be added to the scene."""
+        ctx, smooth = self.ctx, self._smooth
+        if self._lit is None:
+            self._lit = light_target(ctx, *self._size, depth=True)
+        smooth.use()
+        # What stands behind has its depth there.
+        smooth.depth_mask = False
+        smooth.clear()
+        self._solids.draw(whole, setting, lights_of(setting), tell, reach_of(shines) if setting.solid else None)
+        smooth.depth_mask = True
+        ctx.copy_framebuffer(self._lit, smooth)
+        self._scene.use()
+        ctx.viewport = (0, 0, *self._size)
 
     def _resize(self, width: int, height: int) -> None:
         if self._size == (width, height):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import NamedTuple
 
@@ -56,6 +57,12 @@ class Stop(NamedTuple):
 
 
 Stops = tuple[Stop, ...]
+
+
+def evenly(colors: Sequence[str]) -> Stops:
+    """Return colours as stops at equal distances."""
+    last = max(len(colors) - 1, 1)
+    return tuple(Stop(round(i / last, 4), color) for i, color in enumerate(colors))
 
 
 def evaluate_stops(stops: Stops, x: ArrayLike, before: bool = False) -> NDArray[np.float64]:

@@ -15,6 +15,7 @@ from .colors import (
     Stop,
     Stops,
     evaluate_stops,
+    evenly,
     linear_to_hex,
 )
 from .curves import Key, Keys
@@ -91,7 +92,7 @@ def to_color_form(value: ColorValue, form: str, along: str) -> ColorValue:
 def with_stops(value: ColorValue, stops: Stops, along: str) -> ColorValue:
     """Return a colour made of a palette's stops: a gradient, or one of these colours where it was one of several before."""
     if isinstance(value, OneOf):
-        return OneOf(tuple(dict.fromkeys(stop.color for stop in stops))[:MOST_COLORS])
+        return OneOf(_each_once(stops))
     return Gradient(stops, value.along or along)
 
 
@@ -119,10 +120,15 @@ def _middle(low: Keys, high: Keys) -> Keys:
     return high
 
 
+def _each_once(stops: Stops) -> tuple[str, ...]:
+    """Return the colours of stops, each once, as many as a list holds."""
+    return tuple(dict.fromkeys(stop.color for stop in stops))[:MOST_COLORS]
+
+
 def _colors_of(value: ColorValue) -> tuple[str, ...]:
     """Return the colours that a value is made of, at least two, each once where they differ."""
     low, high = _color_edges(value)
-    found = tuple(dict.fromkeys(stop.color for stop in (low if low is high else (*low, *high))))[:MOST_COLORS]
+    found = _each_once((*low, *high))
     return found if len(found) > 1 else found * 2
 
 
@@ -133,8 +139,7 @@ def _color_edges(value: ColorValue) -> tuple[Stops, Stops]:
     if isinstance(value, ColorSpread):
         return (Stop(0.0, value.low), Stop(1.0, value.low)), (Stop(0.0, value.high), Stop(1.0, value.high))
     if isinstance(value, OneOf):
-        last = max(len(value.colors) - 1, 1)
-        stops = tuple(Stop(round(i / last, 4), color) for i, color in enumerate(value.colors))
+        stops = evenly(value.colors)
         return stops, stops
     if isinstance(value, Gradient):
         return value.stops, value.stops

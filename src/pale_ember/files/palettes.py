@@ -11,7 +11,7 @@ from pathlib import Path
 import numpy as np
 from PIL import Image
 
-from ..effect.colors import Stop, Stops, evaluate_stops, hex_to_linear, srgb_to_hex, to_srgb
+from ..effect.colors import Stop, Stops, evaluate_stops, evenly, hex_to_linear, srgb_to_hex, to_srgb
 from ..effect.errors import EffectError
 from ..effect.oklch import to_oklch
 from ..effect.whole_files import read_regular, write_whole
@@ -59,12 +59,6 @@ def save_palette(stops: Stops, name: str, path: PathLike) -> None:
         red, green, blue = (int(stop.color[i : i + 2], 16) for i in (1, 3, 5))
         rows.append(f"{red:3d} {green:3d} {blue:3d}\t{stop.x:g}")
     write_whole(path, ("\n".join(rows) + "\n").encode())
-
-
-def evenly(colors: list[str]) -> Stops:
-    """Return colours as stops at equal distances."""
-    last = max(len(colors) - 1, 1)
-    return tuple(Stop(round(i / last, 4), color) for i, color in enumerate(colors))
 
 
 def save_strip(stops: Stops, path: PathLike, size: tuple[int, int] = STRIP) -> None:

@@ -2,32 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from typing import Any, Protocol
+from typing import Any
 
 from PyQt6.QtCore import QEvent, Qt, pyqtSignal
 from PyQt6.QtGui import QContextMenuEvent, QKeyEvent
 from PyQt6.QtWidgets import QMenu, QWidget
 
 from ...effect.colors import MOST_COLORS, OneOf
-from ...effect.fields import Rule
 from ..widgets.controls import ToolButton
 from ..widgets.swatch import Swatch
+from .row import Row
 
 # So many swatches stand beside each other.
 ACROSS = 4
 _OUT = (Qt.Key.Key_Delete, Qt.Key.Key_Backspace)
-
-
-class Row(Protocol):
-    """What the controls need of the row that they stand in."""
-
-    rule: Rule
-
-    @property
-    def value(self) -> Any: ...
-    def edit_each(self, new: Callable[[Any], Any], merge: str = "", part: str = "", said: str = "Change {}") -> bool: ...
-    def pick_color(self, side: int, name: str) -> None: ...
 
 
 class ListSwatch(Swatch):

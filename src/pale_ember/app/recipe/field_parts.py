@@ -4,19 +4,17 @@ from __future__ import annotations
 
 import dataclasses
 from collections.abc import Callable
-from typing import Any, Protocol
+from typing import Any
 
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
 from ...effect.colors import ColorSpread, ColorValue, Flat, OneOf
 from ...effect.errors import EffectError
-from ...effect.fields import Rule
 from ...effect.forms import COLOR_FORMS, FORMS, form_of, to_color_form, to_form
 from ...effect.source import SHIPPED_MESHES
 from ...effect.values import Fixed, Spread, Value, Vec3Value
 from ...simulation.mesh_files import ENDINGS
 from ...textures.reading import ENDINGS as PICTURE_ENDINGS
-from ..session.session import Session
 from ..widgets import theme
 from ..widgets.controls import Check, Combo, Line, Notes, ToolButton
 from ..widgets.icons import icon
@@ -28,32 +26,12 @@ from .contents import middle_of
 from .filling import fill
 from .layer_choice import LayerChoice
 from .picture_files import in_sequence, parse_frames
+from .row import Row
 from .texture_choice import TextureChoice, take_picture, take_pictures
-from .wishes import Wishes
 
 UNIT_WIDTH, FORM_WIDTH = 32, 24
 MIXED = ("mixed",)
 PICTURES_TIP = "Choose a picture file; one may also be dropped here, or pasted"
-
-
-class Row(Protocol):
-    """What the controls need of the row that they stand in."""
-
-    session: Session
-    rule: Rule
-    wishes: Wishes
-
-    def path(self) -> str: ...
-    def paths(self) -> list[str]: ...
-    @property
-    def value(self) -> Any: ...
-    def edit(self, value: Any, merge: str = "", part: str = "", said: str = "Change {}") -> bool: ...
-    def edit_each(self, new: Callable[[Any], Any], merge: str = "", part: str = "", said: str = "Change {}") -> bool: ...
-    def turn_each(self, turn: Callable[[Any], Any], form: str, part: str) -> bool: ...
-    def pick_color(self, side: int, name: str) -> None: ...
-    def say_refused(self, words: str) -> None: ...
-    def each(self, part: str = "") -> list[Any]: ...
-    def say_foretold(self, words: str) -> None: ...
 
 
 class FieldParts(QVBoxLayout):

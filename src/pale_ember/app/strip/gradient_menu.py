@@ -7,10 +7,10 @@ from collections.abc import Callable
 
 from PyQt6.QtWidgets import QFileDialog, QMenu
 
-from ...effect.colors import ColorValue, GradientBand, Stops
+from ...effect.colors import ColorValue, GradientBand, Stops, evenly
 from ...effect.errors import EffectError
 from ...effect.forms import sides_of, with_stops
-from ...files.palettes import evenly, image_colors, load_palette, load_strip, save_palette, save_strip
+from ...files.palettes import image_colors, load_palette, load_strip, save_palette, save_strip
 from .lane import Lane
 
 PALETTES, STRIPS = "GIMP palettes (*.gpl)", "PNG pictures (*.png)"
