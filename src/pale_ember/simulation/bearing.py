@@ -13,7 +13,8 @@ from .given import AXIS, COLOR, PARENT, PLACE, VELOCITY, WALKED
 from .kernels import inlined, kernel, lean_helper
 from .path import call_carried, call_pose
 from .recording import BIRTH, note
-from .sampling import BLOCK, call_values, forget, level, piece
+from .sampling import call_values, forget, level, piece
+from .scratch import BLOCK
 from .shapes import call_spawn
 from .signatures import BIRTHS, COURSE, D1, F2, INT, NOTHING, U1
 

@@ -8,7 +8,7 @@ from . import scratch as w
 from . import state as r
 from .course import CENTRE, FROM, POSE, ROTATION, STRETCH, TO
 from .kernels import kernel, lean_helper
-from .sampling import BLOCK
+from .scratch import BLOCK
 from .shapes import call_spawn
 from .signatures import COURSE, D1, F2, INT, NOTHING, U1
 

@@ -15,7 +15,8 @@ from .kernels import kernel, lean_helper
 from .limiting import call_limit
 from .pushing import call_glide, call_push
 from .recording import call_record
-from .sampling import BLOCK, ages, forget, level, piece, present
+from .sampling import ages, forget, level, piece, present
+from .scratch import BLOCK
 from .signatures import BOOL, COURSE, F2, INT, U1
 from .speeding import call_speeds
 from .turning import call_orbit

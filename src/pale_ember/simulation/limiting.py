@@ -9,7 +9,8 @@ from . import slots as s
 from . import state as r
 from .forces import axis_of
 from .kernels import helper, kernel
-from .sampling import HELD, call_values, piece
+from .sampling import call_values, piece
+from .scratch import HELD
 from .signatures import AROUND, CALLS, F2, I1, INT, NOTHING, TABLES, U1
 
 

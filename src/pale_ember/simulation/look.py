@@ -15,7 +15,8 @@ from .instances import NAMES
 from .kernels import inlined, kernel
 from .orienting import orient
 from .path import channel, piece_at, pose
-from .sampling import BLOCK, COMMON_ROWS, PAD, ages, call_values, draws, forget, level, piece, speeds
+from .sampling import ages, call_values, draws, forget, level, piece, speeds
+from .scratch import BLOCK, COMMON_ROWS, PAD
 from .signatures import BOOL, F2, I1, INT, L1, NOTHING, REAL, TABLES, TRACK, U1
 
 # Rows of the scratch memory: one for each slot from SIZE on, then ages, clocks of birth, and speeds.

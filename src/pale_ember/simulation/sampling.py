@@ -14,15 +14,9 @@ from . import state as r
 from .course import CELLS, CUT_HIGH, CUT_HIGH_SLOPE, CUT_LOW, CUT_LOW_SLOPE, CUT_X, CUTS, OFFSET
 from .dice import UNIT, mix
 from .kernels import helper, inlined, kernel, lean_helper
+from .scratch import AT, HELD, SHARE, U
 from .signatures import F2, FLOAT, I1, INT, NOTHING, REAL, TABLES, U1
 from .simd import LANES, band_lanes, curve_lanes
-
-BLOCK = 512
-# Keeps the rows of scratch memory out of each other's cache sets.
-PAD = 80
-# Rows that every pass's scratch memory begins with: draws, cells, places in them, and for how many cells those hold.
-U, AT, SHARE, HELD = range(4)
-COMMON_ROWS = 4
 
 
 @inlined

@@ -5,8 +5,13 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from .sampling import BLOCK, COMMON_ROWS, PAD
-
+# Particles are handled in blocks of so many.
+BLOCK = 512
+# Keeps the rows of scratch memory out of each other's cache sets.
+PAD = 80
+# Rows that every pass's scratch memory begins with: draws, cells, places in them, and for how many cells those hold.
+U, AT, SHARE, HELD = range(4)
+COMMON_ROWS = 4
 # Motion: the step each one lives, s; its age in the middle of it and at its end; its speed as a share of the range;
 # what velocity and place keep of drag (see ``forces``); acceleration; drift; pace; the place in the middle of the
 # step; limits of speed in the middle and at the end; half of an orbit's turn; values and ways that are soon used up.

@@ -8,7 +8,8 @@ from . import scratch as w
 from . import slots as s
 from . import state as r
 from .kernels import helper, kernel
-from .sampling import HELD, call_values, piece, present, speeds
+from .sampling import call_values, piece, present, speeds
+from .scratch import HELD
 from .signatures import AROUND, BOOL, CALLS, F2, I1, INT, NOTHING, TABLES, U1
 
 
