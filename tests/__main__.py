@@ -65,7 +65,7 @@ def main() -> int:
     if given:
         return run_here(load(tuple(given)))
     # Kernels are compiled once, all of them, before two processes and their children would each do it.
-    from pale_ember.simulation.warm import prepare_all
+    from pale_ember.simulation.warm_up import prepare_all
 
     prepare_all(lambda done, total, what: what and print(f"preparing {what}", flush=True))
     # Two windows on one display would take the focus from one another.

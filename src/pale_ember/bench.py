@@ -24,9 +24,9 @@ from .drawing import moment_of
 from .drawing.sorting import _order, far_first
 from .effect import Effect
 from .simulation import Simulation
-from .simulation.instances import instance_type
-from .simulation.layer_run import LayerRun
-from .simulation.threads import ThreadPool
+from .simulation.layout.instances import instance_type
+from .simulation.time.layer_run import LayerRun
+from .simulation.time.thread_pool import ThreadPool
 
 # What one step and one appearance pass must read and write for a particle of the plain layer, in bytes.
 # Motion reads place, velocity, birth (step and rest of it) and aging and writes the first two; appearance reads place,
@@ -111,7 +111,7 @@ def measure_bare(effect: Effect, bare: Callable[[], None] | None, count: int = 1
 def measure_compiling() -> dict[str, float]:
     """Return seconds to compile each kernel, in a process of its own with an empty cache."""
     code = (
-        "import json; from pale_ember.simulation.warm import KERNELS\n"
+        "import json; from pale_ember.simulation.warm_up import KERNELS\n"
         "for kernel in KERNELS.values(): kernel.address\n"
         "print(json.dumps({kernel.name: kernel.seconds for kernel in KERNELS.values()}))"
     )

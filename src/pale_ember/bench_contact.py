@@ -12,9 +12,9 @@ from typing import Any
 import numpy as np
 
 from .effect import Effect, Layer
-from .simulation.follow_ups import WANTED
-from .simulation.layer_run import LayerRun
-from .simulation.threads import ThreadPool
+from .simulation.follow_ups.schedule import WANTED
+from .simulation.time.layer_run import LayerRun
+from .simulation.time.thread_pool import ThreadPool
 
 ROUNDS = 7
 

@@ -21,7 +21,7 @@ from .drawing.styles import style_of
 from .effect.look import Look
 from .effect.stage import Camera
 from .effect.textures import Texture
-from .simulation.instances import instance_type
+from .simulation.layout.instances import instance_type
 from .textures.library import shipped_textures
 from .textures.making.build import make
 from .textures.prepared import Prepared, prepared

@@ -19,9 +19,9 @@ from .drawing.passes.scene import Scene
 from .drawing.setting import Setting, lights_of
 from .effect.look import Look
 from .effect.stage import Camera
-from .simulation.bodies import BodyPart, body_of
-from .simulation.instances import instance_type
-from .simulation.joining import Joined
+from .simulation.layout.instances import instance_type
+from .simulation.meshes.drawn import BodyPart, body_of
+from .simulation.ribbons.joining import Joined
 
 TRAILS, POINTS, BODIES = 500, 64, 2000
 

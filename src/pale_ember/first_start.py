@@ -13,7 +13,7 @@ from pathlib import Path
 
 import platformdirs
 
-_CODE = "from pale_ember.simulation.warm import help_along; help_along()"
+_CODE = "from pale_ember.simulation.warm_up import help_along; help_along()"
 
 
 def _root() -> Path:

@@ -11,8 +11,8 @@ from pale_ember.drawing.setting import Setting
 from pale_ember.effect.kinds import Across, Blend, Facing
 from pale_ember.effect.look import Look
 from pale_ember.effect.stage import Camera, Light
-from pale_ember.simulation.bodies import body_of_look
-from pale_ember.simulation.joining import Joined
+from pale_ember.simulation.meshes.drawn import body_of_look
+from pale_ember.simulation.ribbons.joining import Joined
 from pale_ember.textures.library import shipped_textures
 from pale_ember.textures.making.build import make
 from pale_ember.textures.prepared import prepared

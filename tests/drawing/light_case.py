@@ -10,7 +10,7 @@ from pale_ember.drawing.setting import Setting
 from pale_ember.effect.look import Look
 from pale_ember.effect.stage import Camera
 from pale_ember.effect.textures import Texture
-from pale_ember.simulation.instances import INSTANCE, PLAIN
+from pale_ember.simulation.layout.instances import INSTANCE, PLAIN
 from pale_ember.textures.pictures import Pictures
 from pale_ember.textures.prepared import prepared
 

@@ -18,8 +18,8 @@ from pale_ember.effect import Camera, EffectError, save_effect
 from pale_ember.effect.colors import to_linear, to_srgb
 from pale_ember.effect.look import Look
 from pale_ember.simulation import Simulation
-from pale_ember.simulation.instances import INSTANCE, instance_type
-from pale_ember.simulation.shapes import KINDS
+from pale_ember.simulation.births.shape_data import KINDS
+from pale_ember.simulation.layout.instances import INSTANCE, instance_type
 
 from ..building import single
 from ..command_line import run_line

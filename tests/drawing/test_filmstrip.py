@@ -13,8 +13,8 @@ from pale_ember.drawing.headless import Studio
 from pale_ember.drawing.setting import Setting
 from pale_ember.effect import save_effect
 from pale_ember.simulation import Simulation
-from pale_ember.simulation.biography import Single
-from pale_ember.simulation.instances import INSTANCE
+from pale_ember.simulation.layout.instances import INSTANCE
+from pale_ember.simulation.time.biography import Single
 
 from ..building import single
 

@@ -12,7 +12,7 @@ from pale_ember.effect.path import path_pieces
 from pale_ember.effect.schema import effect_schema
 from pale_ember.effect.source import PathKey
 from pale_ember.simulation import Simulation
-from pale_ember.simulation.shapes import PLACES
+from pale_ember.simulation.births.shapes import PLACES
 
 from ..building import single
 

@@ -9,8 +9,8 @@ from pale_ember.drawing.moment import DrawnLayer, Moment
 from pale_ember.drawing.setting import Setting, lights_of
 from pale_ember.effect.look import Look
 from pale_ember.effect.stage import Camera, Light
-from pale_ember.simulation.bodies import body_of
-from pale_ember.simulation.joining import Joined
+from pale_ember.simulation.meshes.drawn import body_of
+from pale_ember.simulation.ribbons.joining import Joined
 
 from .light_case import FLAT, METRE, NOTHING, SIZE, LightCase, particle, plate, texture
 

@@ -5,7 +5,7 @@ import unittest
 import numpy as np
 
 from pale_ember.drawing.sorting import far_first
-from pale_ember.simulation.instances import instance_type
+from pale_ember.simulation.layout.instances import instance_type
 
 
 class SortingTest(unittest.TestCase):

@@ -11,7 +11,7 @@ from pale_ember.drawing.passes import sprites
 from pale_ember.effect.colors import to_linear
 from pale_ember.effect.look import Look
 from pale_ember.effect.stage import Camera
-from pale_ember.simulation.instances import INSTANCE
+from pale_ember.simulation.layout.instances import INSTANCE
 
 CAMERA = Camera(target=(0, 0, 0), distance=4, yaw=0, pitch=0)
 SIZE = (240, 160)

@@ -11,7 +11,7 @@ from pale_ember.effect.kinds import Kind
 from pale_ember.effect.path import evaluate_path
 from pale_ember.effect.source import PathKey
 from pale_ember.simulation import Simulation
-from pale_ember.simulation.path import Pose, pose_at
+from pale_ember.simulation.motion.path import Pose, pose_at
 
 
 def layer_of(kind, **edits):

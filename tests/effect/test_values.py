@@ -8,8 +8,8 @@ from pale_ember.effect import Effect
 from pale_ember.effect.curves import Key, evaluate
 from pale_ember.effect.effect import Layer
 from pale_ember.effect.values import Band, Curve, Fixed, Spread, level
-from pale_ember.simulation.dice import draw, layer_key, property_key
 from pale_ember.simulation.simulation import Simulation
+from pale_ember.simulation.values.dice import draw, layer_key, property_key
 
 AT = np.linspace(-0.1, 1.1, 61)
 

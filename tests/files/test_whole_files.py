@@ -22,7 +22,7 @@ from pale_ember.files import autosave
 from pale_ember.files.curve_library import keep_shape, own_shapes
 from pale_ember.files.library import keep_layer, starts
 from pale_ember.files.palettes import image_colors, load_palette
-from pale_ember.simulation.meshes import mesh_faces
+from pale_ember.simulation.meshes.faces import mesh_faces
 
 from ..building import single
 

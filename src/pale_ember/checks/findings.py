@@ -5,10 +5,10 @@ from __future__ import annotations
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
 from ..effect.kinds import Kind, PropKind
-from ..simulation.bodies import body_of_look
-from ..simulation.bows import missing_anchor
-from ..simulation.meshes import mesh_faces
-from ..simulation.weight import slowness, too_large
+from ..simulation.meshes.drawn import body_of_look
+from ..simulation.meshes.faces import mesh_faces
+from ..simulation.motion.bows import missing_anchor
+from ..simulation.time.weight import slowness, too_large
 from .links import link_trouble
 from .loops import loop_troubles
 from .ribbons import ribbon_troubles

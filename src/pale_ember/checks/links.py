@@ -10,8 +10,8 @@ from ..effect.effect import Effect, Layer
 from ..effect.errors import EffectError
 from ..effect.kinds import When
 from ..effect.values import Fixed
-from ..simulation.follow_ups import Answer
-from ..simulation.weight import needed_cap
+from ..simulation.follow_ups.schedule import Answer
+from ..simulation.time.weight import needed_cap
 
 # Parents that live longer than this, s, are said never to die.
 NEVER_DIES = 300.0

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
-from ..simulation.weight import may_refuse, needed_cap
+from ..simulation.time.weight import may_refuse, needed_cap
 
 
 def loop_troubles(effect: Effect) -> list[EffectError]:

@@ -12,8 +12,8 @@ from numpy.typing import NDArray
 from ..effect.kinds import Backdrop, Facing, Sort
 from ..effect.look import Look
 from ..effect.stage import Camera
-from ..simulation.bodies import body_of_look
-from ..simulation.instances import field_of
+from ..simulation.layout.instances import field_of
+from ..simulation.meshes.drawn import body_of_look
 from ..textures.prepared import Prepared
 from .camera import axes_of
 from .moment import DrawnLayer, Moment

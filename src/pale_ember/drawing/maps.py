@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from ..effect.kinds import Blend, Channel, Draw
 from ..effect.look import Look, Shimmer
 from ..effect.stage import Camera
-from ..simulation.instances import field_of, instance_type
+from ..simulation.layout.instances import field_of, instance_type
 from .between import followed
 from .camera import project
 from .moment import DrawnLayer, Moment

@@ -16,12 +16,12 @@ from ..effect.errors import EffectError
 from ..effect.kinds import Draw, Facing, Sort
 from ..effect.look import Look, used_noises
 from ..simulation import Simulation
-from ..simulation.bodies import Body
-from ..simulation.follow_ups import Answer
-from ..simulation.instances import checked, field_of
-from ..simulation.joining import Joined
-from ..simulation.levels import TIME
+from ..simulation.follow_ups.schedule import Answer
+from ..simulation.layout.instances import checked, field_of
+from ..simulation.meshes.drawn import Body
+from ..simulation.ribbons.joining import Joined
 from ..simulation.simulation import Lives
+from ..simulation.time.population import TIME
 from ..textures.prepared import Prepared
 from ..textures.shipped import plain_cloud
 from .blends import BLENDS

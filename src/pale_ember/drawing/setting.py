@@ -10,7 +10,7 @@ import numpy as np
 from ..effect.colors import hex_to_linear
 from ..effect.kinds import Backdrop
 from ..effect.stage import Light, Prop, Stage
-from ..simulation.prop_poses import standing
+from ..simulation.motion.prop_poses import standing
 from ..textures.prepared import Prepared
 from .backdrops import BACKDROPS
 

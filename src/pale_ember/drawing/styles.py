@@ -9,7 +9,7 @@ from ..effect.colors import hex_to_linear
 from ..effect.kinds import Blend, Channel, Draw, Facing, FrameEnd, Lay
 from ..effect.look import NOISES, Look, Noise
 from ..effect.values import Fixed
-from ..simulation.instances import ALWAYS, NAMES, PLAIN
+from ..simulation.layout.instances import ALWAYS, NAMES, PLAIN
 from ..textures.prepared import Prepared
 from .blends import BLENDS
 from .moment import DrawnLayer

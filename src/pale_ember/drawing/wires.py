@@ -9,9 +9,9 @@ from numpy.typing import NDArray
 
 from ..effect.effect import Layer
 from ..effect.path import evaluate_path
-from ..simulation.bows import bow_at_rest, on_cubic
-from ..simulation.meshes import known_faces
-from ..simulation.path import Pose, pose_at
+from ..simulation.meshes.faces import known_faces
+from ..simulation.motion.bows import bow_at_rest, on_cubic
+from ..simulation.motion.path import Pose, pose_at
 
 Lines = list[NDArray[np.float64]]
 _POINTS = 48

@@ -6,8 +6,8 @@ import math
 
 from ..effect.chains import forebears
 from ..effect.effect import Effect
-from ..simulation.tables import bake
-from ..simulation.weight import longest_life
+from ..simulation.time.weight import longest_life
+from ..simulation.values.tables import bake
 
 # Simulated at most before a loop is taken as settled, s.
 MOST = 240.0

@@ -19,8 +19,8 @@ from ..effect.errors import EffectError
 from ..effect.kinds import Backdrop
 from ..effect.whole_files import write_whole
 from ..simulation import Simulation
-from ..simulation.biography import Single
-from ..simulation.prop_poses import prop_clock
+from ..simulation.motion.prop_poses import prop_clock
+from ..simulation.time.biography import Single
 from ..textures.prepared import Prepared
 from .textures import BACKDROP
 

@@ -13,7 +13,7 @@ from ..effect.kinds import Backdrop, Channel, PropKind
 from ..effect.look import texture_names, used_noises
 from ..effect.steps import Picture
 from ..effect.textures import Build, Texture
-from ..simulation.meshes import mesh_faces
+from ..simulation.meshes.faces import mesh_faces
 from ..textures.making.build import Making
 from ..textures.making.memory import BuildMemory
 from ..textures.pictures import Pictures

@@ -15,19 +15,19 @@ from ..effect.chains import chains
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
 from ..effect.kinds import Draw
-from . import dependence
-from . import state as r
-from .births import Birth
-from .bodies import Body
-from .follow_ups import Answer, wants_of
-from .instances import INSTANCE, field_of, instance_type
-from .joining import Joined, joined
-from .layer_run import LayerRun
-from .levels import COLUMNS
-from .recording import HIT
-from .snapshots import Budget
-from .threads import ThreadPool
-from .weight import refusal_of
+from .births.schedule import Birth
+from .follow_ups.schedule import Answer, wants_of
+from .layout import dependence
+from .layout import state as r
+from .layout.instances import INSTANCE, field_of, instance_type
+from .layout.recording import HIT
+from .meshes.drawn import Body
+from .ribbons.joining import Joined, joined
+from .time.layer_run import LayerRun
+from .time.population import COLUMNS
+from .time.snapshots import Budget
+from .time.thread_pool import ThreadPool
+from .time.weight import refusal_of
 
 Floats = NDArray[np.float32]
 # Seeks of fewer steps than this are not worth a second thread.

@@ -12,7 +12,7 @@ from pale_ember.drawing.camera import project
 from pale_ember.effect import effect_text
 from pale_ember.effect.edit import get
 from pale_ember.effect.path import evaluate_path
-from pale_ember.simulation import mesh_files
+from pale_ember.simulation.meshes import reading as mesh_files
 
 from ...building import effect_with
 from ..case import LEFT, WindowCase

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QApplication
 from pale_ember.app.stage.picking import marked
 from pale_ember.drawing.filmstrip import MARGIN
 from pale_ember.effect.errors import EffectError
-from pale_ember.simulation.biography import Single
+from pale_ember.simulation.time.biography import Single
 
 from ..case import LEFT
 from .strip_case import StripCase

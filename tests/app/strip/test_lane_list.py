@@ -11,7 +11,7 @@ from pale_ember.drawing.moment import DrawnLayer, Moment
 from pale_ember.effect.effect import Effect
 from pale_ember.effect.look import Look
 from pale_ember.effect.stage import Camera
-from pale_ember.simulation.instances import INSTANCE
+from pale_ember.simulation.layout.instances import INSTANCE
 from pale_ember.simulation.simulation import Lives
 
 from ...building import single

@@ -12,7 +12,7 @@ from pale_ember.effect.chains import follow_ups
 from pale_ember.effect.effect import Layer
 from pale_ember.effect.kinds import When
 from pale_ember.effect.values import Spread
-from pale_ember.simulation.levels import BORN, HITS
+from pale_ember.simulation.time.population import BORN, HITS
 
 from ..case import LEFT, WindowCase
 

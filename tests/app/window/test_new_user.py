@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QApplication, QFileDialog
 
 from pale_ember.effect import load_effect
 from pale_ember.effect.kinds import When
-from pale_ember.simulation.levels import HITS
+from pale_ember.simulation.time.population import HITS
 
 from ..case import LEFT, WindowCase
 

@@ -13,7 +13,7 @@ from ...effect.errors import EffectError
 from ...effect.forms import COLOR_FORMS, FORMS, form_of, to_color_form, to_form
 from ...effect.source import SHIPPED_MESHES
 from ...effect.values import Fixed, Spread, Value, Vec3Value
-from ...simulation.mesh_files import ENDINGS
+from ...simulation.meshes.reading import ENDINGS
 from ...textures.reading import ENDINGS as PICTURE_ENDINGS
 from ..widgets import theme
 from ..widgets.controls import Check, Combo, Line, Notes, ToolButton

@@ -17,7 +17,7 @@ from ...effect.edit import get, inside_its_owner, inside_layer
 from ...effect.errors import EffectError
 from ...effect.fields import Rule
 from ...effect.storage import field_data
-from ...simulation.weight import needed_cap
+from ...simulation.time.weight import needed_cap
 from ..session.clipboard import copy_field, pasted_field
 from ..session.color_picking import ColorPlace
 from ..session.session import Session

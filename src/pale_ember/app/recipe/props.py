@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ...effect.stage import Prop
-from ...simulation.prop_poses import prop_clock
+from ...simulation.motion.prop_poses import prop_clock
 from ..session.session import Session
 from .part_list import PartList
 from .path_keys import PathKeys

@@ -10,7 +10,7 @@ from ...effect.follow_starts import follow_start, hits_each, ribbon_start, with_
 from ...effect.kinds import When
 from ...effect.layers import add_layers, move_layers, with_origin
 from ...effect.texture_moves import with_textures, worn_by
-from ...simulation.levels import BORN, HITS
+from ...simulation.time.population import BORN, HITS
 from .layer_actions import LayerActions
 
 # What is followed, and where a follow-up starts, in words; in the order of a lane's ports.

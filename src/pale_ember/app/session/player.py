@@ -15,7 +15,7 @@ from ...drawing import moment_of
 from ...effect.effect import Effect, Layer
 from ...effect.errors import EffectError
 from ...simulation import Simulation
-from ...simulation.warm import prepare
+from ...simulation.warm_up import prepare
 
 PATIENCE = 0.25
 # With no wish for so long, seconds, snapshots are taken ahead.

@@ -6,8 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...effect.effect import Effect, Layer
-from ...simulation import dependence
-from ...simulation.births import Schedule
+from ...simulation.births.schedule import Schedule
+from ...simulation.layout import dependence
 
 
 class Schedules:

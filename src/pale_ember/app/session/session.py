@@ -16,9 +16,9 @@ from ...effect.stage import Camera
 from ...files.chosen_pictures import ChosenPictures, trusted_from
 from ...files.texture_pool import TexturePool
 from ...files.textures import BACKDROP
-from ...simulation.bodies import is_known
-from ...simulation.meshes import known_faces
-from ...simulation.prop_poses import prop_clock
+from ...simulation.meshes.drawn import is_known
+from ...simulation.meshes.faces import known_faces
+from ...simulation.motion.prop_poses import prop_clock
 from .document import Document
 from .linking import Linking
 from .player import Player

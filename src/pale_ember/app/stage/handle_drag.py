@@ -14,7 +14,7 @@ from ...drawing.camera import project
 from ...effect.edit import get
 from ...effect.rotations import angles_of, matrix_of
 from ...effect.source import Place
-from ...simulation.bows import end_frames
+from ...simulation.motion.bows import end_frames
 from ..session.session import Session
 from ..widgets import theme
 from ..widgets.arithmetic import shown

@@ -15,8 +15,8 @@ from ...effect.kinds import FollowAim
 from ...effect.rotations import angles_of, matrix_of
 from ...effect.source import ROUND, PathKey
 from ...effect.stage import Camera, Prop
-from ...simulation.meshes import known_faces
-from ...simulation.path import Pose, pose_at
+from ...simulation.meshes.faces import known_faces
+from ...simulation.motion.path import Pose, pose_at
 
 Point = NDArray[np.float64]
 AXES = ("x", "y", "z")

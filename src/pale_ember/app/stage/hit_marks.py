@@ -11,7 +11,7 @@ from ...drawing.camera import project
 from ...drawing.moment import gathered
 from ...effect.chains import follow_ups, parent_of
 from ...effect.stage import Camera
-from ...simulation.kinship import children_of, parents_of
+from ...simulation.follow_ups.parent_relations import children_of, parents_of
 from ..session.session import Session
 from ..widgets import theme
 

@@ -20,7 +20,7 @@ from ...files.chosen_pictures import trusted_from
 from ...files.library import Start
 from ...files.textures import textures_of
 from ...simulation import Simulation
-from ...simulation.warm import prepare, to_wait_for
+from ...simulation.warm_up import prepare, to_wait_for
 from ..widgets import theme
 from .stage import Stage
 

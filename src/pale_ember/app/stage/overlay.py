@@ -14,9 +14,9 @@ from PyQt6.QtWidgets import QWidget
 from ...drawing.camera import project
 from ...drawing.wires import Lines, birthplace_wire, path_line
 from ...effect.effect import Layer
-from ...simulation.bows import bow_points
-from ...simulation.meshes import known_faces
-from ...simulation.prop_poses import prop_pose
+from ...simulation.meshes.faces import known_faces
+from ...simulation.motion.bows import bow_points
+from ...simulation.motion.prop_poses import prop_pose
 from ..widgets import theme
 from ..widgets.cached import CachedPixmap
 from .handle_drag import HandleDrag

@@ -12,9 +12,9 @@ from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from ...drawing.camera import project
 from ...effect.errors import EffectError
-from ...simulation import dependence
-from ...simulation.biography import Single
-from ...simulation.births import Birth
+from ...simulation.births.schedule import Birth
+from ...simulation.layout import dependence
+from ...simulation.time.biography import Single
 from ..session.session import Session
 from ..widgets import theme
 

@@ -12,7 +12,7 @@ from ...effect.effect import Layer
 from ...effect.kinds import PathEase
 from ...effect.path import evaluate_path
 from ...effect.source import PathKey
-from ...simulation.path import pose_at
+from ...simulation.motion.path import pose_at
 from ..session.session import Session
 from .handles import Handle, dragged_to, path_handle
 from .view import StageView

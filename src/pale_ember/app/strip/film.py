@@ -13,10 +13,10 @@ from ...drawing.filmstrip import fitting_scale
 from ...effect.effect import Layer
 from ...effect.errors import EffectError
 from ...effect.look import texture_names
-from ...simulation import dependence
-from ...simulation.biography import Biography, Single
-from ...simulation.births import Birth
-from ...simulation.given import PLACE
+from ...simulation.births.schedule import Birth
+from ...simulation.layout import dependence
+from ...simulation.layout.spawn_payload import PLACE
+from ...simulation.time.biography import Biography, Single
 from ..stage.stage import Stage
 from ..widgets import theme
 from ..widgets.along_axis import HEAD, RIGHT, AlongAxis

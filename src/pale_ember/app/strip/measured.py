@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from ...drawing.camera import axes_of, eye_of
 from ...drawing.moment import DrawnLayer
-from ...simulation import dependence
+from ...simulation.layout import dependence
 from ..session.session import Session
 
 BINS = 24

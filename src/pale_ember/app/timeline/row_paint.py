@@ -10,7 +10,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPen, QPixmap, QPolygonF
 
 from ...effect.effect import Layer
-from ...simulation.levels import BORN, HITS
+from ...simulation.time.population import BORN, HITS
 from ..session.schedules import Schedules
 from ..stage.thumbnails import Thumbnails
 from ..widgets import theme

@@ -9,7 +9,7 @@ from ...checks.links import LinkTrouble
 from ...effect.chains import follow_ups, parent_of
 from ...effect.effect import Layer
 from ...effect.kinds import When
-from ...simulation.levels import BORN
+from ...simulation.time.population import BORN
 from ..widgets import theme
 from ..widgets.icons import paint
 from .geometry import PORTS, Geometry

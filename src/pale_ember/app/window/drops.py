@@ -19,7 +19,7 @@ from ...effect.kinds import Draw
 from ...effect.storage import load_effect
 from ...files.bundle.reading import is_bundle
 from ...files.palettes import load_palette
-from ...simulation.mesh_files import ENDINGS
+from ...simulation.meshes.reading import ENDINGS
 from ...textures.reading import ENDINGS as PICTURES
 from ..recipe.field_row import FieldRow
 from ..recipe.texture_choice import take_picture

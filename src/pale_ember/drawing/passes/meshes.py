@@ -9,8 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...effect.kinds import Blend, Faces
-from ...simulation.bodies import Body, BodyPart
-from ...simulation.instances import field_of
+from ...simulation.layout.instances import field_of
+from ...simulation.meshes.drawn import Body, BodyPart
 from ..moment import DrawnLayer
 from ..programs import Programs
 from ..styles import OPTIONAL, Style

@@ -12,9 +12,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...effect.kinds import Across, Blend, Lay, LayFrom
-from ...simulation import bands
-from ...simulation.instances import NAMES, PLAIN, columns_of
-from ...simulation.joining import Joined
+from ...simulation.layout.instances import NAMES, PLAIN, columns_of
+from ...simulation.ribbons import bands
+from ...simulation.ribbons.joining import Joined
 from ..camera import axes_of
 from ..moment import DrawnLayer, ribbons_in_order
 from ..programs import Programs

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...effect.stage import Camera
-from ...simulation.instances import field_of
+from ...simulation.layout.instances import field_of
 from ..camera import eye_of, packed
 from ..moment import DrawnLayer, Moment
 from ..programs import Programs

@@ -14,7 +14,7 @@ from ...effect.errors import EffectError
 from ...effect.kinds import PropKind
 from ...effect.rotations import matrix_of
 from ...effect.stage import Prop
-from ...simulation.meshes import body_corners, known_faces
+from ...simulation.meshes.faces import body_corners, known_faces
 from ..camera import packed
 from ..programs import Programs
 from ..setting import Lights, Setting

@@ -20,7 +20,7 @@ from ...effect.errors import EffectError
 from ...effect.kinds import Backdrop, Behind, Draw, Shot
 from ...effect.stage import Camera
 from ...simulation import Simulation
-from ...simulation.prop_poses import prop_clock
+from ...simulation.motion.prop_poses import prop_clock
 from ...textures.prepared import Prepared
 from ..hand_over.profile import Seen, can_close, length_of
 from ..looping import settled

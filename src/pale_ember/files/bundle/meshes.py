@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 
 from ...effect.effect import Effect
 from ...effect.kinds import Draw, Kind, PropKind
-from ...simulation.bodies import Body, BodyPart, body_of
-from ...simulation.meshes import mesh_faces
+from ...simulation.meshes.drawn import Body, BodyPart, body_of
+from ...simulation.meshes.faces import mesh_faces
 from ..glb import Glb
 
 

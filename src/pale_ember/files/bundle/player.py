@@ -24,7 +24,7 @@ from ...effect.colors import hex_to_linear
 from ...effect.effect import Effect
 from ...effect.kinds import Across, Backdrop, Draw, PropKind
 from ...effect.stage import Prop
-from ...simulation.prop_poses import standing
+from ...simulation.motion.prop_poses import standing
 from ...textures.prepared import Prepared
 from ..looping import settled
 from ..stopping import Told

@@ -18,8 +18,8 @@ from ...effect.effect import Effect
 from ...effect.schema import effect_schema
 from ...effect.storage import parse_effect, part_data
 from ...simulation import Simulation
-from ...simulation.births import Schedule
-from ...simulation.dice import draw, layer_key, property_key
+from ...simulation.births.schedule import Schedule
+from ...simulation.values.dice import draw, layer_key, property_key
 
 FOLDER = "runtime"
 FILES = ("reference.py", "layer.py", "values.py", "read-me.md")

@@ -10,7 +10,7 @@ from ...effect.effect import Effect
 from ...effect.errors import EffectError
 from ...effect.storage import with_files
 from ...effect.whole_files import read_regular
-from ...simulation.mesh_files import beside
+from ...simulation.meshes.reading import beside
 from ..textures import Trusted
 
 LARGEST = 512 << 20

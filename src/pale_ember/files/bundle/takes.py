@@ -19,8 +19,8 @@ from ...drawing.setting import Lights
 from ...effect.effect import Effect
 from ...effect.kinds import Draw, FrameEnd
 from ...simulation import Simulation
-from ...simulation.instances import NAMES
-from ...simulation.prop_poses import prop_clock
+from ...simulation.layout.instances import NAMES
+from ...simulation.motion.prop_poses import prop_clock
 from .blob import Blob, leveled, small
 
 # Ribbons are laid as seen in a picture so high, pixels: what is thinner than a pixel there is drawn as one.

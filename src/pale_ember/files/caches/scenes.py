@@ -13,7 +13,7 @@ from ...effect.effect import Effect, Layer
 from ...effect.errors import EffectError
 from ...effect.kinds import Draw
 from ...effect.whole_files import whole_file, write_whole
-from ...simulation.bodies import BodyPart, body_of_look
+from ...simulation.meshes.drawn import BodyPart, body_of_look
 from ..glb import Glb
 from .gathering import ATTRIBUTES, Sample, shown_layers
 

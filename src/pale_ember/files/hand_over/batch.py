@@ -13,7 +13,7 @@ from ...effect.effect import Effect
 from ...effect.errors import EffectError, WrongUse
 from ...effect.storage import LARGEST, effect_in, with_files
 from ...effect.whole_files import PART, read_regular
-from ...simulation.mesh_files import beside
+from ...simulation.meshes.reading import beside
 from ..chosen_pictures import trusted_from
 from ..textures import Trusted
 from .profile import Profile

@@ -1,0 +1,1 @@
+"""When and where particles are born, and how they start."""

@@ -1,0 +1,78 @@
+"""What goes with the layer: particles that follow its path, and those that glitter from place to place."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..kernels.compiling import kernel, lean_helper
+from ..layout import scratch as w
+from ..layout import state as r
+from ..layout.program import CENTRE, FROM, POSE, ROTATION, STRETCH, TO
+from ..layout.scratch import BLOCK
+from ..layout.signatures import COURSE, D1, F2, INT, NOTHING, U1
+from .aiming import call_spawn
+
+
+@kernel(NOTHING, F2, INT, INT, D1, D1)
+def take_along(state, first, last, a, b):
+    """Move particles as the layer moves from one pose to another: turned, stretched and shifted about its centre."""
+    still = True
+    for i in range(POSE):
+        still &= a[i] == b[i]
+    if still:
+        return
+    grow = b[STRETCH] / a[STRETCH]
+    m = np.empty((3, 3))
+    for i in range(3):
+        for j in range(3):
+            m[i, j] = 0.0
+            for k in range(3):
+                m[i, j] += b[ROTATION + 3 * i + k] * a[ROTATION + 3 * j + k] * grow
+    for j in range(first, last):
+        x, y, z = state[r.PX, j] - a[CENTRE], state[r.PY, j] - a[CENTRE + 1], state[r.PZ, j] - a[CENTRE + 2]
+        state[r.PX, j] = b[CENTRE] + m[0, 0] * x + m[0, 1] * y + m[0, 2] * z
+        state[r.PY, j] = b[CENTRE + 1] + m[1, 0] * x + m[1, 1] * y + m[1, 2] * z
+        state[r.PZ, j] = b[CENTRE + 2] + m[2, 0] * x + m[2, 1] * y + m[2, 2] * z
+        x, y, z = np.float64(state[r.VX, j]), np.float64(state[r.VY, j]), np.float64(state[r.VZ, j])
+        state[r.VX, j] = m[0, 0] * x + m[0, 1] * y + m[0, 2] * z
+        state[r.VY, j] = m[1, 0] * x + m[1, 1] * y + m[1, 2] * z
+        state[r.VZ, j] = m[2, 0] * x + m[2, 1] * y + m[2, 2] * z
+
+
+@lean_helper
+def offsets(scr, n, now, out):
+    """Fill three rows, from ``out`` on, with the ways in the world from the layer's centre to the places in rows M."""
+    x, y, z = scr[w.MX], scr[w.MY], scr[w.MZ]
+    for axis in range(3):
+        row, k, away = ROTATION + 3 * axis, now[STRETCH], scr[out + axis]
+        a, b, c = now[row] * k, now[row + 1] * k, now[row + 2] * k
+        for i in range(n):
+            away[i] = a * x[i] + b * y[i] + c * z[i]
+
+
+@kernel(NOTHING, COURSE, F2, U1, INT, INT, INT, INT, F2, lean=True)
+def glitter(course, state, serial, first, last, last_tick, tick, scr):
+    """Move particles from their place in the shape at one tick to that at the next, and as the shape itself moves."""
+    row, shares, when = course.rows.row, scr[w.ROW], scr[w.WHEN]
+    before = course.poses[FROM]
+    # Those that follow are carried along behind this.
+    now = course.poses[FROM] if course.follow else course.poses[TO]
+    for start in range(first, last, BLOCK):
+        n = min(BLOCK, last - start)
+        for i in range(n if row >= 0 else 0):
+            shares[i] = state[row, start + i]
+        for i in range(n):
+            when[i] = np.float32(0.0)
+        call_spawn(course.calls.spawn, course.calls.place, course.shape, serial, start, n, last_tick, False, scr)
+        offsets(scr, n, before, w.AX)
+        for i in range(n):
+            when[i] = np.float32(1.0)
+        call_spawn(course.calls.spawn, course.calls.place, course.shape, serial, start, n, tick, False, scr)
+        offsets(scr, n, now, w.DX)
+        for axis in range(3):
+            old, new, place = scr[w.AX + axis], scr[w.DX + axis], state[r.PX + axis]
+            for i in range(n):
+                place[start + i] += new[i] - old[i]
+
+
+call_take_along, call_glitter = take_along.call, glitter.call

@@ -1,0 +1,263 @@
+"""Births: particles as they are at the moment that they come from the layer's shape, or from a parent's event."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..kernels.compiling import inlined, kernel, lean_helper
+from ..layout import scratch as w
+from ..layout import slots as s
+from ..layout import state as r
+from ..layout.program import AT, CENTRE, MIDDLE, ROTATION, SPARE, STRETCH, TO, VECTORS
+from ..layout.recording import BIRTH, note
+from ..layout.scratch import BLOCK
+from ..layout.signatures import BIRTHS, COURSE, D1, F2, INT, NOTHING, U1
+from ..layout.spawn_payload import AXIS, COLOR, PARENT, PLACE, VELOCITY, WALKED
+from ..motion.path import call_carried, call_pose
+from ..values.sampling import call_values, forget, level, piece
+from .aiming import call_spawn
+from .moving_along import offsets
+
+# What of a launch is read into which row; what it is given of the layer's velocity comes last.
+_SLOTS = (s.SPEED, s.PUSH_X, s.PUSH_Y, s.PUSH_Z, s.LIFETIME, s.ANGLE, s.CARRY)
+_ROWS = (w.FAST, w.P0X, w.P0Y, w.P0Z, w.E0, w.E1, w.LIMIT)
+
+
+@inlined
+def tick_of(course, step):
+    """Return the number of the places that glittering particles have in a step."""
+    whole = course.clock.whole
+    return step % whole if course.weather.repeats and whole > 0 else step
+
+
+@lean_helper
+def _to_pose(a, b, at):
+    """Move a place, the first three numbers, as the layer moves from one pose to another."""
+    x, y, z = at[0] - a[CENTRE], at[1] - a[CENTRE + 1], at[2] - a[CENTRE + 2]
+    grow = b[STRETCH] / a[STRETCH]
+    u = a[ROTATION] * x + a[ROTATION + 3] * y + a[ROTATION + 6] * z
+    v = a[ROTATION + 1] * x + a[ROTATION + 4] * y + a[ROTATION + 7] * z
+    t = a[ROTATION + 2] * x + a[ROTATION + 5] * y + a[ROTATION + 8] * z
+    for i in range(3):
+        row = ROTATION + 3 * i
+        at[i] = b[CENTRE + i] + grow * (b[row] * u + b[row + 1] * v + b[row + 2] * t)
+
+
+@lean_helper
+def _axis_turn(ax, ay, az):
+    """Return, row by row, the shortest turn that takes +Y to a direction (T. Möller, J. F. Hughes, 1999); none for 0."""
+    if ax == 0.0 and ay == 0.0 and az == 0.0:
+        return 1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0
+    if ay < -0.999999:
+        # Upside down: half a turn about X.
+        return 1.0, 0.0, 0.0, 0.0, -1.0, 0.0, 0.0, 0.0, -1.0
+    k = 1.0 / (1.0 + ay)
+    across = -k * ax * az
+    return ay + k * az * az, ax, across, -ax, ay, -az, across, az, ay + k * ax * ax
+
+
+@kernel(NOTHING, COURSE, F2, INT, INT, BIRTHS, INT, D1, D1, lean=True)
+def receive(course, state, start, n, births, first, there, now):
+    """Put newborn at their events, turn them with the events' axes, and give them what they have of their parents.
+
+    ``there`` is the pose that they were born from, ``now`` the layer's at their moment.
+    """
+    given, taken = births.given, course.rows.taken
+    moves, whole = course.track.moves and course.follow, births.carried.shape[0] == 0
+    p = course.poses[VECTORS][3:6]
+    # Where each step gives another place of the shape, the shape keeps to the layer's axes.
+    turns = not course.shape.glitter
+    cx, cy, cz = there[CENTRE], there[CENTRE + 1], there[CENTRE + 2]
+    of = births.of[first : first + n]
+    begin = 0
+    while begin < n:
+        # Those of one event stand together.
+        end = begin + 1
+        while end < n and of[end] == of[begin]:
+            end += 1
+        event, at, m = given[of[begin]], start + begin, end - begin
+        px, py, pz = piece(state, r.PX, at, m), piece(state, r.PY, at, m), piece(state, r.PZ, at, m)
+        vx, vy, vz = piece(state, r.VX, at, m), piece(state, r.VY, at, m), piece(state, r.VZ, at, m)
+        a, b, c, d, e, f, g, h, k = _axis_turn(np.float64(event[AXIS]), np.float64(event[AXIS + 1]), np.float64(event[AXIS + 2]))
+        ex, ey, ez = np.float64(event[PLACE]), np.float64(event[PLACE + 1]), np.float64(event[PLACE + 2])
+        for i in range(m):
+            x, y, z = np.float64(px[i]) - cx, np.float64(py[i]) - cy, np.float64(pz[i]) - cz
+            px[i] = ex + (a * x + b * y + c * z if turns else x)
+            py[i] = ey + (d * x + e * y + f * z if turns else y)
+            pz[i] = ez + (g * x + h * y + k * z if turns else z)
+        for i in range(m if moves else 0):
+            p[0], p[1], p[2] = px[i], py[i], pz[i]
+            _to_pose(now, there, p)
+            px[i], py[i], pz[i] = p[0], p[1], p[2]
+        for i in range(m):
+            x, y, z = np.float64(vx[i]), np.float64(vy[i]), np.float64(vz[i])
+            vx[i], vy[i], vz[i] = a * x + b * y + c * z, d * x + e * y + f * z, g * x + h * y + k * z
+        fast_x, fast_y, fast_z = event[VELOCITY], event[VELOCITY + 1], event[VELOCITY + 2]
+        if fast_x != np.float32(0.0) or fast_y != np.float32(0.0) or fast_z != np.float32(0.0):
+            for i in range(m):
+                carried = np.float32(1.0) if whole else births.carried[first + begin + i]
+                vx[i] += fast_x * carried
+                vy[i] += fast_y * carried
+                vz[i] += fast_z * carried
+        if taken >= 0:
+            for j in range(4):
+                level(piece(state, taken + j, at, m), event[COLOR + j], m)
+        begin = end
+
+
+call_receive = receive.call
+
+
+@lean_helper
+def _launch(state, at, n, there, turned, scr):
+    """Put a block of newborn, from rows M and D, into the world: where they are and how fast they go.
+
+    ``there`` is the layer's pose, ``turned`` the one that turns their places.
+    """
+    offsets(scr, n, turned, w.AX)
+    speed, dx, dy, dz = scr[w.FAST], scr[w.DX], scr[w.DY], scr[w.DZ]
+    px, py, pz = scr[w.P0X], scr[w.P0Y], scr[w.P0Z]
+    for i in range(n):
+        dx[i] = dx[i] * speed[i] + px[i]
+        dy[i] = dy[i] * speed[i] + py[i]
+        dz[i] = dz[i] * speed[i] + pz[i]
+    for axis in range(3):
+        row, k, centre = ROTATION + 3 * axis, there[STRETCH], there[CENTRE + axis]
+        a, b, c = there[row] * k, there[row + 1] * k, there[row + 2] * k
+        place, fast = piece(state, r.PX + axis, at, n), piece(state, r.VX + axis, at, n)
+        away = scr[w.AX + axis]
+        for i in range(n):
+            place[i] = centre + away[i]
+            fast[i] = a * dx[i] + b * dy[i] + c * dz[i]
+
+
+@lean_helper
+def _launch_moving(course, state, at, births, k, i, now, there, turned, carries, scr):
+    """The same for one of a layer that moves: from the pose of its own moment, which it may be given the velocity of."""
+    track, clocks, clock = course.track, course.clock, births.clock[k]
+    way = course.poses[SPARE][:6]
+    speed = np.float64(scr[w.FAST, i])
+    x, y, z = np.float64(scr[w.MX, i]), np.float64(scr[w.MY, i]), np.float64(scr[w.MZ, i])
+    dx = np.float64(scr[w.DX, i]) * speed + np.float64(scr[w.P0X, i])
+    dy = np.float64(scr[w.DY, i]) * speed + np.float64(scr[w.P0Y, i])
+    dz = np.float64(scr[w.DZ, i]) * speed + np.float64(scr[w.P0Z, i])
+    for axis in range(3):
+        row = ROTATION + 3 * axis
+        way[3 + axis] = (turned[row] * x + turned[row + 1] * y + turned[row + 2] * z) * turned[STRETCH]
+        state[r.PX + axis, at] = there[CENTRE + axis] + way[3 + axis]
+        state[r.VX + axis, at] = (there[row] * dx + there[row + 1] * dy + there[row + 2] * dz) * there[STRETCH]
+    carry = np.float64(scr[w.LIMIT, i]) if carries else 0.0
+    if carry != 0.0:
+        call_carried(course.calls.carried, track, clock, now, way[3], way[4], way[5], way)
+        for axis in range(3):
+            state[r.VX + axis, at] += way[axis] * carry / clocks.length
+
+
+@lean_helper
+def _begin_lives(course, state, at, births, first, n, step, scr):
+    """Give a block of newborn what all have besides place and velocity."""
+    rows, lifetime, angles = course.rows, scr[w.E0], scr[w.E1]
+    aging, angle, since = piece(state, r.AGING, at, n), piece(state, r.ANGLE, at, n), piece(state, r.SINCE, at, n)
+    born, left = piece(state, r.BORN, at, n).view(np.int32), births.left[first : first + n]
+    for i in range(n):
+        aging[i] = 1.0 / max(np.float64(lifetime[i]), 1e-4)
+        angle[i] = angles[i]
+        since[i] = left[i]
+        born[i] = np.int32(step + 1)
+    if rows.hits >= 0:
+        level(piece(state, rows.hits, at, n), np.float32(0.0), n)
+        level(piece(state, rows.stuck, at, n), np.float32(0.0), n)
+        level(piece(state, rows.kept, at, n), np.float32(1.0), n)
+        level(piece(state, rows.added, at, n), np.float32(0.0), n)
+    if rows.flown >= 0:
+        level(piece(state, rows.flown, at, n), np.float32(0.0), n)
+        level(piece(state, rows.walked, at, n), np.float32(0.0), n)
+
+
+@lean_helper
+def _begin_ribbons(course, state, at, births, first, n):
+    """Give a block of newborn their places in what they are joined to."""
+    rows, given = course.rows, births.given
+    if rows.row >= 0:
+        shares = piece(state, rows.row, at, n)
+        for i in range(n):
+            shares[i] = births.row[first + i] if births.row.shape[0] > 0 else np.float32(0.0)
+    if rows.owner >= 0:
+        owner = piece(state, rows.owner, at, n)
+        for i in range(n):
+            owner[i] = given[births.of[first + i], PARENT] if given.shape[0] > 0 else np.float32(0.0)
+    if rows.laid < 0:
+        return
+    for i in range(n):
+        j = at + i
+        if rows.owner >= 0:
+            state[rows.laid, j] = given[births.of[first + i], WALKED] if given.shape[0] > 0 else np.float32(0.0)
+        elif j == 0:
+            state[rows.laid, j] = np.float32(0.0)
+        else:
+            far = 0.0
+            for axis in range(3):
+                way = np.float64(state[r.PX + axis, j]) - np.float64(state[r.PX + axis, j - 1])
+                far += way * way
+            state[rows.laid, j] = state[rows.laid, j - 1] + np.float32(np.sqrt(far))
+
+
+@kernel(NOTHING, COURSE, F2, U1, INT, BIRTHS, INT, INT, INT, F2, lean=True, everyday=True, cost=0.9)
+def bear(course, state, serial, alive, births, first, last, step, scr):
+    """Write births ``first`` to ``last`` of a step behind the living, each as it is at its moment."""
+    calls, tables, track = course.calls, course.tables, course.track
+    now, middle, to = course.poses[AT], course.poses[MIDDLE], course.poses[TO]
+    way, none = course.poses[SPARE][:6], course.poses[VECTORS][:3]
+    tick = tick_of(course, step) if course.shape.glitter else 0
+    follows = births.given.shape[0] > 0
+    moves, carries = track.moves, track.moves and course.clock.length > 0.0 and not follows
+    wants_births = course.log.wants & BIRTH != 0
+    # Those that follow are carried on from the middle of the step with all others.
+    there = middle if course.follow else now
+    turned = to if course.shape.glitter and not course.follow else there
+    one = np.float32(1.0)
+    for begin in range(first, last, BLOCK):
+        n, at = min(BLOCK, last - begin), alive + begin - first
+        clock, clocks = piece(state, r.CLOCK, at, n), scr[w.MIDDLE]
+        numbers, times, own = births.number[begin : begin + n], births.clock[begin : begin + n], serial[at : at + n]
+        for i in range(n):
+            own[i] = numbers[i]
+            clock[i] = times[i]
+            clocks[i] = clock[i]
+        if births.row.shape[0] > 0:
+            shares = scr[w.ROW]
+            for i in range(n):
+                shares[i] = births.row[begin + i]
+        if course.shape.moves:
+            # Those that go along with a bow come to where it will be.
+            when = scr[w.WHEN]
+            for i in range(n):
+                when[i] = one if course.follow else one - births.left[begin + i] * np.float32(course.clock.rate)
+        call_spawn(calls.spawn, calls.place, course.shape, serial, at, n, tick, True, scr)
+        forget(scr)
+        for k in range(6 if not carries else 7):
+            row, slot = _ROWS[k], _SLOTS[k]
+            call_values(calls.values, scr, row, w.MIDDLE, tables, tables.form, tables.ends, slot, serial, at, n, one)
+        if moves:
+            for i in range(n):
+                call_pose(calls.pose, track, births.clock[begin + i], now)
+                _launch_moving(course, state, at + i, births, begin + i, i, now, there, turned, carries, scr)
+                if follows:
+                    call_receive(calls.receive, course, state, at + i, 1, births, begin + i, there, now)
+        else:
+            _launch(state, at, n, there, turned, scr)
+            if follows:
+                call_receive(calls.receive, course, state, at, n, births, begin, there, now)
+        _begin_lives(course, state, at, births, begin, n, step, scr)
+        if course.rows.row >= 0 or course.rows.owner >= 0 or course.rows.laid >= 0:
+            _begin_ribbons(course, state, at, births, begin, n)
+        for i in range(n if wants_births else 0):
+            for axis in range(3):
+                way[axis], way[3 + axis] = state[r.PX + axis, at + i], state[r.VX + axis, at + i]
+            if moves and course.follow:
+                call_pose(calls.pose, track, births.clock[begin + i], now)
+                _to_pose(middle, now, way)
+            note(course, state, at + i, serial[at + i], BIRTH, 0, step, births.left[begin + i], way[:3], none, way[3:], 0.0)
+
+
+call_bear = bear.call

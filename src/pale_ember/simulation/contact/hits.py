@@ -1,0 +1,315 @@
+"""Contact: particles that meet the floor and the props on their way through a step.
+
+The way is a parabola through both ends of the free step, with the change of velocity as its bow; so moments of hits
+are exact under constant acceleration. At a hit the velocity is thrown back by ``bounce`` and held by Coulomb's friction
+(the impulse along the surface is at most ``friction`` times that into it). What is left of the step is flown anew with
+it: the change goes through drag, orbit and pace like any velocity. Where nothing lifts the particle off, it slides or
+rests.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ...effect.kinds import OnHit
+from ..kernels.compiling import kernel, lean_helper
+from ..layout import scratch as w
+from ..layout import slots as s
+from ..layout import state as r
+from ..layout.recording import DEATH, HIT, MOST_HITS, fly, note
+from ..layout.signatures import BOOL, COURSE, F2, INT, NOTHING, U1
+from ..motion.prop_motion import surface_motion
+from ..values.sampling import present
+from .broad_phase import ALL, candidates, find_bows, find_cells, within
+from .colliders import length, slop_at
+from .first_hit import FLOOR, NOTHING_MET, meet_prop, put_out_of_mesh
+from .one_particle import height, now
+from .parabolas import ALONG, NEVER, meet_floor, presses
+from .response import (
+    AS,
+    BOW,
+    COMES,
+    DV,
+    LAST,
+    MET,
+    NONE,
+    OUT,
+    PUT,
+    VECTORS,
+    VS,
+    WAY,
+    A,
+    B,
+    P,
+    V,
+    bend,
+    dot,
+    fly_on,
+    keep_to_crease,
+    slide,
+    throw_back,
+    turn_with,
+    velocity_on_way,
+)
+from .resting import carry_along, is_told, put_out, stay_on
+
+STICK, VANISH = (tuple(OnHit).index(kind) for kind in (OnHit.STICK, OnHit.VANISH))
+# What can't bounce higher than this, m, rests.
+HAIR = 1e-4
+
+
+@lean_helper
+def _first_met(world, p, way, bow, radius, slop, share, floor, mask, m, work, turn, stack):
+    """Find what a way meets first; return the share of it, and the prop or the floor.
+
+    Fills rows OUT, MET and PUT of ``m``; the share is below 0 where the way begins inside of something.
+    """
+    best, which = NEVER, NOTHING_MET
+    if floor:
+        high, along = p[1] - radius, ALONG * (abs(way[1]) + abs(bow[1])) + 0.25 * slop
+        best = -1.0 if high < -slop else meet_floor(high, way[1] - bow[1], bow[1], slop, along)
+        if best < NEVER:
+            which = FLOOR
+            m[OUT, 0], m[OUT, 1], m[OUT, 2] = 0.0, 1.0, 0.0
+            s = max(best, 0.0)
+            for k in range(3):
+                m[PUT, k] = p[k] + way[k] * s + bow[k] * (s * s - s)
+            m[PUT, 1] = radius
+    if mask != np.uint64(0) and best >= 0.0:
+        for prop in range(world.kind.shape[0]):
+            if mask >> np.uint64(prop) & np.uint64(1):
+                at = meet_prop(world, prop, radius, slop, share, p, way, bow, work, turn, stack)
+                if at < best:
+                    best, which = at, prop
+                    for k in range(3):
+                        m[OUT, k], m[MET, k], m[PUT, k] = work[0, k], work[1, k], work[2, k]
+                    if at < 0.0:
+                        break
+    return best, which
+
+
+@lean_helper
+def _answer(course, state, j, m, size, age, number, counts, still, speed, span, pace, drag, angle, slop):
+    """Let what was hit answer: throw back, turn, let slide; the rest of the way is changed by it. Return whether it slides."""
+    v, way, dv, out, vs, acc = m[V], m[WAY], m[DV], m[OUT], m[VS], m[AS]
+    into = dot(v, out) - dot(vs, out)
+    friction = max(now(course, s.FRICTION, age, speed, number), 0.0)
+    spin = now(course, s.SPIN, age, speed, number)
+    lost = 0.0
+    if into < 0.0:
+        bounce = min(max(now(course, s.BOUNCE, age, speed, number), 0.0), 1.0) if counts else 0.0
+        lost = throw_back(m, bounce, friction, still)
+        fly_on(m, m[A], span, pace, drag, course.around.axis, angle)
+    bend(m, span, pace, drag)
+    leaving, gains = 0.0, 0.0
+    for k in range(3):
+        gains += (dv[k] - acc[k] * span) * out[k]
+        leaving += (way[k] - m[BOW, k] - vs[k] * span) * out[k]
+    along = ALONG * (length(way) + length(m[BOW])) + 0.25 * slop
+    slides = presses(0.0, leaving, 0.5 * pace * span * gains, slop, along)
+    if slides:
+        lost += slide(m, span, pace, drag, friction)
+    if slides or leaving <= along:
+        if dot(m[LAST], m[LAST]) > 0.0:
+            keep_to_crease(m, span)
+        bend(m, span, pace, drag)
+        for k in range(3):
+            m[LAST, k] = out[k]
+        m[COMES, 0], m[COMES, 1] = dot(vs, out), dot(acc, out)
+    else:
+        m[LAST, 0], m[LAST, 1], m[LAST, 2] = 0.0, 0.0, 0.0
+    if lost > 0.0:
+        for k in range(3):
+            m[A, k] = v[k] + (dv[k] - acc[k] * span if slides else 0.0) - vs[k]
+        turn_with(course, state, j, size, spin, lost, out, m[A])
+    return slides
+
+
+@lean_helper
+def _carry(course, state, serial, j, i, step, newborn, floor, mask, scr, m, work, turn, stack):
+    """Carry one particle over a step in which it may meet something."""
+    world, rows, rate = course.world, course.rows, course.clock.rate
+    p, v, way, bow, dv, out, vs = m[P], m[V], m[WAY], m[BOW], m[DV], m[OUT], m[VS]
+    span, pace, number = np.float64(scr[w.SPAN, i]), np.float64(scr[w.PACE, i]), serial[j]
+    share, aging = max(1.0 - span * rate, 0.0), np.float64(state[r.AGING, j])
+    # What drag and orbit do in a second.
+    thin = (1.0 - np.float64(scr[w.E0, i])) / max(np.float64(scr[w.E1, i]), 1e-30)
+    round_ = 0.0
+    if present(course.form, course.ends, s.ORBIT) and span > 0.0:
+        round_ = 2.0 * np.float64(scr[w.TURNED, i]) / span
+    far = 0.0
+    for k in range(3):
+        p[k], v[k] = scr[w.P0X + k, i], scr[w.V0X + k, i]
+        way[k] = np.float64(state[r.PX + k, j]) - p[k]
+        dv[k] = np.float64(state[r.VX + k, j]) - v[k]
+        m[LAST, k] = 0.0
+        far = max(far, abs(p[k]))
+    bend(m, span, pace, thin * span)
+    slop = slop_at(far)
+    size = height(course, state, j, min(np.float64(scr[w.END, i]), 1.0), np.sqrt(dot(v, v)), number)
+    radius = min(world.reach * size, world.widest)
+    changed, hits = False, 0
+    if newborn:
+        for prop in range(world.kind.shape[0]):
+            inside = world.closed[prop] != 0 and mask >> np.uint64(prop) & np.uint64(1) != 0
+            if inside and put_out_of_mesh(world, prop, radius, share, p, work, turn, stack):
+                changed = True
+                into = dot(v, work[0])
+                if into < 0.0:
+                    for k in range(3):
+                        v[k] -= into * work[0, k]
+                        way[k] -= pace * into * work[0, k] * span
+    while hits < MOST_HITS:
+        hits += 1
+        # What dies on the way meets nothing behind that.
+        until = 1.0
+        oldest = np.float64(scr[w.END, i])
+        if oldest >= 1.0 and span > 0.0:
+            until = 1.0 - min((oldest - 1.0) / aging / span, 1.0)
+        best, which = _first_met(world, p, way, bow, radius, slop, share, floor, mask, m, work, turn, stack)
+        if best > until or best == NEVER:
+            break
+        changed = True
+        if best < 0.0:
+            put_out(m, world, which, mask, slop, share, newborn, span, pace, work, turn, stack)
+            if hits == MOST_HITS:
+                # There is no looking any more at what may be on its way from here.
+                for k in range(3):
+                    way[k], dv[k] = 0.0, 0.0
+            continue
+        # To the hit.
+        left, passed = span * (1.0 - best), share + (1.0 - share) * best
+        for k in range(3):
+            vs[k], m[AS, k] = 0.0, 0.0
+            m[A, k] = p[k]
+        if which != FLOOR and world.movers.shape[0] > 0:
+            surface_motion(world, which, rate, passed, m[MET], vs, m[AS], turn, work[3])
+        velocity_on_way(v, dv, best, thin * span, course.around.axis, round_ * span, m[B])
+        pushed = (dot(dv, out) / span if span > 0.0 else 0.0) - dot(m[AS], out)
+        for k in range(3):
+            p[k] = m[PUT, k]
+            dv[k] += v[k] - m[B, k]
+            v[k] = m[B, k]
+            way[k] = way[k] * (1.0 - best) - bow[k] * (best * best - best)
+        age = min(np.float64(scr[w.END, i]) - left * aging, 1.0)
+        fly(course, state, j, number, step, left, span - left, m[A], p, v, age, m[NONE])
+        into = dot(v, out) - dot(vs, out)
+        still = 2.0 * HAIR * max(-pushed, 0.0)
+        counts = into < 0.0 and into * into > still
+        speed = np.sqrt(dot(v, v))
+        share, span = passed, left
+        if counts:
+            index = state[rows.hits].view(np.int32)[j]
+            state[rows.hits].view(np.int32)[j] = index + 1
+            if step >= 0:
+                course.log.used[1] += 1
+            for k in range(3):
+                m[A, k] = p[k] - out[k] * radius
+            note(course, state, j, number, HIT, index, step, left, m[A], out, v, max(age, 0.0))
+            if world.on_hit != VANISH and world.wear > 0.0:
+                state[r.SINCE, j] += np.float32(world.wear / aging)
+                scr[w.END, i] += np.float32(world.wear)
+                age += world.wear
+            if world.on_hit == VANISH or age >= 1.0:
+                note(course, state, j, number, DEATH, 0, step, left, m[A] if world.on_hit == VANISH else p, out, v, min(age, 1.0))
+                scr[w.END, i], scr[w.GONE, i] = np.float32(2.0), np.float32(1.0)
+                for k in range(3):
+                    way[k], dv[k] = 0.0, 0.0
+                break
+        if world.on_hit == STICK:
+            state[rows.stuck].view(np.int32)[j] = which + 1
+            state[rows.kept, j], state[rows.added, j] = np.float32(0.0), np.float32(0.0)
+            for k in range(3):
+                v[k] = vs[k]
+            stay_on(m, world, which, np.uint64(0), slop, share, span, work, turn, stack)
+            break
+        slides = _answer(course, state, j, m, size, age, number, counts, still, speed, span, pace, thin * span, round_ * span, slop)
+        if slides and dot(way, way) == 0.0 and dot(dv, dv) == 0.0 and dot(v, v) == 0.0:
+            # It rests: there is no way on which it could meet anything but what comes.
+            state[rows.kept, j], state[rows.added, j] = np.float32(0.0), np.float32(0.0)
+            if world.movers.shape[0] == 0:
+                break
+        # Thrown back it may come to whatever is as near as its way is long.
+        floor = world.floor
+        mask = within(world, p, np.sqrt(dot(way, way)) + np.sqrt(dot(bow, bow)) + radius + slop)
+        if hits == MOST_HITS:
+            # So many hits in one step: it waits for the next one.
+            stay_on(m, world, which, mask, slop, share, span, work, turn, stack)
+    if not changed:
+        return
+    if not (is_told(p, way) and is_told(v, dv)):
+        # What a step took beyond all numbers stays where it was, at rest.
+        for k in range(3):
+            p[k], v[k], way[k], dv[k] = scr[w.P0X + k, i], 0.0, 0.0, 0.0
+    for k in range(3):
+        state[r.PX + k, j] = p[k] + way[k]
+        state[r.VX + k, j] = v[k] + dv[k]
+        scr[w.P0X + k, i], scr[w.V0X + k, i] = p[k], v[k]
+    scr[w.PIECE, i] = span
+    if floor and np.float64(state[r.PY, j]) < radius:
+        state[r.PY, j] = radius
+    if rows.way >= 0:
+        # A chord over the corner of a hit is no way to be drawn along.
+        whole = np.float32(min(np.float64(scr[w.SPAN, i]), 1.0 / rate))
+        for k in range(3):
+            state[r.WX + k, j] = state[r.PX + k, j] - state[r.VX + k, j] * whole
+
+
+@kernel(NOTHING, COURSE, F2, U1, INT, INT, INT, BOOL, F2, lean=True, cost=12.0)
+def touch(course, state, serial, start, n, step, newborn, scr):
+    """Let a block that was carried over a step meet what is in its way.
+
+    The rows P0 and V0 of the scratch memory have places and velocities before the step; they are left with those at
+    the beginning of the last stretch of the way, ``PIECE`` with its seconds, ``GONE`` 1 for those whose death is
+    written down.
+    """
+    world, rows = course.world, course.rows
+    kept, added, angle = state[rows.kept], state[rows.added], state[r.ANGLE]
+    stuck = state[rows.stuck].view(np.int32)
+    for i in range(n):
+        j = start + i
+        before = scr[w.TURNED_FROM, i]
+        angle[j] = before + (angle[j] - before) * kept[j] + added[j] * scr[w.SPAN, i]
+    # Who comes near the floor, and who near a resting prop: loops over rows, for all at once.
+    margin = np.float32(world.widest + 1e-4)
+    find_bows(state, scr, start, n)
+    near, bow, y0, y1 = scr[w.NEAR], scr[w.T1], scr[w.P0Y], state[r.PY]
+    if world.floor:
+        for i in range(n):
+            low = min(y0[i], y1[start + i]) - bow[i] - margin
+            near[i] = np.float32(1.0) if low < np.float32(0.0) else np.float32(0.0)
+    else:
+        for i in range(n):
+            near[i] = np.float32(0.0)
+    # Rows of the scratch memory, for one particle's vectors at a time.
+    spare = scr[w.WORK].view(np.float64)
+    m, work = spare[: 3 * VECTORS].reshape((VECTORS, 3)), spare[3 * VECTORS : 3 * VECTORS + 24].reshape((8, 3))
+    turn = spare[3 * VECTORS + 24 : 3 * VECTORS + 33].reshape((3, 3))
+    for k in range(3):
+        m[NONE, k] = 0.0
+    stack = scr[w.STACK].view(np.int64)
+    props, movers = world.kind.shape[0], world.movers.shape[0]
+    resting = movers < props
+    cell, cells = scr[w.CELL].view(np.int32), world.grid.reshape(-1)
+    if resting:
+        find_cells(world, state, scr, start, n, margin)
+    for i in range(n):
+        j = start + i
+        if stuck[j] != 0:
+            carry_along(course, state, j, i, scr, m, turn, work[3])
+            continue
+        mask = np.uint64(0)
+        found = np.uint64(0)
+        if resting:
+            if cell[i] >= 0:
+                found = cells[cell[i]]
+            elif cell[i] == -2:
+                found = ALL
+        if found != np.uint64(0) or movers > 0:
+            mask = candidates(world, state, scr, i, j, found, margin, newborn, work, stack)
+        if near[i] == np.float32(0.0) and mask == np.uint64(0):
+            continue
+        _carry(course, state, serial, j, i, step, newborn, near[i] != np.float32(0.0), mask, scr, m, work, turn, stack)
+
+
+call_touch = touch.call

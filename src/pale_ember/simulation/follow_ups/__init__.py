@@ -1,0 +1,1 @@
+"""Births that follow the events of another layer's particles."""

@@ -1,0 +1,1 @@
+"""Ribbons: which particles they join, and the bands of triangles that they are drawn as."""

@@ -1,0 +1,1 @@
+"""Layers in time: steps, snapshots, events, and the life of one particle."""

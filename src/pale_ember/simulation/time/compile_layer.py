@@ -1,0 +1,228 @@
+"""A layer made ready for the kernels: its tables, shape, track, and the kernels that it uses."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ...effect.chapters import Flight
+from ...effect.effect import Effect, Layer
+from ...effect.errors import EffectError
+from ...effect.kinds import Across, Blend, Draw, Kind, Stand
+from ...effect.look import used_noises
+from ...effect.stage import Prop
+from ...effect.values import Fixed
+from ..births.aiming import spawn
+from ..births.moving_along import glitter, take_along
+from ..births.schedule import Schedule
+from ..births.shape_data import row_of, shape_of
+from ..births.shapes import PLACES
+from ..births.spawning import bear, receive
+from ..contact.hits import touch
+from ..contact.world import world_of
+from ..kernels.compiling import Calls, Kernel
+from ..layout import dependence
+from ..layout import slots as s
+from ..layout.instances import ALWAYS
+from ..layout.program import POSE, POSES, ROTATION, STRETCH, Course, Drawn, Surroundings, Tables, Weather
+from ..layout.recording import DEATH, FLIGHT, new_log, record
+from ..layout.state import rows_of
+from ..meshes.faces import mesh_faces
+from ..motion.bows import Bow, bow_at_rest, bow_at_steps, missing_anchor, stands_on_things
+from ..motion.forces import about_centre, drag_and_wind
+from ..motion.orbit import orbit
+from ..motion.path import carried, pose, track_of
+from ..motion.prop_motion import stand_props
+from ..motion.pushing import glide, push
+from ..motion.speeds import find_speeds
+from ..motion.top_speed import move_limited
+from ..motion.turbulence import stir
+from ..values.dice import layer_key, property_key
+from ..values.sampling import at_clock, values
+from ..values.tables import highest
+from .integration import advance
+
+Fixed0 = Fixed(0.0)
+
+
+def kernels_of(layer: Layer, wants: int = 0) -> dict[str, Kernel]:
+    """Return the kernels that a layer's kernels call, by their names in ``Calls``; ``wants`` are the events asked of it."""
+    flight, found = layer.flight, {"values": values, "at_clock": at_clock, "drag": drag_and_wind, "spawn": spawn}
+    placing = PLACES[layer.birthplace.kind]
+    if placing is not None:
+        found["place"] = placing
+    found |= {"bear": bear, "advance": advance}
+    drifts = any(value != Fixed0 for value in flight.drift)
+    pushes = (flight.wind, *flight.thrust, flight.pull, flight.swirl, flight.turbulence)
+    if not isinstance(flight.gravity, Fixed) or flight.pace != Fixed(1.0) or drifts or any(v != Fixed0 for v in pushes):
+        found["push"] = push
+    if drifts or flight.spin != Fixed0:
+        found["glide"] = glide
+    if dependence.along_speed([getattr(flight, name) for name in Flight.model_fields]):
+        found["speeds"] = find_speeds
+    if flight.pull != Fixed0 or flight.swirl != Fixed0:
+        found["centre"] = about_centre
+    if flight.turbulence != Fixed0:
+        found["stir"] = stir
+    if flight.orbit != Fixed0:
+        found["orbit"] = orbit
+    if flight.top_speed != Fixed0:
+        found["limit"] = move_limited
+    if layer.path:
+        found |= {"pose": pose, "carried": carried, "take_along": take_along}
+    if layer.birthplace.glitter or layer.birthplace.kind == Kind.BOW:
+        found["glitter"] = glitter
+    if layer.contact.enabled:
+        found |= {"contact": touch, "stand_props": stand_props}
+    if layer.origin.parent:
+        found["receive"] = receive
+    if wants & (DEATH | FLIGHT):
+        found["record"] = record
+    return found
+
+
+def calls_of(layer: Layer, wants: int = 0) -> Calls:
+    """Return the addresses of the kernels that a layer uses, compiled if they weren't."""
+    used = kernels_of(layer, wants)
+    return Calls(*(used[name].address if name in used else 0 for name in Calls._fields))
+
+
+def course_of(
+    effect: Effect, layer: Layer, schedule: Schedule, tables: Tables
+) -> tuple[Course, list[Prop], EffectError | None]:
+    """Return a layer's course, the props in it, and what keeps it from being simulated as it is meant, such as a missing mesh."""
+    dice = layer_key(effect.seed, layer.id)
+    corners, problem = np.zeros((0, 3, 3)), None
+    if layer.birthplace.kind == Kind.MESH:
+        try:
+            corners = mesh_faces(layer.birthplace.mesh)
+        except EffectError as wrong:
+            problem = wrong
+    track, around, poses = track_of(layer), _surroundings(layer, dice), np.zeros((POSES, POSE))
+    for each in poses:
+        each[:ROTATION], each[ROTATION:STRETCH], each[STRETCH] = track.centre, track.rotation.reshape(-1), 1.0
+    around.centre[:], around.rotation[:], around.axis[:] = track.centre, track.rotation, track.rotation[:, 1]
+    stage = effect.stage
+    weather = Weather(
+        np.array(stage.wind, np.float64), float(stage.gust), float(stage.gust_period), float(layer.flight.churn),
+        bool(schedule.repeats),
+    )  # fmt: skip
+    world, props, unmet = world_of(effect, layer, tables)
+    problem = problem or unmet or missing_anchor(effect, layer)
+    made = Course(
+        schedule.clock_bundle,
+        bool(layer.flight.follow),
+        tables,
+        shape_of(layer.birthplace, layer.place.scale, dice, corners, _bow_of(effect, layer), row_of(layer.birthplace, layer.look)),
+        track,
+        weather,
+        around,
+        np.zeros(s.COUNT, np.int32),
+        np.zeros((s.COUNT, 2), np.float32),
+        poses,
+        rows_of(
+            dependence.needs_way(layer), layer.contact.enabled, dependence.needs_flight(effect, layer), dependence.takes(layer),
+            dependence.needs_row(layer), dependence.joins_parents(layer), dependence.needs_laid(layer),
+        ),
+        world,
+        new_log(0, 0),
+        calls_of(layer),
+        drawn_of(effect, layer),
+    )
+    return made, props, problem
+
+
+def drawn_of(effect: Effect, layer: Layer) -> Drawn:
+    """Return what a layer's particles are drawn as."""
+    look = layer.look
+    return Drawn(
+        tuple(Draw).index(look.draw), tuple(Across).index(look.ribbon.across), tuple(Stand).index(look.mesh.stand),
+        property_key(layer_key(effect.seed, layer.id), "look.mesh/lots"),
+    )  # fmt: skip
+
+
+def _bow_of(effect: Effect, layer: Layer) -> Bow:
+    """Return a layer's bow; one that stands on things is filled in for the steps that are simulated."""
+    if not stands_on_things(effect, layer):
+        return bow_at_rest(layer.birthplace, layer.place.scale)
+    return bow_at_steps(effect, layer, 0, 1)
+
+
+def with_bow(course: Course, effect: Effect, layer: Layer, first: int, steps: int) -> Course:
+    """Return a course whose bow is known for some steps at least."""
+    shape = course.shape
+    if not shape.moves:
+        return course
+    since = int(shape.at[1])
+    if since <= first and first + steps < since + len(shape.bow):
+        return course
+    bow = bow_at_steps(effect, layer, first, steps)
+    return course._replace(shape=shape._replace(bow=bow.points, even=bow.even, at=np.array([0, first], np.int64)))
+
+
+def _surroundings(layer: Layer, dice: int) -> Surroundings:
+    flight, scale = layer.flight, layer.place.scale
+    return Surroundings(
+        np.zeros((3, 3), np.float32),
+        np.zeros(3, np.float32),
+        np.zeros(3, np.float32),
+        np.ones(1, np.float32),
+        np.zeros(3, np.float32),
+        np.zeros((2, 3)),
+        float(flight.eddy * scale),
+        int(flight.octaves),
+        property_key(dice, "flight.turbulence/eddies"),
+        float(flight.speed_range * scale),
+        property_key(dice, "flight.swirl/side"),
+    )
+
+
+def carried_fields(layer: Layer, tables: Tables) -> tuple[tuple[str, ...], dict[str, tuple[float, ...]]]:
+    """Return the fields that a layer's instances carry, and the value of each that all its particles share."""
+    levels = tables.form == s.LEVEL
+
+    def level(*slots: int) -> tuple[float, ...] | None:
+        return tuple(float(tables.ends[slot, 0]) for slot in slots) if levels[list(slots)].all() else None
+
+    shared: dict[str, tuple[float, ...] | None] = {"opacity": level(s.OPACITY), "intensity": level(s.INTENSITY)}
+    if layer.flight.spin == Fixed0:
+        shared["angle"] = level(s.ANGLE)
+    if dependence.takes(layer):
+        shared["color"] = None
+    tint, color = level(s.TINT_R, s.TINT_G, s.TINT_B), level(s.COLOR_R, s.COLOR_G, s.COLOR_B)
+    if tint is not None and color is not None and not dependence.takes(layer):
+        # As the kernel multiplies them.
+        shared["color"] = tuple(float(np.float32(a) * np.float32(b)) for a, b in zip(tint, color, strict=True))
+    look, noises = layer.look, used_noises(layer.look)
+    if look.texture:
+        still = levels[s.FRAME] and levels[s.FRAME_RATE] and tables.ends[s.FRAME_RATE, 0] == 0.0
+        shared["frame"] = level(s.FRAME) if still else None
+    if look.blend == Blend.MIX:
+        shared["mix"] = level(s.MIX)
+    if dependence.needs_way(layer):
+        shared["way"] = None
+    for name, slot in (("erode", s.ERODE), ("bend", s.BEND), ("shimmer", s.SHIMMER)):
+        if name in noises:
+            shared[name] = level(slot)
+    if look.draw != Draw.RIBBON:
+        if noises or (look.texture and 0.0 < look.mirror < 1.0):
+            shared["dice"] = None
+        if any(noise.pan != (0.0, 0.0) for noise in noises.values()):
+            shared["lived"] = None
+    if look.draw == Draw.RIBBON:
+        # A band isn't turned by its points.
+        shared["angle"] = (0.0,)
+        if look.ribbon.across in (Across.AXIS, Across.LINE):
+            shared["across"] = None
+        if dependence.needs_laid(layer):
+            shared["laid"] = None
+    if look.draw == Draw.MESH:
+        shared |= {"angle": (0.0,), "turn": None, "lot": None, "rim_light": level(s.RIM)}
+        shared["stretch"] = level(s.STRETCH_X, s.STRETCH_Y, s.STRETCH_Z)
+    fixed = {name: value for name, value in shared.items() if value is not None}
+    carried_too = ("angle", "color", "opacity", "intensity", *(name for name in shared if name not in ALWAYS))
+    return (*ALWAYS, *(name for name in dict.fromkeys(carried_too) if name not in fixed)), fixed
+
+
+def longest_life(tables: Tables) -> float:
+    """Return the longest lifetime that a table can give, s."""
+    return highest(tables, s.LIFETIME)

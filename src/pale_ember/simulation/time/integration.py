@@ -1,0 +1,186 @@
+"""The motion of particles over one step, block by block; the dead are closed over."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..births.moving_along import call_take_along
+from ..contact.hits import call_touch
+from ..kernels.compiling import kernel, lean_helper
+from ..layout import scratch as w
+from ..layout import slots as s
+from ..layout import state as r
+from ..layout.program import FROM, MIDDLE, TO
+from ..layout.recording import call_record
+from ..layout.scratch import BLOCK
+from ..layout.signatures import BOOL, COURSE, F2, INT, U1
+from ..motion.forces import call_drag, is_pushed, relaxation
+from ..motion.orbit import call_orbit
+from ..motion.pushing import call_glide, call_push
+from ..motion.speeds import call_speeds
+from ..motion.top_speed import call_limit
+from ..values.sampling import ages, forget, level, piece, present
+
+
+@lean_helper
+def _move(scr, state, start, n, paced):
+    """Carry velocity and place over the step."""
+    e0, e1, e2, pace = scr[w.E0], scr[w.E1], scr[w.E2], scr[w.PACE]
+    for axis in range(3):
+        p, v, a = piece(state, r.PX + axis, start, n), piece(state, r.VX + axis, start, n), scr[w.AX + axis]
+        if paced:
+            for i in range(n):
+                before = v[i]
+                p[i] += pace[i] * (before * e1[i] + a[i] * e2[i])
+                v[i] = before * e0[i] + a[i] * e1[i]
+        else:
+            for i in range(n):
+                before = v[i]
+                p[i] += before * e1[i] + a[i] * e2[i]
+                v[i] = before * e0[i] + a[i] * e1[i]
+
+
+@lean_helper
+def _close_over(state, serial, end, start, n, to, kept):
+    """Move a block's living particles down to ``to``, in their order; return where the next go."""
+    dead = 0
+    for i in range(n):
+        dead += end[i] >= np.float32(1.0)
+    if dead == 0 and to == start:
+        return start + n
+    count = 0
+    for i in range(n):
+        if end[i] < np.float32(1.0):
+            kept[count] = i
+            count += 1
+    for row in range(state.shape[0]):
+        old, new = piece(state, row, start, n), state[row][to : to + count]
+        for i in range(count):
+            new[i] = old[kept[i]]
+    before, after = serial[start : start + n], serial[to : to + count]
+    for i in range(count):
+        after[i] = before[kept[i]]
+    return to + count
+
+
+@lean_helper
+def _note_before(state, start, n, scr):
+    """Keep places, velocities and angles of a block as they are before the step."""
+    for axis in range(3):
+        p, v = piece(state, r.PX + axis, start, n), piece(state, r.VX + axis, start, n)
+        p0, v0 = scr[w.P0X + axis], scr[w.V0X + axis]
+        for i in range(n):
+            p0[i] = p[i]
+            v0[i] = v[i]
+    angle, before, span, stretch, gone = piece(state, r.ANGLE, start, n), scr[w.TURNED_FROM], scr[w.SPAN], scr[w.PIECE], scr[w.GONE]
+    for i in range(n):
+        before[i] = angle[i]
+        stretch[i] = span[i]
+        gone[i] = np.float32(0.0)
+
+
+@kernel(INT, COURSE, F2, U1, INT, INT, INT, BOOL, INT, F2, lean=True, everyday=True, cost=2.7)
+def advance(course, state, serial, first, last, to, newborn, step, scr):
+    """Carry particles ``first`` to ``last`` over a step, and move the living down to ``to``, in their order.
+
+    What acts is taken in the middle of the step (see :mod:`.forces`), what turns half before and half after, so the
+    whole is of second order; constant acceleration and drag are exact.
+
+    Parameters
+    ----------
+    state : float32 array, shape (rows, cap)
+        Rows as :mod:`.state` numbers them.
+    newborn : bool
+        Whether they are born in this step, and live only what is left of it.
+    step : int
+        Its number; it goes from step / rate to (step + 1) / rate.
+    scr : float32 array
+        From :func:`~.scratch.motion_scratch`.
+
+    Returns
+    -------
+    int
+        Where the next living particle would be put.
+    """
+    tables, form, ends, around, calls = course.tables, course.form, course.ends, course.around, course.calls
+    rate, poses = course.clock.rate, course.poses
+    zero, half = np.float32(0.0), np.float32(0.5)
+    whole = np.float32(1.0 / rate)
+    # What is met, or written down, is so where particles are carried by the layer too.
+    watched = calls.contact != 0 or calls.record != 0
+    carried = watched and course.track.moves and course.follow
+    drag_varies = form[s.DRAG] != s.LEVEL or newborn
+    winds = present(form, ends, s.WIND) and present(form, ends, s.DRAG)
+    drifts = present(form, ends, s.DRIFT_X) or present(form, ends, s.DRIFT_Y) or present(form, ends, s.DRIFT_Z)
+    orbits = present(form, ends, s.ORBIT)
+    paced = form[s.PACE] != s.LEVEL or ends[s.PACE, 0] != np.float32(1.0)
+    # A fixed 0 sets no limit; a curve or spread that comes to 0 means it.
+    limited = tables.form[s.TOP_SPEED] != s.LEVEL or present(form, ends, s.TOP_SPEED)
+    spins = present(form, ends, s.SPIN)
+    reads_age = False
+    reads_speed = False
+    for slot in range(s.GRAVITY, s.SPIN + 1):
+        reads_age |= form[slot] == s.LIFE_CURVE or form[slot] == s.LIFE_BAND
+        reads_speed |= form[slot] >= s.SPEED_CURVE
+    pushed = is_pushed(form, ends) or drifts or paced or winds
+    span, middle, end = scr[w.SPAN], scr[w.MIDDLE], scr[w.END]
+    ax, ay, az = scr[w.AX], scr[w.AY], scr[w.AZ]
+    # What is the same for all is written once and stays in its rows.
+    level(span, whole, BLOCK)
+    level(ax, zero, BLOCK)
+    level(az, zero, BLOCK)
+    level(ay, -ends[s.GRAVITY, 0], BLOCK)
+    level(scr[w.PACE], np.float32(1.0), BLOCK)
+    if not drag_varies:
+        r0, r1, r2 = relaxation(np.float64(ends[s.DRAG, 0]), 1.0 / rate)
+        level(scr[w.E0], np.float32(r0), BLOCK)
+        level(scr[w.E1], np.float32(r1), BLOCK)
+        level(scr[w.E2], np.float32(r2), BLOCK)
+    for start in range(first, last, BLOCK):
+        n = min(BLOCK, last - start)
+        ages(end, state, start, n, step + 1, rate)
+        if newborn:
+            since = piece(state, r.SINCE, start, n)
+            for i in range(n):
+                span[i] = since[i]
+        if watched:
+            _note_before(state, start, n, scr)
+            if carried and not newborn:
+                call_take_along(calls.take_along, state, start, start + n, poses[FROM], poses[MIDDLE])
+        forget(scr)
+        if reads_age:
+            aging = piece(state, r.AGING, start, n)
+            for i in range(n):
+                middle[i] = min(max(end[i] - half * span[i] * aging[i], zero), np.float32(1.0))
+        if reads_speed:
+            call_speeds(calls.speeds, scr, state, serial, start, n, tables, form, ends, around, calls, True)
+        # Where something follows the speed, a first round finds that of the middle of the step.
+        for turn in range(0 if reads_speed else 1, 2):
+            if orbits and turn == 1:
+                call_orbit(calls.orbit, scr, state, serial, start, n, tables, form, ends, around, calls, True)
+            if pushed:
+                call_push(calls.push, scr, state, serial, start, n, tables, form, ends, around, calls)
+            if drag_varies or winds:
+                call_drag(calls.drag, scr, around, tables, form, ends, serial, start, n, calls)
+            if turn == 0:
+                call_speeds(calls.speeds, scr, state, serial, start, n, tables, form, ends, around, calls, False)
+        if limited:
+            call_limit(calls.limit, scr, state, serial, start, n, tables, form, ends, around, calls)
+        else:
+            _move(scr, state, start, n, paced)
+        if drifts or spins:
+            call_glide(calls.glide, scr, state, serial, start, n, tables, form, ends, calls, drifts, spins)
+        if orbits:
+            call_orbit(calls.orbit, scr, state, serial, start, n, tables, form, ends, around, calls, False)
+        if watched:
+            if carried:
+                call_take_along(calls.take_along, state, start, start + n, poses[MIDDLE], poses[TO])
+            if calls.contact != 0:
+                call_touch(calls.contact, course, state, serial, start, n, step, newborn, scr)
+            if calls.record != 0:
+                call_record(calls.record, course, state, serial, start, n, step, scr)
+        to = _close_over(state, serial, end, start, n, to, scr[w.T2].view(np.int32))
+    return to
+
+
+call_advance = advance.call

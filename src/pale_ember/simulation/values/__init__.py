@@ -1,0 +1,1 @@
+"""Values as the kernels read them: baked tables, their sampling, and the dice that each draw comes from."""
