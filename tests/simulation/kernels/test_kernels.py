@@ -13,8 +13,7 @@ import numpy as np
 
 from pale_ember import first_start
 from pale_ember.demo import NAMES, demo
-from pale_ember.simulation import Simulation
-from pale_ember.simulation import warm_up
+from pale_ember.simulation import Simulation, warm_up
 from pale_ember.simulation.kernels import cache as kernel_cache
 from pale_ember.simulation.kernels.compiling import KERNELS, kernel
 from pale_ember.simulation.layout.signatures import F1, INT, NOTHING, REAL
