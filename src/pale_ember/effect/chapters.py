@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from . import fields as f
+from . import fields
 from .kinds import Draw
 from .part import Part
 from .values import Spread, Value, Vec3Value
@@ -11,7 +11,7 @@ from .values import Spread, Value, Vec3Value
 class Launch(Part):
     """What each particle gets at birth."""
 
-    lifetime: Value = f.value(
+    lifetime: Value = fields.value(
         Spread(1.0, 1.5),
         "Lifetime",
         "How long a particle lives.",
@@ -21,7 +21,7 @@ class Launch(Part):
         soft=(0.05, 5),
         also="life duration age time seconds long",
     )
-    speed: Value = f.value(
+    speed: Value = fields.value(
         1.0,
         "Speed",
         "How fast it sets out along its aim.",
@@ -31,7 +31,7 @@ class Launch(Part):
         soft=(0, 10),
         also="velocity fast initial start",
     )
-    push: Vec3Value = f.vec3_value(
+    push: Vec3Value = fields.vec3_value(
         "Push",
         "Velocity added at birth, along the layer's own X, Y and Z.",
         along="clock",
@@ -41,7 +41,7 @@ class Launch(Part):
         group="at the start",
         also="velocity direction initial shoot",
     )
-    carry: Value = f.value(
+    carry: Value = fields.value(
         0.0,
         "Carry",
         "How much of the emitter's own velocity it is given; a layer that is followed moves it along as well.",
@@ -52,7 +52,7 @@ class Launch(Part):
         group="at the start",
         also="moving emitter motion inherit",
     )
-    size: Value = f.value(
+    size: Value = fields.value(
         0.2,
         "Size",
         "Its height at birth.",
@@ -63,7 +63,7 @@ class Launch(Part):
         digits=3,
         also="scale big small radius start",
     )
-    aspect: Value = f.value(
+    aspect: Value = fields.value(
         1.0,
         "Aspect",
         "Its width as a share of its height.",
@@ -74,7 +74,7 @@ class Launch(Part):
         group="shape",
         also="stretch width ratio wide",
     )
-    angle: Value = f.value(
+    angle: Value = fields.value(
         0.0,
         "Angle",
         "How far it is turned at birth.",
@@ -92,14 +92,14 @@ class Launch(Part):
 class Flight(Part):
     """What moves a particle once it is born."""
 
-    follow: bool = f.flag(
+    follow: bool = fields.flag(
         True,
         "Follow",
         "Particles move with the layer along its path; else they stay in the world.",
         group="path",
         also="local world space attach parent",
     )
-    gravity: Value = f.value(
+    gravity: Value = fields.value(
         0.0,
         "Gravity",
         "How many times the stage's gravity pulls it down; below zero it rises.",
@@ -110,7 +110,7 @@ class Flight(Part):
         group="pushes",
         also="fall weight down rise buoyancy",
     )
-    drag: Value = f.value(
+    drag: Value = fields.value(
         0.0,
         "Drag",
         "How fast it gives up its speed to the air.",
@@ -121,7 +121,7 @@ class Flight(Part):
         group="air",
         also="damping friction slow resistance",
     )
-    wind: Value = f.value(
+    wind: Value = fields.value(
         0.0,
         "Wind",
         "How much of the stage's wind it is carried along by; acts through drag.",
@@ -131,7 +131,7 @@ class Flight(Part):
         group="air",
         also="breeze blow air",
     )
-    thrust: Vec3Value = f.vec3_value(
+    thrust: Vec3Value = fields.vec3_value(
         "Thrust",
         "A steady push along the layer's own X, Y and Z.",
         along="life clock speed",
@@ -141,7 +141,7 @@ class Flight(Part):
         group="pushes",
         also="force acceleration direction",
     )
-    drift: Vec3Value = f.vec3_value(
+    drift: Vec3Value = fields.vec3_value(
         "Drift",
         "Moves it without touching its velocity, along the layer's own X, Y and Z.",
         along="life clock speed",
@@ -151,7 +151,7 @@ class Flight(Part):
         group="pushes",
         also="velocity move carry offset",
     )
-    pull: Value = f.value(
+    pull: Value = fields.value(
         0.0,
         "Pull",
         "Draws it to the layer's centre; below zero pushes it away.",
@@ -162,7 +162,7 @@ class Flight(Part):
         group="centre",
         also="attract gravity point radial force",
     )
-    swirl: Value = f.value(
+    swirl: Value = fields.value(
         0.0,
         "Swirl",
         "Pushes it round the layer's axis; one that is right on the axis, to a side of its own.",
@@ -173,7 +173,7 @@ class Flight(Part):
         group="centre",
         also="vortex rotate spin whirl",
     )
-    orbit: Value = f.value(
+    orbit: Value = fields.value(
         0.0,
         "Orbit",
         "Turns its position and velocity round the layer's axis.",
@@ -185,7 +185,7 @@ class Flight(Part):
         group="centre",
         also="rotate circle revolve vortex",
     )
-    turbulence: Value = f.value(
+    turbulence: Value = fields.value(
         0.0,
         "Turbulence",
         "How strongly moving eddies stir it: the root mean square of their push.",
@@ -196,7 +196,7 @@ class Flight(Part):
         group="eddies",
         also="noise curl random wobble chaos",
     )
-    eddy: float = f.number(
+    eddy: float = fields.number(
         0.5,
         "Eddy size",
         "The width of the largest eddies.",
@@ -207,7 +207,7 @@ class Flight(Part):
         also="noise scale frequency",
         needs="turbulence",
     )
-    churn: float = f.number(
+    churn: float = fields.number(
         1.0,
         "Churn",
         "How fast the eddies change.",
@@ -218,7 +218,7 @@ class Flight(Part):
         also="noise speed evolve",
         needs="turbulence",
     )
-    octaves: int = f.integer(
+    octaves: int = fields.integer(
         2,
         "Octaves",
         "How many sizes of eddies, each half as wide as the one before.",
@@ -228,7 +228,7 @@ class Flight(Part):
         also="noise detail",
         needs="turbulence",
     )
-    pace: Value = f.value(
+    pace: Value = fields.value(
         1.0,
         "Pace",
         "How fast it goes along its way: multiplies how far its velocity carries it, and leaves the velocity as it is.",
@@ -239,7 +239,7 @@ class Flight(Part):
         group="limits",
         also="speed velocity slow fast time",
     )
-    top_speed: Value = f.value(
+    top_speed: Value = fields.value(
         0.0,
         "Top speed",
         "It is never faster than this. A fixed 0 sets no limit; a curve that comes to 0 stops it.",
@@ -250,7 +250,7 @@ class Flight(Part):
         group="limits",
         also="max maximum velocity limit clamp",
     )
-    speed_range: float = f.number(
+    speed_range: float = fields.number(
         5.0,
         "Speed range",
         "Curves along speed reach their end at this speed; it grows with the layer's scale.",
@@ -260,7 +260,7 @@ class Flight(Part):
         group="limits",
         also="maximum velocity axis",
     )
-    spin: Value = f.value(
+    spin: Value = fields.value(
         0.0,
         "Spin",
         "How fast it turns as seen.",

@@ -9,7 +9,7 @@ from typing import Any
 from pydantic import field_validator, model_validator
 from pydantic_core import PydanticCustomError
 
-from . import fields as f
+from . import fields
 from .chapters import Flight, Launch
 from .contact import Contact, Origin, wrong_link
 from .errors import EffectError, shown
@@ -29,12 +29,12 @@ ID_LETTERS = "abcdefghjkmnpqrstuvwxyz23456789"
 class Layer(Part):
     """One visual job of an effect: one emitter and all its particles."""
 
-    id: str = f.text("", "Id", "Names the layer for good; never shown to be changed.")
-    name: str = f.text("Layer", "Name", "What the layer is called.", also="title label")
-    group: str = f.text(
+    id: str = fields.text("", "Id", "Names the layer for good; never shown to be changed.")
+    name: str = fields.text("Layer", "Name", "What the layer is called.", also="title label")
+    group: str = fields.text(
         "", "Group", "Neighbours of the same group fold into one lane of the timeline.", also="folder fold"
     )
-    enabled: bool = f.flag(
+    enabled: bool = fields.flag(
         True,
         "Enabled",
         "A layer that is not enabled neither emits nor is drawn.",
@@ -70,9 +70,9 @@ class Effect(Part):
 
     format: str = FORMAT
     version: int = VERSION
-    name: str = f.text("Untitled", "Name", "What the effect is called.", also="title")
-    notes: str = f.text("", "Notes", "Anything worth telling whoever opens the file.", lines=4, also="comment text description")
-    duration: float = f.number(
+    name: str = fields.text("Untitled", "Name", "What the effect is called.", also="title")
+    notes: str = fields.text("", "Notes", "Anything worth telling whoever opens the file.", lines=4, also="comment text description")
+    duration: float = fields.number(
         4.0,
         "Duration",
         "How long the effect runs, or one loop of it.",
@@ -81,15 +81,15 @@ class Effect(Part):
         soft=(0.5, 20),
         also="length time loop seconds",
     )
-    loop: bool = f.flag(True, "Loop", "Starts over when its duration has passed.", also="repeat again endless")
-    repeat: bool = f.flag(
+    loop: bool = fields.flag(True, "Loop", "Starts over when its duration has passed.", also="repeat again endless")
+    repeat: bool = fields.flag(
         False,
         "Repeat",
         "Every loop is the same, dice, gusts and eddies included, so that a baked loop closes; else each throws new "
         "dice. Loops match to the bit when the duration is a whole number of steps and no cap refuses births.",
         also="seamless same bake",
     )
-    warm_up: float = f.number(
+    warm_up: float = fields.number(
         0.0,
         "Warm-up",
         "Simulated before time 0, so that it starts in full swing. With loop it is the "
@@ -99,10 +99,10 @@ class Effect(Part):
         soft=(0, 10),
         also="start full ahead before",
     )
-    seed: int = f.integer(
+    seed: int = fields.integer(
         1, "Seed", "Another seed, other dice.", hard=(0, 4_294_967_295), soft=(0, 100), also="random dice variation"
     )
-    step_rate: int = f.integer(
+    step_rate: int = fields.integer(
         60,
         "Step rate",
         "Simulation steps each second: 30, 60 or 120.",

@@ -6,7 +6,7 @@ from typing import Annotated
 
 from pydantic import AfterValidator, BeforeValidator, field_validator
 
-from . import fields as f
+from . import fields
 from .kinds import Aim, Draw, Fill, Kind, PathEase
 from .part import Part, few
 from .values import Value
@@ -19,7 +19,7 @@ ROUND = (Kind.BALL, Kind.DOME, Kind.CONE, Kind.CYLINDER, Kind.RING)
 class Place(Part):
     """Where the layer stands in the effect."""
 
-    position: Triple = f.vec3(
+    position: Triple = fields.vec3(
         (0.0, 0.0, 0.0),
         "Position",
         "Where the layer's centre stands.",
@@ -27,7 +27,7 @@ class Place(Part):
         soft=(-5, 5),
         also="location translate move offset",
     )
-    rotation: Triple = f.vec3(
+    rotation: Triple = fields.vec3(
         (0.0, 0.0, 0.0),
         "Rotation",
         "Turns the layer about X, then Y, then Z. At zero its axis points up.",
@@ -36,7 +36,7 @@ class Place(Part):
         digits=1,
         also="rotate turn orientation angle",
     )
-    scale: float = f.number(
+    scale: float = fields.number(
         1.0, "Scale", "Multiplies every length of the layer: birthplace, speeds, pushes and sizes.",
         unit="×", hard=(0.0001, 10_000), soft=(0.1, 4),
         also="size bigger smaller",
@@ -46,18 +46,18 @@ class Place(Part):
 class PathKey(Part):
     """A pose that the layer passes, in the axes of its place."""
 
-    at: float = f.number(
+    at: float = fields.number(
         0.0, "At", "The share of the window at which the layer is here.", hard=(0, 1), soft=(0, 1), also="time moment"
     )
-    position: Triple = f.vec3(
+    position: Triple = fields.vec3(
         (0.0, 0.0, 0.0), "Position", "How far from its place.", unit="m", soft=(-5, 5), also="location translate move"
     )
-    rotation: Triple = f.vec3(
+    rotation: Triple = fields.vec3(
         (0.0, 0.0, 0.0), "Rotation", "Turned from its place about X, then Y, then Z; full turns count.",
         unit="°", soft=(-360, 360), digits=1,
         also="rotate turn orientation",
     )  # fmt: skip
-    scale: float = f.number(
+    scale: float = fields.number(
         1.0,
         "Scale",
         "Multiplies every length of the layer.",
@@ -66,13 +66,13 @@ class PathKey(Part):
         soft=(0.1, 4),
         also="size",
     )
-    ease: PathEase = f.choice(PathEase.SMOOTH, "Ease", "How the way to the next key goes.", also="interpolation smooth")
+    ease: PathEase = fields.choice(PathEase.SMOOTH, "Ease", "How the way to the next key goes.", also="interpolation smooth")
 
 
 class Window(Part):
     """When the layer emits, inside the effect's duration."""
 
-    begin: float = f.number(
+    begin: float = fields.number(
         0.0,
         "Begin",
         "The moment in each loop at which the layer starts to emit.",
@@ -81,7 +81,7 @@ class Window(Part):
         soft=(0, 4),
         also="delay start offset time",
     )
-    length: float | None = f.number(
+    length: float | None = fields.number(
         None, "Length", "For how long the layer emits; to the end of the effect when empty.",
         unit="s", hard=(0.001, 3600), soft=(0.1, 4),
         also="duration end stop",
@@ -97,17 +97,17 @@ class Window(Part):
 class Burst(Part):
     """Particles that are born all at one moment."""
 
-    at: float = f.number(
+    at: float = fields.number(
         0.0, "At", "When it fires, after the window begins; at the window's end or later it never does.",
         unit="s", hard=(0, 3600), soft=(0, 4),
         also="time delay moment when",
     )  # fmt: skip
-    count: Value = f.value(
+    count: Value = fields.value(
         20, "Count", "How many are born; drawn anew each time it fires.", along="clock",
         hard=(0, 1_000_000), soft=(0, 100), digits=0,
         also="amount number many",
     )  # fmt: skip
-    repeat: int = f.integer(
+    repeat: int = fields.integer(
         1,
         "Repeat",
         "How often it fires in all.",
@@ -116,7 +116,7 @@ class Burst(Part):
         group="more",
         also="again times loop cycles",
     )
-    every: float = f.number(
+    every: float = fields.number(
         0.5,
         "Every",
         "The pause from one firing to the next.",
@@ -127,7 +127,7 @@ class Burst(Part):
         also="interval pause period",
         needs="repeat",
     )
-    chance: float = f.number(
+    chance: float = fields.number(
         1.0,
         "Chance",
         "How likely each firing is to happen.",
@@ -157,19 +157,19 @@ PathKeys = Annotated[tuple[PathKey, ...], BeforeValidator(_few_keys), AfterValid
 class Emit(Part):
     """How many particles are born, and when."""
 
-    rate: Value = f.value(
+    rate: Value = fields.value(
         20, "Rate", "Particles born each second, evenly spaced in time; a spread is drawn once for each loop.",
         along="clock",
         unit="/s", hard=(0, 10_000_000), soft=(0, 200), digits=1,
         also="emission per second amount density spawn many frequency",
     )  # fmt: skip
-    per_metre: Value = f.value(
+    per_metre: Value = fields.value(
         0, "Per metre", "Particles born for each metre that the layer travels along its path.", along="clock",
         unit="/m", hard=(0, 1_000_000), soft=(0, 50), digits=1,
         group="travel", also="distance trail path metre",
     )  # fmt: skip
     bursts: tuple[Burst, ...] = ()
-    cap: int = f.integer(
+    cap: int = fields.integer(
         2000, "Cap", "The most that may be alive at once; births beyond it are refused and counted.",
         hard=(1, 4_000_000), soft=(100, 20_000),
         also="max maximum limit most count refused",
@@ -184,13 +184,13 @@ class Emit(Part):
 class Birthplace(Part):
     """Where particles are born, and which way they face. The layer's axis is its own +Y."""
 
-    kind: Kind = f.choice(
+    kind: Kind = fields.choice(
         Kind.POINT,
         "Kind",
         "The shape that particles are born in.",
         also="shape sphere circle square origin source emitter beam",
     )
-    radius: float = f.number(
+    radius: float = fields.number(
         0.5,
         "Radius",
         "The shape's radius; for a cone, that of its base.",
@@ -200,7 +200,7 @@ class Birthplace(Part):
         only=("kind", ROUND),
         also="size width",
     )
-    tube: float = f.number(
+    tube: float = fields.number(
         0.1,
         "Tube",
         "The radius of the ring's tube.",
@@ -210,7 +210,7 @@ class Birthplace(Part):
         only=("kind", (Kind.RING,)),
         also="thickness",
     )
-    height: float = f.number(
+    height: float = fields.number(
         1.0,
         "Height",
         "How far the shape goes up along its axis.",
@@ -220,12 +220,12 @@ class Birthplace(Part):
         only=("kind", (Kind.CONE, Kind.CYLINDER)),
         also="length tall",
     )
-    extents: Triple = f.vec3(
+    extents: Triple = fields.vec3(
         (1.0, 1.0, 1.0), "Extents", "The full width, height and depth; a line uses the width alone.",
         unit="m", hard=(0, 100_000), soft=(0, 5), only=("kind", (Kind.BOX, Kind.LINE)),
         also="size width depth box",
     )  # fmt: skip
-    angle: float = f.number(
+    angle: float = fields.number(
         20.0,
         "Angle",
         "How far the cone's side leans outward from its axis.",
@@ -236,7 +236,7 @@ class Birthplace(Part):
         only=("kind", (Kind.CONE,)),
         also="lean slope opening",
     )
-    arc: float = f.number(
+    arc: float = fields.number(
         360.0,
         "Arc",
         "How much of the full turn around the axis is used.",
@@ -248,59 +248,59 @@ class Birthplace(Part):
         group="part of it",
         also="sector slice degrees portion",
     )
-    mesh: str = f.mesh(
+    mesh: str = fields.mesh(
         "ball",
         "Mesh",
         "A shipped mesh, or a file: OBJ, glTF, GLB, STL or PLY. Born evenly over its surface; outward is its normal.",
         only=("kind", (Kind.MESH,)),
         also="model object obj gltf",
     )
-    mesh_scale: float = f.number(
+    mesh_scale: float = fields.number(
         1.0, "Mesh scale", "Multiplies the mesh's own size.", unit="×",
         hard=(0.00001, 100_000), soft=(0.1, 4), only=("kind", (Kind.MESH,)),
         also="size",
     )  # fmt: skip
-    start: Triple = f.vec3(
+    start: Triple = fields.vec3(
         (-0.5, 0.0, 0.0), "Start", "Where the bow begins; from the foot of what it stands on, if anything.", unit="m", hard=(-1e5, 1e5),
         soft=(-3, 3), only=("kind", (Kind.BOW,)), also="end beam from point position",
     )  # fmt: skip
-    end: Triple = f.vec3(
+    end: Triple = fields.vec3(
         (0.5, 0.0, 0.0), "End", "Where the bow ends; from the foot of what it stands on, if anything.", unit="m", hard=(-1e5, 1e5),
         soft=(-3, 3), only=("kind", (Kind.BOW,)), also="target beam to point position",
     )  # fmt: skip
-    start_pull: Triple = f.vec3(
+    start_pull: Triple = fields.vec3(
         (0.2, 0.35, 0.0), "Start pull", "Which way, and how strongly, the bow is drawn as it leaves its start.", unit="m", hard=(-1e5, 1e5),
         soft=(-2, 2), only=("kind", (Kind.BOW,)), also="tangent handle curve arc",
     )  # fmt: skip
-    end_pull: Triple = f.vec3(
+    end_pull: Triple = fields.vec3(
         (-0.2, 0.35, 0.0), "End pull", "Which way, and how strongly, the bow is drawn before it comes to its end.", unit="m",
         hard=(-1e5, 1e5), soft=(-2, 2), only=("kind", (Kind.BOW,)), also="tangent handle curve arc",
     )  # fmt: skip
-    start_on: str = f.anchor(
+    start_on: str = fields.anchor(
         "Start on", "What the start stands on and goes along with: a prop, or another layer's place and path.", only=("kind", (Kind.BOW,)),
         group="stands on", also="attach beam target follow prop layer",
     )  # fmt: skip
-    end_on: str = f.anchor(
+    end_on: str = fields.anchor(
         "End on", "What the end stands on and goes along with: a prop, or another layer's place and path.", only=("kind", (Kind.BOW,)),
         group="stands on", also="attach beam target follow prop layer",
     )  # fmt: skip
-    stray: float = f.number(
+    stray: float = fields.number(
         0.0, "Stray", "How far off the bow they may be born, sideways; nearer towards its ends. With glitter, elsewhere at each step.",
         unit="m", hard=(0, 1e5), soft=(0, 0.5), digits=3, only=("kind", (Kind.BOW,)), also="jitter lightning width thickness noise",
     )  # fmt: skip
-    in_row: bool = f.flag(
+    in_row: bool = fields.flag(
         False, "In a row", "Births go along it in order: a burst from its start to its end, a rate as the window's time goes; else at random.",
         only=("kind", (Kind.LINE, Kind.BOW)), group="in motion", also="order sequence beam along ordered",
     )  # fmt: skip
-    fill: Fill = f.choice(
+    fill: Fill = fields.choice(
         Fill.VOLUME,
         "Fill",
         "Born inside the shape, on its surface, or on its edge.",
         only=("kind", (Kind.BOX, *ROUND)),
         also="surface skin edge volume shell",
     )
-    aim: Aim = f.choice(Aim.AXIS, "Aim", "Which way particles set out.", also="direction facing outward")
-    fan: float = f.number(
+    aim: Aim = fields.choice(Aim.AXIS, "Aim", "Which way particles set out.", also="direction facing outward")
+    fan: float = fields.number(
         0.0,
         "Fan",
         "Spreads the aim evenly over a cone of this half-angle.",
@@ -311,7 +311,7 @@ class Birthplace(Part):
         group="aiming",
         also="wide cone angle",
     )
-    scatter: float = f.number(
+    scatter: float = fields.number(
         0.0,
         "Scatter",
         "Mixes the aim with a random direction.",
@@ -320,7 +320,7 @@ class Birthplace(Part):
         group="aiming",
         also="random noise direction spread",
     )
-    around_camera: bool = f.flag(
+    around_camera: bool = fields.flag(
         False,
         "With camera",
         "The box goes with what the camera looks at: whoever is in it sees its weather on all sides.",
@@ -329,7 +329,7 @@ class Birthplace(Part):
         group="in motion",
         also="follow weather rain snow view",
     )
-    glitter: bool = f.flag(
+    glitter: bool = fields.flag(
         False, "Glitter", "At every step each particle is put at a new random place of the shape.",
         only=("kind", (Kind.BOX, Kind.LINE, Kind.BOW, Kind.MESH, *ROUND)),
         group="in motion", also="jitter sparkle flicker random",

@@ -8,7 +8,7 @@ from typing import Any
 from pydantic import ValidationError, field_validator, model_validator
 from pydantic_core import PydanticCustomError
 
-from . import fields as f
+from . import fields
 from .errors import nearest, shown
 from .kinds import CoverOfFile
 from .part import Part, few
@@ -23,16 +23,16 @@ MOST_PIXELS = 1 << 24
 class Build(Part):
     """How a texture is made: steps, one upon the other."""
 
-    size: int = f.integer(128, "Size", "The width and height of a frame.", unit="px", hard=(4, 1024), soft=(32, 512), also="resolution pixels")
-    seed: int = f.integer(0, "Seed", "Another seed, other dice in all steps.", hard=(0, 1_000_000), soft=(0, 100))
-    order: tuple[int, ...] = f.frames(
+    size: int = fields.integer(128, "Size", "The width and height of a frame.", unit="px", hard=(4, 1024), soft=(32, 512), also="resolution pixels")
+    seed: int = fields.integer(0, "Seed", "Another seed, other dice in all steps.", hard=(0, 1_000_000), soft=(0, 100))
+    order: tuple[int, ...] = fields.frames(
         "Order", "Which of the frames that are made stay on the sheet, and in which order; none named means all.",
         group="sheet", also="sheet drop choose reorder frames sequence",
     )  # fmt: skip
-    trim: bool = f.flag(
+    trim: bool = fields.flag(
         False, "Trim", "Crops all frames to what is seen in any of them, so that no room is wasted.", group="sheet", also="sheet crop tight",
     )  # fmt: skip
-    padding: int = f.integer(
+    padding: int = fields.integer(
         0, "Padding", "Clear pixels round each frame where the sheet is written as a picture.", unit="px", hard=(0, 64), soft=(0, 8),
         group="sheet", also="sheet gap margin bleed mipmaps",
     )  # fmt: skip
@@ -73,35 +73,35 @@ def _step(raw: Any, index: int) -> Step:
 class Texture(Part):
     """A picture that particles wear, or a sheet of frames."""
 
-    name: str = f.text("", "Name", "What layers call it by.", also="title label")
-    file: str = f.picture("", "File", "A picture file; where there is none, the build makes it.", also="image browse open path")
-    data: bool = f.flag(False, "Data", "Plain numbers, such as masks and noise, instead of colours.", also="linear srgb mask normal")
-    cover: CoverOfFile = f.choice(
+    name: str = fields.text("", "Name", "What layers call it by.", also="title label")
+    file: str = fields.picture("", "File", "A picture file; where there is none, the build makes it.", also="image browse open path")
+    data: bool = fields.flag(False, "Data", "Plain numbers, such as masks and noise, instead of colours.", also="linear srgb mask normal")
+    cover: CoverOfFile = fields.choice(
         CoverOfFile.STRAIGHT, "Cover",
         "Whether colours are multiplied by alpha already: as light, as Pale Ember writes them, or as sRGB values, as some others do.",
         also="alpha premultiplied straight",
     )  # fmt: skip
-    layer: str = f.text("", "Layer", "Which layer of an EXR; empty is the picture without a name, or else the first.", also="exr pass channel aov")
-    columns: int = f.integer(1, "Columns", "Frames across the sheet.", hard=(1, 64), soft=(1, 16), group="sheet", also="sheet layout grid tiles")
-    rows: int = f.integer(1, "Rows", "Frames down the sheet.", hard=(1, 64), soft=(1, 16), group="sheet", also="sheet layout grid tiles")
-    frames: int = f.integer(
+    layer: str = fields.text("", "Layer", "Which layer of an EXR; empty is the picture without a name, or else the first.", also="exr pass channel aov")
+    columns: int = fields.integer(1, "Columns", "Frames across the sheet.", hard=(1, 64), soft=(1, 16), group="sheet", also="sheet layout grid tiles")
+    rows: int = fields.integer(1, "Rows", "Frames down the sheet.", hard=(1, 64), soft=(1, 16), group="sheet", also="sheet layout grid tiles")
+    frames: int = fields.integer(
         0, "Frames", "How many of them count, from the upper left; 0 means all. Of a build, how many it makes.",
         hard=(0, MOST_FRAMES), soft=(0, 64), group="sheet", also="sheet count length",
     )  # fmt: skip
-    margin: int = f.integer(0, "Margin", "Pixels around the whole sheet.", unit="px", hard=(0, 1024), soft=(0, 16), group="sheet", also="sheet padding border")
-    gap: int = f.integer(0, "Gap", "Pixels between its frames.", unit="px", hard=(0, 1024), soft=(0, 16), group="sheet", also="sheet padding spacing")
-    smooth: bool = f.flag(True, "Smooth", "Softens between its pixels.", group="reading", also="filter nearest pixel linear")
-    wrap: bool = f.flag(False, "Wrap", "Goes on at the other side, as noise and tiles do.", group="reading", also="repeat tile clamp")
-    normals: str = f.texture("", "Normals", "Another texture of the effect: its normal map.", group="beside", also="normal map light bump")
-    motion: str = f.texture(
+    margin: int = fields.integer(0, "Margin", "Pixels around the whole sheet.", unit="px", hard=(0, 1024), soft=(0, 16), group="sheet", also="sheet padding border")
+    gap: int = fields.integer(0, "Gap", "Pixels between its frames.", unit="px", hard=(0, 1024), soft=(0, 16), group="sheet", also="sheet padding spacing")
+    smooth: bool = fields.flag(True, "Smooth", "Softens between its pixels.", group="reading", also="filter nearest pixel linear")
+    wrap: bool = fields.flag(False, "Wrap", "Goes on at the other side, as noise and tiles do.", group="reading", also="repeat tile clamp")
+    normals: str = fields.texture("", "Normals", "Another texture of the effect: its normal map.", group="beside", also="normal map light bump")
+    motion: str = fields.texture(
         "", "Motion", "Another texture of the effect: in red and green, where each point goes until the next frame.", group="beside",
         also="motion vectors flow map optical",
     )  # fmt: skip
-    motion_reach: float = f.number(
+    motion_reach: float = fields.number(
         0.1, "Motion reach", "How far the motion map's full strength goes, as a share of a frame.", hard=(0, 10), soft=(0, 0.5), group="beside",
         needs="motion", also="motion vectors scale strength",
     )  # fmt: skip
-    beside: bool = f.flag(
+    beside: bool = fields.flag(
         False, "Write beside", "Whenever the effect is saved, the made picture is written into a folder beside it.", group="sheet",
         also="export bake png save picture",
     )  # fmt: skip

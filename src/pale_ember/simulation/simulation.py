@@ -17,8 +17,7 @@ from ..effect.errors import EffectError
 from ..effect.kinds import Draw
 from .births.schedule import Birth
 from .follow_ups.schedule import Answer, wants_of
-from .layout import dependence
-from .layout import state as r
+from .layout import dependence, rows
 from .layout.instances import INSTANCE, field_of, instance_type
 from .layout.recording import HIT
 from .meshes.drawn import Body
@@ -90,16 +89,16 @@ class Lives:
     @functools.cached_property
     def age(self) -> Floats:
         """Return ages 0…1, (n,)."""
-        whole = (self.step - self.rows[r.BORN - r.SINCE].view(np.int32)).astype(np.float32)
-        return (whole * np.float32(1.0 / self.rate) + self.rows[0]) * self.rows[r.AGING - r.SINCE]  # type: ignore[no-any-return]
+        whole = (self.step - self.rows[rows.BORN - rows.SINCE].view(np.int32)).astype(np.float32)
+        return (whole * np.float32(1.0 / self.rate) + self.rows[0]) * self.rows[rows.AGING - rows.SINCE]  # type: ignore[no-any-return]
 
     def lifetime(self, index: int) -> float:
         """Return one particle's lifetime, s."""
-        return 1.0 / float(self.rows[r.AGING - r.SINCE, index])
+        return 1.0 / float(self.rows[rows.AGING - rows.SINCE, index])
 
     def birth(self, index: int) -> Birth:
         """Return one particle's birth."""
-        born, clock = self.rows[r.BORN - r.SINCE].view(np.int32)[index], self.rows[r.CLOCK - r.SINCE, index]
+        born, clock = self.rows[rows.BORN - rows.SINCE].view(np.int32)[index], self.rows[rows.CLOCK - rows.SINCE, index]
         return Birth(int(self.serial[index]), int(born) - 1, float(self.rows[0, index]), float(clock))
 
 
@@ -206,23 +205,23 @@ class Simulation:
         run = self._run(layer)
         if run is None:
             shown, fixed = np.zeros(0, instance_type(())), {}
-            state, ages, serial = np.zeros((r.ROWS, 0), np.float32), np.zeros(0, np.float32), np.zeros(0, np.uint32)
+            state, ages, serial = np.zeros((rows.ROWS, 0), np.float32), np.zeros(0, np.float32), np.zeros(0, np.uint32)
         else:
             n = run.alive
             state, shown, serial, fixed = run.state[:, :n], run.show(), run.serial[:n], run.fixed
-            ages = r.ages_of(state, run.step, run.rate)
+            ages = rows.ages_of(state, run.step, run.rate)
         with np.errstate(divide="ignore"):
-            lifetime = 1.0 / state[r.AGING]
+            lifetime = 1.0 / state[rows.AGING]
         views = {
-            "position": state[r.PX : r.PZ + 1].T,
-            "velocity": state[r.VX : r.VZ + 1].T,
+            "position": state[rows.PX : rows.PZ + 1].T,
+            "velocity": state[rows.VX : rows.VZ + 1].T,
             "age": ages,
             "lifetime": lifetime,
             "size": shown["size"][:, 1],
             "color": field_of(shown, "color", fixed),
             "opacity": field_of(shown, "opacity", fixed),
             "intensity": field_of(shown, "intensity", fixed),
-            "angle": state[r.ANGLE],
+            "angle": state[rows.ANGLE],
             "serial": serial,
         }
         for name, view in views.items():
@@ -264,11 +263,11 @@ class Simulation:
         """Return where a layer's particles stand in their lives; it shares no memory with the simulation."""
         run = self._runs.get(layer_id)
         if run is None:
-            return Lives(np.zeros((r.ROWS, 0), np.float32), np.zeros(0, np.uint32), 0, self.effect.step_rate, None)
+            return Lives(np.zeros((rows.ROWS, 0), np.float32), np.zeros(0, np.uint32), 0, self.effect.step_rate, None)
         n, fast = run.alive, None
         if speeds:
             fast = run.speeds()
-        return Lives(run.state[r.SINCE :, :n].copy(), run.serial[:n].copy(), run.step, run.rate, fast)
+        return Lives(run.state[rows.SINCE :, :n].copy(), run.serial[:n].copy(), run.step, run.rate, fast)
 
     def problems(self) -> list[EffectError]:
         """Return what keeps layers from being simulated as they are meant, each with its place."""

@@ -18,8 +18,7 @@ from pale_ember.simulation.follow_ups.answered import (
     put_in_order,
     weigh,
 )  # fmt: skip
-from pale_ember.simulation.layout import recording as e
-from pale_ember.simulation.layout import spawn_payload as g
+from pale_ember.simulation.layout import payload, recording
 from pale_ember.simulation.layout.program import Births, Clock
 from pale_ember.simulation.values.dice import draw
 
@@ -27,14 +26,14 @@ RATE = 60.0
 
 
 def random_events(roll, count, steps=5, first=-2):
-    what, who = np.zeros((count, e.COLUMNS), np.float32), np.zeros((count, 4), np.int64)
-    what[:, e.LEFT] = roll.choice([0.0, 1 / RATE, *roll.uniform(0, 1 / RATE, 20)], count)
-    what[:, e.PLACE : e.AGE] = roll.uniform(-3, 3, (count, 9))
-    normal = what[:, e.NORMAL : e.NORMAL + 3]
+    what, who = np.zeros((count, recording.COLUMNS), np.float32), np.zeros((count, 4), np.int64)
+    what[:, recording.LEFT] = roll.choice([0.0, 1 / RATE, *roll.uniform(0, 1 / RATE, 20)], count)
+    what[:, recording.PLACE : recording.AGE] = roll.uniform(-3, 3, (count, 9))
+    normal = what[:, recording.NORMAL : recording.NORMAL + 3]
     normal /= np.linalg.norm(normal, axis=1, keepdims=True)
     normal[roll.uniform(size=count) < 0.3] = 0.0
-    who[:, e.STEP] = np.sort(roll.integers(first, first + steps, count))
-    who[:, e.NUMBER], who[:, e.INDEX] = roll.integers(0, 1 << 32, count), roll.integers(0, 4, count)
+    who[:, recording.STEP] = np.sort(roll.integers(first, first + steps, count))
+    who[:, recording.NUMBER], who[:, recording.INDEX] = roll.integers(0, 1 << 32, count), roll.integers(0, 4, count)
     return what, who
 
 
@@ -52,8 +51,8 @@ class ChoosingTest(unittest.TestCase):
         what, who = random_events(self.roll, 4000)
         clock = Clock(RATE, 0.0, 0, 1 / RATE, 2 / RATE)
         clocks, starts, _, verdict = self.weighed(what, who, clock)
-        speed = np.linalg.norm(what[:, e.VELOCITY : e.VELOCITY + 3].astype(float), axis=1)
-        local = (who[:, e.STEP] + 1) / RATE - what[:, e.LEFT].astype(float) - clock.begin
+        speed = np.linalg.norm(what[:, recording.VELOCITY : recording.VELOCITY + 3].astype(float), axis=1)
+        local = (who[:, recording.STEP] + 1) / RATE - what[:, recording.LEFT].astype(float) - clock.begin
         wanted = np.where(draw(1234, starts) < 0.6, ANSWERED, CHANCE)
         wanted = np.where((local >= 0) & (local < clock.length), wanted, OUTSIDE)
         wanted = np.where(speed < 1.5, SLOW, wanted)
@@ -73,7 +72,7 @@ class ChoosingTest(unittest.TestCase):
             order = np.empty(count, np.int64)
             n = put_in_order(keys, verdict, order, np.empty(count, np.int64), np.empty(DIGITS + 1, np.int64))
             kept = np.flatnonzero(verdict == ANSWERED)
-            wanted = kept[np.lexsort((-what[kept, e.LEFT], who[kept, e.STEP]))]
+            wanted = kept[np.lexsort((-what[kept, recording.LEFT], who[kept, recording.STEP]))]
             np.testing.assert_array_equal(order[:n], wanted)
 
     def test_births_are_counted_cut_and_listed_as_by_hand(self):
@@ -88,13 +87,13 @@ class ChoosingTest(unittest.TestCase):
             wanted, refused = [], np.zeros(5, int)
             for step in range(-2, 3):
                 room = min(limit, cap)
-                here = [k for k in order[:n] if who[k, e.STEP] == step]
+                here = [k for k in order[:n] if who[k, recording.STEP] == step]
                 for i, k in enumerate(here):
                     count = 1 + int(draw(99, starts[k : k + 1])[0].astype(float) * 3.0) if i < looked else 0
                     taken = min(count, room)
                     room -= taken
                     wanted += [(k, j) for j in range(taken)]
-                    if step >= 0 or (step == -1 and what[k, e.LEFT] == 0.0):
+                    if step >= 0 or (step == -1 and what[k, recording.LEFT] == 0.0):
                         refused[step + 2] += count - taken
                     if i >= looked and step >= 0:
                         refused[step + 2] += 1
@@ -102,31 +101,31 @@ class ChoosingTest(unittest.TestCase):
             np.testing.assert_array_equal(rest, refused)
             births = Births(
                 np.empty(total, np.float32), np.empty(total), np.empty(total, np.uint32), np.concatenate([[0], np.cumsum(each)]),
-                rest, np.zeros((n, g.COLUMNS), np.float32), np.empty(total, np.int32),
+                rest, np.zeros((n, payload.COLUMNS), np.float32), np.empty(total, np.int32),
             )  # fmt: skip
             list_births(what, order[:n], n, clocks, starts, listed, births)
             np.testing.assert_array_equal(order[births.of], [k for k, _ in wanted])
             np.testing.assert_array_equal(births.number, [np.uint32((int(starts[k]) + j) & 0xFFFFFFFF) for k, j in wanted])
-            np.testing.assert_array_equal(births.left, [what[k, e.LEFT] for k, _ in wanted])
+            np.testing.assert_array_equal(births.left, [what[k, recording.LEFT] for k, _ in wanted])
             np.testing.assert_array_equal(births.clock, [clocks[k] for k, _ in wanted])
 
     def test_axes_point_as_they_are_aimed(self):
         what, _ = random_events(self.roll, 500)
-        order, given = np.arange(500), np.empty((500, g.COLUMNS), np.float32)
-        v, normal = (what[:, c : c + 3].astype(float) for c in (e.VELOCITY, e.NORMAL))
+        order, given = np.arange(500), np.empty((500, payload.COLUMNS), np.float32)
+        v, normal = (what[:, c : c + 3].astype(float) for c in (recording.VELOCITY, recording.NORMAL))
         hit = np.linalg.norm(normal, axis=1) > 0.5
         into = np.minimum((v * normal).sum(axis=1, keepdims=True), 0.0)
         wanted = {"own": 0 * v, "travel": v, "surface": normal, "mirror": v - 2 * into * normal}
         for aim in FollowAim:
             give(what, order, 500, tuple(FollowAim).index(aim), True, given)
             far = np.linalg.norm(wanted[aim], axis=1, keepdims=True)
-            np.testing.assert_allclose(given[:, g.AXIS : g.AXIS + 3], wanted[aim] / np.maximum(far, 1e-9), atol=1e-6)
-            np.testing.assert_array_equal(given[:, g.VELOCITY : g.VELOCITY + 3], what[:, e.VELOCITY : e.VELOCITY + 3])
-            np.testing.assert_array_equal(given[:, g.PLACE : g.PLACE + 3], what[:, e.PLACE : e.PLACE + 3])
-            np.testing.assert_array_equal(given[:, g.COLOR : g.SIZE + 1], 1.0)
+            np.testing.assert_allclose(given[:, payload.AXIS : payload.AXIS + 3], wanted[aim] / np.maximum(far, 1e-9), atol=1e-6)
+            np.testing.assert_array_equal(given[:, payload.VELOCITY : payload.VELOCITY + 3], what[:, recording.VELOCITY : recording.VELOCITY + 3])
+            np.testing.assert_array_equal(given[:, payload.PLACE : payload.PLACE + 3], what[:, recording.PLACE : recording.PLACE + 3])
+            np.testing.assert_array_equal(given[:, payload.COLOR : payload.SIZE + 1], 1.0)
         self.assertTrue(0.5 < hit.mean() < 0.9)
         give(what, order, 500, 0, False, given)
-        np.testing.assert_array_equal(given[:, g.VELOCITY : g.VELOCITY + 3], 0.0)
+        np.testing.assert_array_equal(given[:, payload.VELOCITY : payload.VELOCITY + 3], 0.0)
 
     def test_times_since_the_window_began_come_round_with_the_loop(self):
         at, out = np.array([0.0, 59.0, 60.0, 61.5, 119.999999999999, 120.0]), np.empty(6)

@@ -10,7 +10,7 @@ from pale_ember.effect.effect import Layer
 from pale_ember.effect.rotations import matrix_of
 from pale_ember.simulation import Simulation
 from pale_ember.simulation.follow_ups.schedule import FollowUp
-from pale_ember.simulation.layout import recording as e
+from pale_ember.simulation.layout import recording
 from pale_ember.simulation.motion.path import pose_at_event
 from pale_ember.simulation.time.biography import Single
 
@@ -43,9 +43,9 @@ class FarTest(unittest.TestCase):
 
         class Far:
             def events(self, first, stop, kind):
-                what, who = np.zeros((3, e.FLIGHT_COLUMNS), np.float32), np.zeros((3, 4), np.int64)
-                what[:, e.WALKED], what[:, e.WALKED_TO] = (1.0, 3e38, np.inf), (3.1, np.inf, np.inf)
-                what[:, e.FLOWN_TO], who[:, e.NUMBER] = 1 / 60, (4, 5, 6)
+                what, who = np.zeros((3, recording.FLIGHT_COLUMNS), np.float32), np.zeros((3, 4), np.int64)
+                what[:, recording.WALKED], what[:, recording.WALKED_TO] = (1.0, 3e38, np.inf), (3.1, np.inf, np.inf)
+                what[:, recording.FLOWN_TO], who[:, recording.NUMBER] = 1 / 60, (4, 5, 6)
                 return what, who
 
         births = FollowUp(effect, effect.layers[1], Far()).births(0, 1, 100)

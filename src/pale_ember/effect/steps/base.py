@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from .. import fields as f
+from .. import fields
 from ..kinds import StepBlend
 from ..part import Part
 from ..values import Value
@@ -14,7 +14,7 @@ ALONG = "frames"
 
 def number(default: float, label: str, help: str, soft: tuple[float, float], hard: tuple[float, float], **more: Any) -> Any:
     """Declare a Value whose curves run along the sheet's frames."""
-    return f.value(default, label, help, along=ALONG, soft=soft, hard=hard, **more)
+    return fields.value(default, label, help, along=ALONG, soft=soft, hard=hard, **more)
 
 
 def share(default: float, label: str, help: str, **more: Any) -> Any:
@@ -24,32 +24,32 @@ def share(default: float, label: str, help: str, **more: Any) -> Any:
 
 def dice(what: str) -> Any:
     """Declare a step's own seed."""
-    return f.integer(0, "Seed", f"Another seed, {what}.", hard=(0, 1_000_000), soft=(0, 100), also="random dice variation")
+    return fields.integer(0, "Seed", f"Another seed, {what}.", hard=(0, 1_000_000), soft=(0, 100), also="random dice variation")
 
 
 def restless() -> Any:
     """Declare whether a step throws other dice in each frame."""
-    return f.flag(False, "Restless", "Other dice in each frame, so that each is another of its kind.", also="flicker animate variation random frames")
+    return fields.flag(False, "Restless", "Other dice in each frame, so that each is another of its kind.", also="flicker animate variation random frames")
 
 
 class Step(Part):
     """One step of a build. Lengths are shares of the picture's half size; curves run along the sheet's frames."""
 
     step: str = ""
-    on: bool = f.flag(True, "On", "A step that is off is left out.", also="enabled mute hide skip")
+    on: bool = fields.flag(True, "On", "A step that is off is left out.", also="enabled mute hide skip")
     strength: Value = share(1.0, "Strength", "How much of it is there, or is done.", also="amount opacity mix")
 
 
 class Maker(Step):
     """A step that makes something, from 0 to 1, and puts it over what is below."""
 
-    blend: StepBlend = f.choice(StepBlend.MOST, "Blend", "How it is put over what the steps before it made.")
+    blend: StepBlend = fields.choice(StepBlend.MOST, "Blend", "How it is put over what the steps before it made.")
 
 
 class Changer(Step):
     """A step that changes what is below it."""
 
-    blend: StepBlend = f.choice(StepBlend.REPLACE, "Blend", "How what it gives is put over what was there before it.")
+    blend: StepBlend = fields.choice(StepBlend.REPLACE, "Blend", "How what it gives is put over what was there before it.")
 
 
 class Finisher(Step):

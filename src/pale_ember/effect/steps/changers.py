@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from .. import fields as f
+from .. import fields
 from ..kinds import Channel
 from ..values import Value
 from .base import Changer, dice, number, share
@@ -43,8 +43,8 @@ class Warp(Changer):
 
     step: str = "warp"
     amount: Value = number(0.15, "Amount", "How far points are moved.", (0, 1), (0, 4))
-    across: int = f.integer(3, "Across", "How many of its largest shapes fit across.", hard=(1, 64), soft=(1, 16))
-    octaves: int = f.integer(3, "Octaves", "How many sizes of shapes.", hard=(1, 8), soft=(1, 8))
+    across: int = fields.integer(3, "Across", "How many of its largest shapes fit across.", hard=(1, 64), soft=(1, 16))
+    octaves: int = fields.integer(3, "Octaves", "How many sizes of shapes.", hard=(1, 8), soft=(1, 8))
     evolve: Value = number(0.0, "Evolve", "How often it goes through all its changes.", (0, 4), (-1000, 1000))
     seed: int = dice("another warp")
 
@@ -61,7 +61,7 @@ class Fade(Changer):
 
     step: str = "fade"
     margin: Value = number(0.25, "Margin", "How wide the fade is.", (0, 1), (0.01, 1))
-    round: bool = f.flag(True, "Round", "Fades to a circle instead of a square.")
+    round: bool = fields.flag(True, "Round", "Fades to a circle instead of a square.")
 
 
 class Sharpen(Changer):
@@ -84,7 +84,7 @@ class Polar(Changer):
     """Bends rows into rings, the lowest to the middle; or rings back into rows. What tiled no longer does."""
 
     step: str = "polar"
-    back: bool = f.flag(False, "Back", "Unrolls rings into rows instead.", also="inverse cartesian unwrap")
+    back: bool = fields.flag(False, "Back", "Unrolls rings into rows instead.", also="inverse cartesian unwrap")
     turn: Value = number(0.0, "Turn", "Turns the rings.", (-180, 180), (-36_000, 36_000), unit="°")
 
 
@@ -92,8 +92,8 @@ class Kaleidoscope(Changer):
     """Repeats one wedge all round. What tiled no longer does."""
 
     step: str = "kaleidoscope"
-    count: int = f.integer(6, "Count", "How many wedges there are.", hard=(1, 32), soft=(2, 12), also="symmetry mirrors")
-    mirror: bool = f.flag(True, "Mirror", "Every second wedge is mirrored, so that they meet.", also="reflect")
+    count: int = fields.integer(6, "Count", "How many wedges there are.", hard=(1, 32), soft=(2, 12), also="symmetry mirrors")
+    mirror: bool = fields.flag(True, "Mirror", "Every second wedge is mirrored, so that they meet.", also="reflect")
     turn: Value = number(0.0, "Turn", "Which wedge it is.", (-180, 180), (-36_000, 36_000), unit="°")
 
 
@@ -118,4 +118,4 @@ class Mask(Changer):
     """Multiplies by a channel that was packed before."""
 
     step: str = "mask"
-    channel: Channel = f.choice(Channel.RED, "Channel", "Which one.")
+    channel: Channel = fields.choice(Channel.RED, "Channel", "Which one.")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from .. import fields as f
+from .. import fields
 from ..colors import Stop
 from ..kinds import Channel
 from ..values import Value
@@ -13,7 +13,7 @@ class Color(Finisher):
     """Gives colours by a gradient: of the light, or of the heat of a flow."""
 
     step: str = "color"
-    gradient: tuple[Stop, ...] = f.stops(
+    gradient: tuple[Stop, ...] = fields.stops(
         (Stop(0.0, "#000000"), Stop(1.0, "#ffffff")), "Gradient", "Colours from dark to light, or from cold to hot."
     )
 
@@ -29,7 +29,7 @@ class Pack(Finisher):
     """Puts what the steps gave into one channel; the next steps begin anew."""
 
     step: str = "pack"
-    channel: Channel = f.choice(Channel.RED, "Channel", "Which one.")
+    channel: Channel = fields.choice(Channel.RED, "Channel", "Which one.")
 
 
 class Premultiply(Finisher):
@@ -42,7 +42,7 @@ class Unpremultiply(Finisher):
     """Divides colours by what they cover, so that they are whole again."""
 
     step: str = "unpremultiply"
-    srgb: bool = f.flag(False, "sRGB", "The colours were multiplied as sRGB values, not as light.", also="encoded gamma")
+    srgb: bool = fields.flag(False, "sRGB", "The colours were multiplied as sRGB values, not as light.", also="encoded gamma")
 
 
 class Bleed(Finisher):

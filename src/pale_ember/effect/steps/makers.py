@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from .. import fields as f
+from .. import fields
 from ..values import Value
 from .base import Maker, dice, number, restless, share
 
@@ -28,7 +28,7 @@ class Rays(Maker):
     """Rays from the middle."""
 
     step: str = "rays"
-    count: int = f.integer(8, "Count", "How many rays.", hard=(1, 64), soft=(2, 16))
+    count: int = fields.integer(8, "Count", "How many rays.", hard=(1, 64), soft=(2, 16))
     reach: Value = number(0.9, "Reach", "How long they are.", (0, 1), (0, 4))
     width: Value = number(0.08, "Width", "How wide they are at their foot.", (0, 0.5), (0.001, 2))
     uneven: Value = share(0.4, "Uneven", "How different they are in length and direction.")
@@ -60,10 +60,10 @@ class Flake(Maker):
     """A flake of ice."""
 
     step: str = "flake"
-    arms: int = f.integer(6, "Arms", "How many arms.", hard=(3, 12), soft=(3, 12))
+    arms: int = fields.integer(6, "Arms", "How many arms.", hard=(3, 12), soft=(3, 12))
     reach: Value = number(0.9, "Reach", "How long its arms are.", (0, 1), (0, 4))
     width: Value = number(0.06, "Width", "How wide its arms are.", (0, 0.3), (0.001, 1))
-    branches: int = f.integer(3, "Branches", "How many side arms each arm has.", hard=(0, 8), soft=(0, 8))
+    branches: int = fields.integer(3, "Branches", "How many side arms each arm has.", hard=(0, 8), soft=(0, 8))
     seed: int = dice("another flake")
     restless: bool = restless()
 
@@ -81,8 +81,8 @@ class Cloud(Maker):
     """Tileable noise like cloud."""
 
     step: str = "cloud"
-    across: int = f.integer(4, "Across", "How many of its largest shapes fit across.", hard=(1, 64), soft=(1, 16))
-    octaves: int = f.integer(4, "Octaves", "How many sizes of shapes, each half as large as the one before.", hard=(1, 8), soft=(1, 8))
+    across: int = fields.integer(4, "Across", "How many of its largest shapes fit across.", hard=(1, 64), soft=(1, 16))
+    octaves: int = fields.integer(4, "Octaves", "How many sizes of shapes, each half as large as the one before.", hard=(1, 8), soft=(1, 8))
     roughness: Value = share(0.5, "Roughness", "How strong small shapes are.")
     ridges: Value = share(0.0, "Ridges", "From billows to sharp ridges.")
     evolve: Value = number(0.0, "Evolve", "How often it goes through all its changes and comes round.", (0, 4), (-1000, 1000))
@@ -94,7 +94,7 @@ class Cells(Maker):
     """Tileable cells."""
 
     step: str = "cells"
-    across: int = f.integer(6, "Across", "How many cells fit across.", hard=(1, 48), soft=(1, 16))
+    across: int = fields.integer(6, "Across", "How many cells fit across.", hard=(1, 48), soft=(1, 16))
     uneven: Value = share(1.0, "Uneven", "From a grid to cells anywhere.")
     walls: Value = share(0.0, "Walls", "From round cells to the walls between them.")
     evolve: Value = number(0.0, "Evolve", "How often the cells go round their places.", (0, 4), (-1000, 1000))
@@ -106,7 +106,7 @@ class Shard(Maker):
     """A splinter of glass or stone, with faces that catch the light differently."""
 
     step: str = "shard"
-    sides: int = f.integer(5, "Sides", "How many corners it has.", hard=(3, 12), soft=(3, 8), also="corners polygon")
+    sides: int = fields.integer(5, "Sides", "How many corners it has.", hard=(3, 12), soft=(3, 8), also="corners polygon")
     reach: Value = number(0.85, "Reach", "How far its corners are from the middle.", (0, 1), (0, 4))
     slender: Value = share(0.35, "Slender", "From as wide as high to a needle.", also="narrow aspect")
     uneven: Value = share(0.5, "Uneven", "How irregular its corners are.")
@@ -120,11 +120,11 @@ class Crack(Maker):
     """Cracks that run out from the middle and branch."""
 
     step: str = "crack"
-    count: int = f.integer(5, "Count", "How many set out from the middle.", hard=(1, 24), soft=(2, 12))
+    count: int = fields.integer(5, "Count", "How many set out from the middle.", hard=(1, 24), soft=(2, 12))
     reach: Value = number(0.85, "Reach", "How far they run.", (0, 1), (0, 4))
     width: Value = number(0.04, "Width", "How wide they are where they begin.", (0, 0.2), (0.001, 1))
     jagged: Value = share(0.5, "Jagged", "How much they turn on their way.")
-    branches: int = f.integer(3, "Branches", "How often each forks.", hard=(0, 8), soft=(0, 6))
+    branches: int = fields.integer(3, "Branches", "How often each forks.", hard=(0, 8), soft=(0, 6))
     grown: Value = share(1.0, "Grown", "How much of their way they have run; a curve lets them grow.")
     seed: int = dice("other cracks")
     restless: bool = restless()
@@ -138,7 +138,7 @@ class Bolt(Maker):
     width: Value = number(0.035, "Width", "How wide it is.", (0, 0.2), (0.001, 1))
     glow: Value = share(0.5, "Glow", "How much light lies round it.", also="halo")
     jagged: Value = share(0.6, "Jagged", "From a soft bend to sharp corners.")
-    branches: int = f.integer(4, "Branches", "How many branches it has.", hard=(0, 16), soft=(0, 8))
+    branches: int = fields.integer(4, "Branches", "How many branches it has.", hard=(0, 16), soft=(0, 8))
     grown: Value = share(1.0, "Grown", "How much of its way it has come; a curve lets it strike.")
     seed: int = dice("another bolt")
     restless: bool = restless()
@@ -160,9 +160,9 @@ class Grain(Maker):
     """Tileable grain: salt, grit, dust."""
 
     step: str = "grain"
-    across: int = f.integer(48, "Across", "How many grains fit across.", hard=(1, 512), soft=(8, 256))
+    across: int = fields.integer(48, "Across", "How many grains fit across.", hard=(1, 512), soft=(8, 256))
     density: Value = share(0.5, "Density", "What share of them is there.", also="amount count coverage")
     uneven: Value = share(0.7, "Uneven", "How different they are in brightness.")
-    round: bool = f.flag(True, "Round", "Round specks instead of squares.", also="dots pixels")
+    round: bool = fields.flag(True, "Round", "Round specks instead of squares.", also="dots pixels")
     seed: int = dice("other grain")
     restless: bool = restless()

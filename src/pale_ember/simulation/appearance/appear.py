@@ -9,8 +9,7 @@ from numba import uint32
 from numpy.typing import NDArray
 
 from ..kernels.compiling import inlined, kernel
-from ..layout import slots as s
-from ..layout import state as r
+from ..layout import rows, slots
 from ..layout.instances import NAMES
 from ..layout.program import Course
 from ..layout.scratch import BLOCK, COMMON_ROWS, PAD
@@ -20,9 +19,9 @@ from ..values.sampling import ages, call_values, draws, forget, level, piece, sp
 from .orienting import orient
 
 # Rows of the scratch memory: one for each slot from SIZE on, then ages, clocks of birth, and speeds.
-_FIRST = s.SIZE - COMMON_ROWS
-_AGE, _BIRTH, _FAST = (s.COUNT - _FIRST + i for i in range(3))
-SCRATCH_ROWS = s.COUNT - _FIRST + 3
+_FIRST = slots.SIZE - COMMON_ROWS
+_AGE, _BIRTH, _FAST = (slots.COUNT - _FIRST + i for i in range(3))
+SCRATCH_ROWS = slots.COUNT - _FIRST + 3
 (PLACE, WIDTH_HEIGHT, TURNED, LIGHT, COVER, STRENGTH, WAY, SHEET, MIXED, ERODED, BENT, SHIMMERED, DICE, LIVED, ACROSS, LAID,
  TURN, STRETCHED, RIMMED, LOT) = range(len(NAMES))  # fmt: skip
 MIRROR_SALT = uint32(0x51ED270B)
@@ -41,9 +40,9 @@ def _scale(track, clock):
 @inlined
 def _axis_row(slot, form):
     """Return the row that holds what a slot's tables run along: what keeps to the birth, its clock."""
-    if slot < s.GROW:
+    if slot < slots.GROW:
         return _BIRTH
-    return _FAST if form[slot] >= s.SPEED_CURVE else _AGE
+    return _FAST if form[slot] >= slots.SPEED_CURVE else _AGE
 
 
 @kernel(NOTHING, TABLES, TRACK, BOOL, INT, REAL, REAL, F2, U1, INT, INT, F2, L1, I1, F2, INT, REAL, F2, INT, entry=True, everyday=True, cost=3.7)
@@ -76,33 +75,33 @@ def appear(
         reach *= now
         grown, grows = np.float32(now), not follow
     by_birth, by_age, by_speed = grows, False, False
-    for slot in range(s.SIZE, s.COUNT):
-        if form[slot] == s.LEVEL:
+    for slot in range(slots.SIZE, slots.COUNT):
+        if form[slot] == slots.LEVEL:
             level(scr[slot - _FIRST], ends[slot, 0], BLOCK)
-        elif form[slot] != s.SPREAD:
+        elif form[slot] != slots.SPREAD:
             at = _axis_row(slot, form)
             by_birth |= at == _BIRTH
             by_age |= at == _AGE
             by_speed |= at == _FAST
     stretches = grows or grown != np.float32(1.0) or taken >= 0
-    size, aspect, grow = scr[s.SIZE - _FIRST], scr[s.ASPECT - _FIRST], scr[s.GROW - _FIRST]
-    widen = scr[s.WIDEN - _FIRST]
+    size, aspect, grow = scr[slots.SIZE - _FIRST], scr[slots.ASPECT - _FIRST], scr[slots.GROW - _FIRST]
+    widen = scr[slots.WIDEN - _FIRST]
     for start in range(first, last, BLOCK):
         n = min(BLOCK, last - start)
         births = scr[_BIRTH]
         if by_birth:
-            clocks = piece(state, r.CLOCK, start, n)
+            clocks = piece(state, rows.CLOCK, start, n)
             for i in range(n):
                 births[i] = clocks[i]
         if by_age:
             ages(scr[_AGE], state, start, n, step, rate)
         if by_speed:
             speeds(scr[_FAST], state, start, n, reach)
-        if stretches and form[s.SIZE] == s.LEVEL:
-            level(size, ends[s.SIZE, 0], n)
+        if stretches and form[slots.SIZE] == slots.LEVEL:
+            level(size, ends[slots.SIZE, 0], n)
         forget(scr)
-        for slot in range(s.SIZE, s.COUNT):
-            if form[slot] != s.LEVEL:
+        for slot in range(slots.SIZE, slots.COUNT):
+            if form[slot] != slots.LEVEL:
                 call_values(
                     reader, scr, slot - _FIRST, _axis_row(slot, form), tables, form, ends, slot, serial,
                     start, n, np.float32(1.0),
@@ -117,92 +116,92 @@ def appear(
             some = piece(state, taken + 3, start, n)
             for i in range(n):
                 size[i] *= some[i]
-        x, y, z = piece(state, r.PX, start, n), piece(state, r.PY, start, n), piece(state, r.PZ, start, n)
-        rows, place, wide = out[start : start + n], columns[PLACE], columns[WIDTH_HEIGHT]
+        x, y, z = piece(state, rows.PX, start, n), piece(state, rows.PY, start, n), piece(state, rows.PZ, start, n)
+        instances, place, wide = out[start : start + n], columns[PLACE], columns[WIDTH_HEIGHT]
         for i in range(n):
             high = size[i] * grow[i]
-            rows[i, place] = x[i]
-            rows[i, place + 1] = y[i]
-            rows[i, place + 2] = z[i]
-            rows[i, wide] = high * aspect[i] * widen[i]
-            rows[i, wide + 1] = high
+            instances[i, place] = x[i]
+            instances[i, place + 1] = y[i]
+            instances[i, place + 2] = z[i]
+            instances[i, wide] = high * aspect[i] * widen[i]
+            instances[i, wide + 1] = high
         # What few layers carry.
         if columns[WAY] >= 0:
-            column, streak = columns[WAY], scr[s.STREAK - _FIRST]
+            column, streak = columns[WAY], scr[slots.STREAK - _FIRST]
             for axis in range(3):
-                way = piece(state, r.WX + axis, start, n)
+                way = piece(state, rows.WX + axis, start, n)
                 for i in range(n):
-                    rows[i, column + axis] = way[i] * streak[i]
+                    instances[i, column + axis] = way[i] * streak[i]
         if columns[SHEET] >= 0 or columns[LIVED] >= 0:
-            born = piece(state, r.BORN, start, n).view(np.int32)
-            since, dt, lived = piece(state, r.SINCE, start, n), np.float32(1.0 / rate), scr[_FAST]
+            born = piece(state, rows.BORN, start, n).view(np.int32)
+            since, dt, lived = piece(state, rows.SINCE, start, n), np.float32(1.0 / rate), scr[_FAST]
             for i in range(n):
                 lived[i] = np.float32(np.int32(np.int32(step) - born[i])) * dt + since[i]
             if columns[SHEET] >= 0:
-                column, frame, fps = columns[SHEET], scr[s.FRAME - _FIRST], scr[s.FRAME_RATE - _FIRST]
+                column, frame, fps = columns[SHEET], scr[slots.FRAME - _FIRST], scr[slots.FRAME_RATE - _FIRST]
                 for i in range(n):
-                    rows[i, column] = frame[i] + fps[i] * lived[i]
+                    instances[i, column] = frame[i] + fps[i] * lived[i]
             if columns[LIVED] >= 0:
                 for i in range(n):
-                    rows[i, columns[LIVED]] = lived[i]
+                    instances[i, columns[LIVED]] = lived[i]
         for k in range(4):
             column = columns[MIXED + k]
             if column >= 0:
-                some = scr[(s.MIX if k == 0 else s.ERODE + k - 1) - _FIRST]
+                some = scr[(slots.MIX if k == 0 else slots.ERODE + k - 1) - _FIRST]
                 for i in range(n):
-                    rows[i, column] = some[i]
+                    instances[i, column] = some[i]
         if columns[STRETCHED] >= 0:
             for k in range(3):
-                column, some = columns[STRETCHED] + k, scr[s.STRETCH_X + k - _FIRST]
+                column, some = columns[STRETCHED] + k, scr[slots.STRETCH_X + k - _FIRST]
                 for i in range(n):
-                    rows[i, column] = some[i]
+                    instances[i, column] = some[i]
         if columns[RIMMED] >= 0:
-            some = scr[s.RIM - _FIRST]
+            some = scr[slots.RIM - _FIRST]
             for i in range(n):
-                rows[i, columns[RIMMED]] = some[i]
+                instances[i, columns[RIMMED]] = some[i]
         if columns[DICE] >= 0:
             column, lots = columns[DICE], scr[_FAST]
-            draws(lots, tables.key[s.ERODE], serial, start, n)
+            draws(lots, tables.key[slots.ERODE], serial, start, n)
             for i in range(n):
-                rows[i, column] = lots[i]
-            draws(lots, uint32(tables.key[s.FRAME] ^ MIRROR_SALT), serial, start, n)
+                instances[i, column] = lots[i]
+            draws(lots, uint32(tables.key[slots.FRAME] ^ MIRROR_SALT), serial, start, n)
             for i in range(n):
-                rows[i, column + 1] = lots[i]
+                instances[i, column + 1] = lots[i]
         if columns[TURNED] >= 0:
-            angle, column = piece(state, r.ANGLE, start, n), columns[TURNED]
+            angle, column = piece(state, rows.ANGLE, start, n), columns[TURNED]
             for i in range(n):
-                rows[i, column] = angle[i]
-        tr, tg, tb = scr[s.TINT_R - _FIRST], scr[s.TINT_G - _FIRST], scr[s.TINT_B - _FIRST]
-        cr, cg, cb = scr[s.COLOR_R - _FIRST], scr[s.COLOR_G - _FIRST], scr[s.COLOR_B - _FIRST]
-        opacity, intensity = scr[s.OPACITY - _FIRST], scr[s.INTENSITY - _FIRST]
+                instances[i, column] = angle[i]
+        tr, tg, tb = scr[slots.TINT_R - _FIRST], scr[slots.TINT_G - _FIRST], scr[slots.TINT_B - _FIRST]
+        cr, cg, cb = scr[slots.COLOR_R - _FIRST], scr[slots.COLOR_G - _FIRST], scr[slots.COLOR_B - _FIRST]
+        opacity, intensity = scr[slots.OPACITY - _FIRST], scr[slots.INTENSITY - _FIRST]
         light, cover, strength = columns[LIGHT], columns[COVER], columns[STRENGTH]
         if taken >= 0 and light >= 0:
             for k in range(3):
-                some, hue = piece(state, taken + k, start, n), scr[s.TINT_R + k - _FIRST]
-                if form[s.TINT_R + k] == s.LEVEL:
-                    level(hue, ends[s.TINT_R + k, 0], n)
+                some, hue = piece(state, taken + k, start, n), scr[slots.TINT_R + k - _FIRST]
+                if form[slots.TINT_R + k] == slots.LEVEL:
+                    level(hue, ends[slots.TINT_R + k, 0], n)
                 for i in range(n):
                     hue[i] *= some[i]
         if light >= 0 and cover >= 0 and strength >= 0:
-            # Most layers carry all of them: one pass over the rows.
+            # Most layers carry all of them: one pass over the instances.
             for i in range(n):
-                rows[i, light] = tr[i] * cr[i]
-                rows[i, light + 1] = tg[i] * cg[i]
-                rows[i, light + 2] = tb[i] * cb[i]
-                rows[i, cover] = opacity[i]
-                rows[i, strength] = intensity[i]
+                instances[i, light] = tr[i] * cr[i]
+                instances[i, light + 1] = tg[i] * cg[i]
+                instances[i, light + 2] = tb[i] * cb[i]
+                instances[i, cover] = opacity[i]
+                instances[i, strength] = intensity[i]
             continue
         if light >= 0:
             for i in range(n):
-                rows[i, light] = tr[i] * cr[i]
-                rows[i, light + 1] = tg[i] * cg[i]
-                rows[i, light + 2] = tb[i] * cb[i]
+                instances[i, light] = tr[i] * cr[i]
+                instances[i, light + 1] = tg[i] * cg[i]
+                instances[i, light + 2] = tb[i] * cb[i]
         if cover >= 0:
             for i in range(n):
-                rows[i, cover] = opacity[i]
+                instances[i, cover] = opacity[i]
         if strength >= 0:
             for i in range(n):
-                rows[i, strength] = intensity[i]
+                instances[i, strength] = intensity[i]
 
 
 def appearance(course: Course, *where: Any) -> None:
@@ -213,5 +212,5 @@ def appearance(course: Course, *where: Any) -> None:
     c = course
     if c.drawn.draw != 0:
         state, serial, first, last, out, columns, _, _, _, clock, _ = where
-        orient(c.drawn, c.track, c.follow, c.rows.laid, state, serial, first, last, out, columns, clock, pose.address)
-    appear(c.tables, c.track, c.follow, c.rows.taken, c.around.speed_range, c.clock.rate, *where, c.calls.values)
+        orient(c.drawn, c.track, c.follow, c.extra_rows.laid, state, serial, first, last, out, columns, clock, pose.address)
+    appear(c.tables, c.track, c.follow, c.extra_rows.taken, c.around.speed_range, c.clock.rate, *where, c.calls.values)

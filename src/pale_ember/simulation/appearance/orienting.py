@@ -9,7 +9,7 @@ from numba import uint32
 
 from ...effect.kinds import Across, Draw, Stand
 from ..kernels.compiling import kernel, lean_helper
-from ..layout import state as r
+from ..layout import rows
 from ..layout.instances import NAMES
 from ..layout.program import POSE, ROTATION
 from ..layout.signatures import BOOL, DRAWN, F2, INT, L1, NOTHING, REAL, TRACK, U1
@@ -80,7 +80,7 @@ def orient(drawn, track, follow, laid, state, serial, first, last, out, columns,
     across, turn, lot = columns[_ACROSS], columns[_TURN], columns[_LOT]
     for i in range(first, last):
         if stays:
-            call_pose(posing, track, np.float64(state[r.CLOCK, i]), now)
+            call_pose(posing, track, np.float64(state[rows.CLOCK, i]), now)
         if across >= 0 and drawn.draw != _MESH and drawn.across >= _AXIS:
             column = 1 if drawn.across == _AXIS else 0
             for k in range(3):
@@ -95,7 +95,7 @@ def orient(drawn, track, follow, laid, state, serial, first, last, out, columns,
             continue
         if stays:
             _quaternion(now, q)
-        half = np.float64(state[r.ANGLE, i]) / 2.0
+        half = np.float64(state[rows.ANGLE, i]) / 2.0
         sin, cos = math.sin(half), math.cos(half)
         x, y, z = 0.0, 1.0, 0.0
         if drawn.stand == _TUMBLE:
@@ -103,7 +103,7 @@ def orient(drawn, track, follow, laid, state, serial, first, last, out, columns,
             wide, angle = math.sqrt(max(1.0 - y * y, 0.0)), TAU * np.float64(one_draw(uint32(drawn.lots) ^ _THIRD, serial[i]))
             x, z = wide * math.cos(angle), wide * math.sin(angle)
         if drawn.stand == _TRAVEL:
-            vx, vy, vz = np.float64(state[r.WX, i]), np.float64(state[r.WY, i]), np.float64(state[r.WZ, i])
+            vx, vy, vz = np.float64(state[rows.WX, i]), np.float64(state[rows.WY, i]), np.float64(state[rows.WZ, i])
             fast = math.sqrt(vx * vx + vy * vy + vz * vz)
             if 1e-9 < fast < 1e30:
                 # The shortest turn that takes +Y there; half a turn about X where it is upside down.

@@ -8,7 +8,7 @@ import numpy as np
 from numba import uint32
 
 from ..kernels.compiling import inlined, kernel, lean_helper
-from ..layout import scratch as w
+from ..layout import scratch
 from ..layout.signatures import BOOL, F2, INT, NOTHING, SHAPE, U1
 from .birth_geometry import TAU, draw_rows, put_birth, sphere, unit
 from .shape_data import AIM_U, AXIS, FAN_U, INWARD, OUTWARD, PLACE_U, RANDOM, SCATTER_U
@@ -40,7 +40,7 @@ def _at_point(shape, serial, start, n, ticked, scr):
     for i in range(n):
         dx, dy, dz = 0.0, 1.0, 0.0
         if any_way:
-            dx, dy, dz = sphere(float(scr[w.T0, i]), float(scr[w.T1, i]))
+            dx, dy, dz = sphere(float(scr[scratch.T0, i]), float(scr[scratch.T1, i]))
         put_birth(scr, i, 0.0, 0.0, 0.0, dx, dy, dz)
 
 
@@ -48,7 +48,7 @@ def _at_point(shape, serial, start, n, ticked, scr):
 def _aim(shape, serial, start, n, scr):
     """Turn the outward directions of a block to where the shape aims."""
     none = uint32(0)
-    dx, dy, dz = scr[w.DX], scr[w.DY], scr[w.DZ]
+    dx, dy, dz = scr[scratch.DX], scr[scratch.DY], scr[scratch.DZ]
     if shape.aim == AXIS:
         for i in range(n):
             dx[i], dy[i], dz[i] = np.float32(0.0), np.float32(1.0), np.float32(0.0)
@@ -58,18 +58,18 @@ def _aim(shape, serial, start, n, scr):
     elif shape.aim == RANDOM:
         draw_rows(scr, shape, AIM_U, 2, serial, start, n, none)
         for i in range(n):
-            dx[i], dy[i], dz[i] = sphere(float(scr[w.T0, i]), float(scr[w.T1, i]))
+            dx[i], dy[i], dz[i] = sphere(float(scr[scratch.T0, i]), float(scr[scratch.T1, i]))
     if shape.fan > 0.0:
         # Draws of its own: those of a random aim would make the two go together.
         draw_rows(scr, shape, FAN_U, 2, serial, start, n, none)
         for i in range(n):
             x, y, z = unit(float(dx[i]), float(dy[i]), float(dz[i]), 0.0, 1.0, 0.0)
-            dx[i], dy[i], dz[i] = _fanned(x, y, z, shape.fan, float(scr[w.T0, i]), float(scr[w.T1, i]))
+            dx[i], dy[i], dz[i] = _fanned(x, y, z, shape.fan, float(scr[scratch.T0, i]), float(scr[scratch.T1, i]))
     if shape.scatter > 0.0:
         draw_rows(scr, shape, SCATTER_U, 2, serial, start, n, none)
         k = shape.scatter
         for i in range(n):
-            rx, ry, rz = sphere(float(scr[w.T0, i]), float(scr[w.T1, i]))
+            rx, ry, rz = sphere(float(scr[scratch.T0, i]), float(scr[scratch.T1, i]))
             x, y, z = float(dx[i]), float(dy[i]), float(dz[i])
             dx[i], dy[i], dz[i] = unit(x + (rx - x) * k, y + (ry - y) * k, z + (rz - z) * k, rx, ry, rz)
 

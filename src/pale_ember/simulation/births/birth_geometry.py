@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from ..kernels.compiling import inlined, lean_helper
-from ..layout import scratch as w
+from ..layout import scratch
 from ..values.sampling import draws
 
 TAU = 2.0 * math.pi
@@ -30,12 +30,12 @@ def unit(x, y, z, ex, ey, ez):
 
 @inlined
 def put_birth(scr, i, x, y, z, dx, dy, dz):
-    scr[w.MX, i], scr[w.MY, i], scr[w.MZ, i], scr[w.DX, i], scr[w.DY, i], scr[w.DZ, i] = x, y, z, dx, dy, dz
+    scr[scratch.MX, i], scr[scratch.MY, i], scr[scratch.MZ, i], scr[scratch.DX, i], scr[scratch.DY, i], scr[scratch.DZ, i] = x, y, z, dx, dy, dz
 
 
 @lean_helper
 def draw_rows(scr, shape, first, count, serial, start, n, ticked):
     """Fill so many of the rows T0, T1, T2 and VALUE with draws that follow each other in the shape's dice."""
     for k in range(count):
-        row = scr[w.T0 + k] if k < 3 else scr[w.VALUE]
+        row = scr[scratch.T0 + k] if k < 3 else scr[scratch.VALUE]
         draws(row, shape.keys[first + k] + ticked, serial, start, n)

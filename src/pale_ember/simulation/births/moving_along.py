@@ -5,8 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..kernels.compiling import kernel, lean_helper
-from ..layout import scratch as w
-from ..layout import state as r
+from ..layout import rows, scratch
 from ..layout.program import CENTRE, FROM, POSE, ROTATION, STRETCH, TO
 from ..layout.scratch import BLOCK
 from ..layout.signatures import COURSE, D1, F2, INT, NOTHING, U1
@@ -29,20 +28,20 @@ def take_along(state, first, last, a, b):
             for k in range(3):
                 m[i, j] += b[ROTATION + 3 * i + k] * a[ROTATION + 3 * j + k] * grow
     for j in range(first, last):
-        x, y, z = state[r.PX, j] - a[CENTRE], state[r.PY, j] - a[CENTRE + 1], state[r.PZ, j] - a[CENTRE + 2]
-        state[r.PX, j] = b[CENTRE] + m[0, 0] * x + m[0, 1] * y + m[0, 2] * z
-        state[r.PY, j] = b[CENTRE + 1] + m[1, 0] * x + m[1, 1] * y + m[1, 2] * z
-        state[r.PZ, j] = b[CENTRE + 2] + m[2, 0] * x + m[2, 1] * y + m[2, 2] * z
-        x, y, z = np.float64(state[r.VX, j]), np.float64(state[r.VY, j]), np.float64(state[r.VZ, j])
-        state[r.VX, j] = m[0, 0] * x + m[0, 1] * y + m[0, 2] * z
-        state[r.VY, j] = m[1, 0] * x + m[1, 1] * y + m[1, 2] * z
-        state[r.VZ, j] = m[2, 0] * x + m[2, 1] * y + m[2, 2] * z
+        x, y, z = state[rows.PX, j] - a[CENTRE], state[rows.PY, j] - a[CENTRE + 1], state[rows.PZ, j] - a[CENTRE + 2]
+        state[rows.PX, j] = b[CENTRE] + m[0, 0] * x + m[0, 1] * y + m[0, 2] * z
+        state[rows.PY, j] = b[CENTRE + 1] + m[1, 0] * x + m[1, 1] * y + m[1, 2] * z
+        state[rows.PZ, j] = b[CENTRE + 2] + m[2, 0] * x + m[2, 1] * y + m[2, 2] * z
+        x, y, z = np.float64(state[rows.VX, j]), np.float64(state[rows.VY, j]), np.float64(state[rows.VZ, j])
+        state[rows.VX, j] = m[0, 0] * x + m[0, 1] * y + m[0, 2] * z
+        state[rows.VY, j] = m[1, 0] * x + m[1, 1] * y + m[1, 2] * z
+        state[rows.VZ, j] = m[2, 0] * x + m[2, 1] * y + m[2, 2] * z
 
 
 @lean_helper
 def offsets(scr, n, now, out):
     """Fill three rows, from ``out`` on, with the ways in the world from the layer's centre to the places in rows M."""
-    x, y, z = scr[w.MX], scr[w.MY], scr[w.MZ]
+    x, y, z = scr[scratch.MX], scr[scratch.MY], scr[scratch.MZ]
     for axis in range(3):
         row, k, away = ROTATION + 3 * axis, now[STRETCH], scr[out + axis]
         a, b, c = now[row] * k, now[row + 1] * k, now[row + 2] * k
@@ -53,7 +52,7 @@ def offsets(scr, n, now, out):
 @kernel(NOTHING, COURSE, F2, U1, INT, INT, INT, INT, F2, lean=True)
 def glitter(course, state, serial, first, last, last_tick, tick, scr):
     """Move particles from their place in the shape at one tick to that at the next, and as the shape itself moves."""
-    row, shares, when = course.rows.row, scr[w.ROW], scr[w.WHEN]
+    row, shares, when = course.extra_rows.row, scr[scratch.ROW], scr[scratch.WHEN]
     before = course.poses[FROM]
     # Those that follow are carried along behind this.
     now = course.poses[FROM] if course.follow else course.poses[TO]
@@ -64,13 +63,13 @@ def glitter(course, state, serial, first, last, last_tick, tick, scr):
         for i in range(n):
             when[i] = np.float32(0.0)
         call_spawn(course.calls.spawn, course.calls.place, course.shape, serial, start, n, last_tick, False, scr)
-        offsets(scr, n, before, w.AX)
+        offsets(scr, n, before, scratch.AX)
         for i in range(n):
             when[i] = np.float32(1.0)
         call_spawn(course.calls.spawn, course.calls.place, course.shape, serial, start, n, tick, False, scr)
-        offsets(scr, n, now, w.DX)
+        offsets(scr, n, now, scratch.DX)
         for axis in range(3):
-            old, new, place = scr[w.AX + axis], scr[w.DX + axis], state[r.PX + axis]
+            old, new, place = scr[scratch.AX + axis], scr[scratch.DX + axis], state[rows.PX + axis]
             for i in range(n):
                 place[start + i] += new[i] - old[i]
 

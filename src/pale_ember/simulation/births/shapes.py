@@ -15,7 +15,7 @@ from numba import uint32
 
 from ...effect.kinds import Kind
 from ..kernels.compiling import Kernel, inlined, kernel, lean_helper
-from ..layout import scratch as w
+from ..layout import scratch
 from ..layout.signatures import F2, INT, NOTHING, NUMBER, SHAPE, U1
 from ..values.sampling import draws, one_draw
 from .birth_geometry import TAU, draw_rows, put_birth, unit
@@ -33,7 +33,7 @@ def in_ball(shape, serial, start, n, ticked, scr):
     """Ball and dome."""
     draw_rows(scr, shape, PLACE_U, 3, serial, start, n, ticked)
     for i in range(n):
-        u, v, far = float(scr[w.T0, i]), float(scr[w.T1, i]), shape.radius
+        u, v, far = float(scr[scratch.T0, i]), float(scr[scratch.T1, i]), shape.radius
         if shape.fill == RIM:
             y = 0.0
         elif shape.kind == DOME:
@@ -43,7 +43,7 @@ def in_ball(shape, serial, start, n, ticked, scr):
         r = math.sqrt(max(0.0, 1.0 - y * y))
         dx, dz = r * math.cos(shape.arc * v), r * math.sin(shape.arc * v)
         if shape.fill == VOLUME:
-            far *= np.cbrt(float(scr[w.T2, i]))
+            far *= np.cbrt(float(scr[scratch.T2, i]))
         put_birth(scr, i, dx * far, y * far, dz * far, dx, y, dz)
 
 
@@ -52,9 +52,9 @@ def in_cylinder(shape, serial, start, n, ticked, scr):
     """Cylinder; outward is away from its axis."""
     draw_rows(scr, shape, PLACE_U, 3, serial, start, n, ticked)
     for i in range(n):
-        angle, share = shape.arc * float(scr[w.T1, i]), float(scr[w.T2, i])
+        angle, share = shape.arc * float(scr[scratch.T1, i]), float(scr[scratch.T2, i])
         cos, sin = math.cos(angle), math.sin(angle)
-        r = shape.radius * (math.sqrt(float(scr[w.T0, i])) if shape.fill == VOLUME else 1.0)
+        r = shape.radius * (math.sqrt(float(scr[scratch.T0, i])) if shape.fill == VOLUME else 1.0)
         y = shape.height * share
         if shape.fill == RIM:
             y = shape.height if share >= 0.5 else 0.0
@@ -68,7 +68,7 @@ def in_cone(shape, serial, start, n, ticked, scr):
     lean = math.tan(shape.angle)
     base, top = shape.radius, shape.radius + shape.height * lean
     for i in range(n):
-        u, angle, rise = float(scr[w.T0, i]), shape.arc * float(scr[w.T1, i]), float(scr[w.T2, i])
+        u, angle, rise = float(scr[scratch.T0, i]), shape.arc * float(scr[scratch.T1, i]), float(scr[scratch.T2, i])
         y = 0.0
         if shape.fill != RIM:
             if lean * shape.height < 1e-9 * max(top, 1e-30):
@@ -138,18 +138,18 @@ def in_box(shape, serial, start, n, ticked, scr):
     """Box; outward is away from its middle, on its skin across the side."""
     draw_rows(scr, shape, PLACE_U, 3, serial, start, n, ticked)
     if shape.fill != VOLUME:
-        draws(scr[w.VALUE], shape.keys[PICK] + ticked, serial, start, n)
+        draws(scr[scratch.VALUE], shape.keys[PICK] + ticked, serial, start, n)
     a, b, c = shape.width, shape.tall, shape.depth
     faced = shape.aim == OUTWARD or shape.aim == INWARD
     for i in range(n):
-        u, v, t = float(scr[w.T0, i]), float(scr[w.T1, i]), float(scr[w.T2, i])
+        u, v, t = float(scr[scratch.T0, i]), float(scr[scratch.T1, i]), float(scr[scratch.T2, i])
         x, y, z = (u - 0.5) * a, (v - 0.5) * b, (t - 0.5) * c
         if shape.fill == SKIN:
-            x, y, z, dx, dy, dz = _on_box(shape, float(scr[w.VALUE, i]), x, y, z)
+            x, y, z, dx, dy, dz = _on_box(shape, float(scr[scratch.VALUE, i]), x, y, z)
             put_birth(scr, i, x, y, z, dx, dy, dz)
             continue
         if shape.fill == RIM:
-            at = float(scr[w.VALUE, i]) * (a + b + c)
+            at = float(scr[scratch.VALUE, i]) * (a + b + c)
             first = 0.5 if v < 0.5 else -0.5
             second = 0.5 if t < 0.5 else -0.5
             if at < a:
@@ -166,16 +166,16 @@ def in_box(shape, serial, start, n, ticked, scr):
 def on_mesh(shape, serial, start, n, ticked, scr):
     """A place on a face drawn by area, and the face's normal."""
     draw_rows(scr, shape, PLACE_U, 3, serial, start, n, ticked)
-    draws(scr[w.VALUE], shape.keys[PICK] + ticked, serial, start, n)
+    draws(scr[scratch.VALUE], shape.keys[PICK] + ticked, serial, start, n)
     faces = shape.reach.shape[0]
     for i in range(n):
         if faces == 0:
             put_birth(scr, i, 0.0, 0.0, 0.0, 0.0, 1.0, 0.0)
             continue
         # One draw is too coarse for meshes of very many faces.
-        pick = float(scr[w.VALUE, i]) + float(one_draw(shape.keys[PLACE_W], serial[start + i])) * 2.0**-24
+        pick = float(scr[scratch.VALUE, i]) + float(one_draw(shape.keys[PLACE_W], serial[start + i])) * 2.0**-24
         face = min(np.searchsorted(shape.reach, pick, side="right"), faces - 1)
-        root, v = math.sqrt(float(scr[w.T0, i])), float(scr[w.T1, i])
+        root, v = math.sqrt(float(scr[scratch.T0, i])), float(scr[scratch.T1, i])
         a, b, c = shape.corners[face, 0], shape.corners[face, 1], shape.corners[face, 2]
         p, q, r = 1.0 - root, root * (1.0 - v), root * v
         ux, uy, uz = b[0] - a[0], b[1] - a[1], b[2] - a[2]
@@ -189,8 +189,8 @@ def on_mesh(shape, serial, start, n, ticked, scr):
 def _share(shape, scr, i):
     """Return how far along a line or a bow one of a block is, 0…1."""
     if shape.row == ANYWHERE:
-        return float(scr[w.T0, i])
-    return float(scr[w.ROW, i]) if shape.row == IN_ROW else 0.5
+        return float(scr[scratch.T0, i])
+    return float(scr[scratch.ROW, i]) if shape.row == IN_ROW else 0.5
 
 
 @kernel(*PLACING, lean=True)
@@ -198,7 +198,7 @@ def on_line(shape, serial, start, n, ticked, scr):
     """Line; outward is any way across it."""
     draw_rows(scr, shape, PLACE_U, 2, serial, start, n, ticked)
     for i in range(n):
-        turn = TAU * float(scr[w.T1, i])
+        turn = TAU * float(scr[scratch.T1, i])
         put_birth(scr, i, (_share(shape, scr, i) - 0.5) * shape.width, 0.0, 0.0, 0.0, math.cos(turn), math.sin(turn))
 
 
@@ -206,11 +206,11 @@ def on_line(shape, serial, start, n, ticked, scr):
 def on_bow(shape, serial, start, n, ticked, scr):
     """Bow, evenly by length; outward is any way across it, and the way that those go which stray."""
     draw_rows(scr, shape, PLACE_U, 1, serial, start, n, uint32(0))
-    draws(scr[w.T1], shape.keys[PLACE_V] + ticked, serial, start, n)
-    draws(scr[w.T2], shape.keys[PLACE_W] + ticked, serial, start, n)
+    draws(scr[scratch.T1], shape.keys[PLACE_V] + ticked, serial, start, n)
+    draws(scr[scratch.T2], shape.keys[PLACE_W] + ticked, serial, start, n)
     now, cells = shape.at[0], shape.even.shape[1] - 1
     for i in range(n):
-        share, f = min(max(_share(shape, scr, i), 0.0), 1.0), float(scr[w.WHEN, i]) if shape.moves else 0.0
+        share, f = min(max(_share(shape, scr, i), 0.0), 1.0), float(scr[scratch.WHEN, i]) if shape.moves else 0.0
         x = share * cells
         cell = min(int(x), cells - 1)
         x -= cell
@@ -220,12 +220,12 @@ def on_bow(shape, serial, start, n, ticked, scr):
         px, py, pz = _on_curve(shape.bow, now, f, s * s * s, 3.0 * s * s * t, 3.0 * s * t * t, t * t * t)
         dx, dy, dz = _on_curve(shape.bow, now, f, -s * s, s * s - 2.0 * s * t, 2.0 * s * t - t * t, t * t)
         dx, dy, dz = unit(dx, dy, dz, 1.0, 0.0, 0.0)
-        turn = TAU * float(scr[w.T1, i])
+        turn = TAU * float(scr[scratch.T1, i])
         ax, ay, az = unit(dz, 0.0, -dx, 1.0, 0.0, 0.0)
         bx, by, bz = dy * az - dz * ay, dz * ax - dx * az, dx * ay - dy * ax
         c, d = math.cos(turn), math.sin(turn)
         ox, oy, oz = c * ax + d * bx, c * ay + d * by, c * az + d * bz
-        far = shape.stray * math.sqrt(float(scr[w.T2, i]) * 4.0 * share * (1.0 - share))
+        far = shape.stray * math.sqrt(float(scr[scratch.T2, i]) * 4.0 * share * (1.0 - share))
         put_birth(scr, i, px + ox * far, py + oy * far, pz + oz * far, ox, oy, oz)
 
 

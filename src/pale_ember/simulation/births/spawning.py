@@ -5,22 +5,20 @@ from __future__ import annotations
 import numpy as np
 
 from ..kernels.compiling import inlined, kernel, lean_helper
-from ..layout import scratch as w
-from ..layout import slots as s
-from ..layout import state as r
+from ..layout import rows, scratch, slots
+from ..layout.payload import AXIS, COLOR, PARENT, PLACE, VELOCITY, WALKED
 from ..layout.program import AT, CENTRE, MIDDLE, ROTATION, SPARE, STRETCH, TO, VECTORS
 from ..layout.recording import BIRTH, note
 from ..layout.scratch import BLOCK
 from ..layout.signatures import BIRTHS, COURSE, D1, F2, INT, NOTHING, U1
-from ..layout.spawn_payload import AXIS, COLOR, PARENT, PLACE, VELOCITY, WALKED
 from ..motion.path import call_carried, call_pose
 from ..values.sampling import call_values, forget, level, piece
 from .aiming import call_spawn
 from .moving_along import offsets
 
 # What of a launch is read into which row; what it is given of the layer's velocity comes last.
-_SLOTS = (s.SPEED, s.PUSH_X, s.PUSH_Y, s.PUSH_Z, s.LIFETIME, s.ANGLE, s.CARRY)
-_ROWS = (w.FAST, w.P0X, w.P0Y, w.P0Z, w.E0, w.E1, w.LIMIT)
+_SLOTS = (slots.SPEED, slots.PUSH_X, slots.PUSH_Y, slots.PUSH_Z, slots.LIFETIME, slots.ANGLE, slots.CARRY)
+_ROWS = (scratch.FAST, scratch.P0X, scratch.P0Y, scratch.P0Z, scratch.E0, scratch.E1, scratch.LIMIT)
 
 
 @inlined
@@ -62,7 +60,7 @@ def receive(course, state, start, n, births, first, there, now):
 
     ``there`` is the pose that they were born from, ``now`` the layer's at their moment.
     """
-    given, taken = births.given, course.rows.taken
+    given, taken = births.given, course.extra_rows.taken
     moves, whole = course.track.moves and course.follow, births.carried.shape[0] == 0
     p = course.poses[VECTORS][3:6]
     # Where each step gives another place of the shape, the shape keeps to the layer's axes.
@@ -76,8 +74,8 @@ def receive(course, state, start, n, births, first, there, now):
         while end < n and of[end] == of[begin]:
             end += 1
         event, at, m = given[of[begin]], start + begin, end - begin
-        px, py, pz = piece(state, r.PX, at, m), piece(state, r.PY, at, m), piece(state, r.PZ, at, m)
-        vx, vy, vz = piece(state, r.VX, at, m), piece(state, r.VY, at, m), piece(state, r.VZ, at, m)
+        px, py, pz = piece(state, rows.PX, at, m), piece(state, rows.PY, at, m), piece(state, rows.PZ, at, m)
+        vx, vy, vz = piece(state, rows.VX, at, m), piece(state, rows.VY, at, m), piece(state, rows.VZ, at, m)
         a, b, c, d, e, f, g, h, k = _axis_turn(np.float64(event[AXIS]), np.float64(event[AXIS + 1]), np.float64(event[AXIS + 2]))
         ex, ey, ez = np.float64(event[PLACE]), np.float64(event[PLACE + 1]), np.float64(event[PLACE + 2])
         for i in range(m):
@@ -114,9 +112,9 @@ def _launch(state, at, n, there, turned, scr):
 
     ``there`` is the layer's pose, ``turned`` the one that turns their places.
     """
-    offsets(scr, n, turned, w.AX)
-    speed, dx, dy, dz = scr[w.FAST], scr[w.DX], scr[w.DY], scr[w.DZ]
-    px, py, pz = scr[w.P0X], scr[w.P0Y], scr[w.P0Z]
+    offsets(scr, n, turned, scratch.AX)
+    speed, dx, dy, dz = scr[scratch.FAST], scr[scratch.DX], scr[scratch.DY], scr[scratch.DZ]
+    px, py, pz = scr[scratch.P0X], scr[scratch.P0Y], scr[scratch.P0Z]
     for i in range(n):
         dx[i] = dx[i] * speed[i] + px[i]
         dy[i] = dy[i] * speed[i] + py[i]
@@ -124,8 +122,8 @@ def _launch(state, at, n, there, turned, scr):
     for axis in range(3):
         row, k, centre = ROTATION + 3 * axis, there[STRETCH], there[CENTRE + axis]
         a, b, c = there[row] * k, there[row + 1] * k, there[row + 2] * k
-        place, fast = piece(state, r.PX + axis, at, n), piece(state, r.VX + axis, at, n)
-        away = scr[w.AX + axis]
+        place, fast = piece(state, rows.PX + axis, at, n), piece(state, rows.VX + axis, at, n)
+        away = scr[scratch.AX + axis]
         for i in range(n):
             place[i] = centre + away[i]
             fast[i] = a * dx[i] + b * dy[i] + c * dz[i]
@@ -136,70 +134,70 @@ def _launch_moving(course, state, at, births, k, i, now, there, turned, carries,
     """The same for one of a layer that moves: from the pose of its own moment, which it may be given the velocity of."""
     track, clocks, clock = course.track, course.clock, births.clock[k]
     way = course.poses[SPARE][:6]
-    speed = np.float64(scr[w.FAST, i])
-    x, y, z = np.float64(scr[w.MX, i]), np.float64(scr[w.MY, i]), np.float64(scr[w.MZ, i])
-    dx = np.float64(scr[w.DX, i]) * speed + np.float64(scr[w.P0X, i])
-    dy = np.float64(scr[w.DY, i]) * speed + np.float64(scr[w.P0Y, i])
-    dz = np.float64(scr[w.DZ, i]) * speed + np.float64(scr[w.P0Z, i])
+    speed = np.float64(scr[scratch.FAST, i])
+    x, y, z = np.float64(scr[scratch.MX, i]), np.float64(scr[scratch.MY, i]), np.float64(scr[scratch.MZ, i])
+    dx = np.float64(scr[scratch.DX, i]) * speed + np.float64(scr[scratch.P0X, i])
+    dy = np.float64(scr[scratch.DY, i]) * speed + np.float64(scr[scratch.P0Y, i])
+    dz = np.float64(scr[scratch.DZ, i]) * speed + np.float64(scr[scratch.P0Z, i])
     for axis in range(3):
         row = ROTATION + 3 * axis
         way[3 + axis] = (turned[row] * x + turned[row + 1] * y + turned[row + 2] * z) * turned[STRETCH]
-        state[r.PX + axis, at] = there[CENTRE + axis] + way[3 + axis]
-        state[r.VX + axis, at] = (there[row] * dx + there[row + 1] * dy + there[row + 2] * dz) * there[STRETCH]
-    carry = np.float64(scr[w.LIMIT, i]) if carries else 0.0
+        state[rows.PX + axis, at] = there[CENTRE + axis] + way[3 + axis]
+        state[rows.VX + axis, at] = (there[row] * dx + there[row + 1] * dy + there[row + 2] * dz) * there[STRETCH]
+    carry = np.float64(scr[scratch.LIMIT, i]) if carries else 0.0
     if carry != 0.0:
         call_carried(course.calls.carried, track, clock, now, way[3], way[4], way[5], way)
         for axis in range(3):
-            state[r.VX + axis, at] += way[axis] * carry / clocks.length
+            state[rows.VX + axis, at] += way[axis] * carry / clocks.length
 
 
 @lean_helper
 def _begin_lives(course, state, at, births, first, n, step, scr):
     """Give a block of newborn what all have besides place and velocity."""
-    rows, lifetime, angles = course.rows, scr[w.E0], scr[w.E1]
-    aging, angle, since = piece(state, r.AGING, at, n), piece(state, r.ANGLE, at, n), piece(state, r.SINCE, at, n)
-    born, left = piece(state, r.BORN, at, n).view(np.int32), births.left[first : first + n]
+    extra, lifetime, angles = course.extra_rows, scr[scratch.E0], scr[scratch.E1]
+    aging, angle, since = piece(state, rows.AGING, at, n), piece(state, rows.ANGLE, at, n), piece(state, rows.SINCE, at, n)
+    born, left = piece(state, rows.BORN, at, n).view(np.int32), births.left[first : first + n]
     for i in range(n):
         aging[i] = 1.0 / max(np.float64(lifetime[i]), 1e-4)
         angle[i] = angles[i]
         since[i] = left[i]
         born[i] = np.int32(step + 1)
-    if rows.hits >= 0:
-        level(piece(state, rows.hits, at, n), np.float32(0.0), n)
-        level(piece(state, rows.stuck, at, n), np.float32(0.0), n)
-        level(piece(state, rows.kept, at, n), np.float32(1.0), n)
-        level(piece(state, rows.added, at, n), np.float32(0.0), n)
-    if rows.flown >= 0:
-        level(piece(state, rows.flown, at, n), np.float32(0.0), n)
-        level(piece(state, rows.walked, at, n), np.float32(0.0), n)
+    if extra.hits >= 0:
+        level(piece(state, extra.hits, at, n), np.float32(0.0), n)
+        level(piece(state, extra.stuck, at, n), np.float32(0.0), n)
+        level(piece(state, extra.kept, at, n), np.float32(1.0), n)
+        level(piece(state, extra.added, at, n), np.float32(0.0), n)
+    if extra.flown >= 0:
+        level(piece(state, extra.flown, at, n), np.float32(0.0), n)
+        level(piece(state, extra.walked, at, n), np.float32(0.0), n)
 
 
 @lean_helper
 def _begin_ribbons(course, state, at, births, first, n):
     """Give a block of newborn their places in what they are joined to."""
-    rows, given = course.rows, births.given
-    if rows.row >= 0:
-        shares = piece(state, rows.row, at, n)
+    extra, given = course.extra_rows, births.given
+    if extra.row >= 0:
+        shares = piece(state, extra.row, at, n)
         for i in range(n):
             shares[i] = births.row[first + i] if births.row.shape[0] > 0 else np.float32(0.0)
-    if rows.owner >= 0:
-        owner = piece(state, rows.owner, at, n)
+    if extra.owner >= 0:
+        owner = piece(state, extra.owner, at, n)
         for i in range(n):
             owner[i] = given[births.of[first + i], PARENT] if given.shape[0] > 0 else np.float32(0.0)
-    if rows.laid < 0:
+    if extra.laid < 0:
         return
     for i in range(n):
         j = at + i
-        if rows.owner >= 0:
-            state[rows.laid, j] = given[births.of[first + i], WALKED] if given.shape[0] > 0 else np.float32(0.0)
+        if extra.owner >= 0:
+            state[extra.laid, j] = given[births.of[first + i], WALKED] if given.shape[0] > 0 else np.float32(0.0)
         elif j == 0:
-            state[rows.laid, j] = np.float32(0.0)
+            state[extra.laid, j] = np.float32(0.0)
         else:
             far = 0.0
             for axis in range(3):
-                way = np.float64(state[r.PX + axis, j]) - np.float64(state[r.PX + axis, j - 1])
+                way = np.float64(state[rows.PX + axis, j]) - np.float64(state[rows.PX + axis, j - 1])
                 far += way * way
-            state[rows.laid, j] = state[rows.laid, j - 1] + np.float32(np.sqrt(far))
+            state[extra.laid, j] = state[extra.laid, j - 1] + np.float32(np.sqrt(far))
 
 
 @kernel(NOTHING, COURSE, F2, U1, INT, BIRTHS, INT, INT, INT, F2, lean=True, everyday=True, cost=0.9)
@@ -218,26 +216,26 @@ def bear(course, state, serial, alive, births, first, last, step, scr):
     one = np.float32(1.0)
     for begin in range(first, last, BLOCK):
         n, at = min(BLOCK, last - begin), alive + begin - first
-        clock, clocks = piece(state, r.CLOCK, at, n), scr[w.MIDDLE]
+        clock, clocks = piece(state, rows.CLOCK, at, n), scr[scratch.MIDDLE]
         numbers, times, own = births.number[begin : begin + n], births.clock[begin : begin + n], serial[at : at + n]
         for i in range(n):
             own[i] = numbers[i]
             clock[i] = times[i]
             clocks[i] = clock[i]
         if births.row.shape[0] > 0:
-            shares = scr[w.ROW]
+            shares = scr[scratch.ROW]
             for i in range(n):
                 shares[i] = births.row[begin + i]
         if course.shape.moves:
             # Those that go along with a bow come to where it will be.
-            when = scr[w.WHEN]
+            when = scr[scratch.WHEN]
             for i in range(n):
                 when[i] = one if course.follow else one - births.left[begin + i] * np.float32(course.clock.rate)
         call_spawn(calls.spawn, calls.place, course.shape, serial, at, n, tick, True, scr)
         forget(scr)
         for k in range(6 if not carries else 7):
             row, slot = _ROWS[k], _SLOTS[k]
-            call_values(calls.values, scr, row, w.MIDDLE, tables, tables.form, tables.ends, slot, serial, at, n, one)
+            call_values(calls.values, scr, row, scratch.MIDDLE, tables, tables.form, tables.ends, slot, serial, at, n, one)
         if moves:
             for i in range(n):
                 call_pose(calls.pose, track, births.clock[begin + i], now)
@@ -249,11 +247,11 @@ def bear(course, state, serial, alive, births, first, last, step, scr):
             if follows:
                 call_receive(calls.receive, course, state, at, n, births, begin, there, now)
         _begin_lives(course, state, at, births, begin, n, step, scr)
-        if course.rows.row >= 0 or course.rows.owner >= 0 or course.rows.laid >= 0:
+        if course.extra_rows.row >= 0 or course.extra_rows.owner >= 0 or course.extra_rows.laid >= 0:
             _begin_ribbons(course, state, at, births, begin, n)
         for i in range(n if wants_births else 0):
             for axis in range(3):
-                way[axis], way[3 + axis] = state[r.PX + axis, at + i], state[r.VX + axis, at + i]
+                way[axis], way[3 + axis] = state[rows.PX + axis, at + i], state[rows.VX + axis, at + i]
             if moves and course.follow:
                 call_pose(calls.pose, track, births.clock[begin + i], now)
                 _to_pose(middle, now, way)

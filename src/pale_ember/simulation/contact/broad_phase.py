@@ -5,8 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..kernels.compiling import lean_helper
-from ..layout import scratch as w
-from ..layout import state as r
+from ..layout import rows, scratch
 from .first_hit import comes_near
 
 # Bits of all props: a way that is too long for the grid may come to any.
@@ -56,7 +55,7 @@ def find_cells(world, state, scr, start, n, margin):
     Cells know what lies in their neighbours too, so that for short ways one look is enough.
     """
     # In short loops of few rows, which compilers make into vectors.
-    cell, where, bow = scr[w.CELL].view(np.int32), scr[w.T0], scr[w.T1]
+    cell, where, bow = scr[scratch.CELL].view(np.int32), scr[scratch.T0], scr[scratch.T1]
     none, one, two = np.float32(0.0), np.float32(1.0), np.float32(2.0)
     for i in range(n):
         cell[i] = np.int32(0)
@@ -64,7 +63,7 @@ def find_cells(world, state, scr, start, n, margin):
     for axis in range(3):
         low, dense = np.float32(world.low[axis]), np.float32(world.dense[axis])
         count, last = np.int32(world.grid.shape[axis]), np.float32(world.grid.shape[axis] - 1)
-        p0, p1 = scr[w.P0X + axis], state[r.PX + axis][start : start + n]
+        p0, p1 = scr[scratch.P0X + axis], state[rows.PX + axis][start : start + n]
         for i in range(n):
             long = (abs(p1[i] - p0[i]) + bow[i]) * dense
             where[i] = max(where[i], two if long > np.float32(0.98) else none)
@@ -79,11 +78,11 @@ def find_cells(world, state, scr, start, n, margin):
 @lean_helper
 def find_bows(state, scr, start, n):
     """Fill a row with how far each way may leave its chord, along any axis."""
-    bow, span, pace, eighth = scr[w.T1], scr[w.SPAN], scr[w.PACE], np.float32(0.125)
+    bow, span, pace, eighth = scr[scratch.T1], scr[scratch.SPAN], scr[scratch.PACE], np.float32(0.125)
     for i in range(n):
         bow[i] = np.float32(0.0)
     for axis in range(3):
-        v0, v1 = scr[w.V0X + axis], state[r.VX + axis][start : start + n]
+        v0, v1 = scr[scratch.V0X + axis], state[rows.VX + axis][start : start + n]
         for i in range(n):
             bow[i] = max(bow[i], abs(v1[i] - v0[i]))
     for i in range(n):
@@ -95,14 +94,14 @@ def candidates(world, state, scr, i, j, found, margin, newborn, work, stack):
     """Return the props, a bit for each, that a way may come to: of those that its cell holds, and of those that move."""
     mask = np.uint64(0)
     props, movers = world.kind.shape[0], world.movers.shape[0]
-    x0, y0, z0 = scr[w.P0X, i], scr[w.P0Y, i], scr[w.P0Z, i]
-    x, y, z = state[r.PX, j], state[r.PY, j], state[r.PZ, j]
-    bow = scr[w.T1, i]
+    x0, y0, z0 = scr[scratch.P0X, i], scr[scratch.P0Y, i], scr[scratch.P0Z, i]
+    x, y, z = state[rows.PX, j], state[rows.PY, j], state[rows.PZ, j]
+    bow = scr[scratch.T1, i]
     far = max(abs(x - x0), abs(y - y0), abs(z - z0)) * np.float32(1.7321) + bow * np.float32(2.0) + margin
     filled = False
     if found == ALL or movers > 0:
         for k in range(3):
-            a, b = np.float64(scr[w.P0X + k, i]), np.float64(state[r.PX + k, j])
+            a, b = np.float64(scr[scratch.P0X + k, i]), np.float64(state[rows.PX + k, j])
             work[2, k], work[3, k] = min(a, b) - bow, max(a, b) + bow
             work[4, k], work[5, k] = work[2, k] - margin, work[3, k] + margin
         if found == ALL:
@@ -124,7 +123,7 @@ def candidates(world, state, scr, i, j, found, margin, newborn, work, stack):
             if dx * dx + dy * dy + dz * dz <= reach * reach:
                 if not filled:
                     for k in range(3):
-                        work[0, k], work[1, k] = scr[w.P0X + k, i], state[r.PX + k, j]
+                        work[0, k], work[1, k] = scr[scratch.P0X + k, i], state[rows.PX + k, j]
                     filled = True
                 if comes_near(world, prop, work[0], work[1], margin + bow * np.float32(1.7321), newborn, work[6], work[7], stack):
                     mask |= np.uint64(1) << np.uint64(prop)

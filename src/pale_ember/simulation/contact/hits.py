@@ -13,9 +13,7 @@ import numpy as np
 
 from ...effect.kinds import OnHit
 from ..kernels.compiling import kernel, lean_helper
-from ..layout import scratch as w
-from ..layout import slots as s
-from ..layout import state as r
+from ..layout import rows, scratch, slots
 from ..layout.recording import DEATH, HIT, MOST_HITS, fly, note
 from ..layout.signatures import BOOL, COURSE, F2, INT, NOTHING, U1
 from ..motion.prop_motion import surface_motion
@@ -93,11 +91,11 @@ def _answer(course, state, j, m, size, age, number, counts, still, speed, span, 
     """Let what was hit answer: throw back, turn, let slide; the rest of the way is changed by it. Return whether it slides."""
     v, way, dv, out, vs, acc = m[V], m[WAY], m[DV], m[OUT], m[VS], m[AS]
     into = dot(v, out) - dot(vs, out)
-    friction = max(now(course, s.FRICTION, age, speed, number), 0.0)
-    spin = now(course, s.SPIN, age, speed, number)
+    friction = max(now(course, slots.FRICTION, age, speed, number), 0.0)
+    spin = now(course, slots.SPIN, age, speed, number)
     lost = 0.0
     if into < 0.0:
-        bounce = min(max(now(course, s.BOUNCE, age, speed, number), 0.0), 1.0) if counts else 0.0
+        bounce = min(max(now(course, slots.BOUNCE, age, speed, number), 0.0), 1.0) if counts else 0.0
         lost = throw_back(m, bounce, friction, still)
         fly_on(m, m[A], span, pace, drag, course.around.axis, angle)
     bend(m, span, pace, drag)
@@ -128,25 +126,25 @@ def _answer(course, state, j, m, size, age, number, counts, still, speed, span, 
 @lean_helper
 def _carry(course, state, serial, j, i, step, newborn, floor, mask, scr, m, work, turn, stack):
     """Carry one particle over a step in which it may meet something."""
-    world, rows, rate = course.world, course.rows, course.clock.rate
+    world, extra, rate = course.world, course.extra_rows, course.clock.rate
     p, v, way, bow, dv, out, vs = m[P], m[V], m[WAY], m[BOW], m[DV], m[OUT], m[VS]
-    span, pace, number = np.float64(scr[w.SPAN, i]), np.float64(scr[w.PACE, i]), serial[j]
-    share, aging = max(1.0 - span * rate, 0.0), np.float64(state[r.AGING, j])
+    span, pace, number = np.float64(scr[scratch.SPAN, i]), np.float64(scr[scratch.PACE, i]), serial[j]
+    share, aging = max(1.0 - span * rate, 0.0), np.float64(state[rows.AGING, j])
     # What drag and orbit do in a second.
-    thin = (1.0 - np.float64(scr[w.E0, i])) / max(np.float64(scr[w.E1, i]), 1e-30)
+    thin = (1.0 - np.float64(scr[scratch.E0, i])) / max(np.float64(scr[scratch.E1, i]), 1e-30)
     round_ = 0.0
-    if present(course.form, course.ends, s.ORBIT) and span > 0.0:
-        round_ = 2.0 * np.float64(scr[w.TURNED, i]) / span
+    if present(course.form, course.ends, slots.ORBIT) and span > 0.0:
+        round_ = 2.0 * np.float64(scr[scratch.TURNED, i]) / span
     far = 0.0
     for k in range(3):
-        p[k], v[k] = scr[w.P0X + k, i], scr[w.V0X + k, i]
-        way[k] = np.float64(state[r.PX + k, j]) - p[k]
-        dv[k] = np.float64(state[r.VX + k, j]) - v[k]
+        p[k], v[k] = scr[scratch.P0X + k, i], scr[scratch.V0X + k, i]
+        way[k] = np.float64(state[rows.PX + k, j]) - p[k]
+        dv[k] = np.float64(state[rows.VX + k, j]) - v[k]
         m[LAST, k] = 0.0
         far = max(far, abs(p[k]))
     bend(m, span, pace, thin * span)
     slop = slop_at(far)
-    size = height(course, state, j, min(np.float64(scr[w.END, i]), 1.0), np.sqrt(dot(v, v)), number)
+    size = height(course, state, j, min(np.float64(scr[scratch.END, i]), 1.0), np.sqrt(dot(v, v)), number)
     radius = min(world.reach * size, world.widest)
     changed, hits = False, 0
     if newborn:
@@ -163,7 +161,7 @@ def _carry(course, state, serial, j, i, step, newborn, floor, mask, scr, m, work
         hits += 1
         # What dies on the way meets nothing behind that.
         until = 1.0
-        oldest = np.float64(scr[w.END, i])
+        oldest = np.float64(scr[scratch.END, i])
         if oldest >= 1.0 and span > 0.0:
             until = 1.0 - min((oldest - 1.0) / aging / span, 1.0)
         best, which = _first_met(world, p, way, bow, radius, slop, share, floor, mask, m, work, turn, stack)
@@ -191,7 +189,7 @@ def _carry(course, state, serial, j, i, step, newborn, floor, mask, scr, m, work
             dv[k] += v[k] - m[B, k]
             v[k] = m[B, k]
             way[k] = way[k] * (1.0 - best) - bow[k] * (best * best - best)
-        age = min(np.float64(scr[w.END, i]) - left * aging, 1.0)
+        age = min(np.float64(scr[scratch.END, i]) - left * aging, 1.0)
         fly(course, state, j, number, step, left, span - left, m[A], p, v, age, m[NONE])
         into = dot(v, out) - dot(vs, out)
         still = 2.0 * HAIR * max(-pushed, 0.0)
@@ -199,26 +197,26 @@ def _carry(course, state, serial, j, i, step, newborn, floor, mask, scr, m, work
         speed = np.sqrt(dot(v, v))
         share, span = passed, left
         if counts:
-            index = state[rows.hits].view(np.int32)[j]
-            state[rows.hits].view(np.int32)[j] = index + 1
+            index = state[extra.hits].view(np.int32)[j]
+            state[extra.hits].view(np.int32)[j] = index + 1
             if step >= 0:
                 course.log.used[1] += 1
             for k in range(3):
                 m[A, k] = p[k] - out[k] * radius
             note(course, state, j, number, HIT, index, step, left, m[A], out, v, max(age, 0.0))
             if world.on_hit != VANISH and world.wear > 0.0:
-                state[r.SINCE, j] += np.float32(world.wear / aging)
-                scr[w.END, i] += np.float32(world.wear)
+                state[rows.SINCE, j] += np.float32(world.wear / aging)
+                scr[scratch.END, i] += np.float32(world.wear)
                 age += world.wear
             if world.on_hit == VANISH or age >= 1.0:
                 note(course, state, j, number, DEATH, 0, step, left, m[A] if world.on_hit == VANISH else p, out, v, min(age, 1.0))
-                scr[w.END, i], scr[w.GONE, i] = np.float32(2.0), np.float32(1.0)
+                scr[scratch.END, i], scr[scratch.GONE, i] = np.float32(2.0), np.float32(1.0)
                 for k in range(3):
                     way[k], dv[k] = 0.0, 0.0
                 break
         if world.on_hit == STICK:
-            state[rows.stuck].view(np.int32)[j] = which + 1
-            state[rows.kept, j], state[rows.added, j] = np.float32(0.0), np.float32(0.0)
+            state[extra.stuck].view(np.int32)[j] = which + 1
+            state[extra.kept, j], state[extra.added, j] = np.float32(0.0), np.float32(0.0)
             for k in range(3):
                 v[k] = vs[k]
             stay_on(m, world, which, np.uint64(0), slop, share, span, work, turn, stack)
@@ -226,7 +224,7 @@ def _carry(course, state, serial, j, i, step, newborn, floor, mask, scr, m, work
         slides = _answer(course, state, j, m, size, age, number, counts, still, speed, span, pace, thin * span, round_ * span, slop)
         if slides and dot(way, way) == 0.0 and dot(dv, dv) == 0.0 and dot(v, v) == 0.0:
             # It rests: there is no way on which it could meet anything but what comes.
-            state[rows.kept, j], state[rows.added, j] = np.float32(0.0), np.float32(0.0)
+            state[extra.kept, j], state[extra.added, j] = np.float32(0.0), np.float32(0.0)
             if world.movers.shape[0] == 0:
                 break
         # Thrown back it may come to whatever is as near as its way is long.
@@ -240,19 +238,19 @@ def _carry(course, state, serial, j, i, step, newborn, floor, mask, scr, m, work
     if not (is_told(p, way) and is_told(v, dv)):
         # What a step took beyond all numbers stays where it was, at rest.
         for k in range(3):
-            p[k], v[k], way[k], dv[k] = scr[w.P0X + k, i], 0.0, 0.0, 0.0
+            p[k], v[k], way[k], dv[k] = scr[scratch.P0X + k, i], 0.0, 0.0, 0.0
     for k in range(3):
-        state[r.PX + k, j] = p[k] + way[k]
-        state[r.VX + k, j] = v[k] + dv[k]
-        scr[w.P0X + k, i], scr[w.V0X + k, i] = p[k], v[k]
-    scr[w.PIECE, i] = span
-    if floor and np.float64(state[r.PY, j]) < radius:
-        state[r.PY, j] = radius
-    if rows.way >= 0:
+        state[rows.PX + k, j] = p[k] + way[k]
+        state[rows.VX + k, j] = v[k] + dv[k]
+        scr[scratch.P0X + k, i], scr[scratch.V0X + k, i] = p[k], v[k]
+    scr[scratch.PIECE, i] = span
+    if floor and np.float64(state[rows.PY, j]) < radius:
+        state[rows.PY, j] = radius
+    if extra.way >= 0:
         # A chord over the corner of a hit is no way to be drawn along.
-        whole = np.float32(min(np.float64(scr[w.SPAN, i]), 1.0 / rate))
+        whole = np.float32(min(np.float64(scr[scratch.SPAN, i]), 1.0 / rate))
         for k in range(3):
-            state[r.WX + k, j] = state[r.PX + k, j] - state[r.VX + k, j] * whole
+            state[rows.WX + k, j] = state[rows.PX + k, j] - state[rows.VX + k, j] * whole
 
 
 @kernel(NOTHING, COURSE, F2, U1, INT, INT, INT, BOOL, F2, lean=True, cost=12.0)
@@ -263,17 +261,17 @@ def touch(course, state, serial, start, n, step, newborn, scr):
     the beginning of the last stretch of the way, ``PIECE`` with its seconds, ``GONE`` 1 for those whose death is
     written down.
     """
-    world, rows = course.world, course.rows
-    kept, added, angle = state[rows.kept], state[rows.added], state[r.ANGLE]
-    stuck = state[rows.stuck].view(np.int32)
+    world, extra = course.world, course.extra_rows
+    kept, added, angle = state[extra.kept], state[extra.added], state[rows.ANGLE]
+    stuck = state[extra.stuck].view(np.int32)
     for i in range(n):
         j = start + i
-        before = scr[w.TURNED_FROM, i]
-        angle[j] = before + (angle[j] - before) * kept[j] + added[j] * scr[w.SPAN, i]
+        before = scr[scratch.TURNED_FROM, i]
+        angle[j] = before + (angle[j] - before) * kept[j] + added[j] * scr[scratch.SPAN, i]
     # Who comes near the floor, and who near a resting prop: loops over rows, for all at once.
     margin = np.float32(world.widest + 1e-4)
     find_bows(state, scr, start, n)
-    near, bow, y0, y1 = scr[w.NEAR], scr[w.T1], scr[w.P0Y], state[r.PY]
+    near, bow, y0, y1 = scr[scratch.NEAR], scr[scratch.T1], scr[scratch.P0Y], state[rows.PY]
     if world.floor:
         for i in range(n):
             low = min(y0[i], y1[start + i]) - bow[i] - margin
@@ -282,15 +280,15 @@ def touch(course, state, serial, start, n, step, newborn, scr):
         for i in range(n):
             near[i] = np.float32(0.0)
     # Rows of the scratch memory, for one particle's vectors at a time.
-    spare = scr[w.WORK].view(np.float64)
+    spare = scr[scratch.WORK].view(np.float64)
     m, work = spare[: 3 * VECTORS].reshape((VECTORS, 3)), spare[3 * VECTORS : 3 * VECTORS + 24].reshape((8, 3))
     turn = spare[3 * VECTORS + 24 : 3 * VECTORS + 33].reshape((3, 3))
     for k in range(3):
         m[NONE, k] = 0.0
-    stack = scr[w.STACK].view(np.int64)
+    stack = scr[scratch.STACK].view(np.int64)
     props, movers = world.kind.shape[0], world.movers.shape[0]
     resting = movers < props
-    cell, cells = scr[w.CELL].view(np.int32), world.grid.reshape(-1)
+    cell, cells = scr[scratch.CELL].view(np.int32), world.grid.reshape(-1)
     if resting:
         find_cells(world, state, scr, start, n, margin)
     for i in range(n):

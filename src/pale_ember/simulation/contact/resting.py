@@ -5,8 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..kernels.compiling import lean_helper
-from ..layout import scratch as w
-from ..layout import state as r
+from ..layout import rows, scratch
 from ..motion.prop_axes import into_prop, out_of_prop, place_prop, where_it_was
 from .first_hit import meet_shift
 from .parabolas import NEVER
@@ -23,10 +22,10 @@ def is_told(a, b):
 def carry_along(course, state, j, i, scr, m, turn, centre):
     """Carry a particle that sticks along with what it sticks to."""
     world, rate = course.world, course.clock.rate
-    prop = state[course.rows.stuck].view(np.int32)[j] - 1
+    prop = state[course.extra_rows.stuck].view(np.int32)[j] - 1
     p = m[P]
     for axis in range(3):
-        p[axis] = scr[w.P0X + axis, i]
+        p[axis] = scr[scratch.P0X + axis, i]
         m[V, axis] = 0.0
     if prop < world.kind.shape[0]:
         # From where the prop was: at the end of a loop it may jump, and takes along what sticks to it.
@@ -36,19 +35,19 @@ def carry_along(course, state, j, i, scr, m, turn, centre):
         stretch = place_prop(world, prop, 0.0, centre, turn)
         out_of_prop(centre, turn, stretch, at, p)
         for axis in range(3):
-            scr[w.P0X + axis, i] = p[axis]
+            scr[scratch.P0X + axis, i] = p[axis]
         stretch = place_prop(world, prop, 1.0, centre, turn)
         out_of_prop(centre, turn, stretch, at, p)
         for axis in range(3):
-            m[V, axis] = (p[axis] - np.float64(scr[w.P0X + axis, i])) * rate
+            m[V, axis] = (p[axis] - np.float64(scr[scratch.P0X + axis, i])) * rate
         if not (is_told(p, m[NONE]) and is_told(m[V], m[NONE])):
             for axis in range(3):
-                p[axis], m[V, axis] = state[r.PX + axis, j], 0.0
+                p[axis], m[V, axis] = state[rows.PX + axis, j], 0.0
     for axis in range(3):
-        state[r.PX + axis, j] = p[axis]
-        state[r.VX + axis, j] = m[V, axis]
-        scr[w.V0X + axis, i] = m[V, axis]
-    state[r.ANGLE, j] = scr[w.TURNED_FROM, i]
+        state[rows.PX + axis, j] = p[axis]
+        state[rows.VX + axis, j] = m[V, axis]
+        scr[scratch.V0X + axis, i] = m[V, axis]
+    state[rows.ANGLE, j] = scr[scratch.TURNED_FROM, i]
 
 
 @lean_helper

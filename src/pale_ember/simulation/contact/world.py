@@ -12,7 +12,7 @@ from ...effect.errors import EffectError
 from ...effect.kinds import OnHit, PropKind
 from ...effect.rotations import matrix_of
 from ...effect.stage import Prop
-from ..layout import slots as s
+from ..layout import slots
 from ..layout.program import CENTRE, POSE, ROTATION, STRETCH, Tables, World
 from ..meshes.faces import body_corners, mesh_faces
 from ..motion.prop_poses import step_poses
@@ -45,7 +45,7 @@ def world_of(effect: Effect, layer: Layer, tables: Tables) -> tuple[World, list[
             props.append(prop)
         except EffectError as wrong:
             problem = EffectError(f"stage.props[{i}].mesh", wrong.reason)
-    widest = contact.reach * highest(tables, s.SIZE) * highest(tables, s.GROW) * _most_stretch(layer)
+    widest = contact.reach * highest(tables, slots.SIZE) * highest(tables, slots.GROW) * _most_stretch(layer)
     made = _world(
         effect.stage.floor and contact.floor, tuple(OnHit).index(contact.on_hit), contact.wear, contact.reach, widest,
         props, trees,

@@ -10,8 +10,7 @@ from numba import uint32, uint64
 
 from ...effect.kinds import FollowAim
 from ..kernels.compiling import kernel, lean_helper
-from ..layout import recording as e
-from ..layout import spawn_payload as g
+from ..layout import payload, recording
 from ..layout.signatures import BIRTHS, BOOL, CLOCK, D1, F2, I1, INT, L1, L2, NOTHING, NUMBER, REAL, U1, U8
 from ..values.dice import mix
 from ..values.sampling import one_draw
@@ -68,10 +67,10 @@ def weigh(what, who, clock, source, chance_key, chance, least, first, clocks, st
     """
     slow = least * least
     for i in range(what.shape[0]):
-        row, step = what[i], who[i, e.STEP]
-        left = np.float64(row[e.LEFT])
-        parent = mix(uint32(source + uint32(who[i, e.NUMBER])))
-        starts[i] = mix(uint32(parent + uint32(who[i, e.INDEX])))
+        row, step = what[i], who[i, recording.STEP]
+        left = np.float64(row[recording.LEFT])
+        parent = mix(uint32(source + uint32(who[i, recording.NUMBER])))
+        starts[i] = mix(uint32(parent + uint32(who[i, recording.INDEX])))
         local = since_begin(clock, step + 1 - left * clock.rate)
         inside = local >= -1e-7 and local < clock.length - 1e-9
         if clock.duration <= 0.0 and clock.begin <= 0.0 and local < 0.0:
@@ -79,7 +78,7 @@ def weigh(what, who, clock, source, chance_key, chance, least, first, clocks, st
             inside = True
         inside &= clock.length > 0.0
         clocks[i] = min(max(local / max(clock.length, 1e-30), 0.0), 1.0)
-        x, y, z = np.float64(row[e.VELOCITY]), np.float64(row[e.VELOCITY + 1]), np.float64(row[e.VELOCITY + 2])
+        x, y, z = np.float64(row[recording.VELOCITY]), np.float64(row[recording.VELOCITY + 1]), np.float64(row[recording.VELOCITY + 2])
         speed = x * x + y * y + z * z
         if least > 0.0 and speed < slow:
             verdict[i] = SLOW
@@ -151,11 +150,11 @@ def count_births(who, what, order, n, starts, low, high, key, limit, cap, most_l
     most = min(limit, cap)
     for i in range(n):
         at = order[i]
-        step = who[at, e.STEP]
+        step = who[at, recording.STEP]
         if step != here:
             here, ahead, seen = step, 0, 0
         seen += 1
-        counted = step >= 0 or (step == -1 and what[at, e.LEFT] == np.float32(0.0))
+        counted = step >= 0 or (step == -1 and what[at, recording.LEFT] == np.float32(0.0))
         if seen > most_looked:
             many[i], listed[i] = 0, 0
             rest[step - first] += 1 if step >= 0 else 0
@@ -178,7 +177,7 @@ def list_births(what, order, n, clocks, starts, listed, births):
     k = 0
     for i in range(n):
         at, many = order[i], listed[i]
-        left, clock, start, event = what[at, e.LEFT], clocks[at], starts[at], np.int32(i)
+        left, clock, start, event = what[at, recording.LEFT], clocks[at], starts[at], np.int32(i)
         # By pieces, whose places are known not to count from the end: so they are written in one go.
         lefts, times, numbers, events = births.left[k : k + many], births.clock[k : k + many], births.number[k : k + many], births.of[k : k + many]
         for j in range(many):
@@ -191,13 +190,13 @@ def give(what, order, n, aim, carries, given):
     """Fill the rows of ``given``, as :mod:`.given` numbers them, from the answered events; ``aim`` is a place in ``FollowAim``."""
     for i in range(n):
         row, out = what[order[i]], given[i]
-        x, y, z = np.float64(row[e.VELOCITY]), np.float64(row[e.VELOCITY + 1]), np.float64(row[e.VELOCITY + 2])
-        u, v, t = np.float64(row[e.NORMAL]), np.float64(row[e.NORMAL + 1]), np.float64(row[e.NORMAL + 2])
+        x, y, z = np.float64(row[recording.VELOCITY]), np.float64(row[recording.VELOCITY + 1]), np.float64(row[recording.VELOCITY + 2])
+        u, v, t = np.float64(row[recording.NORMAL]), np.float64(row[recording.NORMAL + 1]), np.float64(row[recording.NORMAL + 2])
         for k in range(3):
-            out[g.PLACE + k] = row[e.PLACE + k]
-            out[g.VELOCITY + k] = row[e.VELOCITY + k] if carries else np.float32(0.0)
+            out[payload.PLACE + k] = row[recording.PLACE + k]
+            out[payload.VELOCITY + k] = row[recording.VELOCITY + k] if carries else np.float32(0.0)
         for k in range(4):
-            out[g.COLOR + k] = np.float32(1.0)
+            out[payload.COLOR + k] = np.float32(1.0)
         # What is told without a surface has no normal.
         aimed = aim != _OWN
         if aim == _SURFACE:
@@ -210,6 +209,6 @@ def give(what, order, n, aim, carries, given):
             z -= 2.0 * into * t
         far = np.sqrt(x * x + y * y + z * z)
         if aimed and far > 1e-9:
-            out[g.AXIS], out[g.AXIS + 1], out[g.AXIS + 2] = x / far, y / far, z / far
+            out[payload.AXIS], out[payload.AXIS + 1], out[payload.AXIS + 2] = x / far, y / far, z / far
         else:
-            out[g.AXIS], out[g.AXIS + 1], out[g.AXIS + 2] = np.float32(0.0), np.float32(0.0), np.float32(0.0)
+            out[payload.AXIS], out[payload.AXIS + 1], out[payload.AXIS + 2] = np.float32(0.0), np.float32(0.0), np.float32(0.0)

@@ -15,10 +15,7 @@ from ...effect.values import Fixed, Value
 from ..births.schedule import Schedule
 from ..births.sources import source_key, starts_of
 from ..kernels.compiling import helper, kernel
-from ..layout import dependence
-from ..layout import recording as e
-from ..layout import slots as s
-from ..layout import spawn_payload as g
+from ..layout import dependence, payload, recording, slots
 from ..layout.program import Births
 from ..layout.signatures import BOOL, D1, F2, NOTHING, REAL, TABLES, TRACK, U1
 from ..motion.path import channel, piece_at
@@ -41,7 +38,7 @@ Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 Numbers = NDArray[np.uint32]
 # What of a parent each kind of follow-up asks for.
-WANTED = {When.BIRTH: e.BIRTH, When.HIT: e.HIT, When.DEATH: e.DEATH, When.ALIVE: e.FLIGHT}
+WANTED = {When.BIRTH: recording.BIRTH, When.HIT: recording.HIT, When.DEATH: recording.DEATH, When.ALIVE: recording.FLIGHT}
 # Events by the metre have numbers of their own beside those by the second.
 BY_METRE = 1 << 30
 # And so has the end of a flight.
@@ -121,25 +118,25 @@ class FollowUp:
         """Return the births of steps ``first`` to ``stop``, in order; in each step no more than a cap are listed."""
         chosen, _, who = self._chosen(first, stop, cap)
         n, total = len(chosen.order), int(chosen.each_step.sum())
-        given = np.empty((n, g.COLUMNS), np.float32)
+        given = np.empty((n, payload.COLUMNS), np.float32)
         carries = [(name, value) for name, value in (("carry", self.origin.carry), ("launch.carry", self._launch_carry)) if value != Fixed(0.0)]
         aim = tuple(FollowAim).index(self.origin.aim)
         give(chosen.what, chosen.order, n, aim, bool(carries), given)
         if self.origin.take_color or self.origin.take_size:
             looks = self.parent.looks(chosen.what[chosen.order], who[chosen.order])
             if self.origin.take_color:
-                given[:, g.COLOR : g.COLOR + 3] = looks[:, :3]
+                given[:, payload.COLOR : payload.COLOR + 3] = looks[:, :3]
             if self.origin.take_size:
-                given[:, g.SIZE] = looks[:, 3]
+                given[:, payload.SIZE] = looks[:, 3]
         births = Births(
             np.empty(total, np.float32), np.empty(total), np.empty(total, np.uint32),
             np.concatenate([[0], np.cumsum(chosen.each_step)]), chosen.rest, given, np.empty(total, np.int32),
         )  # fmt: skip
         list_births(chosen.what, chosen.order, n, chosen.clock, chosen.starts, chosen.listed, births)
-        given[:, g.PARENT :] = 0.0
+        given[:, payload.PARENT :] = 0.0
         if self.joins:
-            given[:, g.PARENT] = who[chosen.order, e.NUMBER].astype(np.uint32).view(np.float32)
-            given[:, g.WALKED] = chosen.what[chosen.order, e.WALKED] if self.kind == e.FLIGHT else 0.0
+            given[:, payload.PARENT] = who[chosen.order, recording.NUMBER].astype(np.uint32).view(np.float32)
+            given[:, payload.WALKED] = chosen.what[chosen.order, recording.WALKED] if self.kind == recording.FLIGHT else 0.0
         if self._schedule.in_row:
             births = births._replace(row=_rows(chosen, births.of))
         if not carries:
@@ -156,11 +153,11 @@ class FollowUp:
     def _chosen(self, first: int, stop: int, cap: int) -> tuple[_Chosen, Answer, Ints]:
         """Return which of the parent's events are answered, what became of the others, and who they were."""
         what, who = self.parent.events(first, stop, self.kind)
-        if self.kind == e.FLIGHT:
+        if self.kind == recording.FLIGHT:
             flights = what, who
             what, who = self._in_flight(what, who)
             if self.joins:
-                ends, whose = self.parent.events(first, stop, e.DEATH)
+                ends, whose = self.parent.events(first, stop, recording.DEATH)
                 ends, whose = _with_walks(ends, whose, *flights)
                 what, who = np.concatenate([what, ends]), np.concatenate([who, whose])
         whole, origin = len(what), self.origin
@@ -182,18 +179,18 @@ class FollowUp:
 
     def _in_flight(self, what: NDArray[np.float32], who: Ints) -> tuple[NDArray[np.float32], Ints]:
         """Return the events all along some stretches of flight: where what has flown so far passes whole numbers."""
-        number = who[:, e.NUMBER].astype(np.uint32)
+        number = who[:, recording.NUMBER].astype(np.uint32)
         rows = what.astype(np.float64)
         length = max(self._schedule.length, 1e-9)
         # A flight's rate is that of its birth.
-        birth = who[:, e.STEP] + 1 - (rows[:, e.LEFT] + rows[:, e.FLOWN_TO]) * self.rate
+        birth = who[:, recording.STEP] + 1 - (rows[:, recording.LEFT] + rows[:, recording.FLOWN_TO]) * self.rate
         clock = np.empty(len(birth))
         find_since_begin(self._clock, birth, clock)
         clock = np.clip(clock / length, 0.0, 1.0)
         found: list[tuple[Ints, Floats, Ints]] = []
         for value, name, begin, end, first in (
-            (self.origin.rate, "rate", e.FLOWN, e.FLOWN_TO, 0),
-            (self.origin.per_metre, "per_metre", e.WALKED, e.WALKED_TO, BY_METRE),
+            (self.origin.rate, "rate", recording.FLOWN, recording.FLOWN_TO, 0),
+            (self.origin.per_metre, "per_metre", recording.WALKED, recording.WALKED_TO, BY_METRE),
         ):
             if value == Fixed(0.0) or not len(rows):
                 continue
@@ -206,7 +203,7 @@ class FollowUp:
             if self.joins and not found:
                 low -= (rows[:, begin] == 0.0) & (rows[:, end] > 0.0)
             # Far more than can be born in a step are not even looked at; how many depends on the step alone.
-            flights = np.bincount(who[:, e.STEP] - who[0, e.STEP])[who[:, e.STEP] - who[0, e.STEP]]
+            flights = np.bincount(who[:, recording.STEP] - who[0, recording.STEP])[who[:, recording.STEP] - who[0, recording.STEP]]
             most = np.maximum(self._looked // flights, 1)
             # Who has flown farther than can be told has no events any more.
             with np.errstate(invalid="ignore"):
@@ -222,13 +219,13 @@ class FollowUp:
         found.append((np.zeros(0, np.int64), np.zeros(0), np.zeros(0, np.int64)))
         of, share, index = (np.concatenate(side) for side in zip(*found, strict=True))
         what, who = what[of], who[of]
-        begun, ended = rows[of, e.BEGAN : e.BEGAN + 3], rows[of, e.PLACE : e.PLACE + 3]
-        flown = rows[of, e.FLOWN_TO] - rows[of, e.FLOWN]
-        what[:, e.LEFT] = rows[of, e.LEFT] + flown * (1.0 - share)
-        what[:, e.PLACE : e.PLACE + 3] = begun + (ended - begun) * share[:, None]
-        walked = rows[of, e.WALKED]
-        what[:, e.WALKED] = walked + (rows[of, e.WALKED_TO] - walked) * share
-        who[:, e.INDEX] = index
+        begun, ended = rows[of, recording.BEGAN : recording.BEGAN + 3], rows[of, recording.PLACE : recording.PLACE + 3]
+        flown = rows[of, recording.FLOWN_TO] - rows[of, recording.FLOWN]
+        what[:, recording.LEFT] = rows[of, recording.LEFT] + flown * (1.0 - share)
+        what[:, recording.PLACE : recording.PLACE + 3] = begun + (ended - begun) * share[:, None]
+        walked = rows[of, recording.WALKED]
+        what[:, recording.WALKED] = walked + (rows[of, recording.WALKED_TO] - walked) * share
+        who[:, recording.INDEX] = index
         return what, who
 
 
@@ -242,13 +239,13 @@ def _rows(chosen: _Chosen, of: NDArray[np.int32]) -> NDArray[np.float32]:
 def _with_walks(what: NDArray[np.float32], who: Ints, flights: NDArray[np.float32], whose: Ints) -> tuple[NDArray[np.float32], Ints]:
     """Return deaths as points at the ends of flights: as far along as those went, and numbered apart from what is on the way."""
     what, who = what.copy(), who.copy()
-    who[:, e.INDEX] = AT_END
+    who[:, recording.INDEX] = AT_END
     if len(what) and len(flights):
-        key, keys = (rows[:, e.STEP] << 32 | rows[:, e.NUMBER] for rows in (who, whose))
+        key, keys = (rows[:, recording.STEP] << 32 | rows[:, recording.NUMBER] for rows in (who, whose))
         order = np.argsort(keys, kind="stable")
         # The last stretch of those of the same particle in the same step.
         at = np.maximum(np.searchsorted(keys[order], key, side="right") - 1, 0)
-        what[:, e.WALKED] = flights[order[at], e.WALKED_TO]
+        what[:, recording.WALKED] = flights[order[at], recording.WALKED_TO]
     return what, who
 
 
@@ -269,7 +266,7 @@ def asked_by(child: Layer) -> int:
     """Return what a follow-up asks of the layer that it follows, as bits of :mod:`.recording`."""
     when = child.origin.when
     # A ribbon ends where its parent's flight does.
-    return WANTED[when] | (e.DEATH if when == When.ALIVE and dependence.joins_parents(child) else 0)
+    return WANTED[when] | (recording.DEATH if when == When.ALIVE and dependence.joins_parents(child) else 0)
 
 
 def starts_of_events(source: np.uint32, parent: Numbers, index: Ints) -> Numbers:
@@ -288,9 +285,9 @@ def _read(tables, slot, age, clock, speed, serial):
     """Return one particle's value of a slot, along whatever it runs."""
     form = tables.form[slot]
     x = age
-    if form >= s.SPEED_CURVE:
+    if form >= slots.SPEED_CURVE:
         x = speed
-    elif form >= s.CLOCK_CURVE:
+    elif form >= slots.CLOCK_CURVE:
         x = clock
     return one(tables, slot, x, serial)
 
@@ -312,7 +309,7 @@ def look_at_events(tables, track, follow, speed_range, now, births, ages, speeds
             grown = max(channel(track, piece_at(track, clock), 6, clock), 1e-4)
         fast = speeds[i] / (speed_range * grown)
         for k in range(3):
-            tint = one(tables, s.TINT_R + k, births[i], serial[i])
-            out[i, k] = tint * _read(tables, s.COLOR_R + k, ages[i], now[i], fast, serial[i])
-        size = one(tables, s.SIZE, births[i], serial[i]) * _read(tables, s.GROW, ages[i], now[i], fast, serial[i])
+            tint = one(tables, slots.TINT_R + k, births[i], serial[i])
+            out[i, k] = tint * _read(tables, slots.COLOR_R + k, ages[i], now[i], fast, serial[i])
+        size = one(tables, slots.SIZE, births[i], serial[i]) * _read(tables, slots.GROW, ages[i], now[i], fast, serial[i])
         out[i, 3] = size * np.float32(grown)

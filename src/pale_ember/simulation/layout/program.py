@@ -9,8 +9,8 @@ from numpy.typing import NDArray
 
 from ..kernels.bundles import bundled
 from ..kernels.compiling import Calls
-from .spawn_payload import VELOCITY
-from .state import Rows
+from .payload import VELOCITY
+from .rows import ExtraRows
 
 Floats = NDArray[np.float64]
 
@@ -242,7 +242,7 @@ class Course(NamedTuple):
     """All that a layer's motion depends on, as the kernels take it.
 
     ``follow`` tells whether particles move with the layer. The last ones but the addresses are memory to reuse:
-    ``form``, ``ends`` of the slots at this moment, ``poses`` (6, pose). ``rows`` tells which rows a state has besides
+    ``form``, ``ends`` of the slots at this moment, ``poses`` (6, pose). ``extra_rows`` tells which rows a state has besides
     those of all layers, ``world`` what there is to meet, ``log`` where what happens is written, ``drawn`` what they are drawn as.
     """
 
@@ -256,7 +256,7 @@ class Course(NamedTuple):
     form: NDArray[np.int32]
     ends: NDArray[np.float32]
     poses: Floats
-    rows: Rows
+    extra_rows: ExtraRows
     world: World
     log: Log
     calls: Calls

@@ -8,8 +8,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..kernels.compiling import kernel, lean_helper
-from . import scratch as w
-from . import state as r
+from . import rows, scratch
 from .program import Log
 from .signatures import COURSE, F2, INT, NOTHING, U1
 
@@ -49,8 +48,8 @@ def note(course, state, j, number, kind, index, step, left, place, normal, veloc
         row[NORMAL + i] = normal[i]
         row[VELOCITY + i] = velocity[i]
     row[AGE] = age
-    row[CLOCK] = state[r.CLOCK, j]
-    taken = course.rows.taken
+    row[CLOCK] = state[rows.CLOCK, j]
+    taken = course.extra_rows.taken
     for i in range(4):
         row[TAKEN + i] = state[taken + i, j] if taken >= 0 else np.float32(1.0)
     who[STEP], who[KIND], who[NUMBER], who[INDEX] = step, kind, number, index
@@ -60,47 +59,47 @@ def note(course, state, j, number, kind, index, step, left, place, normal, veloc
 @lean_helper
 def fly(course, state, j, number, step, left, span, begin, end, velocity, age, none):
     """Write a stretch of flight down, and count how far and how long the particle has flown."""
-    rows = course.rows
-    if rows.flown < 0:
+    extra = course.extra_rows
+    if extra.flown < 0:
         return
     x, y, z = end[0] - begin[0], end[1] - begin[1], end[2] - begin[2]
-    flown, walked = state[rows.flown, j], state[rows.walked, j]
-    state[rows.flown, j] = flown + span
-    state[rows.walked, j] = walked + np.sqrt(x * x + y * y + z * z)
+    flown, walked = state[extra.flown, j], state[extra.walked, j]
+    state[extra.flown, j] = flown + span
+    state[extra.walked, j] = walked + np.sqrt(x * x + y * y + z * z)
     at = note(course, state, j, number, FLIGHT, 0, step, left, end, none, velocity, age)
     if at >= 0:
         row = course.log.what[at]
         for i in range(3):
             row[BEGAN + i] = begin[i]
         row[FLOWN], row[WALKED] = flown, walked
-        row[FLOWN_TO], row[WALKED_TO] = state[rows.flown, j], state[rows.walked, j]
+        row[FLOWN_TO], row[WALKED_TO] = state[extra.flown, j], state[extra.walked, j]
 
 
 @kernel(NOTHING, COURSE, F2, U1, INT, INT, INT, F2, lean=True, cost=0.7)
 def record(course, state, serial, start, n, step, scr):
     """Write down the deaths of a block in a step, and how it flew; the P rows say where the last stretch began."""
     wants = course.log.wants
-    spare = scr[w.WORK].view(np.float64)
+    spare = scr[scratch.WORK].view(np.float64)
     begin, end, velocity, none = spare[:3], spare[3:6], spare[6:9], spare[9:12]
     for axis in range(3):
         none[axis] = 0.0
     for i in range(n):
-        dies = scr[w.END, i] >= np.float32(1.0)
-        if scr[w.GONE, i] != np.float32(0.0) or not (wants & FLIGHT or (dies and wants & DEATH)):
+        dies = scr[scratch.END, i] >= np.float32(1.0)
+        if scr[scratch.GONE, i] != np.float32(0.0) or not (wants & FLIGHT or (dies and wants & DEATH)):
             continue
-        j, span = start + i, np.float64(scr[w.PIECE, i])
+        j, span = start + i, np.float64(scr[scratch.PIECE, i])
         left = 0.0
         if dies:
-            left = min(max((np.float64(scr[w.END, i]) - 1.0) / np.float64(state[r.AGING, j]), 0.0), span)
+            left = min(max((np.float64(scr[scratch.END, i]) - 1.0) / np.float64(state[rows.AGING, j]), 0.0), span)
         share = 1.0 - left / span if span > 0.0 else 1.0
         for axis in range(3):
-            v0, v1 = np.float64(scr[w.V0X + axis, i]), np.float64(state[r.VX + axis, j])
-            p0, way = np.float64(scr[w.P0X + axis, i]), np.float64(state[r.PX + axis, j]) - np.float64(scr[w.P0X + axis, i])
-            bow = 0.5 * np.float64(scr[w.PACE, i]) * span * (v1 - v0)
+            v0, v1 = np.float64(scr[scratch.V0X + axis, i]), np.float64(state[rows.VX + axis, j])
+            p0, way = np.float64(scr[scratch.P0X + axis, i]), np.float64(state[rows.PX + axis, j]) - np.float64(scr[scratch.P0X + axis, i])
+            bow = 0.5 * np.float64(scr[scratch.PACE, i]) * span * (v1 - v0)
             begin[axis] = p0
             end[axis] = p0 + way * share + bow * (share * share - share)
             velocity[axis] = v0 + (v1 - v0) * share
-        age = min(np.float64(scr[w.END, i]), 1.0)
+        age = min(np.float64(scr[scratch.END, i]), 1.0)
         if wants & FLIGHT:
             fly(course, state, j, serial[j], step, left, span - left, begin, end, velocity, age, none)
         if dies:

@@ -7,7 +7,7 @@ from numba import types
 from ..kernels.bundles import Bundle
 from ..kernels.compiling import Calls
 from .program import Births, Clock, Course, Drawn, Log, Shape, Surroundings, Tables, Track, Weather, World
-from .state import Rows
+from .rows import ExtraRows
 
 F1 = types.float32[::1]
 F2 = types.float32[:, ::1]
@@ -31,12 +31,12 @@ AROUND = Bundle(Surroundings, F2, F1, F1, F1, F1, D2, REAL, INT, INT, REAL, INT)
 CALLS = Bundle(Calls, *(INT,) * len(Calls._fields))
 CLOCK = Bundle(Clock, REAL, REAL, INT, REAL, REAL)
 D4 = types.float64[:, :, :, ::1]
-ROWS = Bundle(Rows, *(INT,) * len(Rows._fields))
+EXTRA_ROWS = Bundle(ExtraRows, *(INT,) * len(ExtraRows._fields))
 WORLD = Bundle(
     World, BOOL, INT, REAL, REAL, REAL, L1, D2, D3, D2, D2, F2, L1, D4, L1, L1, L1, D2, L2, D3, D2, D2, L2, I1, I1,
     U8, types.uint64[:, :, ::1], D1, D1,
 )  # fmt: skip
 LOG = Bundle(Log, INT, F2, L2, L1)
 DRAWN = Bundle(Drawn, INT, INT, INT, INT)
-COURSE = Bundle(Course, CLOCK, BOOL, TABLES, SHAPE, TRACK, WEATHER, AROUND, I1, F2, D2, ROWS, WORLD, LOG, CALLS, DRAWN)
+COURSE = Bundle(Course, CLOCK, BOOL, TABLES, SHAPE, TRACK, WEATHER, AROUND, I1, F2, D2, EXTRA_ROWS, WORLD, LOG, CALLS, DRAWN)
 BIRTHS = Bundle(Births, F1, D1, U1, L1, L1, F2, I1, F1, F1)

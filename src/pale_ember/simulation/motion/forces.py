@@ -14,8 +14,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..kernels.compiling import inlined, kernel
-from ..layout import scratch as w
-from ..layout import slots as s
+from ..layout import scratch, slots
 from ..layout.signatures import AROUND, CALLS, F2, I1, INT, NOTHING, TABLES, U1
 from ..values.sampling import call_values, one_draw, present
 
@@ -23,15 +22,15 @@ from ..values.sampling import call_values, one_draw, present
 @inlined
 def axis_of(form, slot):
     """Return the scratch row that a slot's tables are read along."""
-    return w.FAST if form[slot] >= s.SPEED_CURVE else w.MIDDLE
+    return scratch.FAST if form[slot] >= slots.SPEED_CURVE else scratch.MIDDLE
 
 
 @inlined
 def is_pushed(form, ends):
     """Return whether acceleration differs from particle to particle or from axis to axis."""
-    thrusts = present(form, ends, s.THRUST_X) or present(form, ends, s.THRUST_Y) or present(form, ends, s.THRUST_Z)
-    centres = present(form, ends, s.PULL) or present(form, ends, s.SWIRL)
-    return form[s.GRAVITY] != s.LEVEL or thrusts or centres or present(form, ends, s.TURBULENCE)
+    thrusts = present(form, ends, slots.THRUST_X) or present(form, ends, slots.THRUST_Y) or present(form, ends, slots.THRUST_Z)
+    centres = present(form, ends, slots.PULL) or present(form, ends, slots.SWIRL)
+    return form[slots.GRAVITY] != slots.LEVEL or thrusts or centres or present(form, ends, slots.TURBULENCE)
 
 
 @inlined
@@ -84,15 +83,15 @@ def relaxations(k, dt, e0, e1, e2, n):
 @kernel(NOTHING, F2, AROUND, TABLES, I1, F2, U1, INT, INT, CALLS, everyday=True, cost=0.4)
 def drag_and_wind(scr, around, tables, form, ends, serial, start, n, calls):
     """Fill the relaxation rows and add the wind's push, k·w."""
-    value, stretch = scr[w.VALUE], around.stretch[0]
+    value, stretch = scr[scratch.VALUE], around.stretch[0]
     call_values(
-        calls.values, scr, w.VALUE, axis_of(form, s.DRAG), tables, form, ends, s.DRAG, serial, start, n, stretch
+        calls.values, scr, scratch.VALUE, axis_of(form, slots.DRAG), tables, form, ends, slots.DRAG, serial, start, n, stretch
     )
-    relaxations(value, scr[w.SPAN], scr[w.E0], scr[w.E1], scr[w.E2], n)
-    if present(form, ends, s.WIND):
-        ax, ay, az, taken = scr[w.AX], scr[w.AY], scr[w.AZ], scr[w.T0]
+    relaxations(value, scr[scratch.SPAN], scr[scratch.E0], scr[scratch.E1], scr[scratch.E2], n)
+    if present(form, ends, slots.WIND):
+        ax, ay, az, taken = scr[scratch.AX], scr[scratch.AY], scr[scratch.AZ], scr[scratch.T0]
         call_values(
-            calls.values, scr, w.T0, axis_of(form, s.WIND), tables, form, ends, s.WIND, serial, start, n, stretch
+            calls.values, scr, scratch.T0, axis_of(form, slots.WIND), tables, form, ends, slots.WIND, serial, start, n, stretch
         )
         bx, by, bz = around.breeze[0], around.breeze[1], around.breeze[2]
         for i in range(n):
@@ -119,13 +118,13 @@ def _sideways(around, serial, j):
 @kernel(NOTHING, F2, AROUND, TABLES, I1, F2, U1, INT, INT, CALLS)
 def about_centre(scr, around, tables, form, ends, serial, start, n, calls):
     """Add the pull to the layer's centre and the push round its axis, at the places in the middle of the step."""
-    ax, ay, az, value = scr[w.AX], scr[w.AY], scr[w.AZ], scr[w.VALUE]
-    mx, my, mz = scr[w.MX], scr[w.MY], scr[w.MZ]
+    ax, ay, az, value = scr[scratch.AX], scr[scratch.AY], scr[scratch.AZ], scr[scratch.VALUE]
+    mx, my, mz = scr[scratch.MX], scr[scratch.MY], scr[scratch.MZ]
     cx, cy, cz = around.centre[0], around.centre[1], around.centre[2]
     tiny, stretch = np.float32(1e-6), around.stretch[0]
-    if present(form, ends, s.PULL):
+    if present(form, ends, slots.PULL):
         call_values(
-            calls.values, scr, w.VALUE, axis_of(form, s.PULL), tables, form, ends, s.PULL, serial, start, n, stretch
+            calls.values, scr, scratch.VALUE, axis_of(form, slots.PULL), tables, form, ends, slots.PULL, serial, start, n, stretch
         )
         for i in range(n):
             x, y, z = mx[i] - cx, my[i] - cy, mz[i] - cz
@@ -133,12 +132,12 @@ def about_centre(scr, around, tables, form, ends, serial, start, n, calls):
             ax[i] -= x * share
             ay[i] -= y * share
             az[i] -= z * share
-    if present(form, ends, s.SWIRL):
+    if present(form, ends, slots.SWIRL):
         call_values(
-            calls.values, scr, w.VALUE, axis_of(form, s.SWIRL), tables, form, ends, s.SWIRL, serial, start, n, stretch
+            calls.values, scr, scratch.VALUE, axis_of(form, slots.SWIRL), tables, form, ends, slots.SWIRL, serial, start, n, stretch
         )
         ux, uy, uz = around.axis[0], around.axis[1], around.axis[2]
-        far = scr[w.T0]
+        far = scr[scratch.T0]
         on_axis = False
         for i in range(n):
             x, y, z = mx[i] - cx, my[i] - cy, mz[i] - cz

@@ -5,9 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..kernels.compiling import kernel
-from ..layout import scratch as w
-from ..layout import slots as s
-from ..layout import state as r
+from ..layout import rows, scratch, slots
 from ..layout.signatures import AROUND, BOOL, CALLS, F2, I1, INT, NOTHING, TABLES, U1
 from ..values.sampling import call_values
 from .forces import axis_of
@@ -20,10 +18,10 @@ def orbit(scr, state, serial, start, n, tables, form, ends, around, calls, first
     Turned half before all else moves and half after it, a step is of second order (G. Strang, SIAM J. Numer. Anal. 5,
     1968).
     """
-    angle, span, half = scr[w.TURNED], scr[w.SPAN], np.float32(0.5)
+    angle, span, half = scr[scratch.TURNED], scr[scratch.SPAN], np.float32(0.5)
     if first:
-        axis, one = axis_of(form, s.ORBIT), np.float32(1.0)
-        call_values(calls.values, scr, w.TURNED, axis, tables, form, ends, s.ORBIT, serial, start, n, one)
+        axis, one = axis_of(form, slots.ORBIT), np.float32(1.0)
+        call_values(calls.values, scr, scratch.TURNED, axis, tables, form, ends, slots.ORBIT, serial, start, n, one)
         for i in range(n):
             angle[i] *= half * span[i]
     ux, uy, uz = np.float64(around.axis[0]), np.float64(around.axis[1]), np.float64(around.axis[2])
@@ -31,7 +29,7 @@ def orbit(scr, state, serial, start, n, tables, form, ends, around, calls, first
         j = start + i
         sin, cos = np.sin(np.float64(angle[i])), np.cos(np.float64(angle[i]))
         for what in range(2):
-            row = r.PX if what == 0 else r.VX
+            row = rows.PX if what == 0 else rows.VX
             ox = np.float64(around.centre[0]) if what == 0 else 0.0
             oy = np.float64(around.centre[1]) if what == 0 else 0.0
             oz = np.float64(around.centre[2]) if what == 0 else 0.0

@@ -13,9 +13,9 @@ from ...effect.path import path_pieces
 from ...effect.rotations import matrix_of
 from ...effect.source import PathKey, Triple
 from ..kernels.compiling import helper, kernel, lean_helper
+from ..layout.payload import AXIS, PLACE
 from ..layout.program import CENTRE, POSE, ROTATION, STRETCH, Track
 from ..layout.signatures import D1, NOTHING, REAL, TRACK
-from ..layout.spawn_payload import AXIS, PLACE
 
 Floats = NDArray[np.float64]
 

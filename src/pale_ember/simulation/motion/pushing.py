@@ -5,9 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..kernels.compiling import helper, kernel
-from ..layout import scratch as w
-from ..layout import slots as s
-from ..layout import state as r
+from ..layout import rows, scratch, slots
 from ..layout.signatures import AROUND, BOOL, CALLS, F2, I1, INT, NOTHING, TABLES, U1
 from ..values.sampling import call_values, level, piece, present
 from .forces import axis_of, call_centre
@@ -28,11 +26,11 @@ def _along(scr, row, factors, n, around, axis):
 @helper
 def _to_middle(scr, state, start, n, drifts, paced):
     """Fill the M rows with where particles are in the middle of the step, but for what pushes them in it."""
-    span, pace = scr[w.SPAN], scr[w.PACE]
+    span, pace = scr[scratch.SPAN], scr[scratch.PACE]
     half = np.float32(0.5)
     for axis in range(3):
-        p, v = piece(state, r.PX + axis, start, n), piece(state, r.VX + axis, start, n)
-        m, d = scr[w.MX + axis], scr[w.DX + axis]
+        p, v = piece(state, rows.PX + axis, start, n), piece(state, rows.VX + axis, start, n)
+        m, d = scr[scratch.MX + axis], scr[scratch.DX + axis]
         if paced:
             for i in range(n):
                 m[i] = p[i] + half * span[i] * pace[i] * v[i]
@@ -48,44 +46,44 @@ def _to_middle(scr, state, start, n, drifts, paced):
 def push(scr, state, serial, start, n, tables, form, ends, around, calls):
     """Fill the rows of acceleration, drift and pace of a block, as they are in the middle of the step."""
     zero, stretch = np.float32(0.0), around.stretch[0]
-    ax, ay, az = scr[w.AX], scr[w.AY], scr[w.AZ]
-    drifts = present(form, ends, s.DRIFT_X) or present(form, ends, s.DRIFT_Y) or present(form, ends, s.DRIFT_Z)
-    paced = form[s.PACE] != s.LEVEL or ends[s.PACE, 0] != np.float32(1.0)
+    ax, ay, az = scr[scratch.AX], scr[scratch.AY], scr[scratch.AZ]
+    drifts = present(form, ends, slots.DRIFT_X) or present(form, ends, slots.DRIFT_Y) or present(form, ends, slots.DRIFT_Z)
+    paced = form[slots.PACE] != slots.LEVEL or ends[slots.PACE, 0] != np.float32(1.0)
     if paced:
-        axis = axis_of(form, s.PACE)
-        call_values(calls.values, scr, w.PACE, axis, tables, form, ends, s.PACE, serial, start, n, stretch)
-    axis = axis_of(form, s.GRAVITY)
-    call_values(calls.values, scr, w.VALUE, axis, tables, form, ends, s.GRAVITY, serial, start, n, stretch)
-    weight = scr[w.VALUE]
+        axis = axis_of(form, slots.PACE)
+        call_values(calls.values, scr, scratch.PACE, axis, tables, form, ends, slots.PACE, serial, start, n, stretch)
+    axis = axis_of(form, slots.GRAVITY)
+    call_values(calls.values, scr, scratch.VALUE, axis, tables, form, ends, slots.GRAVITY, serial, start, n, stretch)
+    weight = scr[scratch.VALUE]
     for i in range(n):
         ax[i] = zero
         ay[i] = -weight[i]
         az[i] = zero
     # Thrust, then drift: each along the layer's own axes.
     for kind in range(2):
-        first, row = (s.THRUST_X, w.AX) if kind == 0 else (s.DRIFT_X, w.DX)
+        first, row = (slots.THRUST_X, scratch.AX) if kind == 0 else (slots.DRIFT_X, scratch.DX)
         for axis in range(3):
             if kind == 1 and axis == 0 and drifts:
                 for k in range(3):
-                    level(scr[w.DX + k], zero, n)
+                    level(scr[scratch.DX + k], zero, n)
             slot = first + axis
             if present(form, ends, slot):
                 at = axis_of(form, slot)
-                call_values(calls.values, scr, w.VALUE, at, tables, form, ends, slot, serial, start, n, stretch)
-                _along(scr, row, scr[w.VALUE], n, around, axis)
-    centres = present(form, ends, s.PULL) or present(form, ends, s.SWIRL)
-    stirs = present(form, ends, s.TURBULENCE)
+                call_values(calls.values, scr, scratch.VALUE, at, tables, form, ends, slot, serial, start, n, stretch)
+                _along(scr, row, scr[scratch.VALUE], n, around, axis)
+    centres = present(form, ends, slots.PULL) or present(form, ends, slots.SWIRL)
+    stirs = present(form, ends, slots.TURBULENCE)
     if centres or stirs:
         _to_middle(scr, state, start, n, drifts, paced)
     if centres:
         call_centre(calls.centre, scr, around, tables, form, ends, serial, start, n, calls)
     if stirs:
-        call_stir(calls.stir, scr[w.T0], scr[w.T1], scr[w.T2], scr[w.MX], scr[w.MY], scr[w.MZ], n, around)
-        axis = axis_of(form, s.TURBULENCE)
-        call_values(calls.values, scr, w.VALUE, axis, tables, form, ends, s.TURBULENCE, serial, start, n, stretch)
-        value = scr[w.VALUE]
+        call_stir(calls.stir, scr[scratch.T0], scr[scratch.T1], scr[scratch.T2], scr[scratch.MX], scr[scratch.MY], scr[scratch.MZ], n, around)
+        axis = axis_of(form, slots.TURBULENCE)
+        call_values(calls.values, scr, scratch.VALUE, axis, tables, form, ends, slots.TURBULENCE, serial, start, n, stretch)
+        value = scr[scratch.VALUE]
         for axis in range(3):
-            a, push = scr[w.AX + axis], scr[w.T0 + axis]
+            a, push = scr[scratch.AX + axis], scr[scratch.T0 + axis]
             for i in range(n):
                 a[i] += push[i] * value[i]
 
@@ -93,16 +91,16 @@ def push(scr, state, serial, start, n, tables, form, ends, around, calls):
 @kernel(NOTHING, F2, F2, U1, INT, INT, TABLES, I1, F2, CALLS, BOOL, BOOL, everyday=True, cost=0.2)
 def glide(scr, state, serial, start, n, tables, form, ends, calls, drifts, spins):
     """Move a block by its drift, and turn each by its spin."""
-    span = scr[w.SPAN]
+    span = scr[scratch.SPAN]
     if drifts:
         for axis in range(3):
-            p, d = piece(state, r.PX + axis, start, n), scr[w.DX + axis]
+            p, d = piece(state, rows.PX + axis, start, n), scr[scratch.DX + axis]
             for i in range(n):
                 p[i] += d[i] * span[i]
     if spins:
-        axis, one = axis_of(form, s.SPIN), np.float32(1.0)
-        call_values(calls.values, scr, w.VALUE, axis, tables, form, ends, s.SPIN, serial, start, n, one)
-        value, angle = scr[w.VALUE], piece(state, r.ANGLE, start, n)
+        axis, one = axis_of(form, slots.SPIN), np.float32(1.0)
+        call_values(calls.values, scr, scratch.VALUE, axis, tables, form, ends, slots.SPIN, serial, start, n, one)
+        value, angle = scr[scratch.VALUE], piece(state, rows.ANGLE, start, n)
         for i in range(n):
             angle[i] += value[i] * span[i]
 

@@ -5,9 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..kernels.compiling import helper, kernel
-from ..layout import scratch as w
-from ..layout import slots as s
-from ..layout import state as r
+from ..layout import rows, scratch, slots
 from ..layout.scratch import HELD
 from ..layout.signatures import AROUND, BOOL, CALLS, F2, I1, INT, NOTHING, TABLES, U1
 from ..values.sampling import call_values, piece, present, speeds
@@ -16,9 +14,9 @@ from ..values.sampling import call_values, piece, present, speeds
 @helper
 def _speeds_in_the_middle(scr, state, start, n, reach):
     """Fill the FAST row with the speeds that forces known so far give in the middle of the step, as shares of reach."""
-    e0, e1, fast = scr[w.E0], scr[w.E1], scr[w.FAST]
-    vx, vy, vz = piece(state, r.VX, start, n), piece(state, r.VY, start, n), piece(state, r.VZ, start, n)
-    ax, ay, az = scr[w.AX], scr[w.AY], scr[w.AZ]
+    e0, e1, fast = scr[scratch.E0], scr[scratch.E1], scr[scratch.FAST]
+    vx, vy, vz = piece(state, rows.VX, start, n), piece(state, rows.VY, start, n), piece(state, rows.VZ, start, n)
+    ax, ay, az = scr[scratch.AX], scr[scratch.AY], scr[scratch.AZ]
     share, one = np.float32(1.0 / reach), np.float32(1.0)
     for i in range(n):
         h0 = np.sqrt(e0[i])
@@ -33,14 +31,14 @@ def find_speeds(scr, state, serial, start, n, tables, form, ends, around, calls,
     reach = around.speed_range * around.stretch[0]
     scr[HELD].view(np.int64)[0] = 0
     if first:
-        speeds(scr[w.FAST], state, start, n, reach)
+        speeds(scr[scratch.FAST], state, start, n, reach)
         return
     _speeds_in_the_middle(scr, state, start, n, reach)
-    limited = tables.form[s.TOP_SPEED] != s.LEVEL or present(form, ends, s.TOP_SPEED)
-    if limited and form[s.TOP_SPEED] < s.SPEED_CURVE:
-        stretch, slot = around.stretch[0], s.TOP_SPEED
-        call_values(calls.values, scr, w.LIMIT, w.MIDDLE, tables, form, ends, slot, serial, start, n, stretch)
-        fast, top, share, zero = scr[w.FAST], scr[w.LIMIT], np.float32(1.0 / reach), np.float32(0.0)
+    limited = tables.form[slots.TOP_SPEED] != slots.LEVEL or present(form, ends, slots.TOP_SPEED)
+    if limited and form[slots.TOP_SPEED] < slots.SPEED_CURVE:
+        stretch, slot = around.stretch[0], slots.TOP_SPEED
+        call_values(calls.values, scr, scratch.LIMIT, scratch.MIDDLE, tables, form, ends, slot, serial, start, n, stretch)
+        fast, top, share, zero = scr[scratch.FAST], scr[scratch.LIMIT], np.float32(1.0 / reach), np.float32(0.0)
         for i in range(n):
             fast[i] = min(fast[i], max(top[i], zero) * share)
 

@@ -5,9 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..kernels.compiling import helper, kernel
-from ..layout import scratch as w
-from ..layout import slots as s
-from ..layout import state as r
+from ..layout import rows, scratch, slots
 from ..layout.scratch import HELD
 from ..layout.signatures import AROUND, CALLS, F2, I1, INT, NOTHING, TABLES, U1
 from ..values.sampling import call_values, piece
@@ -17,15 +15,15 @@ from .forces import axis_of
 @helper
 def _limits(scr, state, serial, start, n, tables, form, ends, stretch, calls):
     """Fill the limits in the middle of the step and at its end."""
-    slot, axis = s.TOP_SPEED, axis_of(form, s.TOP_SPEED)
-    call_values(calls.values, scr, w.LIMIT, axis, tables, form, ends, slot, serial, start, n, stretch)
-    now, last = scr[w.LIMIT], scr[w.LAST_LIMIT]
-    if form[slot] == s.LIFE_CURVE or form[slot] == s.LIFE_BAND:
-        age, end = scr[w.T0], scr[w.END]
+    slot, axis = slots.TOP_SPEED, axis_of(form, slots.TOP_SPEED)
+    call_values(calls.values, scr, scratch.LIMIT, axis, tables, form, ends, slot, serial, start, n, stretch)
+    now, last = scr[scratch.LIMIT], scr[scratch.LAST_LIMIT]
+    if form[slot] == slots.LIFE_CURVE or form[slot] == slots.LIFE_BAND:
+        age, end = scr[scratch.T0], scr[scratch.END]
         for i in range(n):
             age[i] = min(end[i], np.float32(1.0))
         scr[HELD].view(np.int64)[0] = 0
-        call_values(calls.values, scr, w.LAST_LIMIT, w.T0, tables, form, ends, slot, serial, start, n, stretch)
+        call_values(calls.values, scr, scratch.LAST_LIMIT, scratch.T0, tables, form, ends, slot, serial, start, n, stretch)
     else:
         for i in range(n):
             last[i] = now[i]
@@ -39,11 +37,11 @@ def move_limited(scr, state, serial, start, n, tables, form, ends, around, calls
     on the sphere of velocities of that speed), and the way is that of the velocity there; so it is of second order.
     """
     _limits(scr, state, serial, start, n, tables, form, ends, around.stretch[0], calls)
-    e0, e1, e2, dt = scr[w.E0], scr[w.E1], scr[w.E2], scr[w.SPAN]
-    ax, ay, az, pace = scr[w.AX], scr[w.AY], scr[w.AZ], scr[w.PACE]
-    middle, last = scr[w.LIMIT], scr[w.LAST_LIMIT]
-    px, py, pz = piece(state, r.PX, start, n), piece(state, r.PY, start, n), piece(state, r.PZ, start, n)
-    vx, vy, vz = piece(state, r.VX, start, n), piece(state, r.VY, start, n), piece(state, r.VZ, start, n)
+    e0, e1, e2, dt = scr[scratch.E0], scr[scratch.E1], scr[scratch.E2], scr[scratch.SPAN]
+    ax, ay, az, pace = scr[scratch.AX], scr[scratch.AY], scr[scratch.AZ], scr[scratch.PACE]
+    middle, last = scr[scratch.LIMIT], scr[scratch.LAST_LIMIT]
+    px, py, pz = piece(state, rows.PX, start, n), piece(state, rows.PY, start, n), piece(state, rows.PZ, start, n)
+    vx, vy, vz = piece(state, rows.VX, start, n), piece(state, rows.VY, start, n), piece(state, rows.VZ, start, n)
     zero, one, least, most_told = np.float32(0.0), np.float32(1.0), np.float32(1e-30), np.float32(3e38)
     for i in range(n):
         top, end = max(middle[i], zero), max(last[i], zero)

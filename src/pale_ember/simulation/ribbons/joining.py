@@ -11,8 +11,7 @@ from numpy.typing import NDArray
 from ...effect.effect import Effect, Layer
 from ...effect.kinds import Kind, When
 from ..kernels.compiling import kernel
-from ..layout import dependence
-from ..layout import state as r
+from ..layout import dependence, rows
 from ..layout.program import CENTRE, POSE
 from ..layout.signatures import F1, I1, INT, U1
 from ..motion.path import pose
@@ -107,9 +106,9 @@ def put_in_rows(ribbon, count, heads, starts, order):
 
 def joined(run: LayerRun, effect: Effect, layer: Layer) -> Joined:
     """Return the ribbons of a layer's run at its moment; they share no memory with it."""
-    n, rows = run.alive, run.course.rows
-    owners = run.state[rows.owner, :n].view(np.uint32) if rows.owner >= 0 else np.zeros(0, np.uint32)
-    places = run.state[rows.row, :n] if rows.row >= 0 else np.zeros(0, np.float32)
+    n, extra = run.alive, run.course.extra_rows
+    owners = run.state[extra.owner, :n].view(np.uint32) if extra.owner >= 0 else np.zeros(0, np.uint32)
+    places = run.state[extra.row, :n] if extra.row >= 0 else np.zeros(0, np.float32)
     parents = _living(run, layer)
     numbers = run.parent.serial[parents] if run.parent is not None else np.zeros(0, np.uint32)
     table = np.full(1 << max(int(2 * n).bit_length(), 4), -1, np.int32)
@@ -129,8 +128,8 @@ def joined(run: LayerRun, effect: Effect, layer: Layer) -> Joined:
             serial = numbers[ends].copy()
         else:
             _put_on_layer(state, run)
-        state[r.SINCE] = 0.0
-        state[r.BORN].view(np.int32)[:] = run.step
+        state[rows.SINCE] = 0.0
+        state[rows.BORN].view(np.int32)[:] = run.step
         shown = np.concatenate([shown, run.instances_of(state, serial)])
     starts, order = np.empty(count + 1, np.int32), np.empty(n + len(heads), np.int32)
     put_in_rows(ribbon, count, np.ascontiguousarray(heads, np.int32), starts, order)
@@ -141,7 +140,7 @@ def _cuts(run: LayerRun, starts: NDArray[np.int32], order: NDArray[np.int32], n:
     """Return how much of each ribbon's first piece is gone: it goes while its oldest point lives as long as the next is younger."""
     first = order[np.minimum(starts[:-1], len(order) - 1)]
     second = order[np.minimum(starts[:-1] + 1, len(order) - 1)]
-    ages = np.concatenate([r.ages_of(run.state[:, :n], run.step, run.rate), np.zeros(len(order) - n, np.float32)])
+    ages = np.concatenate([rows.ages_of(run.state[:, :n], run.step, run.rate), np.zeros(len(order) - n, np.float32)])
     younger = ages[first] - ages[second]
     with np.errstate(divide="ignore", invalid="ignore"):
         gone = (ages[first] + younger - 1.0) / younger
@@ -177,8 +176,8 @@ def _put_on_parents(state: NDArray[np.float32], run: LayerRun, which: NDArray[np
     """Put heads where their parents are."""
     parent = run.parent
     assert parent is not None
-    state[r.PX : r.PZ + 1] = parent.state[r.PX : r.PZ + 1, which]
-    laid, walked = run.course.rows.laid, parent.course.rows.walked
+    state[rows.PX : rows.PZ + 1] = parent.state[rows.PX : rows.PZ + 1, which]
+    laid, walked = run.course.extra_rows.laid, parent.course.extra_rows.walked
     if laid >= 0 and walked >= 0:
         state[laid] = parent.state[walked, which]
 
@@ -187,8 +186,8 @@ def _put_on_layer(state: NDArray[np.float32], run: LayerRun) -> None:
     """Put the head where the layer stands."""
     at, clock = np.empty(POSE), run.schedule.clock(run.step)
     pose(run.course.track, clock, at)
-    here, laid = at[CENTRE : CENTRE + 3].astype(np.float32), run.course.rows.laid
+    here, laid = at[CENTRE : CENTRE + 3].astype(np.float32), run.course.extra_rows.laid
     if laid >= 0:
-        state[laid, 0] += np.float32(np.linalg.norm(state[r.PX : r.PZ + 1, 0].astype(np.float64) - here))
-    state[r.PX : r.PZ + 1, 0] = here
-    state[r.CLOCK, 0] = clock
+        state[laid, 0] += np.float32(np.linalg.norm(state[rows.PX : rows.PZ + 1, 0].astype(np.float64) - here))
+    state[rows.PX : rows.PZ + 1, 0] = here
+    state[rows.CLOCK, 0] = clock

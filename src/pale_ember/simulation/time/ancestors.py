@@ -8,13 +8,13 @@ from ...effect.chains import forebears
 from ...effect.effect import Effect, Layer
 from ..births.schedule import Birth
 from ..follow_ups.schedule import FollowUp, asked_by, wants_of
-from ..layout import spawn_payload as g
+from ..layout import payload
 from .layer_run import LayerRun
 from .snapshots import Budget
 
 # Steps that are looked through at a time; and in all, for a first birth and for many.
 STRETCH, MOST_SECONDS = 8, 20.0
-_NOTHING = (0.0,) * g.COLOR + (1.0,) * (g.COLUMNS - g.COLOR)
+_NOTHING = (0.0,) * payload.COLOR + (1.0,) * (payload.COLUMNS - payload.COLOR)
 
 
 class Forebears:

@@ -11,8 +11,7 @@ from ...effect.effect import Effect, Layer
 from ..appearance.appear import appearance, look_scratch
 from ..births.schedule import Birth, Schedule
 from ..kernels.compiling import kernel
-from ..layout import slots as s
-from ..layout import state as r
+from ..layout import rows, slots
 from ..layout.instances import INSTANCE, columns_of
 from ..layout.program import COUNTERS, CUT_HIGH, CUT_LOW, CUT_X, Births, Tables
 from ..layout.scratch import motion_scratch
@@ -58,7 +57,7 @@ class Biography:
     @property
     def places(self) -> Floats:
         """Return where it is at the end of each step, (n, 3) m."""
-        return self.states[[r.PX, r.PY, r.PZ]].T
+        return self.states[[rows.PX, rows.PY, rows.PZ]].T
 
 
 class Single:
@@ -138,10 +137,10 @@ class Single:
                 break
             states = np.concatenate([states, np.empty_like(states)], axis=1)
         kept = states[:, : max(known, 1)].copy()
-        lifetime = 1.0 / max(float(kept[r.AGING, 0]), 1e-9)
+        lifetime = 1.0 / max(float(kept[rows.AGING, 0]), 1e-9)
         steps = birth.step + 1 + np.arange(kept.shape[1])
         whole = (steps - birth.step - 1).astype(np.float32)
-        ages = (whole * np.float32(1.0 / rate) + kept[r.SINCE]) * kept[r.AGING]
+        ages = (whole * np.float32(1.0 / rate) + kept[rows.SINCE]) * kept[rows.AGING]
         return Biography(birth, (birth.step + 1) / rate - birth.left, lifetime, kept, ages)
 
     def instances(self, life: Biography, ages: ArrayLike, share: float | None = None) -> NDArray[np.void]:
@@ -168,13 +167,13 @@ class Single:
             course = course._replace(tables=pinned(course.tables, share))
         serial = np.full(len(wanted), life.serial, np.uint32)
         out = np.zeros((len(wanted), INSTANCE.itemsize // 4), np.float32)
-        form, ends = np.zeros(s.COUNT, np.int32), np.zeros((s.COUNT, 2), np.float32)
+        form, ends = np.zeros(slots.COUNT, np.int32), np.zeros((slots.COUNT, 2), np.float32)
         # Ages of one particle are different moments: what follows the clock is looked up for each.
         for i, age in enumerate(wanted):
             step = (life.born + float(age) * life.lifetime) * self.effect.step_rate
             clock = self._schedule.clock(step)
             at_clock(course.tables, clock, form, ends)
-            form[s.SIZE : s.GROW] = course.tables.form[s.SIZE : s.GROW]
+            form[slots.SIZE : slots.GROW] = course.tables.form[slots.SIZE : slots.GROW]
             appearance(course, state, serial, i, i + 1, out, _COLUMNS, form, ends, 0, clock, self._look)
         return out.view(INSTANCE)[:, 0]
 
@@ -186,13 +185,13 @@ class Single:
             found[row] = np.interp(ages, known, life.states[row])
         if len(known) > 1:
             # Before the first step's end it has turned as fast as after it.
-            turning = (life.states[r.ANGLE, 1] - life.states[r.ANGLE, 0]) / max(known[1] - known[0], 1e-9)
+            turning = (life.states[rows.ANGLE, 1] - life.states[rows.ANGLE, 0]) / max(known[1] - known[0], 1e-9)
             early = ages < known[0]
-            found[r.ANGLE, early] = life.states[r.ANGLE, 0] + (ages[early] - known[0]) * turning
-        found[r.AGING] = 1.0 / life.lifetime
-        found[r.SINCE] = ages * life.lifetime
-        found[r.BORN].view(np.int32)[:] = 0
-        found[r.CLOCK] = life.birth.clock
+            found[rows.ANGLE, early] = life.states[rows.ANGLE, 0] + (ages[early] - known[0]) * turning
+        found[rows.AGING] = 1.0 / life.lifetime
+        found[rows.SINCE] = ages * life.lifetime
+        found[rows.BORN].view(np.int32)[:] = 0
+        found[rows.CLOCK] = life.birth.clock
         return found
 
 
@@ -230,15 +229,15 @@ def pinned(tables: Tables, share: float) -> Tables:
     """Return tables in which all that is drawn lies at one place 0…1 between its low and its high."""
     form, ends = tables.form.copy(), tables.ends.copy()
     data, cut, place = tables.data.copy(), tables.cut.copy(), np.float32(share)
-    for slot in range(s.COUNT):
-        if form[slot] == s.SPREAD:
-            form[slot] = s.LEVEL
+    for slot in range(slots.COUNT):
+        if form[slot] == slots.SPREAD:
+            form[slot] = slots.LEVEL
             ends[slot, 0] += (ends[slot, 1] - ends[slot, 0]) * place
-        elif form[slot] == s.ONE_OF:
+        elif form[slot] == slots.ONE_OF:
             cells, first, _ = tables.place[slot]
-            form[slot] = s.LEVEL
+            form[slot] = slots.LEVEL
             ends[slot] = tables.data[first + 2 * min(int(place * cells), cells - 1)]
-        elif form[slot] in (s.LIFE_BAND, s.CLOCK_BAND, s.SPEED_BAND):
+        elif form[slot] in (slots.LIFE_BAND, slots.CLOCK_BAND, slots.SPEED_BAND):
             form[slot] -= 1
             cells, first, cuts = tables.place[slot]
             band = tables.data[first : first + 4 * cells].reshape(-1, 4)

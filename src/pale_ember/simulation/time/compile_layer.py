@@ -20,12 +20,11 @@ from ..births.spawning import bear, receive
 from ..contact.hits import touch
 from ..contact.world import world_of
 from ..kernels.compiling import Calls, Kernel
-from ..layout import dependence
-from ..layout import slots as s
+from ..layout import dependence, slots
 from ..layout.instances import ALWAYS
 from ..layout.program import POSE, POSES, ROTATION, STRETCH, Course, Drawn, Surroundings, Tables, Weather
 from ..layout.recording import DEATH, FLIGHT, new_log, record
-from ..layout.state import rows_of
+from ..layout.rows import rows_of
 from ..meshes.faces import mesh_faces
 from ..motion.bows import Bow, bow_at_rest, bow_at_steps, missing_anchor, stands_on_things
 from ..motion.forces import about_centre, drag_and_wind
@@ -116,8 +115,8 @@ def course_of(
         track,
         weather,
         around,
-        np.zeros(s.COUNT, np.int32),
-        np.zeros((s.COUNT, 2), np.float32),
+        np.zeros(slots.COUNT, np.int32),
+        np.zeros((slots.COUNT, 2), np.float32),
         poses,
         rows_of(
             dependence.needs_way(layer), layer.contact.enabled, dependence.needs_flight(effect, layer), dependence.takes(layer),
@@ -178,29 +177,29 @@ def _surroundings(layer: Layer, dice: int) -> Surroundings:
 
 def carried_fields(layer: Layer, tables: Tables) -> tuple[tuple[str, ...], dict[str, tuple[float, ...]]]:
     """Return the fields that a layer's instances carry, and the value of each that all its particles share."""
-    levels = tables.form == s.LEVEL
+    levels = tables.form == slots.LEVEL
 
     def level(*slots: int) -> tuple[float, ...] | None:
         return tuple(float(tables.ends[slot, 0]) for slot in slots) if levels[list(slots)].all() else None
 
-    shared: dict[str, tuple[float, ...] | None] = {"opacity": level(s.OPACITY), "intensity": level(s.INTENSITY)}
+    shared: dict[str, tuple[float, ...] | None] = {"opacity": level(slots.OPACITY), "intensity": level(slots.INTENSITY)}
     if layer.flight.spin == Fixed0:
-        shared["angle"] = level(s.ANGLE)
+        shared["angle"] = level(slots.ANGLE)
     if dependence.takes(layer):
         shared["color"] = None
-    tint, color = level(s.TINT_R, s.TINT_G, s.TINT_B), level(s.COLOR_R, s.COLOR_G, s.COLOR_B)
+    tint, color = level(slots.TINT_R, slots.TINT_G, slots.TINT_B), level(slots.COLOR_R, slots.COLOR_G, slots.COLOR_B)
     if tint is not None and color is not None and not dependence.takes(layer):
         # As the kernel multiplies them.
         shared["color"] = tuple(float(np.float32(a) * np.float32(b)) for a, b in zip(tint, color, strict=True))
     look, noises = layer.look, used_noises(layer.look)
     if look.texture:
-        still = levels[s.FRAME] and levels[s.FRAME_RATE] and tables.ends[s.FRAME_RATE, 0] == 0.0
-        shared["frame"] = level(s.FRAME) if still else None
+        still = levels[slots.FRAME] and levels[slots.FRAME_RATE] and tables.ends[slots.FRAME_RATE, 0] == 0.0
+        shared["frame"] = level(slots.FRAME) if still else None
     if look.blend == Blend.MIX:
-        shared["mix"] = level(s.MIX)
+        shared["mix"] = level(slots.MIX)
     if dependence.needs_way(layer):
         shared["way"] = None
-    for name, slot in (("erode", s.ERODE), ("bend", s.BEND), ("shimmer", s.SHIMMER)):
+    for name, slot in (("erode", slots.ERODE), ("bend", slots.BEND), ("shimmer", slots.SHIMMER)):
         if name in noises:
             shared[name] = level(slot)
     if look.draw != Draw.RIBBON:
@@ -216,8 +215,8 @@ def carried_fields(layer: Layer, tables: Tables) -> tuple[tuple[str, ...], dict[
         if dependence.needs_laid(layer):
             shared["laid"] = None
     if look.draw == Draw.MESH:
-        shared |= {"angle": (0.0,), "turn": None, "lot": None, "rim_light": level(s.RIM)}
-        shared["stretch"] = level(s.STRETCH_X, s.STRETCH_Y, s.STRETCH_Z)
+        shared |= {"angle": (0.0,), "turn": None, "lot": None, "rim_light": level(slots.RIM)}
+        shared["stretch"] = level(slots.STRETCH_X, slots.STRETCH_Y, slots.STRETCH_Z)
     fixed = {name: value for name, value in shared.items() if value is not None}
     carried_too = ("angle", "color", "opacity", "intensity", *(name for name in shared if name not in ALWAYS))
     return (*ALWAYS, *(name for name in dict.fromkeys(carried_too) if name not in fixed)), fixed
@@ -225,4 +224,4 @@ def carried_fields(layer: Layer, tables: Tables) -> tuple[tuple[str, ...], dict[
 
 def longest_life(tables: Tables) -> float:
     """Return the longest lifetime that a table can give, s."""
-    return highest(tables, s.LIFETIME)
+    return highest(tables, slots.LIFETIME)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from ..layout import recording as e
+from ..layout import recording
 from ..layout.program import Course, Log
 from .events import Happenings, nothing
 from .snapshots import Budget
@@ -44,11 +44,11 @@ class Teller:
 
     def course(self, course: Course, particles: int, steps: int, thread: int = 0) -> Course:
         """Return a course whose log has room for so many particles and steps; its count begins at 0."""
-        each = EACH + (EACH_FLIGHT if self.wants & e.FLIGHT else 0)
+        each = EACH + (EACH_FLIGHT if self.wants & recording.FLIGHT else 0)
         room = steps * (each * particles + SPARE) if self.wants else 0
         log = self._logs.get(thread)
         if log is None or len(log.what) < room:
-            log = self._logs[thread] = e.new_log(self.wants, room)
+            log = self._logs[thread] = recording.new_log(self.wants, room)
         log.used[:] = 0
         return course._replace(log=log)
 

@@ -7,9 +7,7 @@ import numpy as np
 from ..births.moving_along import call_take_along
 from ..contact.hits import call_touch
 from ..kernels.compiling import kernel, lean_helper
-from ..layout import scratch as w
-from ..layout import slots as s
-from ..layout import state as r
+from ..layout import rows, scratch, slots
 from ..layout.program import FROM, MIDDLE, TO
 from ..layout.recording import call_record
 from ..layout.scratch import BLOCK
@@ -25,9 +23,9 @@ from ..values.sampling import ages, forget, level, piece, present
 @lean_helper
 def _move(scr, state, start, n, paced):
     """Carry velocity and place over the step."""
-    e0, e1, e2, pace = scr[w.E0], scr[w.E1], scr[w.E2], scr[w.PACE]
+    e0, e1, e2, pace = scr[scratch.E0], scr[scratch.E1], scr[scratch.E2], scr[scratch.PACE]
     for axis in range(3):
-        p, v, a = piece(state, r.PX + axis, start, n), piece(state, r.VX + axis, start, n), scr[w.AX + axis]
+        p, v, a = piece(state, rows.PX + axis, start, n), piece(state, rows.VX + axis, start, n), scr[scratch.AX + axis]
         if paced:
             for i in range(n):
                 before = v[i]
@@ -67,12 +65,12 @@ def _close_over(state, serial, end, start, n, to, kept):
 def _note_before(state, start, n, scr):
     """Keep places, velocities and angles of a block as they are before the step."""
     for axis in range(3):
-        p, v = piece(state, r.PX + axis, start, n), piece(state, r.VX + axis, start, n)
-        p0, v0 = scr[w.P0X + axis], scr[w.V0X + axis]
+        p, v = piece(state, rows.PX + axis, start, n), piece(state, rows.VX + axis, start, n)
+        p0, v0 = scr[scratch.P0X + axis], scr[scratch.V0X + axis]
         for i in range(n):
             p0[i] = p[i]
             v0[i] = v[i]
-    angle, before, span, stretch, gone = piece(state, r.ANGLE, start, n), scr[w.TURNED_FROM], scr[w.SPAN], scr[w.PIECE], scr[w.GONE]
+    angle, before, span, stretch, gone = piece(state, rows.ANGLE, start, n), scr[scratch.TURNED_FROM], scr[scratch.SPAN], scr[scratch.PIECE], scr[scratch.GONE]
     for i in range(n):
         before[i] = angle[i]
         stretch[i] = span[i]
@@ -109,38 +107,38 @@ def advance(course, state, serial, first, last, to, newborn, step, scr):
     # What is met, or written down, is so where particles are carried by the layer too.
     watched = calls.contact != 0 or calls.record != 0
     carried = watched and course.track.moves and course.follow
-    drag_varies = form[s.DRAG] != s.LEVEL or newborn
-    winds = present(form, ends, s.WIND) and present(form, ends, s.DRAG)
-    drifts = present(form, ends, s.DRIFT_X) or present(form, ends, s.DRIFT_Y) or present(form, ends, s.DRIFT_Z)
-    orbits = present(form, ends, s.ORBIT)
-    paced = form[s.PACE] != s.LEVEL or ends[s.PACE, 0] != np.float32(1.0)
+    drag_varies = form[slots.DRAG] != slots.LEVEL or newborn
+    winds = present(form, ends, slots.WIND) and present(form, ends, slots.DRAG)
+    drifts = present(form, ends, slots.DRIFT_X) or present(form, ends, slots.DRIFT_Y) or present(form, ends, slots.DRIFT_Z)
+    orbits = present(form, ends, slots.ORBIT)
+    paced = form[slots.PACE] != slots.LEVEL or ends[slots.PACE, 0] != np.float32(1.0)
     # A fixed 0 sets no limit; a curve or spread that comes to 0 means it.
-    limited = tables.form[s.TOP_SPEED] != s.LEVEL or present(form, ends, s.TOP_SPEED)
-    spins = present(form, ends, s.SPIN)
+    limited = tables.form[slots.TOP_SPEED] != slots.LEVEL or present(form, ends, slots.TOP_SPEED)
+    spins = present(form, ends, slots.SPIN)
     reads_age = False
     reads_speed = False
-    for slot in range(s.GRAVITY, s.SPIN + 1):
-        reads_age |= form[slot] == s.LIFE_CURVE or form[slot] == s.LIFE_BAND
-        reads_speed |= form[slot] >= s.SPEED_CURVE
+    for slot in range(slots.GRAVITY, slots.SPIN + 1):
+        reads_age |= form[slot] == slots.LIFE_CURVE or form[slot] == slots.LIFE_BAND
+        reads_speed |= form[slot] >= slots.SPEED_CURVE
     pushed = is_pushed(form, ends) or drifts or paced or winds
-    span, middle, end = scr[w.SPAN], scr[w.MIDDLE], scr[w.END]
-    ax, ay, az = scr[w.AX], scr[w.AY], scr[w.AZ]
+    span, middle, end = scr[scratch.SPAN], scr[scratch.MIDDLE], scr[scratch.END]
+    ax, ay, az = scr[scratch.AX], scr[scratch.AY], scr[scratch.AZ]
     # What is the same for all is written once and stays in its rows.
     level(span, whole, BLOCK)
     level(ax, zero, BLOCK)
     level(az, zero, BLOCK)
-    level(ay, -ends[s.GRAVITY, 0], BLOCK)
-    level(scr[w.PACE], np.float32(1.0), BLOCK)
+    level(ay, -ends[slots.GRAVITY, 0], BLOCK)
+    level(scr[scratch.PACE], np.float32(1.0), BLOCK)
     if not drag_varies:
-        r0, r1, r2 = relaxation(np.float64(ends[s.DRAG, 0]), 1.0 / rate)
-        level(scr[w.E0], np.float32(r0), BLOCK)
-        level(scr[w.E1], np.float32(r1), BLOCK)
-        level(scr[w.E2], np.float32(r2), BLOCK)
+        r0, r1, r2 = relaxation(np.float64(ends[slots.DRAG, 0]), 1.0 / rate)
+        level(scr[scratch.E0], np.float32(r0), BLOCK)
+        level(scr[scratch.E1], np.float32(r1), BLOCK)
+        level(scr[scratch.E2], np.float32(r2), BLOCK)
     for start in range(first, last, BLOCK):
         n = min(BLOCK, last - start)
         ages(end, state, start, n, step + 1, rate)
         if newborn:
-            since = piece(state, r.SINCE, start, n)
+            since = piece(state, rows.SINCE, start, n)
             for i in range(n):
                 span[i] = since[i]
         if watched:
@@ -149,7 +147,7 @@ def advance(course, state, serial, first, last, to, newborn, step, scr):
                 call_take_along(calls.take_along, state, start, start + n, poses[FROM], poses[MIDDLE])
         forget(scr)
         if reads_age:
-            aging = piece(state, r.AGING, start, n)
+            aging = piece(state, rows.AGING, start, n)
             for i in range(n):
                 middle[i] = min(max(end[i] - half * span[i] * aging[i], zero), np.float32(1.0))
         if reads_speed:
@@ -179,7 +177,7 @@ def advance(course, state, serial, first, last, to, newborn, step, scr):
                 call_touch(calls.contact, course, state, serial, start, n, step, newborn, scr)
             if calls.record != 0:
                 call_record(calls.record, course, state, serial, start, n, step, scr)
-        to = _close_over(state, serial, end, start, n, to, scr[w.T2].view(np.int32))
+        to = _close_over(state, serial, end, start, n, to, scr[scratch.T2].view(np.int32))
     return to
 
 

@@ -16,12 +16,10 @@ from ..appearance.appear import appearance
 from ..births.schedule import Schedule
 from ..contact.world import with_poses
 from ..follow_ups.schedule import FollowUp, look_at_events
-from ..layout import dependence
-from ..layout import recording as e
-from ..layout import slots as s
+from ..layout import dependence, recording, slots
 from ..layout.instances import columns_of, instance_type
 from ..layout.program import BORN, COUNTERS, FULL, HITS, REFUSED, Births, Course
-from ..layout.state import VX, VZ, ages_of, born_since_zero
+from ..layout.rows import VX, VZ, ages_of, born_since_zero
 from ..meshes.drawn import body_of_look
 from ..values.dice import draw
 from ..values.sampling import at_clock
@@ -75,13 +73,13 @@ class LayerRun:
         self._threads = threads or ThreadPool(1)
         cap, budget = layer.emit.cap, budget or Budget()
         self._scratch, self._teller = ScratchMemory(), Teller(budget)
-        self._look_forms = (np.zeros(s.COUNT, np.int32), np.zeros((s.COUNT, 2), np.float32))
+        self._look_forms = (np.zeros(slots.COUNT, np.int32), np.zeros((slots.COUNT, 2), np.float32))
         self.set_appearance(effect, layer)
         self.course, self._props, self.problem = course_of(effect, layer, self.schedule, self.tables)
         self._layer = layer
         try:
             # An odd row length keeps the rows out of each other's cache sets.
-            self.state = np.empty((self.course.rows.height, cap + 144 - cap % 16), np.float32)
+            self.state = np.empty((self.course.extra_rows.height, cap + 144 - cap % 16), np.float32)
             self.serial = np.empty(cap, np.uint32)
         except MemoryError:
             raise EffectError("emit.cap", f"there is not enough memory for {cap} particles; lower the cap.") from None
@@ -218,22 +216,22 @@ class LayerRun:
 
     def looks(self, what: NDArray[np.float32], who: NDArray[np.int64]) -> NDArray[np.float32]:
         """Return colour and height, (n, 4), of its particles at some events."""
-        at = who[:, e.STEP] + 1 - what[:, e.LEFT].astype(np.float64) * self.rate
+        at = who[:, recording.STEP] + 1 - what[:, recording.LEFT].astype(np.float64) * self.rate
         now = np.array([self.schedule.clock(float(step)) for step in at])
-        births, ages = (what[:, column].astype(np.float64) for column in (e.CLOCK, e.AGE))
-        speeds = np.linalg.norm(what[:, e.VELOCITY : e.VELOCITY + 3].astype(np.float64), axis=1)
+        births, ages = (what[:, column].astype(np.float64) for column in (recording.CLOCK, recording.AGE))
+        speeds = np.linalg.norm(what[:, recording.VELOCITY : recording.VELOCITY + 3].astype(np.float64), axis=1)
         out = np.empty((len(at), 4), np.float32)
         c = self.course
         look_at_events(
-            self.tables, c.track, c.follow, c.around.speed_range, now, births, ages, speeds, who[:, e.NUMBER].astype(np.uint32), out
+            self.tables, c.track, c.follow, c.around.speed_range, now, births, ages, speeds, who[:, recording.NUMBER].astype(np.uint32), out
         )
-        return out * what[:, e.TAKEN : e.TAKEN + 4]
+        return out * what[:, recording.TAKEN : recording.TAKEN + 4]
 
     def recent_hits(self, seconds: float) -> NDArray[np.float32]:
         """Return places, normals and ages, s, of the hits of the last seconds, (n, 7)."""
-        what, who = self.events(max(self.step - round(seconds * self.rate), self.first_step), self.step, e.HIT)
-        ago = (self.step - who[:, e.STEP] - 1).astype(np.float32) / self.rate + what[:, e.LEFT]
-        return np.column_stack([what[:, e.PLACE : e.PLACE + 3], what[:, e.NORMAL : e.NORMAL + 3], ago]).astype(np.float32)
+        what, who = self.events(max(self.step - round(seconds * self.rate), self.first_step), self.step, recording.HIT)
+        ago = (self.step - who[:, recording.STEP] - 1).astype(np.float32) / self.rate + what[:, recording.LEFT]
+        return np.column_stack([what[:, recording.PLACE : recording.PLACE + 3], what[:, recording.NORMAL : recording.NORMAL + 3], ago]).astype(np.float32)
 
     def end(self) -> None:
         """Give back what it keeps of its past."""
@@ -391,7 +389,7 @@ class LayerRun:
             clock = self.schedule.clock(self.step)
             at_clock(self.tables, clock, form, ends)
             # What keeps to the birth is read at each particle's own clock.
-            form[s.SIZE : s.GROW] = self.tables.form[s.SIZE : s.GROW]
+            form[slots.SIZE : slots.GROW] = self.tables.form[slots.SIZE : slots.GROW]
             self._appear(n, clock, form, ends)
             self._shown_step = self.step
         return self._instances[:n].view(self._kind)[:, 0]
@@ -401,7 +399,7 @@ class LayerRun:
         form, ends = np.zeros_like(self._look_forms[0]), np.zeros_like(self._look_forms[1])
         clock = self.schedule.clock(self.step)
         at_clock(self.tables, clock, form, ends)
-        form[s.SIZE : s.GROW] = self.tables.form[s.SIZE : s.GROW]
+        form[slots.SIZE : slots.GROW] = self.tables.form[slots.SIZE : slots.GROW]
         out = np.zeros((len(serial), self._kind.itemsize // 4), np.float32)
         where = (np.ascontiguousarray(state), serial, 0, len(serial), out, self._columns, form, ends, self.step, clock)
         appearance(self.course, *where, self._scratch.look())
@@ -432,7 +430,7 @@ class LayerRun:
             Along.SPEED: lambda: np.minimum(speed / self.course.around.speed_range, 1.0),
         }
         low, high = pace.bounds_at(axes[Along(pace.along)]() if pace.along else np.zeros(n))
-        u = draw(int(self.tables.key[s.PACE]), self.serial[:n])
+        u = draw(int(self.tables.key[slots.PACE]), self.serial[:n])
         return np.abs(speed * (low + (high - low) * u)).astype(np.float32)  # type: ignore[no-any-return]
 
     def counts(self) -> dict[str, int]:

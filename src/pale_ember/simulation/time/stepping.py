@@ -7,7 +7,7 @@ import numpy as np
 from ..births.moving_along import call_glitter, call_take_along
 from ..births.spawning import call_bear, tick_of
 from ..kernels.compiling import kernel, lean_helper
-from ..layout import state as r
+from ..layout import rows
 from ..layout.program import BORN, CENTRE, FROM, FULL, MIDDLE, REFUSED, ROTATION, STRETCH, TO
 from ..layout.signatures import BIRTHS, COURSE, F2, INT, L1, NOTHING, U1
 from ..motion.path import call_pose
@@ -107,7 +107,7 @@ call_settle = settle.call
 def _note_places(state, first, last):
     """Where a layer knows its particles' way, keep where they are before a step."""
     for axis in range(3):
-        here, kept = state[r.PX + axis], state[r.WX + axis]
+        here, kept = state[rows.PX + axis], state[rows.WX + axis]
         for i in range(first, last):
             kept[i] = here[i]
 
@@ -117,7 +117,7 @@ def _note_way(state, first, last, rate):
     """Make of the places before a step, and those after it, how fast each went."""
     whole = np.float32(1.0 / rate)
     for axis in range(3):
-        here, kept, fast, since = state[r.PX + axis], state[r.WX + axis], state[r.VX + axis], state[r.SINCE]
+        here, kept, fast, since = state[rows.PX + axis], state[rows.WX + axis], state[rows.VX + axis], state[rows.SINCE]
         for i in range(first, last):
             span = min(since[i], whole)
             # In a step that has hardly begun there is no way yet.
@@ -129,7 +129,7 @@ def _note_step(state, first, last, rate):
     """The same for those that lived the whole step."""
     share = np.float32(rate)
     for axis in range(3):
-        here, kept = state[r.PX + axis], state[r.WX + axis]
+        here, kept = state[rows.PX + axis], state[rows.WX + axis]
         for i in range(first, last):
             kept[i] = (here[i] - kept[i]) * share
 
@@ -144,7 +144,7 @@ def live(course, state, serial, first, last, to, step, scr):
         call_glitter(c.calls.glitter, c, state, serial, first, last, tick_of(c, step - 1), tick_of(c, step), scr)
     elif c.shape.moves and c.follow:
         call_glitter(c.calls.glitter, c, state, serial, first, last, 0, 0, scr)
-    knows_way = c.rows.way >= 0
+    knows_way = c.extra_rows.way >= 0
     if knows_way:
         _note_places(state, first, last)
     if carries:
@@ -184,12 +184,12 @@ def give_births(course, state, serial, alive, counters, step, births, at, scr):
                 counters[BORN if k < begin + taken else REFUSED] += 1
     counters[REFUSED] += births.rest[at]
     if alive > first:
-        if c.rows.way >= 0:
+        if c.extra_rows.way >= 0:
             _note_places(state, first, alive)
         stop = call_advance(c.calls.advance, c, state, serial, first, alive, first, True, step, scr)
         if c.track.moves and c.follow and c.calls.contact == 0 and c.calls.record == 0:
             call_take_along(c.calls.take_along, state, first, stop, c.poses[MIDDLE], c.poses[TO])
-        if c.rows.way >= 0:
+        if c.extra_rows.way >= 0:
             _note_way(state, first, stop, c.clock.rate)
         alive = stop
     return alive

@@ -9,7 +9,7 @@ from ...effect.effect import Effect, Layer
 from ...effect.errors import EffectError
 from ..births.schedule import Schedule
 from ..layout.instances import instance_type
-from ..layout.state import ROWS
+from ..layout.rows import ROWS
 from ..values.tables import bake
 from .compile_layer import longest_life
 

@@ -11,8 +11,7 @@ from numba import uint32
 
 from ..kernels.compiling import helper, inlined, kernel, lean_helper
 from ..kernels.simd import LANES, band_lanes, curve_lanes
-from ..layout import slots as s
-from ..layout import state as r
+from ..layout import rows, slots
 from ..layout.program import CELLS, CUT_HIGH, CUT_HIGH_SLOPE, CUT_LOW, CUT_LOW_SLOPE, CUT_X, CUTS, OFFSET
 from ..layout.scratch import AT, HELD, SHARE, U
 from ..layout.signatures import F2, FLOAT, I1, INT, NOTHING, REAL, TABLES, U1
@@ -28,26 +27,26 @@ def piece(state, row, start, n):
 @inlined
 def is_curve(form):
     """Return whether a form is a single curve, along whatever; one of several numbers is one along the draw."""
-    return form == s.LIFE_CURVE or form == s.CLOCK_CURVE or form == s.SPEED_CURVE or form == s.ONE_OF
+    return form == slots.LIFE_CURVE or form == slots.CLOCK_CURVE or form == slots.SPEED_CURVE or form == slots.ONE_OF
 
 
 @inlined
 def needs_draw(form):
     """Return whether a form uses the particles' draws."""
-    return form == s.SPREAD or form == s.ONE_OF or form == s.LIFE_BAND or form == s.CLOCK_BAND or form == s.SPEED_BAND
+    return form == slots.SPREAD or form == slots.ONE_OF or form == slots.LIFE_BAND or form == slots.CLOCK_BAND or form == slots.SPEED_BAND
 
 
 @inlined
 def present(form, ends, slot):
     """Return whether a slot is anything but 0 at this moment."""
-    return form[slot] != s.LEVEL or ends[slot, 0] != np.float32(0.0)
+    return form[slot] != slots.LEVEL or ends[slot, 0] != np.float32(0.0)
 
 
 @inlined
 def ages(out, state, start, n, step, rate):
     """Fill ``out[:n]`` with ages 0…1 at the start of a step; exact to about 2e-7 however long they live."""
-    born = piece(state, r.BORN, start, n).view(np.int32)
-    since, aging = piece(state, r.SINCE, start, n), piece(state, r.AGING, start, n)
+    born = piece(state, rows.BORN, start, n).view(np.int32)
+    since, aging = piece(state, rows.SINCE, start, n), piece(state, rows.AGING, start, n)
     dt, now = np.float32(1.0 / rate), np.int32(step)
     for i in range(n):
         out[i] = (np.float32(np.int32(now - born[i])) * dt + since[i]) * aging[i]
@@ -56,7 +55,7 @@ def ages(out, state, start, n, step, rate):
 @inlined
 def speeds(out, state, start, n, reach):
     """Fill ``out[:n]`` with particles' speeds as shares of ``reach``, at most 1."""
-    vx, vy, vz = piece(state, r.VX, start, n), piece(state, r.VY, start, n), piece(state, r.VZ, start, n)
+    vx, vy, vz = piece(state, rows.VX, start, n), piece(state, rows.VY, start, n), piece(state, rows.VZ, start, n)
     share = np.float32(1.0 / reach)
     for i in range(n):
         out[i] = min(np.sqrt(vx[i] * vx[i] + vy[i] * vy[i] + vz[i] * vz[i]) * share, np.float32(1.0))
@@ -115,11 +114,11 @@ def table_ends(tables, slot, x):
 def one(tables, slot, x, serial):
     """Return one particle's value of a slot; x is where a table is read."""
     form = tables.form[slot]
-    if form == s.LEVEL:
+    if form == slots.LEVEL:
         return tables.ends[slot, 0]
-    if form == s.SPREAD:
+    if form == slots.SPREAD:
         low, high = tables.ends[slot, 0], tables.ends[slot, 1]
-    elif form == s.ONE_OF:
+    elif form == slots.ONE_OF:
         return table_ends(tables, slot, one_draw(tables.key[slot], serial))[0]
     else:
         low, high = table_ends(tables, slot, x)
@@ -131,15 +130,15 @@ def one(tables, slot, x, serial):
 @kernel(NOTHING, TABLES, REAL, I1, F2, entry=True, everyday=True, cost=0.4)
 def at_clock(tables, clock, form, ends):
     """Reduce the slots that run along the clock to levels and spreads of this moment."""
-    for slot in range(s.COUNT):
+    for slot in range(slots.COUNT):
         form[slot] = tables.form[slot]
         ends[slot, 0] = tables.ends[slot, 0]
         ends[slot, 1] = tables.ends[slot, 1]
-        if tables.form[slot] == s.CLOCK_CURVE or tables.form[slot] == s.CLOCK_BAND:
+        if tables.form[slot] == slots.CLOCK_CURVE or tables.form[slot] == slots.CLOCK_BAND:
             low, high = table_ends(tables, slot, clock)
             ends[slot, 0] = low
             ends[slot, 1] = high
-            form[slot] = s.LEVEL if tables.form[slot] == s.CLOCK_CURVE else s.SPREAD
+            form[slot] = slots.LEVEL if tables.form[slot] == slots.CLOCK_CURVE else slots.SPREAD
 
 
 @inlined
@@ -212,15 +211,15 @@ def values(scr, row, axis, tables, form, ends, slot, serial, start, n, factor):
         if held[1] == U:
             # Places that other draws led to.
             held[0] = 0
-    if kind == s.LEVEL:
+    if kind == slots.LEVEL:
         level(out, ends[slot, 0], n)
-    elif kind == s.SPREAD:
+    elif kind == slots.SPREAD:
         low, rise = ends[slot, 0], ends[slot, 1] - ends[slot, 0]
         for i in range(n):
             out[i] = low + rise * u[i]
     else:
         cells = tables.place[slot, CELLS]
-        if kind == s.ONE_OF:
+        if kind == slots.ONE_OF:
             axis = U
         x, at, share = scr[axis], scr[AT].view(np.int32), scr[SHARE]
         if held[0] != cells or held[1] != axis:
@@ -240,7 +239,7 @@ def values(scr, row, axis, tables, form, ends, slot, serial, start, n, factor):
                 band_lanes(out, data, at, share, u, i)
         if tables.place[slot, CUTS] >= 0:
             _mend_cut(out, tables, slot, single, x, u, at, n)
-    if factor != np.float32(1.0) and s.LENGTHS[slot]:
+    if factor != np.float32(1.0) and slots.LENGTHS[slot]:
         for i in range(n):
             out[i] *= factor
 

@@ -28,7 +28,7 @@ from ...effect.forms import sides_of
 from ...effect.kinds import Across, Along, Draw
 from ...effect.part import Part
 from ...effect.values import Band, Curve, Fixed, Spread, Value
-from ..layout import slots as s
+from ..layout import slots
 from ..layout.program import CELLS, CUT_LOW, CUT_LOW_SLOPE, CUTS, OFFSET, Tables
 from .dice import layer_key, property_key
 
@@ -171,11 +171,11 @@ class Baker:
     def __init__(self, layer: Layer, seed: int) -> None:
         self.layer = layer
         self.dice = layer_key(seed, layer.id)
-        self.form = np.zeros(s.COUNT, np.int32)
-        self.ends = np.zeros((s.COUNT, 2), np.float32)
-        self.place = np.zeros((s.COUNT, 3), np.int64)
+        self.form = np.zeros(slots.COUNT, np.int32)
+        self.ends = np.zeros((slots.COUNT, 2), np.float32)
+        self.place = np.zeros((slots.COUNT, 3), np.int64)
         self.place[:, CUTS] = -1
-        self.key = np.zeros(s.COUNT, np.uint32)
+        self.key = np.zeros(slots.COUNT, np.uint32)
         self.parts: list[NDArray[np.float32]] = [np.zeros(4, np.float32)]
         self.length = 4
         self.cut_of: list[NDArray[np.int32]] = [np.full(1, -1, np.int32)]
@@ -189,16 +189,16 @@ class Baker:
 
     def number(self, slot: int, value: Value, hard: tuple[float, float], factor: float) -> None:
         """Bake a Value into a slot."""
-        self.key[slot] = property_key(self.dice, s.SLOTS[slot].path)
+        self.key[slot] = property_key(self.dice, slots.SLOTS[slot].path)
         if isinstance(value, Fixed):
             self.ends[slot] = value.number * factor
             return
         if isinstance(value, Spread):
-            self.form[slot] = s.SPREAD
+            self.form[slot] = slots.SPREAD
             self.ends[slot] = value.low * factor, value.high * factor
             return
         assert isinstance(value, Curve | Band)
-        self._table(slot, value.along, isinstance(value, Band), _number_cells(value, hard, slot in s.SUMMED), factor)
+        self._table(slot, value.along, isinstance(value, Band), _number_cells(value, hard, slot in slots.SUMMED), factor)
 
     def color(self, slot: int, path: str, value: ColorValue) -> None:
         """Bake a ColorValue into three slots, red, green and blue."""
@@ -207,7 +207,7 @@ class Baker:
             self.ends[slot : slot + 3] = linear(value.color)[:, None]
             return
         if isinstance(value, ColorSpread):
-            self.form[slot : slot + 3] = s.SPREAD
+            self.form[slot : slot + 3] = slots.SPREAD
             self.ends[slot : slot + 3] = np.stack([linear(value.low), linear(value.high)], axis=1)
             return
         if isinstance(value, OneOf):
@@ -215,14 +215,14 @@ class Baker:
             for channel in range(3):
                 # A table along the particle's draw: a level cell for each.
                 level = colors[:, channel : channel + 1]
-                self._lay(slot + channel, s.ONE_OF, Cells(level, np.zeros_like(level), np.zeros(0), np.zeros((0, 1)), np.zeros((0, 1))))
+                self._lay(slot + channel, slots.ONE_OF, Cells(level, np.zeros_like(level), np.zeros(0), np.zeros((0, 1)), np.zeros((0, 1))))
             return
         assert isinstance(value, Gradient | GradientBand)
         for channel, cells in enumerate(_color_cells(value)):
             self._table(slot + channel, value.along, isinstance(value, GradientBand), cells)
 
     def _table(self, slot: int, along: str, band: bool, cells: Cells, factor: float = 1.0) -> None:
-        first = {Along.LIFE: s.LIFE_CURVE, Along.CLOCK: s.CLOCK_CURVE, Along.SPEED: s.SPEED_CURVE}[Along(along)]
+        first = {Along.LIFE: slots.LIFE_CURVE, Along.CLOCK: slots.CLOCK_CURVE, Along.SPEED: slots.SPEED_CURVE}[Along(along)]
         self._lay(slot, first + band, cells, factor)
 
     def _lay(self, slot: int, form: int, cells: Cells, factor: float = 1.0) -> None:
@@ -268,20 +268,20 @@ def bake(layer: Layer, seed: int, gravity: float) -> Tables:
     baker = Baker(layer, seed)
     hard = (-HUGE, HUGE)
     swept = layer.look.draw == Draw.RIBBON and layer.look.ribbon.across == Across.LINE
-    for slot, what in s.SLOTS.items():
+    for slot, what in slots.SLOTS.items():
         value: Any = layer
         for step in what.path.split("."):
             if isinstance(value, Part):
                 hard = type(value).rules()[step].hard if step in type(value).rules() else hard
             value = getattr(value, step)
-        if swept and slot in (s.SIZE, s.ASPECT):
+        if swept and slot in (slots.SIZE, slots.ASPECT):
             # Such a band is as wide as the line that it comes from.
-            value = Fixed(layer.birthplace.extents[0] if slot == s.SIZE else 1.0)
+            value = Fixed(layer.birthplace.extents[0] if slot == slots.SIZE else 1.0)
         factor = what.factor * (layer.place.scale if what.scaled else 1.0)
-        if slot == s.GRAVITY:
+        if slot == slots.GRAVITY:
             factor = gravity
         baker.number(slot, value, hard, factor)
-    for slot, path in s.COLOR_SLOTS.items():
+    for slot, path in slots.COLOR_SLOTS.items():
         baker.color(slot, path, getattr(layer.look, path.split(".")[1]))
     return baker.tables()
 
@@ -291,7 +291,7 @@ def highest(tables: Tables, slot: int) -> float:
     cells, offset, cuts = (int(part) for part in tables.place[slot])
     if not cells:
         return float(np.max(tables.ends[slot]))
-    channels = 2 if tables.form[slot] in (s.LIFE_BAND, s.CLOCK_BAND, s.SPEED_BAND) else 1
+    channels = 2 if tables.form[slot] in (slots.LIFE_BAND, slots.CLOCK_BAND, slots.SPEED_BAND) else 1
     data = tables.data[offset : offset + cells * 2 * channels].reshape(-1, 2)
     most = float(np.max(np.maximum(data[:, 0], data[:, 0] + data[:, 1])))
     if cuts >= 0:

@@ -22,7 +22,7 @@ WX, WY, WZ = range(ROWS, ROWS + 3)
 
 
 @bundled
-class Rows(NamedTuple):
+class ExtraRows(NamedTuple):
     """Where the rows are that only some layers have; -1 for those that this one doesn't.
 
     ``way``: the first of three, always ``WX``. With contact: ``hits`` so far, a whole number; what it ``stuck`` to, a
@@ -49,7 +49,7 @@ class Rows(NamedTuple):
 
 def rows_of(
     way: bool, contact: bool, flight: bool, taken: bool, row: bool = False, owner: bool = False, laid: bool = False
-) -> Rows:
+) -> ExtraRows:
     """Return where the rows are of a layer that needs some."""
     at = ROWS
     found: list[int] = []
@@ -58,7 +58,7 @@ def rows_of(
     ):
         found += [at + i if needed else -1 for i in range(parts)]
         at += width if needed else 0
-    return Rows._make([*found, at])
+    return ExtraRows._make([*found, at])
 
 
 def ages_of(state: NDArray[np.float32], step: int, rate: int) -> NDArray[np.float32]:
