@@ -5,9 +5,10 @@ from typing import NamedTuple
 
 import numpy as np
 
-from pale_ember.simulation.kernels.bundles import Bundle, bundled
+from pale_ember.simulation.kernels.arrays import Float32x2D, Int64x1D
+from pale_ember.simulation.kernels.bundles import bundle_type, bundled
 from pale_ember.simulation.kernels.compiling import Kernel
-from pale_ember.simulation.layout.signatures import BOOL, D1, F2, INT, L1, NUMBER, REAL
+from pale_ember.simulation.layout.signatures import D1, INT
 
 
 @bundled
@@ -23,14 +24,20 @@ class Inner(NamedTuple):
 class Outer(NamedTuple):
     """Arrays and what is inside."""
 
-    rows: np.ndarray
+    rows: Float32x2D
     inner: Inner
     key: int
-    some: np.ndarray
+    some: Int64x1D
 
 
-INNER = Bundle(Inner, INT, REAL, BOOL)
-OUTER = Bundle(Outer, F2, INNER, INT, L1)
+@bundled
+class Odd(NamedTuple):
+    """Something that a kernel can't take."""
+
+    words: str
+
+
+OUTER = bundle_type(Outer)
 
 
 def _read(outer, out):
@@ -74,8 +81,10 @@ class BundleTest(unittest.TestCase):
         for rows in (np.zeros((3, 4)), np.zeros(4, np.float32), np.zeros((4, 3), np.float32).T):
             with self.assertRaises(TypeError):
                 READ(outer_of()._replace(rows=rows), np.zeros(7))
-        with self.assertRaises(TypeError):
-            Bundle(Inner, INT, NUMBER)
+
+    def test_a_field_that_kernels_can_not_read_is_refused_by_its_name(self):
+        with self.assertRaisesRegex(TypeError, "Odd.words"):
+            bundle_type(Odd)
 
 
 if __name__ == "__main__":

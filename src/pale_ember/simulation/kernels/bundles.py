@@ -13,7 +13,7 @@ from __future__ import annotations
 import functools
 import struct
 from collections.abc import Callable
-from typing import Any, TypeVar
+from typing import Annotated, Any, TypeVar, get_origin, get_type_hints
 
 import numpy as np
 from llvmlite import ir
@@ -28,6 +28,7 @@ from numpy.typing import NDArray
 
 Kind = TypeVar("Kind", bound=type)
 _WORD = ir.IntType(64)
+_NUMBERS = {bool: types.boolean, int: types.int64, float: types.float64}
 _REAL, _WHOLE = struct.Struct("d"), struct.Struct("q")
 
 
@@ -43,16 +44,18 @@ class Bundle(types.Type):  # type: ignore[misc]
     Parameters
     ----------
     kind : type
-        A bundled named tuple.
-    parts : Numba types
-        Of its fields: arrays that lie in C order, whole and real numbers, booleans, and other bundles.
+        A bundled named tuple, whose annotations say what its fields are: arrays of :mod:`.arrays`, ``int``, ``float``,
+        ``bool``, and other bundled named tuples.
+
+    Raises
+    ------
+    TypeError
+        If a field is annotated with anything else.
     """
 
-    def __init__(self, kind: Any, *parts: Any) -> None:
-        names = kind._fields
-        if len(names) != len(parts):
-            raise TypeError(f"{kind.__name__} has {len(names)} fields, not {len(parts)}")
-        self.parts = dict(zip(names, parts, strict=True))
+    def __init__(self, kind: Any) -> None:
+        hints = get_type_hints(kind, include_extras=True)
+        self.parts = {name: _part_type(f"{kind.__name__}.{name}", hints[name]) for name in kind._fields}
         self.places, at = {}, 0
         for name, part in self.parts.items():
             self.places[name] = at
@@ -81,6 +84,23 @@ class Bundle(types.Type):  # type: ignore[misc]
             words = np.array(found)
             known = bundle.__dict__["_words"] = words, _place(words)
         return int(known[1])
+
+
+@functools.cache
+def bundle_type(kind: Any) -> Bundle:
+    """Return the Numba type of a bundled named tuple."""
+    return Bundle(kind)
+
+
+def _part_type(name: str, hint: Any) -> Any:
+    """Return the Numba type of a field by its annotation."""
+    if get_origin(hint) is Annotated:
+        return hint.__metadata__[0]
+    if hint in _NUMBERS:
+        return _NUMBERS[hint]
+    if hasattr(hint, "_fields"):
+        return bundle_type(hint)
+    raise TypeError(f"{name} is annotated with {hint}, which kernels can't read")
 
 
 def _place(array: NDArray[Any]) -> int:

@@ -7,12 +7,24 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from ..kernels.arrays import (
+    Float32x1D,
+    Float32x2D,
+    Float64x1D,
+    Float64x2D,
+    Float64x3D,
+    Float64x4D,
+    Int32x1D,
+    Int64x1D,
+    Int64x2D,
+    UInt32x1D,
+    UInt64x1D,
+    UInt64x3D,
+)
 from ..kernels.bundles import bundled
 from ..kernels.compiling import Calls
 from .payload import VELOCITY
 from .rows import ExtraRows
-
-Floats = NDArray[np.float64]
 
 # A pose: centre (3), rotation to the world (9, row by row), stretch of its lengths.
 CENTRE, ROTATION, STRETCH, POSE = 0, 3, 12, 13
@@ -45,13 +57,13 @@ class Tables(NamedTuple):
     reaches ends those of a cell.
     """
 
-    form: NDArray[np.int32]
-    ends: NDArray[np.float32]
-    key: NDArray[np.uint32]
-    place: NDArray[np.int64]
-    data: NDArray[np.float32]
-    cut_of: NDArray[np.int32]
-    cut: NDArray[np.float32]
+    form: Int32x1D
+    ends: Float32x2D
+    key: UInt32x1D
+    place: Int64x2D
+    data: Float32x1D
+    cut_of: Int32x1D
+    cut: Float32x2D
 
 
 @bundled
@@ -83,12 +95,12 @@ class Shape(NamedTuple):
     row: int
     stray: float
     moves: bool
-    bow: NDArray[np.float64]
-    even: Floats
-    at: NDArray[np.int64]
-    corners: NDArray[np.float64]
-    reach: Floats
-    keys: NDArray[np.uint32]
+    bow: Float64x3D
+    even: Float64x2D
+    at: Int64x1D
+    corners: Float64x3D
+    reach: Float64x1D
+    keys: UInt32x1D
 
 
 @bundled
@@ -99,15 +111,15 @@ class Track(NamedTuple):
     ``first`` and ``last`` (7,) the path's pieces; ``moves`` tells whether there is a path at all.
     """
 
-    centre: Floats
-    rotation: Floats
+    centre: Float64x1D
+    rotation: Float64x2D
     scale: float
     moves: bool
-    x: Floats
-    c: Floats
+    x: Float64x1D
+    c: Float64x3D
     end: float
-    first: Floats
-    last: Floats
+    first: Float64x1D
+    last: Float64x1D
 
 
 @bundled
@@ -120,12 +132,12 @@ class Surroundings(NamedTuple):
     m/s; ``sides`` is the key of the dice that push what is born on the axis to a side.
     """
 
-    rotation: NDArray[np.float32]
-    centre: NDArray[np.float32]
-    axis: NDArray[np.float32]
-    stretch: NDArray[np.float32]
-    breeze: NDArray[np.float32]
-    slid: Floats
+    rotation: Float32x2D
+    centre: Float32x1D
+    axis: Float32x1D
+    stretch: Float32x1D
+    breeze: Float32x1D
+    slid: Float64x2D
     eddy: float
     octaves: int
     salt: int
@@ -151,7 +163,7 @@ class Weather(NamedTuple):
     With ``repeats`` both come round with the loop.
     """
 
-    wind: Floats
+    wind: Float64x1D
     gust: float
     gust_period: float
     churn: float
@@ -198,29 +210,29 @@ class World(NamedTuple):
     wear: float
     reach: float
     widest: float
-    kind: NDArray[np.int64]
-    half: Floats
-    poses: Floats
-    turn: Floats
-    boxes: Floats
-    balls: NDArray[np.float32]
-    movers: NDArray[np.int64]
-    table: Floats
-    since: NDArray[np.int64]
-    roots: NDArray[np.int64]
-    closed: NDArray[np.int64]
-    nodes: Floats
-    links: NDArray[np.int64]
-    corners: Floats
-    planes: Floats
-    grids: Floats
-    counts: NDArray[np.int64]
-    first: NDArray[np.int32]
-    listed: NDArray[np.int32]
-    bits: NDArray[np.uint64]
-    grid: NDArray[np.uint64]
-    low: Floats
-    dense: Floats
+    kind: Int64x1D
+    half: Float64x2D
+    poses: Float64x3D
+    turn: Float64x2D
+    boxes: Float64x2D
+    balls: Float32x2D
+    movers: Int64x1D
+    table: Float64x4D
+    since: Int64x1D
+    roots: Int64x1D
+    closed: Int64x1D
+    nodes: Float64x2D
+    links: Int64x2D
+    corners: Float64x3D
+    planes: Float64x2D
+    grids: Float64x2D
+    counts: Int64x2D
+    first: Int32x1D
+    listed: Int32x1D
+    bits: UInt64x1D
+    grid: UInt64x3D
+    low: Float64x1D
+    dense: Float64x1D
 
 
 @bundled
@@ -232,9 +244,9 @@ class Log(NamedTuple):
     """
 
     wants: int
-    what: NDArray[np.float32]
-    who: NDArray[np.int64]
-    used: NDArray[np.int64]
+    what: Float32x2D
+    who: Int64x2D
+    used: Int64x1D
 
 
 @bundled
@@ -253,9 +265,9 @@ class Course(NamedTuple):
     track: Track
     weather: Weather
     around: Surroundings
-    form: NDArray[np.int32]
-    ends: NDArray[np.float32]
-    poses: Floats
+    form: Int32x1D
+    ends: Float32x2D
+    poses: Float64x2D
     extra_rows: ExtraRows
     world: World
     log: Log
@@ -275,15 +287,15 @@ class Births(NamedTuple):
     layer's are born in one.
     """
 
-    left: NDArray[np.float32]
-    clock: Floats
-    number: NDArray[np.uint32]
-    first: NDArray[np.int64]
-    rest: NDArray[np.int64]
-    given: NDArray[np.float32] = np.zeros((0, 0), np.float32)
-    of: NDArray[np.int32] = np.zeros(0, np.int32)
-    carried: NDArray[np.float32] = np.zeros(0, np.float32)
-    row: NDArray[np.float32] = np.zeros(0, np.float32)
+    left: Float32x1D
+    clock: Float64x1D
+    number: UInt32x1D
+    first: Int64x1D
+    rest: Int64x1D
+    given: Float32x2D = np.zeros((0, 0), np.float32)
+    of: Int32x1D = np.zeros(0, np.int32)
+    carried: Float32x1D = np.zeros(0, np.float32)
+    row: Float32x1D = np.zeros(0, np.float32)
 
     def given_each(self) -> NDArray[np.float32]:
         """Return what each birth is given, (n, columns)."""

@@ -5,11 +5,8 @@ from __future__ import annotations
 import math
 from typing import NamedTuple
 
-import numpy as np
-from numpy.typing import NDArray
-
-from ..kernels.bundles import Bundle, bundled
-from ..layout.signatures import BOOL, D1, F1, INT, L1, L2, REAL
+from ..kernels.arrays import Float32x1D, Float64x1D, Int64x1D, Int64x2D
+from ..kernels.bundles import bundle_type, bundled
 
 # Which way a band's width goes, as in ``Across``.
 CAMERA, FLAT, AXIS, LINE = range(4)
@@ -54,18 +51,18 @@ class Laying(NamedTuple):
     gap: float
     every: float
     laid: bool
-    eye: NDArray[np.float64]
-    back: NDArray[np.float64]
+    eye: Float64x1D
+    back: Float64x1D
     dense: float
     widens: bool
-    fields: NDArray[np.int64]
-    shared: NDArray[np.float32]
-    more: NDArray[np.int64]
+    fields: Int64x1D
+    shared: Float32x1D
+    more: Int64x2D
     sides: int
     lots: int
 
 
 F_PLACE, F_WIDE, F_LIGHT, F_COVER, F_STRENGTH, F_ACROSS, F_LAID = range(7)
-LAYING = Bundle(Laying, INT, INT, REAL, REAL, BOOL, D1, D1, REAL, BOOL, L1, F1, L2, INT, INT)
+LAYING = bundle_type(Laying)
 
 
