@@ -7,9 +7,17 @@ import signal
 import sys
 import threading
 
-_NAMES = ("cli.py", "pale-ember")
+_NAME = "pale-ember"
+_MODULE = ["-m", "pale_ember.cli"]
 # When a stop that was lost is sent again, s.
 _AGAIN = 0.05
+
+
+def _is_started() -> bool:
+    """Return whether this process was started as the program, by its name or by ``python -m``."""
+    return os.path.basename(sys.argv[0] if sys.argv else "") == _NAME or any(
+        sys.orig_argv[at : at + 2] == _MODULE for at in range(1, len(sys.orig_argv) - 1)
+    )
 
 
 def _stop(number: int, frame: object) -> None:
@@ -48,7 +56,7 @@ def keep(numbers: dict[type[BaseException], int]) -> None:
 # Only where this is the program that was started, and where whoever started it lets it be stopped.
 if (
     threading.current_thread() is threading.main_thread()
-    and os.path.basename(sys.argv[0] if sys.argv else "") in _NAMES
+    and _is_started()
     and signal.getsignal(signal.SIGINT) is signal.default_int_handler
 ):
     signal.signal(signal.SIGINT, _stop)

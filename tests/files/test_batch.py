@@ -15,8 +15,8 @@ from pathlib import Path
 
 import numpy as np
 
-from pale_ember.cli import parser
-from pale_ember.cli_hand_over import _profile as asked_profile
+from pale_ember.cli.command_line import parser
+from pale_ember.cli.hand_over import _profile as asked_profile
 from pale_ember.demo import demo
 from pale_ember.effect import EffectError, save_effect
 from pale_ember.effect.edit import edited

@@ -247,7 +247,7 @@ class CommandTest(FolderCase):
     def test_a_stop_that_comes_while_an_object_ends_is_not_lost(self):
         code = (
             "import os, signal, sys, time\n"
-            "from pale_ember import cli\n"
+            "from pale_ember.cli import command_line as cli\n"
             "cli._speak_safely()\n"
             "class Ends:\n"
             "    def __del__(self):\n"
@@ -268,13 +268,13 @@ class CommandTest(FolderCase):
     def test_a_stop_while_the_line_is_read_is_a_sentence(self):
         code = (
             "import os, signal\n"
-            "from pale_ember import cli\n"
+            "from pale_ember.cli import command_line as cli\n"
             "whole = cli.parser\n"
             "def stopped():\n"
             "    os.kill(os.getpid(), signal.SIGTERM)\n"
             "    return whole()\n"
             "cli.parser = stopped\n"
-            "raise SystemExit(cli.main(['schema']))\n"
+            "raise SystemExit(cli.run(['schema']))\n"
         )
         done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False, timeout=120)
         self.assertEqual((done.returncode, done.stderr, done.stdout), (128 + signal.SIGTERM, "pale-ember: stopped.\n", ""))

@@ -61,7 +61,13 @@ class Kernel:
     """
 
     def __init__(
-        self, function: Callable[..., Any], signature: Signature, entry: bool, lean: bool, everyday: bool, cost: float
+        self,
+        function: Callable[..., Any],
+        signature: Signature,
+        entry: bool,
+        lean: bool = False,
+        everyday: bool = False,
+        cost: float = 0.5,
     ) -> None:
         self.name = f"{function.__module__.removeprefix(_ROOM)}.{function.__name__}"
         self.everyday, self.cost = everyday, cost

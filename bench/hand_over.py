@@ -13,15 +13,15 @@ from typing import Any
 import etcpak
 import numpy as np
 
-from .demo import demo
-from .drawing.headless import Studio
-from .effect.kinds import FilmForm
-from .files.bakes.film import encoder_line, write_film
-from .files.bakes.filming import filmed
-from .files.bundle.writing import bundle_of
-from .files.hand_over.profile import FilmWish
-from .files.textures import textures_of
-from .textures.compressing import Blocks, Meaning, compressed, smaller_copies
+from pale_ember.demo import demo
+from pale_ember.drawing.headless import Studio
+from pale_ember.effect.kinds import FilmForm
+from pale_ember.files.bakes.film import encoder_line, write_film
+from pale_ember.files.bakes.filming import filmed
+from pale_ember.files.bundle.writing import bundle_of
+from pale_ember.files.hand_over.profile import FilmWish
+from pale_ember.files.textures import textures_of
+from pale_ember.textures.compressing import Blocks, Meaning, compressed, smaller_copies
 
 _SIDE, _LEVELS = 1024, 11
 

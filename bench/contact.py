@@ -11,10 +11,10 @@ from typing import Any
 
 import numpy as np
 
-from .effect import Effect, Layer
-from .simulation.follow_ups.schedule import WANTED
-from .simulation.time.layer_run import LayerRun
-from .simulation.time.thread_pool import ThreadPool
+from pale_ember.effect import Effect, Layer
+from pale_ember.simulation.follow_ups.schedule import WANTED
+from pale_ember.simulation.time.layer_run import LayerRun
+from pale_ember.simulation.time.thread_pool import ThreadPool
 
 ROUNDS = 7
 

@@ -12,7 +12,7 @@ from typing import Any
 
 import numpy as np
 
-FOLDER = Path(__file__).parents[2] / "bench"
+FOLDER = Path(__file__).parent
 FLAGS = ("-O3", "-march=native", "-ffp-contract=off", "-fno-math-errno", "-fno-trapping-math", "-shared", "-fPIC")
 
 

@@ -10,22 +10,22 @@ from typing import Any
 import moderngl
 import numpy as np
 
-from .drawing.camera import projection_matrix, view_matrix
-from .drawing.headless import Studio
-from .drawing.moment import DrawnLayer, Moment
-from .drawing.passes.particles import Particles
-from .drawing.passes.scene import Scene, tell_scene
-from .drawing.passes.sprites import layout_of
-from .drawing.setting import Setting, lights_of
-from .drawing.styles import style_of
-from .effect.look import Look
-from .effect.stage import Camera
-from .effect.textures import Texture
-from .simulation.layout.instances import instance_type
-from .textures.library import shipped_textures
-from .textures.making.build import make
-from .textures.prepared import Prepared, prepared
-from .textures.shipped import plain_cloud
+from pale_ember.drawing.camera import projection_matrix, view_matrix
+from pale_ember.drawing.headless import Studio
+from pale_ember.drawing.moment import DrawnLayer, Moment
+from pale_ember.drawing.passes.particles import Particles
+from pale_ember.drawing.passes.scene import Scene, tell_scene
+from pale_ember.drawing.passes.sprites import layout_of
+from pale_ember.drawing.setting import Setting, lights_of
+from pale_ember.drawing.styles import style_of
+from pale_ember.effect.look import Look
+from pale_ember.effect.stage import Camera
+from pale_ember.effect.textures import Texture
+from pale_ember.simulation.layout.instances import instance_type
+from pale_ember.textures.library import shipped_textures
+from pale_ember.textures.making.build import make
+from pale_ember.textures.prepared import Prepared, prepared
+from pale_ember.textures.shipped import plain_cloud
 
 COUNT, SIZE = 5000, (900, 600)
 LOOKS: dict[str, dict[str, Any]] = {

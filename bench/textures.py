@@ -8,14 +8,26 @@ from typing import Any
 
 import numpy as np
 
-from .effect.kinds import StepBlend
-from .effect.steps import STEPS, Cloud, Dot, Fade, Flow, Levels, Picture, Step, Stroke, Strokes, Warp
-from .effect.textures import Build, Texture
-from .effect.values import Fixed
-from .textures.coarse import coarser
-from .textures.making.build import Making, make
-from .textures.making.memory import BuildMemory
-from .textures.prepared import prepared
+from pale_ember.effect.kinds import StepBlend
+from pale_ember.effect.steps import (
+    STEPS,
+    Cloud,
+    Dot,
+    Fade,
+    Flow,
+    Levels,
+    Picture,
+    Step,
+    Stroke,
+    Strokes,
+    Warp,
+)
+from pale_ember.effect.textures import Build, Texture
+from pale_ember.effect.values import Fixed
+from pale_ember.textures.coarse import coarser
+from pale_ember.textures.making.build import Making, make
+from pale_ember.textures.making.memory import BuildMemory
+from pale_ember.textures.prepared import prepared
 
 SIZE, TURNS = 256, 9
 

@@ -12,18 +12,18 @@ from PyQt6.QtCore import QEvent, QPointF, Qt
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QApplication, QWidget
 
-from ...effect.effect import Effect
-from ..recipe.recipe import Recipe
-from ..stage.stage import Stage
-from ..strip.axis import Axis
-from ..strip.film import Film
-from ..strip.lane import Lane
-from ..strip.life_strip import LifeStrip
-from ..timeline.layer_rows import LayerRows
-from ..timeline.timeline import Ruler
-from .application import new_application
-from .main_window import MainWindow
-from .top_bar import TopBar
+from pale_ember.app.recipe.recipe import Recipe
+from pale_ember.app.stage.stage import Stage
+from pale_ember.app.strip.axis import Axis
+from pale_ember.app.strip.film import Film
+from pale_ember.app.strip.lane import Lane
+from pale_ember.app.strip.life_strip import LifeStrip
+from pale_ember.app.timeline.layer_rows import LayerRows
+from pale_ember.app.timeline.timeline import Ruler
+from pale_ember.app.window.application import new_application
+from pale_ember.app.window.main_window import MainWindow
+from pale_ember.app.window.top_bar import TopBar
+from pale_ember.effect.effect import Effect
 
 # What the panels do for a frame, apart from the stage's own drawing.
 WORK: tuple[tuple[type, str], ...] = (

@@ -9,19 +9,20 @@ from typing import Any
 import moderngl
 import numpy as np
 
-from .bench_draw import SIZE, _least
-from .drawing.camera import packed, projection_matrix, view_matrix
-from .drawing.headless import Studio
-from .drawing.moment import DrawnLayer, Moment
-from .drawing.passes.particles import Particles
-from .drawing.passes.ribbons import Memory
-from .drawing.passes.scene import Scene
-from .drawing.setting import Setting, lights_of
-from .effect.look import Look
-from .effect.stage import Camera
-from .simulation.layout.instances import instance_type
-from .simulation.meshes.drawn import BodyPart, body_of
-from .simulation.ribbons.joining import Joined
+from pale_ember.drawing.camera import packed, projection_matrix, view_matrix
+from pale_ember.drawing.headless import Studio
+from pale_ember.drawing.moment import DrawnLayer, Moment
+from pale_ember.drawing.passes.particles import Particles
+from pale_ember.drawing.passes.ribbons import Memory
+from pale_ember.drawing.passes.scene import Scene
+from pale_ember.drawing.setting import Setting, lights_of
+from pale_ember.effect.look import Look
+from pale_ember.effect.stage import Camera
+from pale_ember.simulation.layout.instances import instance_type
+from pale_ember.simulation.meshes.drawn import BodyPart, body_of
+from pale_ember.simulation.ribbons.joining import Joined
+
+from .draw import SIZE, _least
 
 TRAILS, POINTS, BODIES = 500, 64, 2000
 

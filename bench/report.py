@@ -14,19 +14,20 @@ from typing import Any
 
 import numpy as np
 
-from .bench_bare import bare_everything, bare_loop
-from .bench_contact import measure_contact
-from .bench_draw import measure_draw
-from .bench_effects import crowded_effect, dragged_effect, everything_effect, plain_effect
-from .bench_shapes import POINTS, TRAILS, measure_shapes
-from .bench_textures import measure_flow, measure_textures
-from .drawing import moment_of
-from .drawing.sorting import _order, far_first
-from .effect import Effect
-from .simulation import Simulation
-from .simulation.layout.instances import instance_type
-from .simulation.time.layer_run import LayerRun
-from .simulation.time.thread_pool import ThreadPool
+from pale_ember.drawing import moment_of
+from pale_ember.drawing.sorting import _order, far_first
+from pale_ember.effect import Effect
+from pale_ember.simulation import Simulation
+from pale_ember.simulation.layout.instances import instance_type
+from pale_ember.simulation.time.layer_run import LayerRun
+from pale_ember.simulation.time.thread_pool import ThreadPool
+
+from .bare_loops import bare_everything, bare_loop
+from .contact import measure_contact
+from .draw import measure_draw
+from .effects import crowded_effect, dragged_effect, everything_effect, plain_effect
+from .shapes import POINTS, TRAILS, measure_shapes
+from .textures import measure_flow, measure_textures
 
 # What one step and one appearance pass must read and write for a particle of the plain layer, in bytes.
 # Motion reads place, velocity, birth (step and rest of it) and aging and writes the first two; appearance reads place,
@@ -259,7 +260,7 @@ def report_contact(tell: Callable[[str], None]) -> dict[str, dict[str, float]]:
 
 def report(with_start: bool = False, say: Callable[[str], None] | None = None) -> dict[str, Any]:
     """Measure everything and return the figures; ``say`` gets each as a line when it is known."""
-    from .demo import kiln_mouth
+    from pale_ember.demo import kiln_mouth
 
     tell = say or (lambda line: None)
     tell(f"{PARTICLE_BYTES} bytes a particle are read or written by one step and one appearance pass; one thread.")
@@ -314,9 +315,10 @@ def report(with_start: bool = False, say: Callable[[str], None] | None = None) -
     found["flow"] = flow = measure_flow()
     tell(f"a flow of 64 frames of 256x256: {flow['whole_s']:.1f} s; at {flow['coarse_size']} pixels it is seen after {flow['coarse_s'] * 1e3:.0f} ms")
     if with_start:
-        from .app.window.measure import measure_drag, measure_panels, measure_play
-        from .app.window.measure_bench import measure_bench
-        from .demo import NAMES, demo
+        from pale_ember.demo import NAMES, demo
+
+        from .window import measure_drag, measure_panels, measure_play
+        from .window_bench import measure_bench
 
         for name in NAMES:
             found[f"play_{name}"] = play = measure_play(demo(name))

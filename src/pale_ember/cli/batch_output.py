@@ -5,39 +5,32 @@ from __future__ import annotations
 import argparse
 import sys
 import time
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from .effect.errors import EffectError
+from ..effect.errors import EffectError
+from .output import print_json, say
 
 if TYPE_CHECKING:
-    from .files.hand_over.batch import Item
-    from .files.hand_over.profile import Profile
-    from .files.hand_over.works import Product
+    from ..files.hand_over.batch import Item
+    from ..files.hand_over.profile import Profile
+    from ..files.hand_over.works import Product
 
 _PAST = ("written", "unchanged", "to write", "failed")
 
 
-class Told:
-    """Runs a batch and says what becomes of it.
+class BatchOutput:
+    """Runs a batch and says what becomes of it."""
 
-    Parameters
-    ----------
-    say : callable
-        Takes what is wrong, for the error stream.
-    print_json : callable
-        Takes what is printed as JSON, and whether it goes into one line.
-    """
-
-    def __init__(self, product: Product, out: Path, chosen: argparse.Namespace, say: Callable[[str], None], print_json: Callable[..., Any]) -> None:
-        self.product, self.out, self.chosen, self.say, self.print_json = product, out, chosen, say, print_json
+    def __init__(self, product: Product, out: Path, chosen: argparse.Namespace) -> None:
+        self.product, self.out, self.chosen = product, out, chosen
         # From then on what is as it was is not worth a word.
         self.is_watching = False
 
     def run(self, items: Sequence[Item], profile: Profile, gone: list[dict[str, Any]]) -> int:
         """Do works and say what became of them; return the exit status. Whoever stops it hears what was done by then."""
-        from .files.hand_over.running import run_all
+        from ..files.hand_over.running import run_all
 
         begin = time.monotonic()
         done: dict[int, dict[str, Any]] = {}
@@ -66,7 +59,7 @@ class Told:
                 data["pruned"] = gone
             if stopped:
                 data["stopped"] = True
-            self.print_json(data, self.chosen.watch)
+            print_json(data, self.chosen.watch)
             return
         for row in found:
             self._tell_work(row)
@@ -82,17 +75,17 @@ class Told:
     def _tell_work(self, row: dict[str, Any]) -> None:
         if row["state"] == "failed":
             place = "" if row["place"] == row["file"] else f" {row['place']}:"
-            self.say(f"{row['file']}:{place} {row['reason']}")
+            say(f"{row['file']}:{place} {row['reason']}")
         elif row["state"] == "written":
             print(f"{row['at']}: written, {row['seconds']:.1f} s")
         else:
             print(f"{row['at']}: {row['state']}")
         for words in row.get("budget") or []:
-            self.say(f"{row['file']}: {words}")
+            say(f"{row['file']}: {words}")
 
     def prune(self, items: list[Item]) -> list[dict[str, Any]]:
         """Remove what was written of effects that are no longer given; return each, and why one is kept."""
-        from .files.hand_over.notes import left_over, prune
+        from ..files.hand_over.notes import left_over, prune
 
         found = []
         for name in left_over(items, self.product, self.out):
@@ -102,11 +95,11 @@ class Told:
 
     def report(self, items: list[Item]) -> int:
         """Say of all works of a batch what their notes say; return 0 if all are done and within their budgets."""
-        from .files.hand_over.notes import report
+        from ..files.hand_over.notes import report
 
         rows = report(items, self.product, self.out)
         if self.chosen.json:
-            self.print_json({"product": str(self.product), "out": str(self.out), "works": rows}, False)
+            print_json({"product": str(self.product), "out": str(self.out), "works": rows}, False)
         else:
             for row in rows:
                 if row["state"] != "done":
@@ -119,16 +112,16 @@ class Told:
         """Say which folders are watched."""
         self.is_watching = True
         if self.chosen.json:
-            self.print_json({"watching": folders}, True)
+            print_json({"watching": folders}, True)
         else:
             print(f"Watching {', '.join(folders)}; Ctrl+C ends it.", flush=True)
 
     def wrong(self, wrong: EffectError) -> None:
         """Say what kept a batch from being begun."""
         if self.chosen.json:
-            self.print_json({"place": wrong.place, "reason": wrong.reason}, True)
+            print_json({"place": wrong.place, "reason": wrong.reason}, True)
         else:
-            self.say(str(wrong))
+            say(str(wrong))
 
 
 class _Progress:

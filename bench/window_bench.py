@@ -9,12 +9,13 @@ from collections.abc import Callable
 from PyQt6.QtCore import QEventLoop
 from PyQt6.QtWidgets import QApplication
 
-from ...effect.effect import Effect, Layer
-from ...effect.steps import STEPS, Flow, Picture, Stroke, Strokes
-from ...effect.textures import Build
-from ..texture_bench.corner import Corner
-from .application import new_application
-from .measure import opened, until
+from pale_ember.app.texture_bench.corner import Corner
+from pale_ember.app.window.application import new_application
+from pale_ember.effect.effect import Effect, Layer
+from pale_ember.effect.steps import STEPS, Flow, Picture, Stroke, Strokes
+from pale_ember.effect.textures import Build
+
+from .window import opened, until
 
 SIZE, TURNS = 256, 6
 BELOW = [{"step": "dot"}, {"step": "cloud", "blend": "multiply"}, {"step": "warp"}, {"step": "levels"}, {"step": "fade"}]
