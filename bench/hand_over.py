@@ -19,7 +19,7 @@ from pale_ember.effect.kinds import FilmForm
 from pale_ember.files.bakes.film import encoder_line, write_film
 from pale_ember.files.bakes.filming import filmed
 from pale_ember.files.bundle.writing import bundle_of
-from pale_ember.files.hand_over.profile import FilmWish
+from pale_ember.files.profile import FilmWish
 from pale_ember.files.textures import textures_of
 from pale_ember.textures.compressing import Blocks, Meaning, compressed, smaller_copies
 

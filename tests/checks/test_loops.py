@@ -5,9 +5,9 @@ import unittest
 import numpy as np
 
 from pale_ember.checks import findings
-from pale_ember.files.hand_over.profile import FilmWish, Profile
 from pale_ember.files.hand_over.telling import summary
 from pale_ember.files.hand_over.works import Product
+from pale_ember.files.profile import FilmWish, Profile
 from pale_ember.simulation import Simulation
 from tests.building import single
 

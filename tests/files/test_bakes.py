@@ -23,8 +23,8 @@ from pale_ember.files.bakes.film import write_film
 from pale_ember.files.bakes.filming import filmed
 from pale_ember.files.bakes.sequence import sequence_files
 from pale_ember.files.bakes.sheet import sheet_files
-from pale_ember.files.hand_over.profile import FilmWish, FramesWish, SheetWish
 from pale_ember.files.looping import settled
+from pale_ember.files.profile import FilmWish, FramesWish, SheetWish
 from pale_ember.files.stopping import Stopped
 from pale_ember.files.textures import textures_of
 from pale_ember.simulation import Simulation

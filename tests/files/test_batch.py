@@ -23,10 +23,10 @@ from pale_ember.effect.edit import edited
 from pale_ember.files.bundle.reading import damaged
 from pale_ember.files.bundle.tree import read_folder
 from pale_ember.files.hand_over.batch import Item, found_items, shard
-from pale_ember.files.hand_over.profile import Profile, parse_profile, profile_text, start_text
 from pale_ember.files.hand_over.running import run_all
 from pale_ember.files.hand_over.telling import command_line
 from pale_ember.files.hand_over.works import Product, wish_of
+from pale_ember.files.profile import Profile, parse_profile, profile_text, start_text
 from tests.building import single
 from tests.command_line import run_line
 

@@ -21,8 +21,8 @@ from pale_ember.files.bundle.reading import added, damaged
 from pale_ember.files.bundle.tree import read_folder
 from pale_ember.files.hand_over import worker
 from pale_ember.files.hand_over.batch import found_items, refuse_overlaps
-from pale_ember.files.hand_over.profile import profile_text
 from pale_ember.files.hand_over.works import Product
+from pale_ember.files.profile import profile_text
 from pale_ember.simulation.meshes.faces import mesh_faces
 from tests.building import single
 from tests.command_line import run_line

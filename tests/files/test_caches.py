@@ -11,7 +11,7 @@ from pale_ember.demo import demo
 from pale_ember.effect import EffectError
 from pale_ember.files.caches.writing import write_cache
 from pale_ember.files.glb import read_glb
-from pale_ember.files.hand_over.profile import CacheWish
+from pale_ember.files.profile import CacheWish
 from pale_ember.simulation import Simulation
 from tests.building import single
 

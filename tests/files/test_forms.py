@@ -5,8 +5,8 @@ import unittest
 from pale_ember.effect.kinds import Backdrop, Behind, CacheForm, FilmForm, TextureForm
 from pale_ember.files.bakes.film import _FORMS
 from pale_ember.files.caches.writing import ENDINGS, WRITERS
-from pale_ember.files.hand_over.profile import Profile
 from pale_ember.files.hand_over.works import _MAKERS, Product
+from pale_ember.files.profile import Profile
 from pale_ember.textures.compressing import BLOCKS, Blocks
 
 

@@ -14,8 +14,8 @@ from .output import print_json, say
 
 if TYPE_CHECKING:
     from ..files.hand_over.batch import Item
-    from ..files.hand_over.profile import Profile
     from ..files.hand_over.works import Product
+    from ..files.profile import Profile
 
 _PAST = ("written", "unchanged", "to write", "failed")
 

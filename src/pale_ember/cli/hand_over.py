@@ -16,7 +16,7 @@ from .command import Command
 
 if TYPE_CHECKING:
     from ..effect import Effect
-    from ..files.hand_over.profile import Profile
+    from ..files.profile import Profile
 
 _CHANGES_REST_MS = 300
 _LOOKS_MS = 1000
@@ -97,7 +97,7 @@ def _refuse_unknown_textures(chosen: argparse.Namespace, out: Path) -> None:
 
 def _profile(chosen: argparse.Namespace) -> Profile:
     from ..effect.edit import edited
-    from ..files.hand_over.profile import Profile, load_profile
+    from ..files.profile import Profile, load_profile
 
     try:
         profile = load_profile(chosen.profile) if chosen.profile else Profile()
@@ -199,7 +199,7 @@ def bundled(file: str) -> tuple[Effect, list[EffectError]] | None:
 
 def run_profile(chosen: argparse.Namespace) -> int:
     """Print a profile to start from, or say whether one is right."""
-    from ..files.hand_over.profile import load_profile, start_text
+    from ..files.profile import load_profile, start_text
 
     if chosen.check:
         load_profile(chosen.check)

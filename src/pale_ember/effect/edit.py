@@ -10,7 +10,6 @@ from typing import Any, TypeVar
 from pydantic import ValidationError
 
 from .colors import ColorValue
-from .effect import Effect
 from .errors import EffectError, nearest
 from .part import Part
 from .reading import color_data, value_data
@@ -53,9 +52,9 @@ def inside_its_owner(path: str) -> str:
     return inside_layer(path) or path
 
 
-def get(effect: Effect, path: str) -> Any:
-    """Return the part of an effect at a path: a model, a Value, a number."""
-    found: Any = effect
+def get(part: Part, path: str) -> Any:
+    """Return what is at a path inside a part, such as an effect: a model, a Value, a number."""
+    found: Any = part
     steps = parse_path(path)
     for at, step in enumerate(steps):
         # A part of a Vec3Value is a Value, not the plain data that deeper steps are taken in.
@@ -64,13 +63,8 @@ def get(effect: Effect, path: str) -> Any:
     return found
 
 
-def edit(effect: Effect, path: str, value: Any) -> Effect:
-    """Return the effect with the part at ``path`` replaced; see :meth:`Effect.edit`."""
-    return _replaced(effect, parse_path(path), 0, value)  # type: ignore[no-any-return]
-
-
 def edited(part: Owner, path: str, value: Any) -> Owner:
-    """Return any part with what is at a path inside it replaced, as :meth:`Effect.edit` does."""
+    """Return a part, such as an effect, with what is at a path inside it replaced; see :meth:`Effect.edit`."""
     return _replaced(part, parse_path(path), 0, value)  # type: ignore[no-any-return]
 
 

@@ -12,6 +12,7 @@ from pydantic_core import PydanticCustomError
 from . import fields
 from .chapters import Flight, Launch
 from .contact import Contact, Origin, wrong_link
+from .edit import edited
 from .errors import EffectError, shown
 from .look import Look
 from .part import Part, few
@@ -185,9 +186,7 @@ class Effect(Part):
         EffectError
             If the path leads nowhere or the value doesn't fit there.
         """
-        from .edit import edit
-
-        return edit(self, path, value)
+        return edited(self, path, value)
 
     def layer(self, name: str) -> Layer:
         """Return the layer of an id or, failing that, the only one of a name."""

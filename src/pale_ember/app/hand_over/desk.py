@@ -18,10 +18,10 @@ from ...effect.errors import EffectError
 from ...effect.kinds import TextureForm
 from ...effect.storage import effect_text
 from ...files.autosave import state_folder
-from ...files.hand_over.profile import Profile, load_profile, parse_profile, profile_text, save_profile
 from ...files.hand_over.running import end_workers, start_worker
 from ...files.hand_over.telling import command_line
 from ...files.hand_over.works import Product, files_of
+from ...files.profile import Profile, load_profile, parse_profile, profile_text, save_profile
 from ...files.textures import picture_files
 from ..session.session import Session
 

@@ -24,9 +24,9 @@ from PyQt6.QtWidgets import (
 
 from ...effect.errors import EffectError
 from ...effect.part import Part
-from ...files.hand_over.profile import Budget, Profile
 from ...files.hand_over.telling import summary
 from ...files.hand_over.works import Product
+from ...files.profile import Budget, Profile
 from ..widgets import theme
 from ..widgets.controls import Button, Line, Notes, ToolButton
 from ..widgets.icons import icon

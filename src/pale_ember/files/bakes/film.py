@@ -19,7 +19,7 @@ from ...effect.errors import EffectError
 from ...effect.kinds import Behind, FilmForm
 from ...effect.whole_files import shown_path, whole_file
 from ...textures.prepared import Prepared
-from ..hand_over.profile import FilmWish
+from ..profile import FilmWish
 from ..stopping import Told
 from .filming import Filming, filmed
 

@@ -22,8 +22,8 @@ from ...effect.stage import Camera
 from ...simulation import Simulation
 from ...simulation.motion.prop_poses import prop_clock
 from ...textures.prepared import Prepared
-from ..hand_over.profile import Seen, can_close, length_of
 from ..looping import settled
+from ..profile import Seen, can_close, length_of
 from ..stopping import Told, go_on
 from ..textures import BACKDROP
 

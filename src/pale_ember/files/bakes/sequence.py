@@ -11,7 +11,7 @@ from ...effect.kinds import Cover, FrameForm
 from ...textures.exr import exr_bytes
 from ...textures.png import png_bytes
 from ...textures.prepared import Prepared
-from ..hand_over.profile import FramesWish
+from ..profile import FramesWish
 from ..stopping import Told
 from .filming import filmed
 

@@ -19,7 +19,7 @@ from ...effect.errors import EffectError
 from ...effect.kinds import Cover
 from ...textures.png import png_bytes
 from ...textures.prepared import Prepared
-from ..hand_over.profile import SheetWish
+from ..profile import SheetWish
 from ..stopping import Told
 from .filming import Filming, filmed
 

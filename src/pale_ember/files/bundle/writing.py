@@ -11,7 +11,7 @@ from ...effect.effect import Effect
 from ...effect.kinds import BundleForm
 from ...effect.schema import effect_schema
 from ...effect.storage import effect_text
-from ..hand_over.profile import BundleWish, Profile
+from ..profile import BundleWish, Profile
 from ..stopping import Told, go_on
 from ..textures import Trusted, textures_of
 from .baking import blocks_of, texture_files

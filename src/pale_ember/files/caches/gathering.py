@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from ...effect.effect import Effect, Layer
 from ...simulation import Simulation
 from ...simulation.layout.instances import field_of
-from ..hand_over.profile import CacheWish, length_of
+from ..profile import CacheWish, length_of
 from ..stopping import Told, go_on
 
 

@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterable
 
 from ...effect.effect import Effect
 from ...effect.kinds import CacheForm
-from ..hand_over.profile import CacheWish
+from ..profile import CacheWish
 from ..stopping import Told
 from .gathering import Sample, samples
 from .plain import write_csv, write_npz

@@ -15,8 +15,8 @@ from ...effect.storage import LARGEST, effect_in, with_files
 from ...effect.whole_files import PART, read_regular
 from ...simulation.meshes.reading import beside
 from ..chosen_pictures import trusted_from
+from ..profile import Profile
 from ..textures import Trusted
-from .profile import Profile
 from .works import Product, Work, files_of, is_folder
 
 ENDING = ".ember"

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from ...effect.effect import Effect
-from .profile import Budget
+from ..profile import Budget
 
 
 def over_budget(effect: Effect, figures: dict[str, Any], budget: Budget) -> list[str]:

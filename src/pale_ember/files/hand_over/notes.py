@@ -15,8 +15,8 @@ from typing import Any
 from ... import VERSION
 from ...effect.errors import EffectError
 from ...effect.whole_files import hash_regular, read_regular, write_whole
+from ..profile import profile_text
 from .batch import STATES, Item
-from .profile import profile_text
 from .works import Product, Work, files_of
 
 # Grows when the same effect and profile give other files with the same version of the program.

@@ -13,8 +13,8 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 
+from ..profile import Profile, profile_text
 from .batch import Item, refuse_overlaps
-from .profile import Profile, profile_text
 from .worker import handle
 from .works import Product
 

@@ -11,7 +11,7 @@ from ...effect.kinds import Behind, BundleForm, FilmForm, TextureForm
 from ...effect.part import Part
 from ...effect.storage import field_data
 from ...simulation.time.weight import may_refuse
-from .profile import CacheWish, FilmWish, FramesWish, Profile, Seen, SheetWish, can_close, length_of
+from ..profile import CacheWish, FilmWish, FramesWish, Profile, Seen, SheetWish, can_close, length_of
 from .works import Product, wish_of
 
 

@@ -15,9 +15,9 @@ from typing import Any
 
 from ...effect.errors import EffectError
 from ...effect.whole_files import sweep
+from ..profile import parse_profile
 from .batch import Item, work_of
 from .notes import done_before, key_of, note_done, note_failed
-from .profile import parse_profile
 from .works import Product, perform
 
 # How often progress is told, s.

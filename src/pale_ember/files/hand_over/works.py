@@ -22,10 +22,10 @@ from ..bakes.sheet import sheet_files
 from ..bundle.tree import MANIFEST, whole_folder
 from ..bundle.writing import write_bundle
 from ..caches.writing import ENDINGS, write_cache
+from ..profile import Profile
 from ..stopping import Told
 from ..textures import Trusted, textures_of
 from .budget import over_budget
-from .profile import Profile
 
 FRAMES_MARKER = "frames.json"
 Inputs = tuple[str | os.PathLike[str], ...]

@@ -11,14 +11,14 @@ import tomli_w
 from pydantic import ValidationError, field_validator
 from pydantic_core import PydanticCustomError
 
-from ...effect import fields
-from ...effect.effect import Effect
-from ...effect.errors import EffectError
-from ...effect.kinds import Behind, BundleForm, CacheForm, Cover, FilmForm, FrameForm, Shot, TextureForm
-from ...effect.part import Part
-from ...effect.refusals import refusal
-from ...effect.storage import part_data
-from ...effect.whole_files import read_regular, write_whole
+from ..effect import fields
+from ..effect.effect import Effect
+from ..effect.errors import EffectError
+from ..effect.kinds import Behind, BundleForm, CacheForm, Cover, FilmForm, FrameForm, Shot, TextureForm
+from ..effect.part import Part
+from ..effect.refusals import refusal
+from ..effect.storage import part_data
+from ..effect.whole_files import read_regular, write_whole
 
 LARGEST = 1 << 20
 
