@@ -1,3 +1,3 @@
 """Pale Ember: a bench for building and tuning layered 3D particle effects."""
 
-VERSION = "0.1.0"
+__version__ = "0.1.0"

@@ -182,7 +182,7 @@ class Farms(BundleCase):
         self.assertIn("3 unchanged", self.line("copy")[1])
         (self.folder / "copy" / "a" / "tables.json").write_text("{}")
         self.assertIn("1 written, 2 unchanged", self.line("copy")[1])
-        with mock.patch("pale_ember.files.hand_over.notes.VERSION", "99"):
+        with mock.patch("pale_ember.files.hand_over.notes.__version__", "99"):
             self.assertIn("3 written", self.line("copy")[1])
 
     def test_a_dry_run_writes_nothing_and_pruning_takes_what_is_left_and_nothing_else(self):

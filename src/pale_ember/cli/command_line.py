@@ -11,7 +11,7 @@ import threading
 import warnings
 from collections.abc import Sequence
 
-from .. import VERSION, early_stop
+from .. import __version__, early_stop
 from . import figures, hand_over, pictures, window
 from .output import PROBLEMS, WRONG_USE, end, silence
 
@@ -28,7 +28,7 @@ def parser() -> argparse.ArgumentParser:
         prog="pale-ember",
         description="Build and tune layered 3D particle effects. Without a command it opens FILE, or a blank effect.",
     )
-    top.add_argument("--version", action="version", version=f"pale-ember {VERSION}")
+    top.add_argument("--version", action="version", version=f"pale-ember {__version__}")
     commands = top.add_subparsers(dest="command", metavar="COMMAND")
     for command in COMMANDS.values():
         command.add_arguments(commands.add_parser(command.name, help=command.help))

@@ -12,7 +12,7 @@ from collections.abc import Iterable
 from pathlib import Path
 from typing import Any
 
-from ... import VERSION
+from ... import __version__
 from ...effect.errors import EffectError
 from ...effect.whole_files import hash_regular, read_regular, write_whole
 from ..profile import profile_text
@@ -27,7 +27,7 @@ Stamps = dict[str, tuple[int, int, str]]
 
 def key_of(work: Work) -> str:
     """Return what a work's files depend on, as a hash: the effect as it was read, its files as they are, wishes, program."""
-    digest = hashlib.sha256(f"{VERSION}/{_EDITION}/{work.product}/{profile_text(work.profile)}/{work.digest}".encode())
+    digest = hashlib.sha256(f"{__version__}/{_EDITION}/{work.product}/{profile_text(work.profile)}/{work.digest}".encode())
     for file in work.inputs[1:]:
         try:
             digest.update(hash_regular(file).encode())
