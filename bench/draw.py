@@ -11,12 +11,12 @@ import moderngl
 import numpy as np
 
 from pale_ember.drawing.camera import projection_matrix, view_matrix
-from pale_ember.drawing.headless import Studio
+from pale_ember.drawing.environment import Environment, lights_of
 from pale_ember.drawing.moment import DrawnLayer, Moment
+from pale_ember.drawing.offscreen import OffscreenRenderer
 from pale_ember.drawing.passes.particles import Particles
-from pale_ember.drawing.passes.scene import Scene, tell_scene
+from pale_ember.drawing.passes.scene import Scene, upload_scene
 from pale_ember.drawing.passes.sprites import layout_of
-from pale_ember.drawing.setting import Setting, lights_of
 from pale_ember.drawing.styles import style_of
 from pale_ember.effect.look import Look
 from pale_ember.effect.stage import Camera
@@ -69,9 +69,9 @@ def measure_draw(size: float = 0.12) -> dict[str, dict[str, float]]:
     """Return, for each look, ms for 5 000 sprites and the ratio to a bare loop that draws the same instances."""
     camera, found = Camera(target=(0.0, 1.2, 0.0), distance=5.0), {}
     view, projection = view_matrix(camera), projection_matrix(camera, *SIZE)
-    setting = Setting(None, solid=True)
+    environment = Environment(None, solid=True)
     puff, rows = _puff(), _rows(size)
-    with Studio() as studio, studio.ctx:
+    with OffscreenRenderer() as studio, studio.ctx:
         ctx = studio.ctx
         target = ctx.framebuffer([ctx.texture(SIZE, 4, dtype="f2")], ctx.depth_texture(SIZE))
         behind = ctx.depth_texture(SIZE)
@@ -83,7 +83,7 @@ def measure_draw(size: float = 0.12) -> dict[str, dict[str, float]]:
                 wears["erode"] = plain_cloud()
             layer = DrawnLayer("a", rows, look, wears=wears)
             moment = Moment(0.0, (layer,))
-            scene = Scene(view, projection, camera, SIZE[1], lights_of(setting), behind)
+            scene = Scene(view, projection, camera, SIZE[1], lights_of(environment), behind)
             drawer = Particles(ctx, studio._programs, store)
 
             def ours(drawer: Particles = drawer, scene: Scene = scene, moment: Moment = moment) -> None:
@@ -105,12 +105,12 @@ def measure_draw(size: float = 0.12) -> dict[str, dict[str, float]]:
     return found
 
 
-def _bare(studio: Studio, layer: DrawnLayer, scene: Scene, target: Any) -> Callable[[], None]:
+def _bare(studio: OffscreenRenderer, layer: DrawnLayer, scene: Scene, target: Any) -> Callable[[], None]:
     """Return a loop of two calls: the instances into a buffer, and their drawing. All else is set before."""
     ctx, style = studio.ctx, style_of(layer, solid=True)
     features = style.features
     program = studio._programs.particle(features)
-    tell_scene(ctx, studio._programs, studio.store, program, scene, style)
+    upload_scene(ctx, studio._programs, studio.store, program, scene, style)
     data = np.ascontiguousarray(layer.instances).view(np.uint8)
     buffer = ctx.buffer(data.tobytes(), dynamic=True)
     array = ctx.vertex_array(program, [(buffer, *layout_of(layer.instances.dtype, studio._programs, program, points=False))])
@@ -120,7 +120,7 @@ def _bare(studio: Studio, layer: DrawnLayer, scene: Scene, target: Any) -> Calla
         ctx.viewport = (0, 0, *SIZE)
         ctx.enable_only(moderngl.BLEND | moderngl.DEPTH_TEST)
         ctx.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA
-        tell_scene(ctx, studio._programs, studio.store, program, scene, style)
+        upload_scene(ctx, studio._programs, studio.store, program, scene, style)
         buffer.orphan()
         buffer.write(data)
         array.render(moderngl.TRIANGLE_STRIP, vertices=style.corners, instances=COUNT)

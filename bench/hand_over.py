@@ -14,12 +14,12 @@ import etcpak
 import numpy as np
 
 from pale_ember.demo import demo
-from pale_ember.drawing.headless import Studio
+from pale_ember.drawing.offscreen import OffscreenRenderer
 from pale_ember.effect.kinds import FilmForm
 from pale_ember.files.bakes.film import encoder_line, write_film
 from pale_ember.files.bakes.filming import filmed
 from pale_ember.files.bundle.writing import bundle_of
-from pale_ember.files.profile import FilmWish
+from pale_ember.files.profile import FilmOptions
 from pale_ember.files.textures import textures_of
 from pale_ember.textures.compressing import Blocks, Meaning, compressed, smaller_copies
 
@@ -32,7 +32,7 @@ def measure_hand_over(say: Callable[[str], None] = lambda line: None) -> dict[st
     effect = demo("kiln-mouth")
     textures, _ = textures_of(effect, lambda path: True)
     for form in (FilmForm.MP4, FilmForm.WEBM):
-        row = _film(effect, textures, FilmWish(form=form, width=960, height=600))
+        row = _film(effect, textures, FilmOptions(form=form, width=960, height=600))
         found["films"][str(form)] = row
         say(f"{form}: drawing alone {row['drawing']:.1f} pictures/s, encoding alone {row['encoding']:.1f}, both {row['both']:.1f}: {row['share']:.2f} of the slower alone")
     row = found["blocks"] = _blocks()
@@ -44,20 +44,20 @@ def measure_hand_over(say: Callable[[str], None] = lambda line: None) -> dict[st
     return found
 
 
-def _film(effect: Any, textures: Any, wish: FilmWish) -> dict[str, float]:
-    plan = filmed(effect, textures, wish, (wish.width, wish.height), wish.behind, rate=wish.rate)
+def _film(effect: Any, textures: Any, options: FilmOptions) -> dict[str, float]:
+    plan = filmed(effect, textures, options, (options.width, options.height), options.behind, rate=options.rate)
     count = len(plan.times)
     pictures = []
-    with Studio() as studio:
+    with OffscreenRenderer() as studio:
         next(plan.pictures(studio, lambda share: False))
         begin = time.perf_counter()
         for picture in plan.pictures(studio, lambda share: False):
             pictures.append(np.ascontiguousarray(picture[..., :3]))
         drawing = time.perf_counter() - begin
     with tempfile.TemporaryDirectory() as folder:
-        at = Path(folder, f"film.{wish.form}")
+        at = Path(folder, f"film.{options.form}")
         begin = time.perf_counter()
-        process = subprocess.Popen(encoder_line(wish, plan, (wish.width, wish.height), os.fspath(at)), stdin=subprocess.PIPE)
+        process = subprocess.Popen(encoder_line(options, plan, (options.width, options.height), os.fspath(at)), stdin=subprocess.PIPE)
         assert process.stdin is not None
         for picture in pictures:
             process.stdin.write(picture.tobytes())
@@ -65,7 +65,7 @@ def _film(effect: Any, textures: Any, wish: FilmWish) -> dict[str, float]:
         process.wait()
         encoding = time.perf_counter() - begin
         begin = time.perf_counter()
-        write_film(effect, textures, wish, at)
+        write_film(effect, textures, options, at)
         both = time.perf_counter() - begin
     return {"drawing": count / drawing, "encoding": count / encoding, "both": count / both, "share": max(drawing, encoding) / both}
 

@@ -10,16 +10,16 @@ import moderngl
 import numpy as np
 
 from pale_ember.drawing.camera import packed, projection_matrix, view_matrix
-from pale_ember.drawing.headless import Studio
+from pale_ember.drawing.environment import Environment, lights_of
 from pale_ember.drawing.moment import DrawnLayer, Moment
+from pale_ember.drawing.offscreen import OffscreenRenderer
 from pale_ember.drawing.passes.particles import Particles
 from pale_ember.drawing.passes.ribbons import Memory
 from pale_ember.drawing.passes.scene import Scene
-from pale_ember.drawing.setting import Setting, lights_of
 from pale_ember.effect.look import Look
 from pale_ember.effect.stage import Camera
 from pale_ember.simulation.layout.instances import instance_type
-from pale_ember.simulation.meshes.drawn import BodyPart, body_of
+from pale_ember.simulation.meshes.drawn import DrawnMeshPart, body_of
 from pale_ember.simulation.ribbons.joining import Joined
 
 from .draw import SIZE, _least
@@ -69,14 +69,14 @@ def trails(count: int = TRAILS, points: int = POINTS) -> tuple[Any, Joined]:
 def _scene(ctx: Any, behind: Any) -> Scene:
     camera = Camera(target=(0.0, 1.2, 0.0), distance=5.0)
     view, projection = view_matrix(camera), projection_matrix(camera, *SIZE)
-    return Scene(view, projection, camera, SIZE[1], lights_of(Setting(None, solid=True)), behind)
+    return Scene(view, projection, camera, SIZE[1], lights_of(Environment(None, solid=True)), behind)
 
 
 def measure_shapes(step: Callable[[], None] | None = None) -> dict[str, float]:
     """Return ms and ratios: building 32 000 points of ribbons beside a plain ``step`` of as many particles, drawing them
     beside a bare strip of as many vertices, and drawing 2 000 meshes of 200 triangles beside a bare instanced loop."""
     found: dict[str, float] = {}
-    with Studio() as studio, studio.ctx:
+    with OffscreenRenderer() as studio, studio.ctx:
         ctx = studio.ctx
         target = ctx.framebuffer([ctx.texture(SIZE, 4, dtype="f2")], ctx.depth_texture(SIZE))
         behind = ctx.depth_texture(SIZE)
@@ -165,7 +165,7 @@ def _bare_strip(ctx: Any, scene: Scene, vertices: Any, begin: Callable[[], None]
     return once
 
 
-def _two_hundred() -> BodyPart:
+def _two_hundred() -> DrawnMeshPart:
     """Return a rounded body of 200 triangles."""
     ball = body_of("ball")[0]
     up, around = np.meshgrid(np.linspace(0.0, np.pi, 11), np.linspace(0.0, 2.0 * np.pi, 11), indexing="ij")
@@ -173,7 +173,7 @@ def _two_hundred() -> BodyPart:
     vertices = np.concatenate([normal / 2, normal, np.stack([around, up], axis=2).reshape(-1, 2)], axis=1).astype(ball.vertices.dtype)
     faces = [(r * 11 + c, (r + 1) * 11 + c, (r + 1) * 11 + c + 1) for r in range(10) for c in range(10)]
     faces += [(r * 11 + c, (r + 1) * 11 + c + 1, r * 11 + c + 1) for r in range(10) for c in range(10)]
-    return BodyPart(vertices, np.array(faces, np.int32))
+    return DrawnMeshPart(vertices, np.array(faces, np.int32))
 
 
 def _bodies() -> Any:
@@ -185,7 +185,7 @@ def _bodies() -> Any:
     return rows
 
 
-def _bare_bodies(ctx: Any, scene: Scene, body: BodyPart, rows: Any, begin: Callable[[], None], target: Any) -> Callable[[], None]:
+def _bare_bodies(ctx: Any, scene: Scene, body: DrawnMeshPart, rows: Any, begin: Callable[[], None], target: Any) -> Callable[[], None]:
     program = ctx.program(vertex_shader=_BODY_VERTEX, fragment_shader=_BODY_FRAGMENT)
     program["whole"].write(packed(scene.projection @ scene.view))
     program["key"] = (0.5, 0.7, 0.5)

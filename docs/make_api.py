@@ -14,7 +14,7 @@ from pale_ember.files import figures, pictures
 PAGES: tuple[tuple[ModuleType, tuple[str, ...]], ...] = (
     (effect, ("load_effect", "parse_effect", "save_effect", "effect_text", "get", "Effect", "Layer", "EffectError")),
     (simulation, ("Simulation", "Particles")),
-    (checks, ("findings",)),
+    (checks, ("find_problems",)),
     (figures, ("stats",)),
     (pictures, ("render_file", "filmstrip_file")),
 )

@@ -2,7 +2,7 @@
 
 import unittest
 
-from pale_ember.checks import findings
+from pale_ember.checks import find_problems
 from pale_ember.checks.links import link_trouble, link_trouble_seen
 from pale_ember.effect import Effect
 from pale_ember.effect.effect import Layer
@@ -24,7 +24,7 @@ def linked(**edits):
 class LinkTroubleTest(unittest.TestCase):
     def test_each_dead_link_is_told_and_its_mend_makes_it_well(self):
         self.assertIsNone(link_trouble(linked(), linked().layers[1]))
-        self.assertEqual(findings(linked()), [])
+        self.assertEqual(find_problems(linked()), [])
         for short, edits in (
             ("contact is off", {"layers[0].contact.enabled": False}),
             ("parent disabled", {"layers[0].enabled": False}),
@@ -40,7 +40,7 @@ class LinkTroubleTest(unittest.TestCase):
                 trouble = link_trouble(effect, effect.layers[1])
                 self.assertEqual(trouble.short, short)
                 self.assertTrue(trouble.reason.endswith(".") and trouble.mend)
-                self.assertIn(trouble.place, [wrong.place for wrong in findings(effect)])
+                self.assertIn(trouble.place, [wrong.place for wrong in find_problems(effect)])
                 for path, value in trouble.edits:
                     effect = effect.edit(path, value)
                 self.assertIsNone(link_trouble(effect, effect.layers[1]))

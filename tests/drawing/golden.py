@@ -5,9 +5,9 @@ from pathlib import Path
 import numpy as np
 from PIL import Image
 
-from pale_ember.drawing.headless import Studio
+from pale_ember.drawing.environment import Environment
 from pale_ember.drawing.moment import DrawnLayer, Moment
-from pale_ember.drawing.setting import Setting
+from pale_ember.drawing.offscreen import OffscreenRenderer
 from pale_ember.effect.kinds import Across, Blend, Facing
 from pale_ember.effect.look import Look
 from pale_ember.effect.stage import Camera, Light
@@ -44,15 +44,15 @@ def cases():
     for facing in Facing:
         for blend in Blend:
             look = {"texture": "p", "facing": facing, "blend": blend, "cutoff": 0.35, "sort": "none"}
-            found[f"{facing}_{blend}"] = rows, look, Setting("overcast", solid=True)
+            found[f"{facing}_{blend}"] = rows, look, Environment("overcast", solid=True)
     for frame in (0.0, 1.5, 4.5):
-        found[f"sheet_{frame:g}"] = particle((0, 0.5, 0), frame=frame), {"texture": "p", "frame_blend": True}, Setting("dusk")
+        found[f"sheet_{frame:g}"] = particle((0, 0.5, 0), frame=frame), {"texture": "p", "frame_blend": True}, Environment("dusk")
     for much in (0.2, 0.5, 0.8):
         look = {"texture": "p", "erode": {"amount": 0.5, "rim_intensity": 3}}
-        found[f"eroded_{much:g}"] = particle((0, 0.5, 0), frame=3, erode=much, dice=(0.3, 0)), look, Setting("night")
+        found[f"eroded_{much:g}"] = particle((0, 0.5, 0), frame=3, erode=much, dice=(0.3, 0)), look, Environment("night")
     ball = [particle((0.25 * np.cos(i), 0.5 + 0.25 * np.sin(2 * i), 0.25 * np.sin(i)), size=0.6, frame=i % 6, angle=i, opacity=0.6) for i in range(12)]
-    found["lit_ball"] = np.concatenate(ball), {"texture": "p", "lit": 1}, Setting("noon", light=Light(yaw=-60, pitch=30))
-    found["bent"] = particle((0, 0.5, 0), frame=2, bend=0.1, dice=(0.7, 0)), {"texture": "p", "bend": {"amount": 0.1}}, Setting("grey")
+    found["lit_ball"] = np.concatenate(ball), {"texture": "p", "lit": 1}, Environment("noon", light=Light(yaw=-60, pitch=30))
+    found["bent"] = particle((0, 0.5, 0), frame=2, bend=0.1, dice=(0.7, 0)), {"texture": "p", "bend": {"amount": 0.1}}, Environment("grey")
     turn = np.linspace(0.0, 5.0, 14)
     band = np.concatenate([
         particle((0.45 * np.cos(t), 0.15 + 0.14 * t, 0.45 * np.sin(t)), size=0.12 + 0.05 * t, color=(1, 0.8 - 0.1 * t, 0.3), opacity=0.9 - 0.1 * t, laid=0.5 * t, across=(0, 1, 0), erode=0.5)
@@ -60,22 +60,22 @@ def cases():
     ])  # fmt: skip
     for across in Across:
         look = {"draw": "ribbon", "ribbon": {"across": across}, "blend": "add", "intensity": 2}
-        found[f"ribbon_{across}"] = band, look, Setting("night", solid=True)
+        found[f"ribbon_{across}"] = band, look, Environment("night", solid=True)
     for lay in ("stretch", "repeat"):
         look = {"draw": "ribbon", "texture": "p", "ribbon": {"lay": lay, "every": 0.4, "lay_from": "tail"}, "lit": 1}
-        found[f"ribbon_{lay}"] = band, look, Setting("noon", light=Light(yaw=-60, pitch=30))
-    found["ribbon_eroded"] = band, {"draw": "ribbon", "erode": {"amount": 0.5, "rim_intensity": 2}, "blend": "alpha"}, Setting("overcast")
+        found[f"ribbon_{lay}"] = band, look, Environment("noon", light=Light(yaw=-60, pitch=30))
+    found["ribbon_eroded"] = band, {"draw": "ribbon", "erode": {"amount": 0.5, "rim_intensity": 2}, "blend": "alpha"}, Environment("overcast")
     for i, mesh in enumerate(("cylinder", "cone", "dome", "ring", "box", "torus")):
         q = np.array([0.2 + 0.1 * i, 0.3, 0.1, 0.9])
         row = particle((0, 0.5, 0), size=(0.8, 0.8), turn=q / np.linalg.norm(q), color=(1, 0.7, 0.5), opacity=0.7, rim_light=1.0)
         look = {"draw": "mesh", "lit": 1, "mesh": {"mesh": mesh, "rim": 1, "core": 0.5}, "blend": ("alpha", "add")[i % 2]}
-        found[f"mesh_{mesh}"] = row, look, Setting("dusk", solid=True, light=Light(yaw=-60, pitch=30))
+        found[f"mesh_{mesh}"] = row, look, Environment("dusk", solid=True, light=Light(yaw=-60, pitch=30))
     for mesh in ("rocks", "shards"):
         rows = np.concatenate([
             particle((0.5 * np.cos(2.1 * i), 0.5 + 0.3 * np.sin(i), 0.5 * np.sin(2.1 * i)), size=0.4, turn=np.array([np.sin(i), np.cos(i), 0.3, 0.5]) / np.sqrt(1.34), lot=(i + 0.5) / 6)
             for i in range(6)
         ])  # fmt: skip
-        found[f"mesh_{mesh}"] = rows, {"draw": "mesh", "lit": 1, "mesh": {"mesh": mesh}, "blend": "cutout"}, Setting("noon", light=Light(yaw=-60, pitch=30))
+        found[f"mesh_{mesh}"] = rows, {"draw": "mesh", "lit": 1, "mesh": {"mesh": mesh}, "blend": "cutout"}, Environment("noon", light=Light(yaw=-60, pitch=30))
     return found
 
 
@@ -90,15 +90,15 @@ def drawn(rows, look, wears):
 
 def picture(studio, name):
     """Return one picture, (SIDE, SIDE, 3) uint8."""
-    rows, look, setting = cases()[name]
+    rows, look, environment = cases()[name]
     wears = {"picture": puff(), "erode": plain_cloud(), "bend": plain_cloud()}
     moment = Moment(0.0, (drawn(rows, look, wears),))
-    return np.asarray(studio.picture(moment, (SIDE, SIDE), CAMERA, setting))
+    return np.asarray(studio.picture(moment, (SIDE, SIDE), CAMERA, environment))
 
 
 if __name__ == "__main__":
     names = list(cases())
-    with Studio() as studio:
+    with OffscreenRenderer() as studio:
         sheet = np.concatenate([picture(studio, name) for name in names], axis=1)
     FOLDER.mkdir(exist_ok=True)
     across = 8

@@ -4,9 +4,9 @@ import unittest
 
 import numpy as np
 
-from pale_ember.drawing.headless import Studio
+from pale_ember.drawing.environment import Environment
 from pale_ember.drawing.moment import DrawnLayer, Moment
-from pale_ember.drawing.setting import Setting
+from pale_ember.drawing.offscreen import OffscreenRenderer
 from pale_ember.effect.look import Look
 from pale_ember.effect.stage import Camera
 from pale_ember.effect.textures import Texture
@@ -52,19 +52,19 @@ class LightCase(unittest.TestCase):
 
     @classmethod
     def setUpClass(cls):
-        cls.studio = Studio()
+        cls.studio = OffscreenRenderer()
 
     @classmethod
     def tearDownClass(cls):
         cls.studio.__exit__()
 
-    def light(self, layers, setting=None, camera=FLAT, size=SIZE, draft=False):
+    def light(self, layers, environment=None, camera=FLAT, size=SIZE, draft=False):
         """Return what is in the scene, (height, width, 4), from the top; of (rows, look, wears) layers."""
         drawn = []
         for i, (rows, look, *wears) in enumerate(layers):
             rows = rows if isinstance(rows, np.ndarray) else np.concatenate(rows)
             drawn.append(DrawnLayer(str(i), rows, Look.model_validate(look), wears=wears[0] if wears else {}))
-        self.studio.pixels(Moment(0.0, tuple(drawn)), size, camera, setting, draft=draft)
+        self.studio.pixels(Moment(0.0, tuple(drawn)), size, camera, environment, draft=draft)
         with self.studio.ctx:
             data = self.studio._renderers[""]._scene.read(components=4, dtype="f2")
         return np.frombuffer(data, np.float16).reshape(size[1], size[0], 4)[::-1].astype(np.float64)
@@ -73,4 +73,4 @@ class LightCase(unittest.TestCase):
         return self.light(layers, **how)[SIZE[1] // 2, SIZE[0] // 2]
 
 
-NOTHING = Setting(None)
+NOTHING = Environment(None)

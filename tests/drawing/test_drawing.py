@@ -10,8 +10,8 @@ from PIL import Image
 from pale_ember.demo import kiln_mouth
 from pale_ember.drawing import DrawnLayer, Moment, moment_of
 from pale_ember.drawing.camera import axes_of, eye_of, framed, project
-from pale_ember.drawing.headless import Studio
 from pale_ember.drawing.moment import bounds, in_order
+from pale_ember.drawing.offscreen import OffscreenRenderer
 from pale_ember.drawing.pace import MEMORY, PATIENCE, SHARES, Pace
 from pale_ember.drawing.wires import birthplace_wire
 from pale_ember.effect import Camera, EffectError, save_effect
@@ -116,7 +116,7 @@ class CameraTest(unittest.TestCase):
 class PictureTest(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
-        cls.studio = Studio()
+        cls.studio = OffscreenRenderer()
 
     @classmethod
     def tearDownClass(cls):

@@ -8,9 +8,9 @@ from PIL import Image
 
 from pale_ember.cli import main
 from pale_ember.drawing import moment_of
+from pale_ember.drawing.environment import Environment
 from pale_ember.drawing.filmstrip import MARGIN, fitting_scale, frame_camera
-from pale_ember.drawing.headless import Studio
-from pale_ember.drawing.setting import Setting
+from pale_ember.drawing.offscreen import OffscreenRenderer
 from pale_ember.effect import save_effect
 from pale_ember.simulation import Simulation
 from pale_ember.simulation.layout.instances import INSTANCE
@@ -36,7 +36,7 @@ EDITS = {
 
 def plain(backdrop):
     """Return a setting without glow."""
-    return Setting(backdrop, grid=False, glow=0.0)
+    return Environment(backdrop, grid=False, glow=0.0)
 
 
 class FilmstripTest(unittest.TestCase):
@@ -49,7 +49,7 @@ class FilmstripTest(unittest.TestCase):
             steps = [0, 9, 30, 60]
             frames = alone.instances(life, life.ages[steps])
             camera, scale = effect.stage.camera, fitting_scale(frames, *SIZE)
-            with Studio() as studio:
+            with OffscreenRenderer() as studio:
                 sim = Simulation(effect)
                 for i, step in enumerate(steps):
                     # The burst falls on a step's very beginning.
@@ -58,11 +58,11 @@ class FilmstripTest(unittest.TestCase):
                     # What is behind a particle depends on where it is; a strip has one backdrop for all frames.
                     there = camera.model_copy(update={"target": place})
                     # Without glow: that is a share of the whole picture, of which a frame is a part.
-                    setting = plain(backdrop)
-                    strip = np.asarray(studio.filmstrip(frames, there, scale, SIZE, effect.layers[0].look, setting)).astype(int)
+                    environment = plain(backdrop)
+                    strip = np.asarray(studio.filmstrip(frames, there, scale, SIZE, effect.layers[0].look, environment)).astype(int)
                     for whole in ((256, 256), (640, 448)):
                         at = frame_camera(there, scale, whole[1])
-                        image = np.asarray(studio.picture(moment_of(sim), whole, at, setting, grid=False)).astype(int)
+                        image = np.asarray(studio.picture(moment_of(sim), whole, at, environment, grid=False)).astype(int)
                         left, top = (whole[0] - SIZE[0]) // 2, (whole[1] - SIZE[1]) // 2
                         crop = image[top : top + SIZE[1], left : left + SIZE[0]]
                         frame = strip[:, i * SIZE[0] : (i + 1) * SIZE[0]]
@@ -79,7 +79,7 @@ class FilmstripTest(unittest.TestCase):
         bright = dark.copy()
         bright["intensity"][[0, 2]] = 30
         scale = fitting_scale(dark, *SIZE)
-        with Studio() as studio:
+        with OffscreenRenderer() as studio:
             a, b = (
                 np.asarray(studio.filmstrip(rows, effect.stage.camera, scale, SIZE, effect.layers[0].look, "black")).astype(int)
                 for rows in (dark, bright)
@@ -104,7 +104,7 @@ class HastyTest(unittest.TestCase):
         alone = Single(effect, effect.layers[0])
         rows = alone.instances(alone.life(alone.birth(0)), [0.2, 0.5, 0.8])
         rows["intensity"] = 0.3
-        with Studio() as studio:
+        with OffscreenRenderer() as studio:
             look, scale = effect.layers[0].look, fitting_scale(rows, *SIZE)
             fine, hasty = (
                 studio.film_pixels(rows, effect.stage.camera, scale, SIZE, look, "black", margin, f"{margin}").astype(int)

@@ -38,7 +38,7 @@ class FootprintTest(LightCase):
     def cells(self, rows, look, worn, points):
         """Return the light and the cover of each cell, (n, 2)."""
         with mock.patch.object(sprites, "WIDEST_POINT", 60.0 if points else 0.0):
-            found = self.light([(np.concatenate(rows), look, worn)], setting=NOTHING, size=(WIDE, WIDE))
+            found = self.light([(np.concatenate(rows), look, worn)], environment=NOTHING, size=(WIDE, WIDE))
         each = found.reshape(SIDE, CELL, SIDE, CELL, 4).sum(axis=(1, 3)).reshape(-1, 4)
         return np.stack([each[:, :3].sum(axis=1), each[:, 3]], axis=1)
 
@@ -86,7 +86,7 @@ class FootprintTest(LightCase):
                 pixel = PIXEL * WIDE / 80
                 row = particle((0, 0, 0), size=(high * pixel, high * pixel), opacity=0.5, way=np.array([(wide - high) * pixel, 0, 0]))
                 look = {"texture": "p", "facing": "streak", "streak": 1.0, "streak_most": 99.0}
-                found = self.light([(row, look, {"picture": shipped("fleck")})], setting=NOTHING, size=(80 * times, 80 * times))[..., 3]
+                found = self.light([(row, look, {"picture": shipped("fleck")})], environment=NOTHING, size=(80 * times, 80 * times))[..., 3]
                 across = found.astype(np.float64).sum(axis=0)
                 profiles.append(across.reshape(80, times).sum(axis=1) / times**2)
             few, many = profiles
@@ -98,7 +98,7 @@ class FootprintTest(LightCase):
             light = float(linear_halves(ready.pixels[frame]).astype(float)[..., 3].mean())
             for size in (49.0, 57.0):
                 row = particle((0.3 * PIXEL, 0.1 * PIXEL, 0), size=(size * PIXEL, size * PIXEL), frame=frame)
-                found = self.light([(row, {"texture": "p"}, {"picture": ready})], setting=NOTHING, size=(WIDE, WIDE))[..., 3].sum()
+                found = self.light([(row, {"texture": "p"}, {"picture": ready})], environment=NOTHING, size=(WIDE, WIDE))[..., 3].sum()
                 self.assertAlmostEqual(found / (light * size * size), 1.0, delta=0.015, msg=f"{frame} {size}")
 
     def test_a_needle_is_one_line_wherever_it_falls(self):
@@ -106,7 +106,7 @@ class FootprintTest(LightCase):
             light = []
             for off in np.linspace(0, 1, 8):
                 row = particle((off * PIXEL, 0.3 * off * PIXEL, 0), size=(0.3 * PIXEL, 30 * PIXEL), angle=angle)
-                light.append(self.light([(row, {})], setting=NOTHING, size=(WIDE, WIDE))[..., 0])
+                light.append(self.light([(row, {})], environment=NOTHING, size=(WIDE, WIDE))[..., 0])
             sums = [one.sum() for one in light]
             np.testing.assert_allclose(sums, DOT * 9, rtol=0.03)
             # Each row of it shows something.
@@ -126,20 +126,20 @@ class FootprintTest(LightCase):
             place = (right * dice.uniform(-0.5, 0.5) + up * dice.uniform(-0.5, 0.5)) * pixel
             row = particle(place, size=(wide * pixel, wide * pixel * dice.uniform(0.1, 1)), way=dice.normal(size=3) * wide * pixel * 0.2, angle=dice.uniform(-3, 3))
             look = {"facing": facing, "streak": 1.0, "streak_most": 9.0, "texture": "p" if worn else ""}
-            found = self.light([(row, look, worn)], setting=NOTHING, camera=camera, size=(side, side)).sum(axis=(0, 1))
-            fine = self.light([(row, look, worn)], setting=NOTHING, camera=camera, size=(side * 16, side * 16)).sum(axis=(0, 1)) / 256
+            found = self.light([(row, look, worn)], environment=NOTHING, camera=camera, size=(side, side)).sum(axis=(0, 1))
+            fine = self.light([(row, look, worn)], environment=NOTHING, camera=camera, size=(side * 16, side * 16)).sum(axis=(0, 1)) / 256
             if fine[3] > 0.02:
                 np.testing.assert_allclose(found, fine, rtol=0.08, err_msg=f"{facing} {wide} {camera} {sorted(worn)}")
 
     def test_what_is_cut_out_keeps_its_two_levels(self):
         row = particle((0.3 * PIXEL, 0, 0), size=(1.7 * PIXEL, 9.4 * PIXEL), angle=0.4)
-        found = self.light([(row, {"blend": "cutout", "cutoff": 0.3, "texture": "p"}, {"picture": holes()})], setting=NOTHING, size=(WIDE, WIDE))
+        found = self.light([(row, {"blend": "cutout", "cutoff": 0.3, "texture": "p"}, {"picture": holes()})], environment=NOTHING, size=(WIDE, WIDE))
         self.assertLessEqual(set(np.unique(found[..., 3])), {0.0, 1.0})
 
     def test_the_point_of_a_turned_square_has_its_corners(self):
         row = particle(size=(20 * PIXEL, 20 * PIXEL), angle=np.pi / 4)
         with mock.patch.object(sprites, "WIDEST_POINT", 60.0):
-            found = self.light([(row, {"texture": "p"}, {"picture": texture([plate((1, 1, 1))])})], setting=NOTHING, size=(WIDE, WIDE))
+            found = self.light([(row, {"texture": "p"}, {"picture": texture([plate((1, 1, 1))])})], environment=NOTHING, size=(WIDE, WIDE))
         wide = found[WIDE // 2, :, 3].sum()
         self.assertAlmostEqual(wide, 20 * np.sqrt(2), delta=1.2)
         self.assertAlmostEqual(found[..., 3].sum(), 400, delta=4)
@@ -149,7 +149,7 @@ class LinearTest(LightCase):
     def test_a_seam_drawn_large_goes_from_light_to_light_without_a_dark_line(self):
         halves = np.concatenate([np.broadcast_to([1, 0, 0, 1], (8, 4, 4)), np.broadcast_to([0, 1, 0, 1], (8, 4, 4))], axis=1).astype(np.float32)
         worn = {"picture": texture([halves])}
-        row = self.light([(particle(size=(3, 3)), {"texture": "p"}, worn)], setting=NOTHING)[80]
+        row = self.light([(particle(size=(3, 3)), {"texture": "p"}, worn)], environment=NOTHING)[80]
         np.testing.assert_allclose(row[30:130, 0] + row[30:130, 1], 1.0, atol=0.01)
 
     def test_a_fine_pattern_drawn_small_is_as_light_as_its_mean_in_full_and_in_draft(self):
@@ -159,14 +159,14 @@ class LinearTest(LightCase):
         worn = {"picture": texture([board])}
         for draft in (False, True):
             for size in (0.08, 0.3):
-                found = self.light([(particle(size=(size, size)), {"texture": "p"}, worn)], setting=NOTHING, draft=draft)
+                found = self.light([(particle(size=(size, size)), {"texture": "p"}, worn)], environment=NOTHING, draft=draft)
                 self.assertAlmostEqual(found[..., 0].sum() / found[..., 3].sum(), 0.5, delta=0.01)
 
     def test_a_mask_in_a_picture_of_colours_is_what_was_painted(self):
         for painted in (0.1, 0.5, 0.9):
             light = float(np.where(painted <= 0.04045, painted / 12.92, ((painted + 0.055) / 1.055) ** 2.4))
             worn = {"picture": texture([plate((light, 0, 0))])}
-            found = self.middle([(particle(size=(2, 2)), {"texture": "p", "channel": "red"}, worn)], setting=NOTHING)
+            found = self.middle([(particle(size=(2, 2)), {"texture": "p", "channel": "red"}, worn)], environment=NOTHING)
             np.testing.assert_allclose(found, painted, atol=0.005)
 
     def test_noise_from_a_picture_of_colours_is_what_was_painted(self):
@@ -175,12 +175,12 @@ class LinearTest(LightCase):
             light = painted if data else ((painted + 0.055) / 1.055) ** 2.4
             grain = texture([plate((light,) * 3)], data=data, wrap=True)
             look = {"texture": "p", "shimmer": {"amount": 1.0}}
-            found = self.middle([(particle(size=(2, 2), shimmer=1.0), look, {**white, "shimmer": grain})], setting=NOTHING)[0]
+            found = self.middle([(particle(size=(2, 2), shimmer=1.0), look, {**white, "shimmer": grain})], environment=NOTHING)[0]
             self.assertAlmostEqual(found, 2 * painted, delta=0.01)
 
     def test_dark_light_keeps_its_steps(self):
         levels = np.linspace(0.0, 0.009, 33)
-        found = [self.middle([(particle(size=(2, 2)), {"texture": "p"}, {"picture": texture([plate((level, level, level))])})], setting=NOTHING)[0] for level in levels]
+        found = [self.middle([(particle(size=(2, 2)), {"texture": "p"}, {"picture": texture([plate((level, level, level))])})], environment=NOTHING)[0] for level in levels]
         np.testing.assert_allclose(found, levels, atol=0.0003)
 
 

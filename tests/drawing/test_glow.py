@@ -4,9 +4,9 @@ import unittest
 
 import numpy as np
 
+from pale_ember.drawing.environment import Environment
 from pale_ember.drawing.moment import DrawnLayer, Moment
 from pale_ember.drawing.passes.glow import shares
-from pale_ember.drawing.setting import Setting
 from pale_ember.effect.colors import to_linear
 from pale_ember.effect.look import Look
 from pale_ember.effect.stage import Camera
@@ -33,10 +33,10 @@ class GlowTest(LightCase):
     def test_a_picture_of_any_size_glows_alike(self):
         rows = DrawnLayer("a", particle((0.2, 0.1, 0), size=0.35, color=(1.0, 0.7, 0.4), intensity=2.0), Look(), wears=WHITE)
         camera = Camera(target=(0, 0, 0), distance=4, yaw=0, pitch=0, view=50)
-        setting = Setting("black", grid=False, glow=1.0, glow_reach=0.5)
+        environment = Environment("black", grid=False, glow=1.0, glow_reach=0.5)
         found = {}
         for height in (120, 240, 360, 480, 720, 1080, 1560):
-            picture = np.asarray(self.studio.picture(Moment(0.0, (rows,)), (height, height), camera, setting))[..., :3]
+            picture = np.asarray(self.studio.picture(Moment(0.0, (rows,)), (height, height), camera, environment))[..., :3]
             light = to_linear(picture / 255.0)
             each = height // 120
             found[height] = light.reshape(120, each, 120, each, 3).mean(axis=(1, 3)).mean(axis=2)

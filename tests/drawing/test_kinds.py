@@ -7,7 +7,7 @@ import numpy as np
 from pale_ember.drawing.backdrops import BACKDROPS
 from pale_ember.drawing.blends import BLENDS
 from pale_ember.drawing.wires import birthplace_wire
-from pale_ember.effect.kinds import Aim, Along, Backdrop, Blend, Fill, Kind, PathEase, Sort
+from pale_ember.effect.kinds import Aim, Along, Backdrop, Blend, EmitterShape, Fill, PathEase, Sort
 from pale_ember.effect.path import path_pieces
 from pale_ember.effect.schema import effect_schema
 from pale_ember.effect.source import PathKey
@@ -21,11 +21,11 @@ class KindTest(unittest.TestCase):
     def test_rooms_know_all_kinds(self):
         self.assertEqual(set(BACKDROPS), set(Backdrop))
         self.assertEqual(set(BLENDS), set(Blend))
-        self.assertEqual(set(PLACES), set(Kind))
+        self.assertEqual(set(PLACES), set(EmitterShape))
         schema = effect_schema()["properties"]
         layer = schema["layers"]["items"]["properties"]
         for found, kinds in (
-            (layer["birthplace"]["properties"]["kind"], Kind),
+            (layer["birthplace"]["properties"]["kind"], EmitterShape),
             (layer["birthplace"]["properties"]["fill"], Fill),
             (layer["birthplace"]["properties"]["aim"], Aim),
             (layer["look"]["properties"]["blend"], Blend),
@@ -37,13 +37,13 @@ class KindTest(unittest.TestCase):
 
     def test_each_kind_is_born_in_and_outlined_and_each_aim_and_axis_is_taken(self):
         places = set()
-        for kind in Kind:
+        for kind in EmitterShape:
             effect = single({"birthplace.kind": kind, "emit.rate": 300, "launch.speed": 0})
             self.assertGreater(len(birthplace_wire(effect.layers[0])), 2)
             sim = Simulation(effect)
             sim.seek(0.5)
             places.add(np.round(sim.particles("a").position, 5).tobytes())
-        self.assertEqual(len(places), len(Kind))
+        self.assertEqual(len(places), len(EmitterShape))
         ways = set()
         for aim in Aim:
             sim = Simulation(single({"birthplace.kind": "ball", "birthplace.aim": aim, "emit.rate": 300}))

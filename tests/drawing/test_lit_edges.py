@@ -6,9 +6,9 @@ from unittest import mock
 import numpy as np
 
 from pale_ember.drawing import renderer
-from pale_ember.drawing.headless import Studio
+from pale_ember.drawing.environment import Environment
 from pale_ember.drawing.moment import DrawnLayer, Moment
-from pale_ember.drawing.setting import Setting
+from pale_ember.drawing.offscreen import OffscreenRenderer
 from pale_ember.effect.look import Look
 from pale_ember.effect.stage import Camera, Prop
 
@@ -27,13 +27,13 @@ class LitEdgesTest(unittest.TestCase):
         camera = Camera(target=(0, 0.3, 0), distance=3.2, yaw=20, pitch=18, view=45)
         # Light that nothing is seen of but what it falls on.
         layer = DrawnLayer("a", particle((0.0, 0.5, 0.3), size=1e-4, color=(9e5, 5e5, 2e5)), Look(shine=20.0, shine_reach=2.0))
-        setting = Setting("black", grid=False, solid=True, props=PROPS, glow=0.0)
-        with Studio() as studio:
-            few = studio.light(Moment(0.0, (layer,)), SIZE, camera, setting).astype(np.float64)[..., :3]
-            many = studio.light(Moment(0.0, (layer,)), (SIZE[0] * TIMES, SIZE[1] * TIMES), camera, setting, use="large").astype(np.float64)[..., :3]
+        environment = Environment("black", grid=False, solid=True, props=PROPS, glow=0.0)
+        with OffscreenRenderer() as studio:
+            few = studio.light(Moment(0.0, (layer,)), SIZE, camera, environment).astype(np.float64)[..., :3]
+            many = studio.light(Moment(0.0, (layer,)), (SIZE[0] * TIMES, SIZE[1] * TIMES), camera, environment, use="large").astype(np.float64)[..., :3]
             with mock.patch.object(renderer, "MOST_SMOOTH", 0):
-                plainly = studio.light(Moment(0.0, (layer,)), SIZE, camera, setting, use="plainly").astype(np.float64)[..., :3]
-            without = studio.light(Moment(0.0, ()), SIZE, camera, setting, use="bare").astype(np.float64)[..., :3]
+                plainly = studio.light(Moment(0.0, (layer,)), SIZE, camera, environment, use="plainly").astype(np.float64)[..., :3]
+            without = studio.light(Moment(0.0, ()), SIZE, camera, environment, use="bare").astype(np.float64)[..., :3]
         true = many.reshape(SIZE[1], TIMES, SIZE[0], TIMES, 3).mean(axis=(1, 3))
         lit = true - without
         self.assertGreater(float(lit.max()), 0.5)

@@ -5,8 +5,8 @@ import unittest
 import numpy as np
 
 from pale_ember.drawing.camera import eye_of
+from pale_ember.drawing.environment import Environment, lights_of
 from pale_ember.drawing.moment import DrawnLayer, Moment
-from pale_ember.drawing.setting import Setting, lights_of
 from pale_ember.effect.look import Look
 from pale_ember.effect.stage import Camera, Light
 from pale_ember.simulation.meshes.drawn import body_of
@@ -28,9 +28,9 @@ def line(points, size=0.2, **more):
 
 
 class ShapeCase(LightCase):
-    def drawn(self, layer, setting=NOTHING, camera=FLAT, size=SIZE, **how):
+    def drawn(self, layer, environment=NOTHING, camera=FLAT, size=SIZE, **how):
         """Return the scene's light, (height, width, 4), from the top."""
-        self.studio.pixels(Moment(how.pop("time", 0.0), (layer,)), size, camera, setting, **how)
+        self.studio.pixels(Moment(how.pop("time", 0.0), (layer,)), size, camera, environment, **how)
         with self.studio.ctx:
             data = self.studio._renderers[""]._scene.read(components=4, dtype="f2")
         return np.frombuffer(data, np.float16).reshape(size[1], size[0], 4)[::-1].astype(np.float64)
@@ -98,13 +98,13 @@ class RibbonTest(ShapeCase):
         np.testing.assert_allclose(np.array(light) / light[0], [1.0, 0.1, 0.01], rtol=0.1)
 
     def test_it_is_lit_as_a_rounded_band_and_hidden_by_what_stands_before_it(self):
-        setting = Setting("noon", grid=False, light=Light(yaw=0, pitch=90))
-        shown = self.ribbon(line([(-2, 0, 0), (2, 0, 0)], 1.0), {"lit": 1.0, "roundness": 1.0}, {"picture": texture([plate((1, 1, 1))])}, setting=setting)
+        environment = Environment("noon", grid=False, light=Light(yaw=0, pitch=90))
+        shown = self.ribbon(line([(-2, 0, 0), (2, 0, 0)], 1.0), {"lit": 1.0, "roundness": 1.0}, {"picture": texture([plate((1, 1, 1))])}, environment=environment)
         column = shown[:, SIZE[0] // 2, 1]
         at = SIZE[1] // 2
         # From above its upper side is the brighter one.
         self.assertGreater(column[at - 15], column[at + 15] * 1.5)
-        soft = self.ribbon(line([(-2, 0, 0), (2, 0, 0)], 1.0), {"soften": 0.5}, setting=Setting("grey", solid=True), camera=Camera(target=(0, 0, 0), distance=4, yaw=0, pitch=30, view=40))
+        soft = self.ribbon(line([(-2, 0, 0), (2, 0, 0)], 1.0), {"soften": 0.5}, environment=Environment("grey", solid=True), camera=Camera(target=(0, 0, 0), distance=4, yaw=0, pitch=30, view=40))
         self.assertTrue(np.isfinite(soft).all())
 
     def test_a_tail_that_is_partly_gone_is_not_drawn(self):
@@ -126,7 +126,7 @@ class RibbonTest(ShapeCase):
     def test_overdraw_counts_it_once(self):
         rows = line([(-1, 0, 0), (0, 0, 0), (1, 0, 0)], 0.5)
         moment = Moment(0.0, (DrawnLayer("a", rows, Look(draw="ribbon"), joined=joined(rows)),))
-        self.assertEqual(self.studio.overdraw(moment, SIZE, FLAT, Setting("grey"))[1].peak, 1)
+        self.assertEqual(self.studio.overdraw(moment, SIZE, FLAT, Environment("grey"))[1].peak, 1)
 
 
 class MeshTest(ShapeCase):
@@ -145,10 +145,10 @@ class MeshTest(ShapeCase):
         return hit, normal, ways
 
     def test_it_is_lit_pixel_by_pixel(self):
-        setting = Setting("noon", grid=False, light=Light(yaw=-40, pitch=35))
-        shown = self.mesh(particle(color=(0.8, 0.6, 0.4)), {"lit": 1.0, "mesh": {"mesh": "ball"}}, setting=setting)
+        environment = Environment("noon", grid=False, light=Light(yaw=-40, pitch=35))
+        shown = self.mesh(particle(color=(0.8, 0.6, 0.4)), {"lit": 1.0, "mesh": {"mesh": "ball"}}, environment=environment)
         hit, normal, _ = self.pixels()
-        lights = lights_of(setting)
+        lights = lights_of(environment)
         turned = normal @ np.array(lights.key_from) * 0.5 + 0.5
         sky = (normal[..., 1:2] * 0.5 + 0.5) * lights.sky + (0.5 - normal[..., 1:2] * 0.5) * lights.ground
         expected = (turned[..., None] ** 2 * lights.key + sky) * (0.8, 0.6, 0.4)

@@ -5,8 +5,8 @@ from unittest import mock
 
 import numpy as np
 
-from pale_ember.drawing.headless import Studio
 from pale_ember.drawing.moment import DrawnLayer, Moment
+from pale_ember.drawing.offscreen import OffscreenRenderer
 from pale_ember.drawing.passes import sprites
 from pale_ember.effect.colors import to_linear
 from pale_ember.effect.look import Look
@@ -32,7 +32,7 @@ def dots(count, wide, seed=1):
 class SpeckTest(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
-        cls.studio = Studio()
+        cls.studio = OffscreenRenderer()
 
     @classmethod
     def tearDownClass(cls):

@@ -7,7 +7,7 @@ import numpy as np
 from pale_ember.drawing.wires import birthplace_wire, path_line
 from pale_ember.effect import Effect
 from pale_ember.effect.effect import Layer
-from pale_ember.effect.kinds import Kind
+from pale_ember.effect.kinds import EmitterShape
 from pale_ember.effect.path import evaluate_path
 from pale_ember.effect.source import PathKey
 from pale_ember.simulation import Simulation
@@ -34,8 +34,8 @@ def inside(layer, points):
 
 class WireTest(unittest.TestCase):
     def test_births_fill_what_the_lines_enclose(self):
-        for kind in Kind:
-            if kind == Kind.POINT:
+        for kind in EmitterShape:
+            if kind == EmitterShape.POINT:
                 continue
             effect = layer_of(kind)
             sim = Simulation(effect, threads=1)
@@ -44,15 +44,15 @@ class WireTest(unittest.TestCase):
             # The last lines are the axis and its foot.
             lines = np.concatenate(birthplace_wire(effect.layers[0])[:-3])
             drawn = inside(effect.layers[0], lines)
-            if kind == Kind.BOW:
+            if kind == EmitterShape.BOW:
                 # Behind its curve stand its two pulls.
                 drawn = drawn[:-4]
             for corner, drawn_corner in ((born.min(axis=0), drawn.min(axis=0)), (born.max(axis=0), drawn.max(axis=0))):
-                np.testing.assert_allclose(corner, drawn_corner, atol=0.12 if kind == Kind.CONE else 0.06, err_msg=kind)
+                np.testing.assert_allclose(corner, drawn_corner, atol=0.12 if kind == EmitterShape.CONE else 0.06, err_msg=kind)
                 self.assertTrue((np.abs(corner) <= np.abs(drawn_corner) + 1e-2).all(), kind)
 
     def test_part_of_a_round_shape_is_drawn_as_the_part_that_it_is(self):
-        for kind in (Kind.BALL, Kind.CYLINDER, Kind.RING, Kind.CONE):
+        for kind in (EmitterShape.BALL, EmitterShape.CYLINDER, EmitterShape.RING, EmitterShape.CONE):
             effect = layer_of(kind, **{"birthplace.arc": 100})
             sim = Simulation(effect, threads=1)
             sim.seek(0.02)
@@ -64,7 +64,7 @@ class WireTest(unittest.TestCase):
                 self.assertGreater(np.ptp(angle), 90)
 
     def test_at_an_event_the_lines_stand_there(self):
-        layer = layer_of(Kind.RING).layers[0]
+        layer = layer_of(EmitterShape.RING).layers[0]
         at = Pose(np.array([5.0, 1.0, 2.0]), np.eye(3), 2.0)
         ring = np.concatenate(birthplace_wire(layer, 0.0, at)[:-3]) - at.centre
         self.assertAlmostEqual(float(np.hypot(ring[:, 0], ring[:, 2]).max()), 2.0 * 0.9, delta=0.01)
@@ -72,7 +72,7 @@ class WireTest(unittest.TestCase):
 
     def test_a_path_is_drawn_through_its_keys(self):
         keys = (PathKey(at=0.0), PathKey(at=0.4, position=(1, 2, 0)), PathKey(at=1.0, position=(3, 0, 1)))
-        layer = layer_of(Kind.POINT).layers[0].model_copy(update={"path": keys})
+        layer = layer_of(EmitterShape.POINT).layers[0].model_copy(update={"path": keys})
         line = inside(layer.model_copy(update={"path": ()}), path_line(layer))
         for key in keys:
             self.assertLess(np.linalg.norm(line - key.position, axis=1).min(), 1e-9)

@@ -13,9 +13,9 @@ from PIL import Image
 
 from pale_ember.demo import demo
 from pale_ember.drawing.between import between
-from pale_ember.drawing.headless import Studio
+from pale_ember.drawing.environment import environment_of
 from pale_ember.drawing.moment import moment_of
-from pale_ember.drawing.setting import setting_of
+from pale_ember.drawing.offscreen import OffscreenRenderer
 from pale_ember.effect import EffectError
 from pale_ember.effect.colors import to_linear, to_srgb
 from pale_ember.effect.textures import Texture
@@ -24,7 +24,7 @@ from pale_ember.files.bakes.filming import filmed
 from pale_ember.files.bakes.sequence import sequence_files
 from pale_ember.files.bakes.sheet import sheet_files
 from pale_ember.files.looping import settled
-from pale_ember.files.profile import FilmWish, FramesWish, SheetWish
+from pale_ember.files.profile import FilmOptions, FramesOptions, SheetOptions
 from pale_ember.files.stopping import Stopped
 from pale_ember.files.textures import textures_of
 from pale_ember.simulation import Simulation
@@ -78,7 +78,7 @@ class Loops(BundleCase):
     def test_a_sheets_last_frame_leads_into_its_first(self):
         for effect in (smoke(), demo("lantern")):
             textures, _ = textures_of(effect, lambda path: True)
-            files = sheet_files(effect, textures, SheetWish(columns=6, rows=4, frame=64), "x")
+            files = sheet_files(effect, textures, SheetOptions(columns=6, rows=4, frame=64), "x")
             about = json.loads(files["x.json"])
             sheet = picture(files["x.png"])
             self.assertEqual(sheet.shape[:2], (4 * 64, 6 * 64), "unasked, nothing stands between frames")
@@ -90,29 +90,29 @@ class Loops(BundleCase):
 
     def test_what_begins_elsewhere_or_does_not_loop_is_not_closed(self):
         effect = smoke()
-        self.assertFalse(filmed(effect, {}, SheetWish(begin=0.2), (32, 32), "nothing", count=4).closes)
-        self.assertFalse(filmed(effect.edit("loop", False), {}, SheetWish(), (32, 32), "nothing", count=4).closes)
-        self.assertEqual(filmed(effect, {}, SheetWish(begin=0.5, length=0.4), (32, 32), "nothing", count=4).times, (0.5, 0.6, 0.7, 0.8))
+        self.assertFalse(filmed(effect, {}, SheetOptions(begin=0.2), (32, 32), "nothing", count=4).closes)
+        self.assertFalse(filmed(effect.edit("loop", False), {}, SheetOptions(), (32, 32), "nothing", count=4).closes)
+        self.assertEqual(filmed(effect, {}, SheetOptions(begin=0.5, length=0.4), (32, 32), "nothing", count=4).times, (0.5, 0.6, 0.7, 0.8))
 
 
 class Sheets(BundleCase):
     def test_a_frame_is_the_picture_that_the_stage_shows(self):
         effect = demo("quench").edit("loop", False)
         textures, _ = textures_of(effect, lambda path: True)
-        wish = SheetWish(columns=2, rows=1, frame=96, shot="own", behind="own", glow=True, padding=0, begin=0.5, length=1.0)
-        sheet = picture(sheet_files(effect, textures, wish, "x")["x.png"])
+        options = SheetOptions(columns=2, rows=1, frame=96, shot="own", behind="own", glow=True, padding=0, begin=0.5, length=1.0)
+        sheet = picture(sheet_files(effect, textures, options, "x")["x.png"])
         sim = Simulation(effect)
         for i, at in enumerate((0.5, 1.0)):
             sim.seek(at)
-            with Studio() as studio:
-                own = studio.pixels(moment_of(sim, textures=textures), (96, 96), effect.stage.camera, setting_of(effect.stage, False), fine=True)[..., :3]
+            with OffscreenRenderer() as studio:
+                own = studio.pixels(moment_of(sim, textures=textures), (96, 96), effect.stage.camera, environment_of(effect.stage, False), fine=True)[..., :3]
             np.testing.assert_allclose(sheet[:, i * 96 : i * 96 + 96], own, atol=1)
 
     def test_fitted_frames_hold_all_and_leave_borders_clear(self):
         for name in ("lantern",):
             effect = demo(name)
             textures, _ = textures_of(effect, lambda path: True)
-            files = sheet_files(effect, textures, SheetWish(columns=4, rows=3, frame=96), "x")
+            files = sheet_files(effect, textures, SheetOptions(columns=4, rows=3, frame=96), "x")
             frames = frames_of(picture(files["x.png"]), json.loads(files["x.json"]))
             seen = (frames[..., 3] > 12).any(axis=0)
             self.assertFalse(seen[0].any() or seen[-1].any() or seen[:, 0].any() or seen[:, -1].any(), name)
@@ -121,8 +121,8 @@ class Sheets(BundleCase):
 
     def test_trimmed_and_straight_or_premultiplied_are_the_same_picture(self):
         effect = smoke()
-        plain = sheet_files(effect, {}, SheetWish(columns=3, rows=2, frame=64, padding=1), "x")
-        dark = sheet_files(effect, {}, SheetWish(columns=3, rows=2, frame=64, padding=1, cover="premultiplied", trim=True), "x")
+        plain = sheet_files(effect, {}, SheetOptions(columns=3, rows=2, frame=64, padding=1), "x")
+        dark = sheet_files(effect, {}, SheetOptions(columns=3, rows=2, frame=64, padding=1, cover="premultiplied", trim=True), "x")
         about, trimmed = json.loads(plain["x.json"]), json.loads(dark["x.json"])
         straight = frames_of(picture(plain["x.png"]), about)
         multiplied = frames_of(picture(dark["x.png"]), trimmed)
@@ -137,7 +137,7 @@ class Sheets(BundleCase):
     def test_a_sheet_of_ours_is_read_back_as_the_light_that_was_baked(self):
         effect = smoke()
         for cover in ("straight", "premultiplied"):
-            files = sheet_files(effect, {}, SheetWish(columns=3, rows=2, frame=64, padding=1, cover=cover), "x")
+            files = sheet_files(effect, {}, SheetOptions(columns=3, rows=2, frame=64, padding=1, cover=cover), "x")
             about = json.loads(files["x.json"])
             (self.folder / "x.png").write_bytes(files["x.png"])
             entry = Texture(name="x", file=str(self.folder / "x.png"), cover=about["cover"], columns=3, rows=2, margin=1, gap=2)
@@ -158,9 +158,9 @@ class Sheets(BundleCase):
             ("#181410", "alpha", {0.0: 1, 0.25: 5, 0.5: 2, 0.75: 6, 1.0: 12}), ("#c8c0b8", "alpha", {0.0: 1, 0.5: 7}), ("#e08040", "add", {0.0: 1}),
         ):  # fmt: skip
             effect = soft.edit("layers[0].look.color", color).edit("layers[0].look.blend", blend)
-            wish = {"width": 64, "height": 64, "rate": 4}
-            found = [picture(data) / 255 for _, data in sequence_files(effect, {}, FramesWish(**wish))]
-            exact = [picture(data) / 255 for _, data in sequence_files(effect, {}, FramesWish(**wish, cover="premultiplied"))]
+            options = {"width": 64, "height": 64, "rate": 4}
+            found = [picture(data) / 255 for _, data in sequence_files(effect, {}, FramesOptions(**options))]
+            exact = [picture(data) / 255 for _, data in sequence_files(effect, {}, FramesOptions(**options, cover="premultiplied"))]
             for grey, most in limits.items():
                 off = []
                 for one, light in zip(found, exact, strict=True):
@@ -171,8 +171,8 @@ class Sheets(BundleCase):
 
     def test_the_motion_map_says_where_points_go(self):
         effect = smoke()
-        wish = SheetWish(columns=4, rows=3, frame=64, motion=True, normals=True, shot="own")
-        files = sheet_files(effect.edit("stage.camera.yaw", 0).edit("stage.camera.pitch", 0), {}, wish, "x")
+        options = SheetOptions(columns=4, rows=3, frame=64, motion=True, normals=True, shot="own")
+        files = sheet_files(effect.edit("stage.camera.yaw", 0).edit("stage.camera.pitch", 0), {}, options, "x")
         about = json.loads(files["x.json"])
         motion, color = frames_of(picture(files["x_motion.png"]), about), frames_of(picture(files["x.png"]), about)
         covered = color[..., 3] > 100
@@ -189,14 +189,14 @@ class Sheets(BundleCase):
 
     def test_too_large_a_sheet_is_refused(self):
         with self.assertRaisesRegex(EffectError, "pixels; at most"):
-            sheet_files(smoke(), {}, SheetWish(columns=64, rows=2, frame=2048), "x")
+            sheet_files(smoke(), {}, SheetOptions(columns=64, rows=2, frame=2048), "x")
 
 
 class Sequences(BundleCase):
     def test_files_are_numbered_sized_and_light_above_one_stays(self):
         effect = smoke().edit("layers[0].look.intensity", 6).edit("layers[0].look.blend", "add")
-        wish = FramesWish(form="exr", rate=5, width=48, height=32)
-        files = dict(sequence_files(effect, {}, wish))
+        options = FramesOptions(form="exr", rate=5, width=48, height=32)
+        files = dict(sequence_files(effect, {}, options))
         self.assertEqual(list(files), [f"000{i}.exr" for i in range(5)])
         at = self.folder / "x.exr"
         at.write_bytes(files["0003.exr"])
@@ -207,7 +207,7 @@ class Sequences(BundleCase):
         self.assertEqual(sorted(channels), ["A", "B", "G", "R"])
         self.assertEqual(channels["R"].shape, (32, 48))
         self.assertGreater(float(channels["R"].max()), 1.5)
-        pngs = dict(sequence_files(effect, {}, FramesWish(rate=5, width=48, height=32, behind="noon")))
+        pngs = dict(sequence_files(effect, {}, FramesOptions(rate=5, width=48, height=32, behind="noon")))
         self.assertEqual(picture(pngs["0000.png"]).shape, (32, 48, 3))
 
     def test_between_steps_particles_are_on_their_way(self):
@@ -236,7 +236,7 @@ class Films(BundleCase):
         effect = smoke()
         for form in ("mp4", "webm", "gif", "webp", "apng"):
             at = self.folder / f"x.{form}"
-            write_film(effect, {}, FilmWish(form=form, width=65, height=48, rate=20, behind="nothing", loops=2), at)
+            write_film(effect, {}, FilmOptions(form=form, width=65, height=48, rate=20, behind="nothing", loops=2), at)
             wide = 64 if form in ("mp4", "webm") else 65
             if form in ("gif", "webp", "apng"):
                 with Image.open(at) as image:
@@ -265,10 +265,10 @@ class Films(BundleCase):
         at = self.folder / "x.mp4"
         at.write_bytes(b"old")
         with mock.patch.dict(sys.modules, {"imageio_ffmpeg": None}), self.assertRaisesRegex(EffectError, "imageio-ffmpeg"):
-            write_film(smoke(), {}, FilmWish(width=32, height=32), at)
+            write_film(smoke(), {}, FilmOptions(width=32, height=32), at)
         with mock.patch("imageio_ffmpeg.get_ffmpeg_exe", return_value="/bin/false"), self.assertRaisesRegex(EffectError, "can't be written"):
-            write_film(smoke(), {}, FilmWish(width=32, height=32), at)
+            write_film(smoke(), {}, FilmOptions(width=32, height=32), at)
         with self.assertRaises(Stopped):
-            write_film(smoke(), {}, FilmWish(width=32, height=32), at, lambda share: share > 0.4)
+            write_film(smoke(), {}, FilmOptions(width=32, height=32), at, lambda share: share > 0.4)
         self.assertEqual(at.read_bytes(), b"old")
         self.assertEqual([one.name for one in Path(self.folder).iterdir()], ["x.mp4"])

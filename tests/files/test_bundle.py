@@ -131,7 +131,7 @@ class Whole(BundleCase):
 
     def test_very_long_and_very_full_effects_have_small_pages(self):
         full = single({"emit.rate": 2000, "launch.lifetime": 0.6, "look.color": {"gradient": [[0, "#ffffff"], [1, "#000000"]]}}, duration=0.7)
-        with mock.patch("pale_ember.files.bundle.takes.MOST", 1 << 20):
+        with mock.patch("pale_ember.files.bundle.recordings.MOST", 1 << 20):
             small = bundle_of(full, profile(bundle__runtime=False))["player.html"]
         self.assertLess(len(small), len(bundle_of(full, profile(bundle__runtime=False))["player.html"]))
         long = single({"emit.rate": 0.5}, duration=400.0, step_rate=30)

@@ -11,7 +11,7 @@ from pale_ember.demo import demo
 from pale_ember.effect import EffectError
 from pale_ember.files.caches.writing import write_cache
 from pale_ember.files.glb import read_glb
-from pale_ember.files.profile import CacheWish
+from pale_ember.files.profile import CacheOptions
 from pale_ember.simulation import Simulation
 from tests.building import single
 
@@ -25,7 +25,7 @@ def layer():
 class Caches(BundleCase):
     def test_arrays_are_what_the_simulation_has_at_each_moment(self):
         effect, at = demo("flask"), self.folder / "x.npz"
-        write_cache(effect, CacheWish(rate=12, begin=0.5, length=1.0), at)
+        write_cache(effect, CacheOptions(rate=12, begin=0.5, length=1.0), at)
         found = np.load(at)
         np.testing.assert_allclose(found["times"], 0.5 + np.arange(13) / 12, atol=1e-9)
         about = json.loads(str(found["about"]))
@@ -43,8 +43,8 @@ class Caches(BundleCase):
 
     def test_text_and_arrays_say_the_same(self):
         effect = layer()
-        write_cache(effect, CacheWish(form="npz", rate=10), self.folder / "x.npz")
-        write_cache(effect, CacheWish(form="csv", rate=10), self.folder / "x.csv")
+        write_cache(effect, CacheOptions(form="npz", rate=10), self.folder / "x.npz")
+        write_cache(effect, CacheOptions(form="csv", rate=10), self.folder / "x.csv")
         found = np.load(self.folder / "x.npz")
         with open(self.folder / "x.csv", newline="") as file:
             rows = list(csv.DictReader(file))
@@ -55,7 +55,7 @@ class Caches(BundleCase):
 
     def test_gltf_is_whole_and_moves_its_nodes_as_particles_go(self):
         effect, at = layer(), self.folder / "x.glb"
-        write_cache(effect, CacheWish(form="glb", rate=30), at)
+        write_cache(effect, CacheOptions(form="glb", rate=30), at)
         self.assertIn(gltf_issues(at.read_bytes()), ([], None))
         parts, data = read_glb(at.read_bytes())
 
@@ -82,7 +82,7 @@ class Caches(BundleCase):
         except ImportError:
             self.skipTest("USD is not installed here")
         effect, at = demo("column"), self.folder / "x.usdc"
-        write_cache(effect, CacheWish(form="usd", rate=20), at)
+        write_cache(effect, CacheOptions(form="usd", rate=20), at)
         stage = Usd.Stage.Open(str(at))
         self.assertEqual(UsdGeom.GetStageUpAxis(stage), "Y")
         sim = Simulation(effect)
@@ -99,9 +99,9 @@ class Caches(BundleCase):
         at = self.folder / "x.glb"
         at.write_bytes(b"old")
         with self.assertRaisesRegex(EffectError, "alive at once"):
-            write_cache(layer().edit("layers[0].emit.rate", 9000).edit("layers[0].emit.cap", 9000), CacheWish(form="glb", rate=4), at)
+            write_cache(layer().edit("layers[0].emit.rate", 9000).edit("layers[0].emit.cap", 9000), CacheOptions(form="glb", rate=4), at)
         with mock.patch.dict("sys.modules", {"pxr": None}), self.assertRaisesRegex(EffectError, "usd-core"):
-            write_cache(layer(), CacheWish(form="usd"), at)
+            write_cache(layer(), CacheOptions(form="usd"), at)
         self.assertEqual(at.read_bytes(), b"old")
 
 

@@ -15,7 +15,7 @@ import numpy as np
 import trimesh
 from PIL import Image
 
-from pale_ember.checks import findings
+from pale_ember.checks import find_problems
 from pale_ember.effect import EffectError, effect_text, load_effect, parse_effect, save_effect
 from pale_ember.effect.whole_files import read_regular, temporary_prefix, write_whole
 from pale_ember.files import autosave
@@ -201,9 +201,9 @@ class MeshFileTest(FolderCase):
 
     def test_a_missing_mesh_is_found(self):
         effect = single({"birthplace.kind": "mesh", "birthplace.mesh": str(self.folder / "none.obj")})
-        (wrong,) = findings(effect)
+        (wrong,) = find_problems(effect)
         self.assertEqual(wrong.place, "layers[0].birthplace.mesh")
-        self.assertEqual(findings(effect.edit("layers[0].enabled", False)), [])
+        self.assertEqual(find_problems(effect.edit("layers[0].enabled", False)), [])
 
 
 class PictureTest(FolderCase):

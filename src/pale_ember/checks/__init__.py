@@ -1,5 +1,5 @@
 """Rules that read an effect and say what is wrong."""
 
-from .findings import findings
+from .problems import find_problems
 
-__all__ = ["findings"]
+__all__ = ["find_problems"]

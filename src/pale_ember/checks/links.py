@@ -10,7 +10,7 @@ from ..effect.effect import Effect, Layer
 from ..effect.errors import EffectError
 from ..effect.kinds import When
 from ..effect.values import Fixed
-from ..simulation.follow_ups.schedule import Answer
+from ..simulation.follow_ups.schedule import FollowUpTally
 from ..simulation.time.weight import needed_cap
 
 # Parents that live longer than this, s, are said never to die.
@@ -101,7 +101,7 @@ def _misses(effect: Effect, parent: Layer, path: str) -> LinkTrouble:
 
 
 def link_trouble_seen(
-    effect: Effect, layer: Layer, counts: dict[str, int], answer: Answer | None, above: dict[str, int] | None = None
+    effect: Effect, layer: Layer, counts: dict[str, int], answer: FollowUpTally | None, above: dict[str, int] | None = None
 ) -> LinkTrouble | None:
     """Return why a follow-up gave little in the last second of the simulation, after :func:`link_trouble` found nothing.
 

@@ -3,18 +3,18 @@
 from __future__ import annotations
 
 from ..effect.effect import Layer
-from ..effect.kinds import Across, Draw, Join, Kind, When
+from ..effect.kinds import Across, DrawnAs, EmitterShape, Join, When
 
 
 def ribbon_troubles(layer: Layer) -> list[tuple[str, str]]:
     """Return what keeps a layer's ribbon from being one: places in the layer, and reasons."""
     ribbon = layer.look.ribbon
-    if layer.look.draw != Draw.RIBBON:
+    if layer.look.draw != DrawnAs.RIBBON:
         return []
     found = []
     if ribbon.join == Join.PARENT and not layer.origin.parent:
         found.append(("look.ribbon.join", "it follows no layer, so that there is no parent to join by; link it to one, or join the layer."))
-    if ribbon.across == Across.LINE and layer.birthplace.kind != Kind.LINE:
+    if ribbon.across == Across.LINE and layer.birthplace.kind != EmitterShape.LINE:
         found.append(("look.ribbon.across", f"it is to be as wide as its line, and is born in a {layer.birthplace.kind}; make its birthplace a line."))
     if ribbon.join == Join.LAYER and layer.origin.parent and layer.origin.when == When.ALIVE:
         found.append(("look.ribbon.join", "all particles are joined in one ribbon from parent to parent; join them by parent to have one for each."))

@@ -49,14 +49,14 @@ def _stats(chosen: argparse.Namespace) -> int:
 
 
 def _check(chosen: argparse.Namespace) -> int:
-    from ..checks import findings
+    from ..checks import find_problems
     from ..effect import EffectError, load_effect
 
     found: list[dict[str, str]] = []
     for file in chosen.files:
         try:
             effect, wrong_files = bundled(file) or (load_effect(file), [])
-            problems = wrong_files + findings(effect) + _texture_problems(effect, file)
+            problems = wrong_files + find_problems(effect) + _texture_problems(effect, file)
         except EffectError as wrong:
             problems = [wrong]
         except MemoryError:

@@ -47,9 +47,9 @@ def print_json(data: Any, in_a_line: bool = False) -> None:
 
 def say_findings(effect: Effect, file: str) -> int:
     """Say what keeps an effect from being simulated as it is meant; return the exit status."""
-    from ..checks import findings
+    from ..checks import find_problems
 
-    found = findings(effect)
+    found = find_problems(effect)
     for wrong in found:
         say(f"{file}: {wrong}")
     return PROBLEMS if any("heavy" not in wrong.reason for wrong in found) else GOOD

@@ -7,7 +7,7 @@ import dataclasses
 import numpy as np
 from numpy.typing import NDArray
 
-from ..effect.kinds import Draw, FrameEnd
+from ..effect.kinds import DrawnAs, FrameEnd
 from .moment import DrawnLayer, Moment
 
 # What is the same for a particle's whole life, or isn't a way to go.
@@ -27,7 +27,7 @@ def between(before: Moment, after: Moment, share: float) -> Moment:
 
 
 def _layer(before: DrawnLayer, after: DrawnLayer, share: float) -> DrawnLayer:
-    if before.look.draw == Draw.RIBBON or before.life is None or after.life is None or before.instances.dtype != after.instances.dtype:
+    if before.look.draw == DrawnAs.RIBBON or before.life is None or after.life is None or before.instances.dtype != after.instances.dtype:
         return before if share < 0.5 else after
     here, there = followed(before.life.serial, after.life.serial)
     rows = before.instances[here].copy()

@@ -16,10 +16,10 @@ from ..simulation.layout.instances import field_of
 from ..simulation.meshes.drawn import body_of_look
 from ..textures.prepared import Prepared
 from .camera import axes_of
+from .environment import Environment
 from .moment import DrawnLayer, Moment
 from .passes.develop import Developing
 from .renderer import Layout, Renderer
-from .setting import Setting
 
 Rows = NDArray[np.void]
 # Pixels at least between a picture and its cell's edge: glow reaches about so far. Cells are whole numbers of
@@ -73,7 +73,7 @@ def draw_filmstrip(
     scale: float,
     size: tuple[int, int],
     look: Look,
-    setting: Setting | Backdrop,
+    environment: Environment | Backdrop,
     how: Developing | None = None,
     margin: int = MARGIN,
     wears: Mapping[str, Prepared] | None = None,
@@ -106,4 +106,4 @@ def draw_filmstrip(
     placed["place"] = seen.target
     body, _ = body_of_look(look)
     moment = Moment(0.0, (DrawnLayer("", placed, look.model_copy(update={"sort": Sort.NONE}), wears=wears or {}, body=body),))
-    renderer.draw_frames(target, moment, seen, setting, layout, how, draft)
+    renderer.draw_frames(target, moment, seen, environment, layout, how, draft)

@@ -7,7 +7,7 @@ import dataclasses
 import numpy as np
 from numpy.typing import NDArray
 
-from ..effect.kinds import Blend, Channel, Draw
+from ..effect.kinds import Blend, Channel, DrawnAs
 from ..effect.look import Look, Shimmer
 from ..effect.stage import Camera
 from ..simulation.layout.instances import field_of, instance_type
@@ -34,7 +34,7 @@ def motions(before: Moment, after: Moment, camera: Camera, size: tuple[int, int]
         rows = _colored(layer, later.get(layer.id), camera, size)
         fixed = {**layer.fixed, "intensity": (1.0,)}
         joined = layer.joined
-        if layer.look.draw == Draw.RIBBON and joined is not None:
+        if layer.look.draw == DrawnAs.RIBBON and joined is not None:
             # Its heads come after its points; they go as the newest points do.
             more = len(joined.rows) - len(rows)
             whole = _with_color(joined.rows, np.concatenate([rows["color"], np.full((more, 3), 0.5, np.float32)]) if more else rows["color"])

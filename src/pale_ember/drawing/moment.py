@@ -13,12 +13,12 @@ from numpy.typing import NDArray
 from ..effect.chains import forebears
 from ..effect.effect import Effect, Layer
 from ..effect.errors import EffectError
-from ..effect.kinds import Draw, Facing, Sort
+from ..effect.kinds import DrawnAs, Facing, Sort
 from ..effect.look import Look, used_noises
 from ..simulation import Simulation
-from ..simulation.follow_ups.schedule import Answer
+from ..simulation.follow_ups.schedule import FollowUpTally
 from ..simulation.layout.instances import checked, field_of
-from ..simulation.meshes.drawn import Body
+from ..simulation.meshes.drawn import DrawnMesh
 from ..simulation.ribbons.joining import Joined
 from ..simulation.simulation import Lives
 from ..simulation.time.population import TIME
@@ -58,7 +58,7 @@ class DrawnLayer:
     life: Lives | None = None
     wears: Mapping[str, Prepared] = field(default_factory=dict)
     joined: Joined | None = None
-    body: Body = ()
+    body: DrawnMesh = ()
 
     def __post_init__(self) -> None:
         checked(self.instances)
@@ -85,7 +85,7 @@ class Moment:
     counts: dict[str, dict[str, int]] = field(default_factory=dict)
     levels: dict[str, NDArray[np.float64]] = field(default_factory=dict)
     problems: tuple[EffectError, ...] = ()
-    answers: dict[str, Answer] = field(default_factory=dict)
+    answers: dict[str, FollowUpTally] = field(default_factory=dict)
     hits: dict[str, Floats] = field(default_factory=dict)
 
     @property
@@ -159,7 +159,7 @@ def dressed(moment: Moment, effect: Effect, textures: Known) -> Moment:
 
 def _around(effect: Effect, layer: Layer) -> tuple[float, float] | None:
     """Return the box that goes with the camera of a layer, or of the one that it follows in the end."""
-    if layer.look.draw == Draw.RIBBON:
+    if layer.look.draw == DrawnAs.RIBBON:
         # Its points would be put to either side of the box.
         return None
     layer = [layer, *forebears(effect, layer)][-1]
@@ -239,7 +239,7 @@ def _corners(layer: DrawnLayer, turned: bool) -> Floats:
     place, size = rows["place"], rows["size"]
     if not layer.body:
         half = size.max(axis=1, keepdims=True) / 2
-        if turned and layer.look.draw == Draw.SPRITE:
+        if turned and layer.look.draw == DrawnAs.SPRITE:
             return _swept(layer, rows)
         return np.stack([place - half, place + half], axis=1)
     low = np.min([part.vertices[:, :3].min(axis=0) for part in layer.body], axis=0)

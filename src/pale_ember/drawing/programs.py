@@ -67,7 +67,7 @@ class Programs:
             )
         return self._built[key]
 
-    def tell(self, program: Any, name: str, value: Any) -> None:
+    def upload(self, program: Any, name: str, value: Any) -> None:
         """Set what is the same for all that a program draws, if it asks for it and doesn't have it already.
 
         ``value`` is a number, a tuple of numbers, or the bytes of a matrix.

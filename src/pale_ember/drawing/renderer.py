@@ -8,19 +8,19 @@ from typing import Any, NamedTuple
 
 import moderngl
 
-from ..effect.kinds import Backdrop, Draw
+from ..effect.kinds import Backdrop, DrawnAs
 from ..effect.stage import Camera
 from .camera import projection_matrix, view_matrix
+from .environment import Environment, as_setting, lights_of
 from .moment import Moment
 from .passes.backdrop import draw_backdrop
 from .passes.develop import Developing, develop
 from .passes.glow import Glow
 from .passes.particles import Particles
 from .passes.scene import Scene
-from .passes.shine import Shine, add_light, draw_shine, reach_of, shines_of, tell_shines
+from .passes.shine import Shine, add_light, draw_shine, reach_of, shines_of, upload_shines
 from .passes.solids import Solids
 from .programs import Programs
-from .setting import Setting, as_setting, lights_of
 from .targets import light_target, release, smooth_target
 from .texture_store import TextureStore
 
@@ -72,7 +72,7 @@ class Renderer:
         self._lit: Any = None
 
     def draw(
-        self, target: Any, size: tuple[int, int], moment: Moment, camera: Camera, setting: Setting | Backdrop | None,
+        self, target: Any, size: tuple[int, int], moment: Moment, camera: Camera, environment: Environment | Backdrop | None,
         grid: bool = True, how: Developing | None = None, draft: bool = False, fine: bool = False, only: str = "", without: Any = None, still: bool = False,
     ) -> None:  # fmt: skip
         """Draw a moment into a framebuffer.
@@ -101,16 +101,16 @@ class Renderer:
         """
         width, height = max(size[0], 1), max(size[1], 1)
         self._resize(width, height)
-        setting = as_setting(setting, grid)
+        environment = as_setting(environment, grid)
         view, projection = view_matrix(camera), projection_matrix(camera, width, height)
         # Under a still camera it is drawn once: then its edges are smoothed in a draft too.
-        self._lay_behind((camera, setting), view, projection, (1, width), draft and not still)
-        self._draw_scene(view, projection, camera, moment, setting, draft, fine=fine, only=only)
-        self._glow.spread(self._scene, setting.glow_reach, height)
+        self._lay_behind((camera, environment), view, projection, (1, width), draft and not still)
+        self._draw_scene(view, projection, camera, moment, environment, draft, fine=fine, only=only)
+        self._glow.spread(self._scene, environment.glow_reach, height)
         target.use()
         self.ctx.viewport = (0, 0, width, height)
-        how = (how or Developing())._replace(clear=setting.backdrop is None)
-        develop(self.programs, self._scene.color_attachments[0], self._glow, setting, how, without=without)
+        how = (how or Developing())._replace(clear=environment.backdrop is None)
+        develop(self.programs, self._scene.color_attachments[0], self._glow, environment, how, without=without)
 
     @property
     def complete(self) -> bool:
@@ -122,7 +122,7 @@ class Renderer:
         """Return in how many calls the last picture drew its particles."""
         return self._particles.calls
 
-    def count(self, size: tuple[int, int], moment: Moment, camera: Camera, setting: Setting) -> Any:
+    def count(self, size: tuple[int, int], moment: Moment, camera: Camera, environment: Environment) -> Any:
         """Return a framebuffer in whose red part each pixel counts the layers of particles that are drawn over it."""
         width, height = max(size[0], 1), max(size[1], 1)
         self._resize(width, height)
@@ -133,7 +133,7 @@ class Renderer:
             texture.filter = moderngl.NEAREST, moderngl.NEAREST
             self._counts = self.ctx.framebuffer([texture], self.ctx.depth_texture((width, height)))
         view, projection = view_matrix(camera), projection_matrix(camera, width, height)
-        self._lay_behind((camera, setting), view, projection, (1, width))
+        self._lay_behind((camera, environment), view, projection, (1, width))
         self.ctx.copy_framebuffer(self._counts, self._behind)
         self._counts.use()
         # The depth of what stands behind stays.
@@ -141,13 +141,13 @@ class Renderer:
         self._counts.clear()
         self._counts.depth_mask = True
         self.ctx.viewport = (0, 0, width, height)
-        depth = self._behind.depth_attachment if setting.solid else None
-        scene = Scene(view, projection, camera, height, lights_of(setting), depth, counting=True, time=moment.time)
+        depth = self._behind.depth_attachment if environment.solid else None
+        scene = Scene(view, projection, camera, height, lights_of(environment), depth, counting=True, time=moment.time)
         self._particles.draw(scene, moment, self._counts)
         return self._counts
 
     def draw_frames(
-        self, target: Any, moment: Moment, camera: Camera, setting: Setting | Backdrop, layout: Layout,
+        self, target: Any, moment: Moment, camera: Camera, environment: Environment | Backdrop, layout: Layout,
         how: Developing | None = None, draft: bool = False,
     ) -> None:  # fmt: skip
         """Draw particles side by side into a framebuffer, each as it would be in the middle of a picture of its own.
@@ -165,25 +165,25 @@ class Renderer:
         left, bottom = (wide - layout.width) / 2, (high - layout.height) / 2
         self._resize(wide * count, high)
         view = view_matrix(camera)
-        setting = as_setting(setting, False)
+        environment = as_setting(environment, False)
         cell = projection_matrix(camera, wide, high)
-        self._lay_behind((camera, setting), view, cell, (count, wide))
-        self._draw_scene(view, cell, camera, moment, setting, draft, count)
-        self._glow.spread(self._scene, setting.glow_reach, layout.height)
+        self._lay_behind((camera, environment), view, cell, (count, wide))
+        self._draw_scene(view, cell, camera, moment, environment, draft, count)
+        self._glow.spread(self._scene, environment.glow_reach, layout.height)
         target.use()
         if (layout.width, layout.height) == (wide, high):
             # Pictures right beside each other are developed as one.
             self.ctx.viewport = (0, 0, wide * count, high)
-            develop(self.programs, self._scene.color_attachments[0], self._glow, setting, how or Developing())
+            develop(self.programs, self._scene.color_attachments[0], self._glow, environment, how or Developing())
             return
         for i in range(count):
             self.ctx.viewport = (i * layout.width, 0, layout.width, layout.height)
             corner = ((i * wide + left) / (wide * count), bottom / high)
             cut = (*corner, layout.width / (wide * count), layout.height / high)
-            develop(self.programs, self._scene.color_attachments[0], self._glow, setting, how or Developing(), cut)
+            develop(self.programs, self._scene.color_attachments[0], self._glow, environment, how or Developing(), cut)
 
     def _lay_behind(
-        self, look: tuple[Camera, Setting], view: Any, projection: Any, cells: tuple[int, int], draft: bool = False
+        self, look: tuple[Camera, Environment], view: Any, projection: Any, cells: tuple[int, int], draft: bool = False
     ) -> None:
         """Make the scene what is behind the effect, in each of a number of cells of a width; kept while it looks the same.
 
@@ -191,9 +191,9 @@ class Renderer:
         """
         ctx, (count, wide) = self.ctx, cells
         ctx.disable(moderngl.DEPTH_TEST | moderngl.CULL_FACE | moderngl.BLEND)
-        camera, setting = look
-        fine = count == 1 and not draft and bool(setting.props or setting.figure)
-        looks = (camera, setting.behind, cells, fine)
+        camera, environment = look
+        fine = count == 1 and not draft and bool(environment.props or environment.figure)
+        looks = (camera, environment.behind, cells, fine)
         if looks != self._behind_look:
             behind = smooth_target(ctx, *self._size) if fine else self._behind
             behind.use()
@@ -201,13 +201,13 @@ class Renderer:
             # What is written whatever the depth is written with the test switched on and always passed.
             ctx.enable(moderngl.DEPTH_TEST)
             ctx.depth_func = "1"
-            for i in range(count if setting.backdrop is not None else 0):
+            for i in range(count if environment.backdrop is not None else 0):
                 ctx.viewport = (i * wide, 0, wide, self._size[1])
-                draw_backdrop(self.programs, self.store, view, projection, camera, setting)
+                draw_backdrop(self.programs, self.store, view, projection, camera, environment)
             ctx.disable(moderngl.DEPTH_TEST)
             if count == 1:
                 ctx.viewport = (0, 0, *self._size)
-                self._solids.draw(projection @ view, setting, lights_of(setting))
+                self._solids.draw(projection @ view, environment, lights_of(environment))
             release(self._smooth)
             self._smooth = None
             if fine:
@@ -222,18 +222,18 @@ class Renderer:
         ctx.copy_framebuffer(self._scene, self._behind)
 
     def _draw_scene(
-        self, view: Any, projection: Any, camera: Camera, moment: Moment, setting: Setting, draft: bool, row: int = 0,
+        self, view: Any, projection: Any, camera: Camera, moment: Moment, environment: Environment, draft: bool, row: int = 0,
         fine: bool = False, only: str = "",
     ) -> None:  # fmt: skip
         """Draw particles over what is behind them."""
         self._scene.use()
         self.ctx.viewport = (0, 0, *self._size)
-        solid = setting.solid or bool(setting.props) or setting.figure
+        solid = environment.solid or bool(environment.props) or environment.figure
         depth = self._behind.depth_attachment if solid else None
         if solid:
-            self._shine(moment, projection @ view, camera, setting, depth, draft)
-        scene = Scene(view, projection, camera, self._size[1], lights_of(setting), depth, draft, row=row, time=moment.time, only=only)
-        edged = (Draw.MESH, Draw.RIBBON) if fine else (Draw.MESH,)
+            self._shine(moment, projection @ view, camera, environment, depth, draft)
+        scene = Scene(view, projection, camera, self._size[1], lights_of(environment), depth, draft, row=row, time=moment.time, only=only)
+        edged = (DrawnAs.MESH, DrawnAs.RIBBON) if fine else (DrawnAs.MESH,)
         if not draft and not row and any(layer.look.draw in edged and len(layer.instances) for layer in moment.layers):
             self._draw_smoothly(scene, moment)
         else:
@@ -249,26 +249,26 @@ class Renderer:
         self.ctx.copy_framebuffer(self._scene, smooth)
         release(smooth)
 
-    def _shine(self, moment: Moment, whole: Any, camera: Camera, setting: Setting, depth: Any, draft: bool) -> None:
+    def _shine(self, moment: Moment, whole: Any, camera: Camera, environment: Environment, depth: Any, draft: bool) -> None:
         """Add the light of layers to floor and props; but in a draft with edges as smooth as their own."""
         shines = shines_of(moment)
         if not shines:
             return
-        ctx, tell = self.ctx, functools.partial(tell_shines, shines=shines)
+        ctx, upload = self.ctx, functools.partial(upload_shines, shines=shines)
         smoothly = self._smooth is not None and not draft
         if smoothly:
-            self._light_smoothly(shines, whole, setting, tell)
+            self._light_smoothly(shines, whole, environment, upload)
         ctx.enable(moderngl.BLEND)
         ctx.blend_func = moderngl.ONE, moderngl.ONE
         if smoothly:
             add_light(self.programs, self._lit.color_attachments[0])
         else:
-            if setting.solid:
+            if environment.solid:
                 draw_shine(ctx, self.programs, shines, whole, camera, depth)
-            self._solids.draw(whole, setting, lights_of(setting), tell)
+            self._solids.draw(whole, environment, lights_of(environment), upload)
         ctx.disable(moderngl.BLEND)
 
-    def _light_smoothly(self, shines: list[Shine], whole: Any, setting: Setting, tell: Callable[[Any], None]) -> None:
+    def _light_smoothly(self, shines: list[Shine], whole: Any, environment: Environment, upload: Callable[[Any], None]) -> None:
         """Draw what layers throw on floor and props with several samples for each pixel, to be added to the scene."""
         ctx, smooth = self.ctx, self._smooth
         if self._lit is None:
@@ -277,7 +277,7 @@ class Renderer:
         # What stands behind has its depth there.
         smooth.depth_mask = False
         smooth.clear()
-        self._solids.draw(whole, setting, lights_of(setting), tell, reach_of(shines) if setting.solid else None)
+        self._solids.draw(whole, environment, lights_of(environment), upload, reach_of(shines) if environment.solid else None)
         smooth.depth_mask = True
         ctx.copy_framebuffer(self._lit, smooth)
         self._scene.use()

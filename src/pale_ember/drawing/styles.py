@@ -6,7 +6,7 @@ import math
 from typing import Any, NamedTuple
 
 from ..effect.colors import hex_to_linear
-from ..effect.kinds import Blend, Channel, Draw, Facing, FrameEnd, Lay
+from ..effect.kinds import Blend, Channel, DrawnAs, Facing, FrameEnd, Lay
 from ..effect.look import NOISES, Look, Noise
 from ..effect.values import Fixed
 from ..simulation.layout.instances import ALWAYS, NAMES, PLAIN
@@ -80,7 +80,7 @@ def style_of(layer: DrawnLayer, solid: bool, draft: bool = False) -> Style:
         Whether to leave out what is dear while a picture moves.
     """
     look = layer.look
-    sprite, ribbon = look.draw == Draw.SPRITE, look.draw == Draw.RIBBON
+    sprite, ribbon = look.draw == DrawnAs.SPRITE, look.draw == DrawnAs.RIBBON
     features = set(filter(None, (FACINGS[look.facing] if sprite else "", BLEND_FEATURES[look.blend])))
     uniforms: list[tuple[str, Any]] = []
     units: list[Unit] = []
@@ -110,7 +110,7 @@ def style_of(layer: DrawnLayer, solid: bool, draft: bool = False) -> Style:
         _wear(look, picture, features, uniforms, units, draft)
         if ribbon and look.ribbon.lay == Lay.REPEAT:
             units[:] = [unit._replace(wrap=True) for unit in units]
-    if look.draw == Draw.MESH:
+    if look.draw == DrawnAs.MESH:
         _stand(look, features, uniforms)
     if picture is not None and not sprite and (look.tiles != (1.0, 1.0) or look.pan != (0.0, 0.0)):
         features.add("TILED")
@@ -126,7 +126,7 @@ def style_of(layer: DrawnLayer, solid: bool, draft: bool = False) -> Style:
         noise = getattr(look, name)
         if name in layer.wears and (name in carried or layer.fixed.get(name, (0.0,))[0] != 0.0):
             whole = picture is not None and picture.is_opaque and look.channel in (Channel.ALL, Channel.ALPHA)
-            _take_noise(name, noise, layer.wears[name], features, uniforms, units, look.draw == Draw.MESH, whole)
+            _take_noise(name, noise, layer.wears[name], features, uniforms, units, look.draw == DrawnAs.MESH, whole)
     corners = 4 if picture is None else 8
     return Style(look.blend, frozenset(features), tuple(uniforms), tuple(units), corners)
 
@@ -146,7 +146,7 @@ def _wear(
     uniforms += [("frames", float(picture.frames)), ("mirror", look.mirror)]
     units += [
         # Streaks are many times longer than wide: with equal copies both ways their ends would be as bright as their middle.
-        Unit("picture", picture, "picture", picture.wrap, look.facing == Facing.STREAK and look.draw == Draw.SPRITE),
+        Unit("picture", picture, "picture", picture.wrap, look.facing == Facing.STREAK and look.draw == DrawnAs.SPRITE),
         Unit("corners", picture, "joint_corners" if blended else "corners", False),
     ]
     if look.frame_end == FrameEnd.HOLD:

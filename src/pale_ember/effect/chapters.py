@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from . import fields
-from .kinds import Draw
+from .kinds import DrawnAs
 from .part import Part
 from .values import Spread, Value, Vec3Value
 
@@ -78,7 +78,7 @@ class Launch(Part):
         0.0,
         "Angle",
         "How far it is turned at birth.",
-        draws=(Draw.SPRITE, Draw.MESH),
+        draws=(DrawnAs.SPRITE, DrawnAs.MESH),
         along="clock",
         unit="°",
         hard=(-36_000, 36_000),
@@ -264,7 +264,7 @@ class Flight(Part):
         0.0,
         "Spin",
         "How fast it turns as seen.",
-        draws=(Draw.SPRITE, Draw.MESH),
+        draws=(DrawnAs.SPRITE, DrawnAs.MESH),
         along="life clock speed",
         unit="°/s",
         hard=(-36_000, 36_000),

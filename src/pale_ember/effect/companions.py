@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from .effect import Effect, Layer
-from .kinds import Across, Draw, Join, Kind, When
+from .kinds import Across, DrawnAs, EmitterShape, Join, When
 from .rotations import matrix_of
 from .source import PathKey
 from .stage import Prop
@@ -28,12 +28,12 @@ def companions(before: Effect, path: str, value: Any) -> Edits:
     if match is None or not 0 <= int(match[1]) < len(before.layers):
         return []
     layer, at, field = before.layers[int(match[1])], f"layers[{match[1]}]", match[2]
-    if field == "birthplace.kind" and value == Kind.BOW and layer.birthplace.kind != Kind.BOW:
+    if field == "birthplace.kind" and value == EmitterShape.BOW and layer.birthplace.kind != EmitterShape.BOW:
         return [(f"{at}.birthplace.in_row", True)]
     if field == "look.draw" and value != layer.look.draw:
         return _drawn(layer, at, value)
-    if field == "look.ribbon.across" and value == Across.LINE and layer.birthplace.kind != Kind.LINE:
-        return [(f"{at}.birthplace.kind", Kind.LINE)]
+    if field == "look.ribbon.across" and value == Across.LINE and layer.birthplace.kind != EmitterShape.LINE:
+        return [(f"{at}.birthplace.kind", EmitterShape.LINE)]
     key = _PATH_KEY.fullmatch(field)
     if key is not None:
         return _kept_closed(layer.path, at, int(key[1]), key[2], value)
@@ -47,9 +47,9 @@ def companions(before: Effect, path: str, value: Any) -> Edits:
 
 
 def _drawn(layer: Layer, at: str, draw: Any) -> Edits:
-    if draw == Draw.RIBBON and layer.origin.parent and layer.origin.when == When.ALIVE:
+    if draw == DrawnAs.RIBBON and layer.origin.parent and layer.origin.when == When.ALIVE:
         return [(f"{at}.look.ribbon.join", Join.PARENT)]
-    if draw == Draw.MESH and layer.look.lit == 0.0 and layer.look.blend not in ("add", "multiply"):
+    if draw == DrawnAs.MESH and layer.look.lit == 0.0 and layer.look.blend not in ("add", "multiply"):
         # A body that nothing lights is a flat shape.
         return [(f"{at}.look.lit", 1.0)]
     return []

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from . import fields
-from .kinds import Across, Draw, Faces, Join, Lay, LayFrom, Stand
+from .kinds import Across, DrawnAs, Faces, Join, Lay, LayFrom, Stand
 from .part import Part
 from .values import Fixed, Value, Vec3Value
 
 _ALONG = "life clock speed"
-_RIBBON = (Draw.RIBBON,)
-_MESH = (Draw.MESH,)
+_RIBBON = (DrawnAs.RIBBON,)
+_MESH = (DrawnAs.MESH,)
 
 
 class Ribbon(Part):
@@ -46,7 +46,7 @@ class Ribbon(Part):
     )  # fmt: skip
 
 
-class Body(Part):
+class MeshLook(Part):
     """A mesh in the place of each particle."""
 
     mesh: str = fields.mesh(

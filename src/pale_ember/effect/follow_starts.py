@@ -10,7 +10,7 @@ from .contact import Contact, Origin
 from .curves import Key
 from .draws import Ribbon
 from .effect import Layer
-from .kinds import Blend, Draw, Facing, FollowAim, Join, OnHit, When
+from .kinds import Blend, DrawnAs, Facing, FollowAim, Join, OnHit, When
 from .look import Look
 from .source import Birthplace, Emit
 from .values import Curve, Fixed, Spread
@@ -121,7 +121,7 @@ def ribbon_start(parent: Layer, each_second: float = 0.0) -> Layer:
         name=_named(parent, "ribbon"), origin=Origin(parent=parent.id, when=When.ALIVE, rate=Fixed(30.0)), emit=Emit(rate=Fixed(0.0)),
         launch=Launch(lifetime=Fixed(_tidy(min(max(lived * 0.4, 0.15), 1.0))), speed=Fixed(0.0), size=Fixed(_tidy(size * 0.7))),
         look=Look(
-            draw=Draw.RIBBON, ribbon=Ribbon(join=Join.PARENT), grow=Curve((Key(0.0, 1.0), Key(1.0, 0.25))),
+            draw=DrawnAs.RIBBON, ribbon=Ribbon(join=Join.PARENT), grow=Curve((Key(0.0, 1.0), Key(1.0, 0.25))),
             opacity=Curve((Key(0.0, 1.0 if gives_light else 0.7), Key(1.0, 0.0))), color=color,
             intensity=Fixed(1.6 if gives_light else 1.0), blend=Blend.ADD if gives_light else Blend.ALPHA, lit=0.0 if gives_light else 0.6,
         ),

@@ -5,7 +5,7 @@ from __future__ import annotations
 from enum import StrEnum
 
 
-class Kind(StrEnum):
+class EmitterShape(StrEnum):
     """The shape that particles are born in."""
 
     POINT = "point"
@@ -85,7 +85,7 @@ class Along(StrEnum):
     SPEED = "speed"
 
 
-class Draw(StrEnum):
+class DrawnAs(StrEnum):
     """What a particle is drawn as."""
 
     SPRITE = "sprite"

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from . import fields
 from .colors import ColorValue
-from .draws import Body, Ribbon
-from .kinds import Blend, Channel, Draw, Facing, FrameEnd, Sort
+from .draws import MeshLook, Ribbon
+from .kinds import Blend, Channel, DrawnAs, Facing, FrameEnd, Sort
 from .part import Part
 from .values import Fixed, Value
 
 Pair = tuple[float, float]
 _ALONG = "life clock speed"
-_SPRITE = (Draw.SPRITE,)
+_SPRITE = (DrawnAs.SPRITE,)
 
 
 class Noise(Part):
@@ -75,8 +75,8 @@ class Shimmer(Noise):
 class Look(Part):
     """How a particle is drawn: as a picture, or without one a soft dot; as a point of a ribbon; as a mesh."""
 
-    draw: Draw = fields.choice(
-        Draw.SPRITE, "Draw", "Each as a picture of its own; all joined by a band; or each as a mesh.",
+    draw: DrawnAs = fields.choice(
+        DrawnAs.SPRITE, "Draw", "Each as a picture of its own; all joined by a band; or each as a mesh.",
         also="type render sprite billboard ribbon trail beam mesh model",
     )  # fmt: skip
     texture: str = fields.texture("", "Texture", "The picture on each particle; none is a soft dot.", also="picture image map sprite sheet")
@@ -102,15 +102,15 @@ class Look(Part):
     )  # fmt: skip
     tiles: Pair = fields.vec2(
         (1.0, 1.0), "Tiles", "How often the picture fits across and along.", hard=(-1000, 1000), soft=(0.25, 4), group="picture", needs="texture",
-        draws=(Draw.RIBBON, Draw.MESH), also="repeat uv scale",
+        draws=(DrawnAs.RIBBON, DrawnAs.MESH), also="repeat uv scale",
     )  # fmt: skip
     pan: Pair = fields.vec2(
         (0.0, 0.0), "Pan", "How fast the picture slides, to the right and along.", unit="/s", hard=(-1000, 1000), soft=(-2, 2), group="picture",
-        needs="texture", draws=(Draw.RIBBON, Draw.MESH), also="scroll flow uv speed",
+        needs="texture", draws=(DrawnAs.RIBBON, DrawnAs.MESH), also="scroll flow uv speed",
     )  # fmt: skip
     mirror: float = fields.number(
         0.0, "Mirror", "How likely each is flipped from left to right, so that repetition hides.", hard=(0, 1), soft=(0, 1),
-        draws=(Draw.SPRITE, Draw.MESH), group="picture", needs="texture", also="flip random repetition",
+        draws=(DrawnAs.SPRITE, DrawnAs.MESH), group="picture", needs="texture", also="flip random repetition",
     )  # fmt: skip
     facing: Facing = fields.choice(
         Facing.CAMERA, "Facing",
@@ -161,7 +161,7 @@ class Look(Part):
         group="light", also="shaded lighting sun shadow",
     )  # fmt: skip
     roundness: float = fields.number(
-        0.7, "Roundness", "How much a flat picture is lit as if it bulged.", hard=(0, 1), soft=(0, 1), draws=(Draw.SPRITE, Draw.RIBBON), group="light", needs="lit",
+        0.7, "Roundness", "How much a flat picture is lit as if it bulged.", hard=(0, 1), soft=(0, 1), draws=(DrawnAs.SPRITE, DrawnAs.RIBBON), group="light", needs="lit",
         also="normal bulge volume shading",
     )  # fmt: skip
     shine: float = fields.number(
@@ -206,7 +206,7 @@ class Look(Part):
     bend: Bend = Bend()
     shimmer: Shimmer = Shimmer()
     ribbon: Ribbon = Ribbon()
-    mesh: Body = Body()
+    mesh: MeshLook = MeshLook()
 
 
 NOISES = ("erode", "bend", "shimmer")

@@ -7,13 +7,13 @@ from typing import Annotated
 from pydantic import AfterValidator, BeforeValidator, field_validator
 
 from . import fields
-from .kinds import Aim, Draw, Fill, Kind, PathEase
+from .kinds import Aim, DrawnAs, EmitterShape, Fill, PathEase
 from .part import Part, few
 from .values import Value
 
 Triple = tuple[float, float, float]
 SHIPPED_MESHES = ("ball", "box", "cone", "cylinder", "dome", "plane", "ring", "rocks", "shards", "torus")
-ROUND = (Kind.BALL, Kind.DOME, Kind.CONE, Kind.CYLINDER, Kind.RING)
+ROUND = (EmitterShape.BALL, EmitterShape.DOME, EmitterShape.CONE, EmitterShape.CYLINDER, EmitterShape.RING)
 
 
 class Place(Part):
@@ -184,8 +184,8 @@ class Emit(Part):
 class Birthplace(Part):
     """Where particles are born, and which way they face. The layer's axis is its own +Y."""
 
-    kind: Kind = fields.choice(
-        Kind.POINT,
+    kind: EmitterShape = fields.choice(
+        EmitterShape.POINT,
         "Kind",
         "The shape that particles are born in.",
         also="shape sphere circle square origin source emitter beam",
@@ -207,7 +207,7 @@ class Birthplace(Part):
         unit="m",
         hard=(0, 100_000),
         soft=(0, 1),
-        only=("kind", (Kind.RING,)),
+        only=("kind", (EmitterShape.RING,)),
         also="thickness",
     )
     height: float = fields.number(
@@ -217,12 +217,12 @@ class Birthplace(Part):
         unit="m",
         hard=(0, 100_000),
         soft=(0, 5),
-        only=("kind", (Kind.CONE, Kind.CYLINDER)),
+        only=("kind", (EmitterShape.CONE, EmitterShape.CYLINDER)),
         also="length tall",
     )
     extents: Triple = fields.vec3(
         (1.0, 1.0, 1.0), "Extents", "The full width, height and depth; a line uses the width alone.",
-        unit="m", hard=(0, 100_000), soft=(0, 5), only=("kind", (Kind.BOX, Kind.LINE)),
+        unit="m", hard=(0, 100_000), soft=(0, 5), only=("kind", (EmitterShape.BOX, EmitterShape.LINE)),
         also="size width depth box",
     )  # fmt: skip
     angle: float = fields.number(
@@ -233,7 +233,7 @@ class Birthplace(Part):
         hard=(0, 89),
         soft=(0, 60),
         digits=1,
-        only=("kind", (Kind.CONE,)),
+        only=("kind", (EmitterShape.CONE,)),
         also="lean slope opening",
     )
     arc: float = fields.number(
@@ -252,51 +252,51 @@ class Birthplace(Part):
         "ball",
         "Mesh",
         "A shipped mesh, or a file: OBJ, glTF, GLB, STL or PLY. Born evenly over its surface; outward is its normal.",
-        only=("kind", (Kind.MESH,)),
+        only=("kind", (EmitterShape.MESH,)),
         also="model object obj gltf",
     )
     mesh_scale: float = fields.number(
         1.0, "Mesh scale", "Multiplies the mesh's own size.", unit="×",
-        hard=(0.00001, 100_000), soft=(0.1, 4), only=("kind", (Kind.MESH,)),
+        hard=(0.00001, 100_000), soft=(0.1, 4), only=("kind", (EmitterShape.MESH,)),
         also="size",
     )  # fmt: skip
     start: Triple = fields.vec3(
         (-0.5, 0.0, 0.0), "Start", "Where the bow begins; from the foot of what it stands on, if anything.", unit="m", hard=(-1e5, 1e5),
-        soft=(-3, 3), only=("kind", (Kind.BOW,)), also="end beam from point position",
+        soft=(-3, 3), only=("kind", (EmitterShape.BOW,)), also="end beam from point position",
     )  # fmt: skip
     end: Triple = fields.vec3(
         (0.5, 0.0, 0.0), "End", "Where the bow ends; from the foot of what it stands on, if anything.", unit="m", hard=(-1e5, 1e5),
-        soft=(-3, 3), only=("kind", (Kind.BOW,)), also="target beam to point position",
+        soft=(-3, 3), only=("kind", (EmitterShape.BOW,)), also="target beam to point position",
     )  # fmt: skip
     start_pull: Triple = fields.vec3(
         (0.2, 0.35, 0.0), "Start pull", "Which way, and how strongly, the bow is drawn as it leaves its start.", unit="m", hard=(-1e5, 1e5),
-        soft=(-2, 2), only=("kind", (Kind.BOW,)), also="tangent handle curve arc",
+        soft=(-2, 2), only=("kind", (EmitterShape.BOW,)), also="tangent handle curve arc",
     )  # fmt: skip
     end_pull: Triple = fields.vec3(
         (-0.2, 0.35, 0.0), "End pull", "Which way, and how strongly, the bow is drawn before it comes to its end.", unit="m",
-        hard=(-1e5, 1e5), soft=(-2, 2), only=("kind", (Kind.BOW,)), also="tangent handle curve arc",
+        hard=(-1e5, 1e5), soft=(-2, 2), only=("kind", (EmitterShape.BOW,)), also="tangent handle curve arc",
     )  # fmt: skip
     start_on: str = fields.anchor(
-        "Start on", "What the start stands on and goes along with: a prop, or another layer's place and path.", only=("kind", (Kind.BOW,)),
+        "Start on", "What the start stands on and goes along with: a prop, or another layer's place and path.", only=("kind", (EmitterShape.BOW,)),
         group="stands on", also="attach beam target follow prop layer",
     )  # fmt: skip
     end_on: str = fields.anchor(
-        "End on", "What the end stands on and goes along with: a prop, or another layer's place and path.", only=("kind", (Kind.BOW,)),
+        "End on", "What the end stands on and goes along with: a prop, or another layer's place and path.", only=("kind", (EmitterShape.BOW,)),
         group="stands on", also="attach beam target follow prop layer",
     )  # fmt: skip
     stray: float = fields.number(
         0.0, "Stray", "How far off the bow they may be born, sideways; nearer towards its ends. With glitter, elsewhere at each step.",
-        unit="m", hard=(0, 1e5), soft=(0, 0.5), digits=3, only=("kind", (Kind.BOW,)), also="jitter lightning width thickness noise",
+        unit="m", hard=(0, 1e5), soft=(0, 0.5), digits=3, only=("kind", (EmitterShape.BOW,)), also="jitter lightning width thickness noise",
     )  # fmt: skip
     in_row: bool = fields.flag(
         False, "In a row", "Births go along it in order: a burst from its start to its end, a rate as the window's time goes; else at random.",
-        only=("kind", (Kind.LINE, Kind.BOW)), group="in motion", also="order sequence beam along ordered",
+        only=("kind", (EmitterShape.LINE, EmitterShape.BOW)), group="in motion", also="order sequence beam along ordered",
     )  # fmt: skip
     fill: Fill = fields.choice(
         Fill.VOLUME,
         "Fill",
         "Born inside the shape, on its surface, or on its edge.",
-        only=("kind", (Kind.BOX, *ROUND)),
+        only=("kind", (EmitterShape.BOX, *ROUND)),
         also="surface skin edge volume shell",
     )
     aim: Aim = fields.choice(Aim.AXIS, "Aim", "Which way particles set out.", also="direction facing outward")
@@ -324,13 +324,13 @@ class Birthplace(Part):
         False,
         "With camera",
         "The box goes with what the camera looks at: whoever is in it sees its weather on all sides.",
-        only=("kind", (Kind.BOX,)),
-        draws=(Draw.SPRITE, Draw.MESH),
+        only=("kind", (EmitterShape.BOX,)),
+        draws=(DrawnAs.SPRITE, DrawnAs.MESH),
         group="in motion",
         also="follow weather rain snow view",
     )
     glitter: bool = fields.flag(
         False, "Glitter", "At every step each particle is put at a new random place of the shape.",
-        only=("kind", (Kind.BOX, Kind.LINE, Kind.BOW, Kind.MESH, *ROUND)),
+        only=("kind", (EmitterShape.BOX, EmitterShape.LINE, EmitterShape.BOW, EmitterShape.MESH, *ROUND)),
         group="in motion", also="jitter sparkle flicker random",
     )  # fmt: skip

@@ -10,10 +10,10 @@ import numpy as np
 from PIL import Image
 
 from ..drawing import moment_of
+from ..drawing.environment import environment_of
 from ..drawing.filmstrip import fitting_scale
-from ..drawing.headless import LARGEST, Studio
 from ..drawing.moment import worn
-from ..drawing.setting import setting_of
+from ..drawing.offscreen import LARGEST, OffscreenRenderer
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
 from ..effect.kinds import Backdrop
@@ -59,10 +59,10 @@ def render_file(
     """
     sim = Simulation(effect)
     sim.seek(time)
-    with Studio() as studio:
+    with OffscreenRenderer() as studio:
         stage = effect.stage.model_copy(update={"backdrop": backdrop or effect.stage.backdrop})
-        setting = setting_of(stage, grid, picture=(textures or {}).get(BACKDROP), clear=clear, clock=prop_clock(effect, sim.time))
-        image = studio.picture(moment_of(sim, textures=textures), size, stage.camera, setting)
+        environment = environment_of(stage, grid, picture=(textures or {}).get(BACKDROP), clear=clear, clock=prop_clock(effect, sim.time))
+        image = studio.picture(moment_of(sim, textures=textures), size, stage.camera, environment)
     _write(image, path, inputs)
     return sim.problems()
 
@@ -109,9 +109,9 @@ def filmstrip_file(
     rows = alone.instances(alone.life(birth), np.linspace(0.0, 1.0, frames))
     stage, wears = effect.stage, worn(chosen, textures or {})
     scale = scale or fitting_scale(rows, *size, chosen.look, stage.camera)
-    setting = setting_of(stage, bare=True, picture=(textures or {}).get(BACKDROP))
-    with Studio() as studio:
-        _write(studio.filmstrip(rows, stage.camera, scale, size, chosen.look, setting, wears), path, inputs)
+    environment = environment_of(stage, bare=True, picture=(textures or {}).get(BACKDROP))
+    with OffscreenRenderer() as studio:
+        _write(studio.filmstrip(rows, stage.camera, scale, size, chosen.look, environment, wears), path, inputs)
 
 
 def _write(image: Image.Image, path: str | os.PathLike[str], inputs: tuple[str | os.PathLike[str], ...]) -> None:

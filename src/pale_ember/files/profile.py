@@ -57,7 +57,7 @@ class Seen(Part):
     exposure: float = fields.number(0.0, "Exposure", "Stops brighter than the effect's stage.", hard=(-10, 10), soft=(-3, 3), group="light", also="brightness")
 
 
-class BundleWish(Part):
+class BundleOptions(Part):
     """The effect as data: settings, textures, meshes, tables, figures, a page and a player."""
 
     form: BundleForm = fields.choice(BundleForm.FOLDER, "Form", "A folder, or one .zip.")
@@ -71,7 +71,7 @@ class BundleWish(Part):
     runtime: bool = fields.flag(True, "Runtime", "Plain code that plays a layer, with numbers to prove another one right.", also="reference test vectors")
 
 
-class SheetWish(Seen):
+class SheetOptions(Seen):
     """All frames in one picture, for a particle or a card to play."""
 
     columns: int = fields.integer(8, "Columns", "Frames across.", hard=(1, 64), soft=(1, 16), also="grid layout frames")
@@ -90,7 +90,7 @@ class SheetWish(Seen):
     normals: bool = fields.flag(False, "Normal map", "A second sheet: which way each point looks.", also="normals light")
 
 
-class FramesWish(Seen):
+class FramesOptions(Seen):
     """Each picture in a file of its own."""
 
     form: FrameForm = fields.choice(FrameForm.PNG, "Form", "PNG; or EXR with light above 1, as it is before exposure bends it.")
@@ -101,7 +101,7 @@ class FramesWish(Seen):
     cover: Cover = fields.choice(Cover.STRAIGHT, "Cover", "Whether colours of PNG are multiplied by alpha; those of EXR always are.", also="alpha premultiplied straight")
 
 
-class FilmWish(Seen):
+class FilmOptions(Seen):
     """A film, for those who have no runtime."""
 
     form: FilmForm = fields.choice(FilmForm.MP4, "Form", "MP4 plays everywhere; WebM, WebP, APNG and GIF can be clear.", also="video gif webm alpha")
@@ -113,7 +113,7 @@ class FilmWish(Seen):
     loops: int = fields.integer(1, "Loops", "How often the effect plays in it.", hard=(1, 100), soft=(1, 8), group="time", also="repeat times")
 
 
-class CacheWish(Part):
+class CacheOptions(Part):
     """All particles at all moments, as numbers."""
 
     form: CacheForm = fields.choice(CacheForm.NPZ, "Form", "NumPy arrays; a table as text; animated meshes of glTF; USD's point instancer.", also="npz csv glb usd")
@@ -135,11 +135,11 @@ class Profile(Part):
     """All wishes of one game."""
 
     name: str = fields.text("", "Name", "What the profile is called.", also="title")
-    bundle: BundleWish = BundleWish()
-    sheet: SheetWish = SheetWish()
-    frames: FramesWish = FramesWish()
-    film: FilmWish = FilmWish()
-    cache: CacheWish = CacheWish()
+    bundle: BundleOptions = BundleOptions()
+    sheet: SheetOptions = SheetOptions()
+    frames: FramesOptions = FramesOptions()
+    film: FilmOptions = FilmOptions()
+    cache: CacheOptions = CacheOptions()
     budget: Budget = Budget()
     # How single textures are stored, by their name, or name/normals, name/motion.
     textures: dict[str, TextureForm] = {}
@@ -156,15 +156,15 @@ class Profile(Part):
         return {str(name): TextureForm(form) for name, form in raw.items()}
 
 
-def length_of(wish: Seen | CacheWish, effect: Effect) -> float:
+def length_of(options: Seen | CacheOptions, effect: Effect) -> float:
     """Return how long what is wished of an effect lasts, s: as it says, else up to the effect's end."""
-    return wish.length or max(effect.duration - wish.begin, 0.0) or effect.duration
+    return options.length or max(effect.duration - options.begin, 0.0) or effect.duration
 
 
-def can_close(wish: Seen, effect: Effect) -> bool:
+def can_close(options: Seen, effect: Effect) -> bool:
     """Return whether the last picture leads into the first: of the whole of an effect that loops, if that is wished."""
-    whole = not wish.begin and (not wish.length or math.isclose(wish.length, effect.duration))
-    return whole and wish.close and effect.loop
+    whole = not options.begin and (not options.length or math.isclose(options.length, effect.duration))
+    return whole and options.close and effect.loop
 
 
 def parse_profile(text: str, place: str = "profile") -> Profile:

@@ -5,14 +5,14 @@ from __future__ import annotations
 from collections.abc import Callable
 
 # Told how much is done, 0…1; returns whether to give up.
-Told = Callable[[float], bool]
+Progress = Callable[[float], bool]
 
 
 class Stopped(Exception):
     """Somebody gave the work up."""
 
 
-def go_on(told: Told, share: float) -> None:
+def go_on(progress: Progress, share: float) -> None:
     """Tell how much is done.
 
     Raises
@@ -20,5 +20,5 @@ def go_on(told: Told, share: float) -> None:
     Stopped
         If the work was given up.
     """
-    if told(share):
+    if progress(share):
         raise Stopped

@@ -22,7 +22,7 @@ from ..textures.reading import Raw, pictures_of, read_raw
 from .built_textures import build_key, built
 
 Trusted = Callable[[str], bool]
-Told = Callable[[float], bool]
+Progress = Callable[[float], bool]
 Key = tuple[object, ...]
 # The name under which the backdrop's picture stands among an effect's textures: no texture can be called so.
 BACKDROP = "\0backdrop"
@@ -70,7 +70,7 @@ def states_of(texture: Texture, trusted: Trusted) -> tuple[object, ...]:
 
 
 def load_texture(
-    effect: Effect, texture: Texture, trusted: Trusted, told: Told = lambda share: False, memory: BuildMemory | None = None
+    effect: Effect, texture: Texture, trusted: Trusted, progress: Progress = lambda share: False, memory: BuildMemory | None = None
 ) -> Prepared | None:
     """Return a texture made ready; None if its making was given up.
 
@@ -84,7 +84,7 @@ def load_texture(
     EffectError
         If it can't be had; the place is the field of its entry.
     """
-    whole = pictures_for(texture, trusted, told, memory)
+    whole = pictures_for(texture, trusted, progress, memory)
     if whole is None:
         return None
     beside = []
@@ -94,14 +94,14 @@ def load_texture(
         if name and other is None:
             raise EffectError(field, f"there is no texture “{name}”; choose one that there is, or none.")
         try:
-            beside.append(None if other is None else pictures_for(other, trusted, told, memory))
+            beside.append(None if other is None else pictures_for(other, trusted, progress, memory))
         except EffectError as wrong:
             raise EffectError(field, f"“{name}”: {wrong.reason}") from None
     return prepared(texture, whole, *beside)
 
 
 def pictures_for(
-    texture: Texture, trusted: Trusted, told: Told = lambda share: False, memory: BuildMemory | None = None
+    texture: Texture, trusted: Trusted, progress: Progress = lambda share: False, memory: BuildMemory | None = None
 ) -> Pictures | None:
     """Return the pictures of a texture, from its file or its build; None if the making was given up.
 
@@ -114,7 +114,7 @@ def pictures_for(
         return pictures_of(texture, read_trusted(texture.file, "file", trusted, texture.layer))
     if texture.build is None:
         raise EffectError("file", "this texture has neither a file nor a build; browse for a file.")
-    return built(texture, Making(told, files_for(texture.build, trusted), states_of(texture, trusted), memory))
+    return built(texture, Making(progress, files_for(texture.build, trusted), states_of(texture, trusted), memory))
 
 
 def files_for(build: Build, trusted: Trusted) -> dict[str, Raw]:

@@ -14,13 +14,13 @@ from numpy.typing import NDArray
 from ..effect.chains import chains
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
-from ..effect.kinds import Draw
+from ..effect.kinds import DrawnAs
 from .births.schedule import Birth
-from .follow_ups.schedule import Answer, wants_of
+from .follow_ups.schedule import FollowUpTally, wants_of
 from .layout import dependence, rows
 from .layout.instances import INSTANCE, field_of, instance_type
 from .layout.recording import HIT
-from .meshes.drawn import Body
+from .meshes.drawn import DrawnMesh
 from .ribbons.joining import Joined, joined
 from .time.layer_run import LayerRun
 from .time.population import COLUMNS
@@ -238,11 +238,11 @@ class Simulation:
     def joined(self, layer_id: str) -> Joined | None:
         """Return the ribbons of a layer that is drawn as such; None for others."""
         run, at = self._runs.get(layer_id), self.effect.index(layer_id)
-        if run is None or at < 0 or self.effect.layers[at].look.draw != Draw.RIBBON:
+        if run is None or at < 0 or self.effect.layers[at].look.draw != DrawnAs.RIBBON:
             return None
         return joined(run, self.effect, self.effect.layers[at])
 
-    def body(self, layer_id: str) -> Body:
+    def body(self, layer_id: str) -> DrawnMesh:
         """Return the mesh that a layer's particles are drawn as; nothing for layers that are drawn otherwise."""
         run = self._runs.get(layer_id)
         return () if run is None else run.body
@@ -341,7 +341,7 @@ class Simulation:
             return np.zeros((0, 7), np.float32)
         return run.recent_hits(seconds)
 
-    def answer(self, layer_id: str, seconds: float = 0.2) -> Answer | None:
+    def answer(self, layer_id: str, seconds: float = 0.2) -> FollowUpTally | None:
         """Return what became of the events that a follow-up was told of in the last seconds; None for other layers."""
         run = self._runs.get(layer_id)
         if run is None or run.follow is None:

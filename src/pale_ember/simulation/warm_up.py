@@ -8,7 +8,7 @@ from collections.abc import Callable
 
 from .. import first_start
 from ..effect.effect import Effect, Layer
-from ..effect.kinds import Draw
+from ..effect.kinds import DrawnAs
 from .appearance.appear import appear
 from .appearance.orienting import orient
 from .follow_ups.schedule import look_at_events, wants_of
@@ -34,9 +34,9 @@ def needed(effect: Effect) -> list[Kernel]:
         found |= {kernel.name: kernel for kernel in kernels_of(layer, wants).values()}
         if dependence.takes(layer):
             found[look_at_events.name] = look_at_events
-        if layer.look.draw != Draw.SPRITE:
+        if layer.look.draw != DrawnAs.SPRITE:
             found |= {kernel.name: kernel for kernel in (orient, pose)}
-        if layer.look.draw == Draw.RIBBON:
+        if layer.look.draw == DrawnAs.RIBBON:
             found |= {kernel.name: kernel for kernel in (join, put_in_rows, lay_bands, *BAND_KERNELS)}
         if stands_on_things(effect, layer):
             found |= {kernel.name: kernel for kernel in (poses_along, pose)}

@@ -10,7 +10,7 @@ from pale_ember.drawing.camera import project
 from pale_ember.effect import Effect
 from pale_ember.effect.edit import get
 from pale_ember.effect.effect import Layer
-from pale_ember.effect.kinds import Kind
+from pale_ember.effect.kinds import EmitterShape
 from pale_ember.effect.source import Birthplace, PathKey, Place
 from pale_ember.effect.stage import Camera, Prop
 
@@ -29,7 +29,7 @@ class HandleTest(unittest.TestCase):
         np.testing.assert_allclose(np.atleast_1d(np.array(value, float)), np.atleast_1d(np.array(wanted, float)), atol=1e-6, err_msg=str(words))
 
     def test_each_handle_gives_the_value_that_its_field_has_where_it_stands(self):
-        for kind in Kind:
+        for kind in EmitterShape:
             layer = layer_of(kind, path=(PathKey(at=0.0), PathKey(at=0.6, position=(1.0, 0.2, 0.0), rotation=(0, 90, 0), scale=2.0)))
             effect = Effect(layers=(layer,))
             for clock in (0.0, 0.4, 1.0):
@@ -42,8 +42,8 @@ class HandleTest(unittest.TestCase):
 
     def test_sizes_grow_by_as_much_as_they_are_dragged_in_the_layers_own_metres(self):
         for kind, path, metres in (
-            (Kind.BALL, "birthplace.radius", 1.0), (Kind.RING, "birthplace.tube", 1.0), (Kind.CYLINDER, "birthplace.height", 1.0),
-            (Kind.BOX, "birthplace.extents", 2.0), (Kind.LINE, "birthplace.extents", 2.0),
+            (EmitterShape.BALL, "birthplace.radius", 1.0), (EmitterShape.RING, "birthplace.tube", 1.0), (EmitterShape.CYLINDER, "birthplace.height", 1.0),
+            (EmitterShape.BOX, "birthplace.extents", 2.0), (EmitterShape.LINE, "birthplace.extents", 2.0),
         ):  # fmt: skip
             layer = layer_of(kind)
             handle = next(one for one in handles_of(layer, 0.0, CAMERA, -1) if one.path == path)
@@ -53,7 +53,7 @@ class HandleTest(unittest.TestCase):
             self.assertEqual(float(np.atleast_1d(handle.value_at(handle.place - 99 * handle.along))[0]), 0.0)
 
     def test_a_handle_dragged_to_the_pixel_that_it_is_on_stays_and_its_ways_are_kept(self):
-        layer = layer_of(Kind.CONE)
+        layer = layer_of(EmitterShape.CONE)
         for axes in ("world", "layer"):
             for handle in handles_of(layer, 0.0, CAMERA, -1, axes):
                 (x, y), seen = (one[0] for one in project(CAMERA, *SIZE, np.array([handle.place])))
@@ -88,7 +88,7 @@ class HandleTest(unittest.TestCase):
         self.assertAlmostEqual(float(tall.place[1]), 0.2 + 2.0)
 
     def test_the_ring_of_a_turn_goes_round_its_axis_through_the_handle(self):
-        layer = layer_of(Kind.POINT)
+        layer = layer_of(EmitterShape.POINT)
         for handle in handles_of(layer, 0.0, CAMERA, -1):
             if handle.look != "turn":
                 continue

@@ -279,7 +279,7 @@ class PropTest(WindowCase):
         self.assertAlmostEqual(float(second[0, 1]), 0.5, delta=1e-3)
         self.assertGreater(float(second[0, 0] - first[0]), 0.8)
         # It is drawn where it is by then.
-        self.assertGreater(session.setting().props[0].position[0], 1.0)
+        self.assertGreater(session.environment().props[0].position[0], 1.0)
 
     def test_hits_are_shown_on_demand(self):
         window, session = self.window, self.session

@@ -13,8 +13,8 @@ from pale_ember.app.window.command_rows import COMMANDS
 from pale_ember.app.window.launch import window_picture
 from pale_ember.demo import kiln_mouth
 from pale_ember.drawing import moment_of
-from pale_ember.drawing.headless import Studio
-from pale_ember.drawing.setting import setting_of
+from pale_ember.drawing.environment import environment_of
+from pale_ember.drawing.offscreen import OffscreenRenderer
 from pale_ember.effect import effect_text, load_effect, save_effect
 from pale_ember.effect.values import Curve, Fixed, Spread
 from pale_ember.files.textures import textures_of
@@ -211,11 +211,11 @@ class DemoTest(WindowCase):
         effect = kiln_mouth()
         sim = Simulation(effect)
         sim.seek(1.0)
-        with Studio() as studio:
+        with OffscreenRenderer() as studio:
             textures, wrong = textures_of(effect, lambda path: False)
             self.assertEqual(wrong, [])
             moment = moment_of(sim, textures=textures)
-            drawn = np.asarray(studio.picture(moment, size, effect.stage.camera, setting_of(effect.stage))).astype(int)
+            drawn = np.asarray(studio.picture(moment, size, effect.stage.camera, environment_of(effect.stage))).astype(int)
         self.assertLessEqual(np.abs(shown - drawn).max(), 2)
         self.assertGreater(drawn.max(), 200)
         picture = window_picture(window)

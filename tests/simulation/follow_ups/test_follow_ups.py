@@ -50,7 +50,7 @@ class FarTest(unittest.TestCase):
 
         births = FollowUp(effect, effect.layers[1], Far()).births(0, 1, 100)
         self.assertEqual(len(births.number), 4)
-        self.assertTrue(np.isfinite(births.given).all())
+        self.assertTrue(np.isfinite(births.payload).all())
 
 
 class BirthplaceTest(unittest.TestCase):
@@ -63,7 +63,7 @@ class BirthplaceTest(unittest.TestCase):
                 layer = effect.layers[1]
                 single = Single(effect, layer)
                 for birth in single.beside(0, 30):
-                    pose = pose_at_event(layer, 0.0, birth.given)
+                    pose = pose_at_event(layer, 0.0, birth.payload)
                     x, y, z = pose.rotation.T @ (single.life(birth).places[0] - pose.centre)
                     self.assertAlmostEqual(float(np.hypot(x, z)), 0.3, delta=5e-6)
                     self.assertAlmostEqual(float(y), 0.0, delta=5e-6)

@@ -4,7 +4,7 @@ import unittest
 
 import numpy as np
 
-from pale_ember.effect.kinds import Draw
+from pale_ember.effect.kinds import DrawnAs
 from pale_ember.simulation import Simulation
 
 from ...building import effect_with, single
@@ -172,10 +172,10 @@ class JoiningTest(unittest.TestCase):
     def test_only_ribbons_are_joined(self):
         sim = Simulation(single())
         self.assertIsNone(sim.joined("a"))
-        for draw in Draw:
+        for draw in DrawnAs:
             sim.replace(single({"look.draw": draw}))
-            self.assertEqual(sim.joined("a") is not None, draw == Draw.RIBBON)
-            self.assertEqual(bool(sim.body("a")), draw == Draw.MESH)
+            self.assertEqual(sim.joined("a") is not None, draw == DrawnAs.RIBBON)
+            self.assertEqual(bool(sim.body("a")), draw == DrawnAs.MESH)
 
 
 if __name__ == "__main__":

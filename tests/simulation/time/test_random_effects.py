@@ -4,7 +4,7 @@ import unittest
 
 import numpy as np
 
-from pale_ember.checks import findings
+from pale_ember.checks import find_problems
 from pale_ember.effect import Effect, EffectError, effect_text, parse_effect
 from pale_ember.effect.edit import get
 from pale_ember.effect.effect import Layer
@@ -121,7 +121,7 @@ class RandomEffectTest(unittest.TestCase):
             effect = dice.effect()
             with self.subTest(seed=seed):
                 self.assertEqual(parse_effect(effect_text(effect)), effect)
-                heavy = findings(effect)
+                heavy = find_problems(effect)
                 if heavy:
                     self.assertTrue(all(wrong.place and wrong.reason.endswith(".") for wrong in heavy))
                     continue

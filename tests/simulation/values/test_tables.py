@@ -7,7 +7,7 @@ from pale_ember.effect.colors import Gradient, Stop, evaluate_stops, hex_to_line
 from pale_ember.effect.curves import Key, breaks, evaluate
 from pale_ember.effect.values import Band
 from pale_ember.simulation import Simulation
-from pale_ember.simulation.layout.slots import LEVEL, TINT_R
+from pale_ember.simulation.layout.slots import CONSTANT, TINT_R
 from pale_ember.simulation.time.biography import pinned
 from pale_ember.simulation.values.dice import draw, layer_key, property_key
 from pale_ember.simulation.values.tables import bake, baked_cells
@@ -96,7 +96,7 @@ class TableTest(unittest.TestCase):
             for share in (0.0, 0.5, 1.0):
                 tables = pinned(bake(single({"look.tint": {"one_of": colors}}).layers[0], 1, 9.81), share)
                 np.testing.assert_allclose(tables.ends[TINT_R : TINT_R + 3, 0], hex_to_linear(colors[min(int(share * many), many - 1)]), atol=1e-6)
-                self.assertEqual(set(tables.form[TINT_R : TINT_R + 3]), {LEVEL})
+                self.assertEqual(set(tables.form[TINT_R : TINT_R + 3]), {CONSTANT})
 
     def assert_drawn(self, edits, tints, hues):
         sim = Simulation(single(edits))

@@ -19,7 +19,7 @@ from ...files.bundle.baking import Sheet, baked_sheets, blocks_of, chosen, file_
 from ...textures.compressing import Blocks, Proposal, as_four, decompressed, unstored
 from ..widgets import theme
 from ..widgets.controls import Button, Combo
-from .desk import Desk
+from .hand_over_work import HandOverWork
 
 VIEWS = ("Colour", "Alpha", "Difference × 8")
 AS_ALL = "as all"
@@ -143,7 +143,7 @@ class CompressionView(QDialog):
     compared = pyqtSignal(int, object)
     read = pyqtSignal(int, object, str)
 
-    def __init__(self, desk: Desk, parent: QWidget) -> None:
+    def __init__(self, desk: HandOverWork, parent: QWidget) -> None:
         super().__init__(parent)
         self.desk = desk
         self.setWindowTitle("Compression")

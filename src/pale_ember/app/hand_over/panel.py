@@ -31,7 +31,7 @@ from ..widgets import theme
 from ..widgets.controls import Button, Line, Notes, ToolButton
 from ..widgets.icons import icon
 from ..widgets.rail import Rail
-from .desk import Desk
+from .hand_over_work import HandOverWork
 from .wish_row import WishRow
 
 CHAPTERS = ("Bundle", "Sheet", "Frames", "Film", "Cache", "Budget")
@@ -46,7 +46,7 @@ class HandOverPanel(QWidget):
     textures_wanted = pyqtSignal()
     closed = pyqtSignal()
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, desk: HandOverWork) -> None:
         super().__init__()
         self.desk = desk
         self.setMinimumWidth(338)

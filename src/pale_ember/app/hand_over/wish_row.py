@@ -16,7 +16,7 @@ from ..recipe.field_parts import FieldParts
 from ..recipe.wishes import Wishes
 from ..widgets import theme
 from ..widgets.controls import Check, LabelOf, ToolButton
-from .desk import Desk
+from .hand_over_work import HandOverWork
 
 LABEL_WIDTH = 92
 
@@ -24,7 +24,7 @@ LABEL_WIDTH = 92
 class WishRow(QWidget):
     """Mark and label, what the field holds, its unit, and what is wrong with it."""
 
-    def __init__(self, desk: Desk, rule: Rule, path: str, default: Any) -> None:
+    def __init__(self, desk: HandOverWork, rule: Rule, path: str, default: Any) -> None:
         super().__init__()
         self.desk, self.session, self.rule, self._path, self.default = desk, desk.session, rule, path, default
         self.wishes = Wishes()

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from ...effect.chapters import Flight, Launch
 from ...effect.contact import Contact, Origin
-from ...effect.draws import Body, Ribbon
+from ...effect.draws import MeshLook, Ribbon
 from ...effect.effect import Effect, Layer
 from ...effect.fields import Rule
 from ...effect.look import Bend, Erode, Look, Shimmer
@@ -61,7 +61,7 @@ CHAPTERS: dict[str, tuple[Section, ...]] = {
     "Look": (
         Section("", "look", Look, only=("draw",)),
         Section("", "look.ribbon", Ribbon),
-        Section("", "look.mesh", Body),
+        Section("", "look.mesh", MeshLook),
         Section("", "look", Look, only=tuple(name for name in Look.rules() if name != "draw")),
         Section("", "look.erode", Erode),
         Section("", "look.bend", Bend),

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from ...effect.colors import Flat
-from ...effect.kinds import Across, Blend, Channel, Draw, Facing, Join, Lay, LayFrom, Stand
+from ...effect.kinds import Across, Blend, Channel, DrawnAs, Facing, Join, Lay, LayFrom, Stand
 from ...effect.look import Erode, Look
 from ...effect.source import SHIPPED_MESHES
 from ...effect.textures import Texture
@@ -21,8 +21,8 @@ _AGES = [i / 64 for i in range(65)]
 
 def look_words(look: Look, textures: Sequence[Texture] = ()) -> list[list[Piece]]:
     """Return what is told of a look, each part of it in pieces."""
-    shape = {Draw.SPRITE: _shape, Draw.RIBBON: _ribbon, Draw.MESH: _mesh}[look.draw](look)
-    found = [*shape, *_picture(look, textures)] if look.draw != Draw.SPRITE else [*_picture(look, textures), *shape]
+    shape = {DrawnAs.SPRITE: _shape, DrawnAs.RIBBON: _ribbon, DrawnAs.MESH: _mesh}[look.draw](look)
+    found = [*shape, *_picture(look, textures)] if look.draw != DrawnAs.SPRITE else [*_picture(look, textures), *shape]
     if look.grow != Fixed(1.0):
         found.append([Piece("grow through "), Piece(amount(look.grow, "×"), "look.grow")])
     if look.widen != Fixed(1.0):
@@ -64,9 +64,9 @@ def _picture(look: Look, textures: Sequence[Texture]) -> list[list[Piece]]:
             found += [Piece(", playing at "), Piece(f"{amount(look.frame_rate, digits=1)} frames a second", "look.frame_rate")]
         if look.frame_blend:
             found += [Piece(", "), Piece("each fading into the next", "look.frame_blend")]
-    if look.draw != Draw.SPRITE and look.pan != (0.0, 0.0):
+    if look.draw != DrawnAs.SPRITE and look.pan != (0.0, 0.0):
         found += [Piece(", "), Piece("sliding along", "look.pan")]
-    if look.mirror and look.draw != Draw.RIBBON:
+    if look.mirror and look.draw != DrawnAs.RIBBON:
         share = "all of them" if look.mirror == 1.0 else f"{shown(look.mirror * 100, 0)} % of them"
         found += [Piece(", "), Piece(f"{share} mirrored", "look.mirror")]
     return [found]

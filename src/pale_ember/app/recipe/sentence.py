@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from ...effect.effect import Layer
-from ...effect.kinds import Across, Draw
+from ...effect.kinds import Across, DrawnAs
 from ...effect.source import SHIPPED_MESHES
 from ...effect.textures import Texture
 from ...effect.values import Fixed, Vec3Value
@@ -73,7 +73,7 @@ def _place(layer: Layer) -> list[Piece]:
             found += [Piece(", there "), *_where(layer)]
     else:
         found += [Piece(" born "), *_where(layer)]
-    if place.around_camera and place.kind == "box" and layer.look.draw != Draw.RIBBON:
+    if place.around_camera and place.kind == "box" and layer.look.draw != DrawnAs.RIBBON:
         found += [Piece(" that "), Piece("goes with the camera", "birthplace.around_camera")]
     if place.glitter and place.kind != "point":
         found += [Piece(", "), Piece("glittering all over it", "birthplace.glitter")]
@@ -149,11 +149,11 @@ def _launch(layer: Layer) -> list[Piece]:
     pushed = any(part != Fixed(0.0) for part in launch.push)
     for name, before, unit in (
         ("speed", ", setting out at ", "m/s"),
-        ("size", ", ", "m wide" if layer.look.draw == Draw.RIBBON else "m tall"),
+        ("size", ", ", "m wide" if layer.look.draw == DrawnAs.RIBBON else "m tall"),
         ("lifetime", ", living ", "s"),
     ):
         value = getattr(launch, name)
-        if name == "size" and layer.look.draw == Draw.RIBBON and layer.look.ribbon.across == Across.LINE:
+        if name == "size" and layer.look.draw == DrawnAs.RIBBON and layer.look.ribbon.across == Across.LINE:
             # As wide as its line is long.
             continue
         if name == "speed" and value == Fixed(0.0):

@@ -11,7 +11,7 @@ from PyQt6.QtGui import QIcon, QImage, QPixmap
 from ...effect.edit import get
 from ...effect.effect import Effect
 from ...effect.errors import EffectError
-from ...effect.kinds import Channel, Draw
+from ...effect.kinds import Channel, DrawnAs
 from ...effect.texture_moves import free_texture_name, with_textures
 from ...effect.textures import MOST_FRAMES, Texture
 from ...textures.library import shipped_textures
@@ -22,7 +22,7 @@ from .plays import first_play
 from .texture_pictures import channel_image
 from .wishes import Wishes
 
-NONE = {Draw.SPRITE: "soft dot", Draw.RIBBON: "soft band", Draw.MESH: "plain"}
+NONE = {DrawnAs.SPRITE: "soft dot", DrawnAs.RIBBON: "soft band", DrawnAs.MESH: "plain"}
 PLAIN_NOISE = "plain cloud"
 ICON = 20
 # What an entry means: one of the effect's, or one to be taken into it.
@@ -123,7 +123,7 @@ class TextureChoice(Combo):
         """Return the words for no texture."""
         path = self.row.path()
         if path.endswith("].look.texture"):
-            return NONE[Draw(get(self.row.session.effect, path.removesuffix("texture") + "draw"))]
+            return NONE[DrawnAs(get(self.row.session.effect, path.removesuffix("texture") + "draw"))]
         return PLAIN_NOISE if ".look." in path else "none"
 
     def show_name(self, name: str, differs: bool) -> None:

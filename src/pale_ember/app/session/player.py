@@ -23,7 +23,7 @@ IDLE = 0.12
 
 
 @dataclass(frozen=True)
-class Wish:
+class Request:
     """An effect at a time, without the layers that are hidden; ``number`` grows with each wish.
 
     ``watched`` is the id of the layer whose particles' speeds are wanted; with ``hits`` it is told where particles hit.
@@ -52,7 +52,7 @@ class Player(QObject):
     def __init__(self) -> None:
         super().__init__()
         self._lock = threading.Condition()
-        self._wish: Wish | None = None
+        self._request: Request | None = None
         self._number = 0
         self._ended = False
         self._sim: Simulation | None = None
@@ -73,7 +73,7 @@ class Player(QObject):
         """Wish for an effect at a time, without the layers of some ids; return the wish's number."""
         with self._lock:
             self._number += 1
-            self._wish = Wish(effect, moment, self._number, hidden, watched, hits)
+            self._request = Request(effect, moment, self._number, hidden, watched, hits)
             self._lock.notify()
             return self._number
 
@@ -86,7 +86,7 @@ class Player(QObject):
             self._thread.join(timeout=5.0)
 
     def _overtaken(self) -> bool:
-        return self._ended or self._wish is not None
+        return self._ended or self._request is not None
 
     def _patience(self, late: float) -> Callable[[], bool]:
         """Return what says that a seek is to be broken off: overtaken, and past a time."""
@@ -96,21 +96,21 @@ class Player(QObject):
         sim: Simulation | None = None
         filled = True
         try:
-            wish = self._wish
-            prepare(self.preparing.emit, None if wish is None else wish.effect)
+            request = self._request
+            prepare(self.preparing.emit, None if request is None else request.effect)
         except Exception as wrong:  # whatever it is, it must be said in the window
             self.failed.emit(f"The simulation can't be prepared here ({type(wrong).__name__}: {wrong}).")
             return
         while True:
             with self._lock:
-                if not filled and self._wish is None and not self._ended:
+                if not filled and self._request is None and not self._ended:
                     self._lock.wait(IDLE)
-                while filled and self._wish is None and not self._ended:
+                while filled and self._request is None and not self._ended:
                     self._lock.wait()
                 if self._ended:
                     return
-                wish, self._wish = self._wish, None
-            if wish is None:
+                request, self._request = self._request, None
+            if request is None:
                 # Nothing is wished for: make ready for scrubbing.
                 filled = sim is None or sim.fill(self._overtaken)
                 if sim is not None:
@@ -121,19 +121,19 @@ class Player(QObject):
             try:
                 if sim is None:
                     sim = self._sim = Simulation(Effect())
-                if sim.effect is not wish.effect:
+                if sim.effect is not request.effect:
                     # What an effect is the first to use is compiled now.
-                    prepare(self.preparing.emit, wish.effect)
-                    sim.adopt(wish.effect)
-                if sim.watches_hits != wish.hits:
-                    sim.watch_hits(wish.hits)
+                    prepare(self.preparing.emit, request.effect)
+                    sim.adopt(request.effect)
+                if sim.watches_hits != request.hits:
+                    sim.watch_hits(request.hits)
                 # While a value is dragged wishes come faster than seeks end: every one is let finish,
                 # unless it takes long.
-                arrived = sim.seek(wish.time, self._patience(start + PATIENCE), hurry=True)
+                arrived = sim.seek(request.time, self._patience(start + PATIENCE), hurry=True)
                 if arrived:
-                    hidden = wish.hidden
-                    moment = moment_of(sim, functools.partial(_seen, hidden), wish.watched)
-                    self.arrived.emit(moment, wish.number, (time.perf_counter() - start) * 1e3)
+                    hidden = request.hidden
+                    moment = moment_of(sim, functools.partial(_seen, hidden), request.watched)
+                    self.arrived.emit(moment, request.number, (time.perf_counter() - start) * 1e3)
             except EffectError as wrong:
                 self.failed.emit(str(wrong))
             except MemoryError:

@@ -9,8 +9,8 @@ from typing import Any
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 
 from ...drawing import Moment
+from ...drawing.environment import Environment, environment_of
 from ...drawing.moment import dressed
-from ...drawing.setting import Setting, setting_of
 from ...effect.effect import Effect
 from ...effect.stage import Camera
 from ...files.chosen_pictures import ChosenPictures, trusted_from
@@ -236,9 +236,9 @@ class Session(Linking):
         self.moment = dressed(self.moment, self.effect, self.textures.state.ready)
         self.textures_changed.emit()
 
-    def setting(self, grid: bool = True, bare: bool = False) -> Setting:
+    def environment(self, grid: bool = True, bare: bool = False) -> Environment:
         """Return the stage as it is drawn."""
-        return setting_of(self.effect.stage, grid, bare, self.textures.state.ready.get(BACKDROP), clock=prop_clock(self.effect, self.moment.time))
+        return environment_of(self.effect.stage, grid, bare, self.textures.state.ready.get(BACKDROP), clock=prop_clock(self.effect, self.moment.time))
 
     def _take_levels(self, levels: Any) -> None:
         self.moment = dataclasses.replace(self.moment, levels=levels)

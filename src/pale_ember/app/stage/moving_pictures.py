@@ -12,8 +12,8 @@ from PyQt6.QtGui import QIcon, QPixmap
 
 from ...drawing import Moment, moment_of
 from ...drawing.camera import framed
+from ...drawing.environment import Environment, environment_of
 from ...drawing.moment import bounds
-from ...drawing.setting import Setting, setting_of
 from ...effect.errors import EffectError
 from ...effect.stage import Camera
 from ...files.chosen_pictures import trusted_from
@@ -31,7 +31,7 @@ PAUSE_MS = 250
 
 # From the thread: how far the compiling is, or a start's key, camera and moments.
 Progress = tuple[int, int, str]
-Lived = tuple[str, Camera, Setting, list[Moment]]
+Lived = tuple[str, Camera, Environment, list[Moment]]
 
 
 class MovingPictures(QObject):
@@ -45,7 +45,7 @@ class MovingPictures(QObject):
         self.stage, self.size = stage, size
         self._starts: list[Start] = []
         self._known: dict[str, list[QIcon]] = {}
-        self._waiting: deque[tuple[str, Camera, Setting, Moment]] = deque()
+        self._waiting: deque[tuple[str, Camera, Environment, Moment]] = deque()
         # The thread outlives this object now and then, so it knows nothing of it: it fills a queue until it is told to end.
         self._found: SimpleQueue[Progress | Lived] = SimpleQueue()
         self._ended = threading.Event()
@@ -96,14 +96,14 @@ class MovingPictures(QObject):
             if isinstance(found[0], int):
                 self.preparing.emit(*found)
             else:
-                key, camera, setting, moments = found
-                self._waiting.extend((key, camera, setting, moment) for moment in moments)  # type: ignore[misc, union-attr]
+                key, camera, environment, moments = found
+                self._waiting.extend((key, camera, environment, moment) for moment in moments)  # type: ignore[misc, union-attr]
         if not self._waiting or not self.stage.isVisible():
             return
-        key, camera, setting, moment = self._waiting.popleft()
+        key, camera, environment, moment = self._waiting.popleft()
         ratio = self.stage.devicePixelRatioF()
         size = (round(self.size.width() * ratio), round(self.size.height() * ratio))
-        picture = QPixmap.fromImage(self.stage.picture_of(moment, size, camera, setting, use="moving picture"))
+        picture = QPixmap.fromImage(self.stage.picture_of(moment, size, camera, environment, use="moving picture"))
         picture.setDevicePixelRatio(ratio)
         icons = self._known.setdefault(key, [])
         icons.append(plain_icon(picture))
@@ -144,7 +144,7 @@ def _live(wanted: list[Start], found: SimpleQueue[Progress | Lived], ended: thre
                     return
                 sim.seek(begin + frame / FRAMES)
                 moments.append(moment_of(sim, textures=textures))
-            found.put((_key(start), camera, setting_of(start.effect.stage, bare=True), moments))
+            found.put((_key(start), camera, environment_of(start.effect.stage, bare=True), moments))
         except EffectError:
             continue  # it can't be simulated; its picture stays dark
 

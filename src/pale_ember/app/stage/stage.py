@@ -9,12 +9,12 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
+from ...drawing.environment import Environment
 from ...drawing.filmstrip import MARGIN
-from ...drawing.headless import Studio
 from ...drawing.moment import Moment, worn
+from ...drawing.offscreen import OffscreenRenderer
 from ...drawing.pace import DRAGGED, MOVING, Pace
 from ...drawing.passes.overdraw import Overdraw
-from ...drawing.setting import Setting
 from ...effect.effect import Layer
 from ...effect.errors import EffectError
 from ...effect.kinds import Backdrop
@@ -56,7 +56,7 @@ class Stage(QWidget):
         self.setMinimumSize(320, 200)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Stage")
-        self._studio: Studio | None = None
+        self._studio: OffscreenRenderer | None = None
         self._image: QImage | None = None
         self._image_of: tuple[Any, ...] = ()
         # What stands still, in full, and what that and the last picture show of it.
@@ -127,7 +127,7 @@ class Stage(QWidget):
     # Drawing
 
     @property
-    def studio(self) -> Studio:
+    def studio(self) -> OffscreenRenderer:
         """Return what the stage is drawn with; see :meth:`_can_draw`."""
         assert self._studio is not None
         return self._studio
@@ -136,7 +136,7 @@ class Stage(QWidget):
         """Return whether there is anything to draw with; where there isn't, ``wrong`` says why."""
         if self._studio is None and not self.wrong and not self._released:
             try:
-                self._studio = Studio(blue_first=True)
+                self._studio = OffscreenRenderer(blue_first=True)
             except EffectError as problem:
                 self.wrong = problem.sentence
         return self._studio is not None
@@ -166,8 +166,8 @@ class Stage(QWidget):
         """Draw the moment, unless it is what was drawn last: in full if it stands still, else as large as time allows."""
         session, pace = self.session, self._pace()
         size = self._size(1.0 if pace is None else pace.share)
-        setting = session.setting(self.show_grid)
-        key = (session.moment.layers, frozenset(session.alone), session.camera, setting, self.show_overdraw, size)
+        environment = session.environment(self.show_grid)
+        key = (session.moment.layers, frozenset(session.alone), session.camera, environment, self.show_overdraw, size)
         same = len(key) == len(self._image_of) and all(
             a is b if a is key[0] else a == b for a, b in zip(key, self._image_of, strict=True)
         )
@@ -178,14 +178,14 @@ class Stage(QWidget):
         # Pictures that move have targets of their own, so that none is made anew when they stop.
         use = "" if pace is None else f"moving {pace.share}"
         if self.show_overdraw:
-            pixels, *figures = self.studio.overdraw(self.seen(), size, session.camera, setting, session.selected)
+            pixels, *figures = self.studio.overdraw(self.seen(), size, session.camera, environment, session.selected)
             self.overdraw = figures[0], figures[1]
             self.cost = self.studio.draw_calls("overdraw"), self.studio.texture_memory
             self.overlay.update()
         else:
             draft = pace is not None and self.studio.is_software
-            lies = draft and pace is not None and pace.share < 1.0 and self._keep_still(setting)
-            pixels = self.studio.pixels(self.seen(), size, session.camera, setting, use=use, draft=draft, over=lies)
+            lies = draft and pace is not None and pace.share < 1.0 and self._keep_still(environment)
+            pixels = self.studio.pixels(self.seen(), size, session.camera, environment, use=use, draft=draft, over=lies)
         self._lies = lies
         self._image = as_image(pixels, lies)
         self._image_of = key
@@ -193,18 +193,18 @@ class Stage(QWidget):
             pace.took((time.perf_counter() - start) * 1e3)
         self._frames = [*self._frames[-29:], time.perf_counter()]
 
-    def _keep_still(self, setting: Setting) -> bool:
+    def _keep_still(self, environment: Environment) -> bool:
         """Return whether what stands behind the particles is there in full, so that they can lie over it smaller.
 
         It is drawn once two pictures in a row have the same; while the camera or a prop moves it isn't.
         """
-        looks = (self.session.camera, setting, self._size())
+        looks = (self.session.camera, environment, self._size())
         if looks == self._still_of:
             return True
         same, self._looked = looks == self._looked, looks
         if not same:
             return False
-        self._still = as_image(self.studio.pixels(Moment(0.0, ()), looks[2], looks[0], setting, use="still").copy())
+        self._still = as_image(self.studio.pixels(Moment(0.0, ()), looks[2], looks[0], environment, use="still").copy())
         self._still_of = looks if self.studio.complete("still") else ()
         return True
 
@@ -234,22 +234,22 @@ class Stage(QWidget):
         return bool(self._image_of) and self._image_of[0] is moment.layers
 
     def picture_of(
-        self, moment: Moment, size: tuple[int, int], camera: Camera, setting: Setting | Backdrop = Backdrop.NIGHT,
+        self, moment: Moment, size: tuple[int, int], camera: Camera, environment: Environment | Backdrop = Backdrop.NIGHT,
         use: str = "small",
     ) -> QImage:  # fmt: skip
         """Return a moment as a picture of its own, by the stage's own studio; a dark one where nothing can be drawn."""
         if not self._can_draw():
             return blank_image(size)
-        return as_image(self.studio.pixels(moment, size, camera, setting, False, use)).copy()
+        return as_image(self.studio.pixels(moment, size, camera, environment, False, use)).copy()
 
     def small_picture_of(self, moment: Moment, size: tuple[int, int], camera: Camera) -> QImage:
         """Return a moment as a thumbnail."""
-        return self.picture_of(moment, size, camera, self.session.setting(bare=True), use="thumbnail")
+        return self.picture_of(moment, size, camera, self.session.environment(bare=True), use="thumbnail")
 
     def picture(self) -> QImage:
         """Return what the stage shows, in full."""
-        setting = self.session.setting(self.show_grid)
-        return self.picture_of(self.seen(), self._size(), self.session.camera, setting, "")
+        environment = self.session.environment(self.show_grid)
+        return self.picture_of(self.seen(), self._size(), self.session.camera, environment, "")
 
     def film_of(
         self, rows: list[Any], scale: float, size: tuple[int, int], layer: Layer, hasty: bool = False
@@ -260,14 +260,14 @@ class Stage(QWidget):
         """
         if not self._can_draw():
             return []
-        camera, setting = self.session.camera, self.session.setting(bare=True)
+        camera, environment = self.session.camera, self.session.environment(bare=True)
         wears = worn(layer, self.session.textures.state.ready)
         hasty = hasty and self.studio.is_software
         margin, use = (0, "hasty film") if hasty else (MARGIN, "film")
         return [
             as_image(
                 self.studio.film_pixels(
-                    frames, camera, scale, size, layer.look, setting, margin, f"{use} {i}", wears, draft=hasty
+                    frames, camera, scale, size, layer.look, environment, margin, f"{use} {i}", wears, draft=hasty
                 )
             )
             for i, frames in enumerate(rows)

@@ -130,7 +130,7 @@ class Film(QWidget, AlongAxis):
             flight = dependence.motion(effect, layer)
             ready = session.textures.state.ready
             worn = tuple(id(ready.get(name)) for name in texture_names(layer.look))
-            look = (dependence.appearance(effect, layer), dependence.drawing(effect, layer), worn, session.setting(bare=True))
+            look = (dependence.appearance(effect, layer), dependence.drawing(effect, layer), worn, session.environment(bare=True))
         key = (flight, look, session.picked, self.throw, self.three, frame, self.count, session.camera)
         if key == self._drawn and self.images:
             self.layer = layer
@@ -177,7 +177,7 @@ class Film(QWidget, AlongAxis):
         if self.life is None or life_of != self._life_of:
             self.life, self._life_of = self.single.life(birth), life_of
         places = self.life.places
-        if session.show_event(layer.id, self.life.birth.given, float(np.linalg.norm(places - places[0], axis=1).max())):
+        if session.show_event(layer.id, self.life.birth.payload, float(np.linalg.norm(places - places[0], axis=1).max())):
             self.stage.update()
 
     def _thrown(self) -> Birth | None:
@@ -186,7 +186,7 @@ class Film(QWidget, AlongAxis):
         target = np.array(self.session.camera.target)
 
         def far(birth: Birth) -> float:
-            return float(np.linalg.norm(np.array(birth.given[PLACE : PLACE + 3]) - target)) if birth.given else 0.0
+            return float(np.linalg.norm(np.array(birth.payload[PLACE : PLACE + 3]) - target)) if birth.payload else 0.0
 
         return min(self.single.beside(self.throw * 7, LOOKED_AT), key=far, default=None)
 

@@ -9,7 +9,7 @@ from typing import Any, NamedTuple
 from ...effect.colors import ColorValue
 from ...effect.effect import Layer
 from ...effect.fields import Rule
-from ...effect.kinds import Blend, Draw, Facing
+from ...effect.kinds import Blend, DrawnAs, Facing
 from ...effect.look import NOISES, used_noises
 from ...effect.source import Burst
 from ...effect.values import Fixed, Value, Vec3Value
@@ -55,7 +55,7 @@ def _properties(layer: Layer) -> Iterator[tuple[str, Rule, Any]]:
         if chapter == "look":
             for name, rule in type(layer.look.mesh).rules().items():
                 value = getattr(layer.look.mesh, name)
-                if layer.look.draw == Draw.MESH and isinstance(value, Value | Vec3Value):
+                if layer.look.draw == DrawnAs.MESH and isinstance(value, Value | Vec3Value):
                     yield f"look.mesh.{name}", rule, value
             for name in NOISES:
                 noise = getattr(layer.look, name)
@@ -74,7 +74,7 @@ def _appears(layer: Layer, path: str) -> bool:
     return path in noises or {
         "look.frame": bool(look.texture) and look.frame != Fixed(0.0),
         "look.mix": look.blend == Blend.MIX,
-        "look.streak": look.facing == Facing.STREAK and look.draw == Draw.SPRITE,
+        "look.streak": look.facing == Facing.STREAK and look.draw == DrawnAs.SPRITE,
         "look.mesh.stretch": any(part != Fixed(1.0) for part in look.mesh.stretch),
         "look.mesh.rim": look.mesh.rim != Fixed(0.0),
         "look.widen": look.widen != Fixed(1.0),

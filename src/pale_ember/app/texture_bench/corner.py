@@ -76,7 +76,7 @@ class Corner(QWidget):
             moment = Moment(self.session.moment.time, layers)
             ratio = self.devicePixelRatioF()
             size = (round((SIZE[0] - 2) * ratio), round((SIZE[1] - 2) * ratio))
-            self._image = self.stage.picture_of(moment, size, self._seen_from(moment), self.session.setting(bare=True), use="bench corner")
+            self._image = self.stage.picture_of(moment, size, self._seen_from(moment), self.session.environment(bare=True), use="bench corner")
         self.update()
 
     def _seen_from(self, moment: Moment) -> Camera:

@@ -85,10 +85,10 @@ class PictureView(QWidget):
         """Return what stands behind it, red, green, blue."""
         ratio = self.devicePixelRatioF()
         size = (max(round(self.width() * ratio), 1), max(round(self.height() * ratio), 1))
-        setting = self.session.setting(bare=True)
-        key = (size, setting, self.session.camera)
+        environment = self.session.environment(bare=True)
+        key = (size, environment, self.session.camera)
         if self._ground is None or self._ground[0] != key:
-            image = self.stage.picture_of(Moment(0.0, ()), size, self.session.camera, setting, use="bench")
+            image = self.stage.picture_of(Moment(0.0, ()), size, self.session.camera, environment, use="bench")
             image = image.convertToFormat(QImage.Format.Format_RGB888)
             bits = image.constBits()
             assert bits is not None

@@ -15,7 +15,7 @@ from ...effect.edit import get, inside_layer
 from ...effect.effect import Layer
 from ...effect.errors import EffectError
 from ...effect.forms import with_stops
-from ...effect.kinds import Draw
+from ...effect.kinds import DrawnAs
 from ...effect.storage import load_effect
 from ...files.bundle.reading import is_bundle
 from ...files.palettes import load_palette
@@ -165,7 +165,7 @@ class Drops(QObject):
     def _mesh(self, file: str, name: str, layer: Layer | None) -> Landing:
         if layer is None:
             return Landing("Add a layer first; then a mesh can be its birthplace")
-        if layer.look.draw == Draw.MESH:
+        if layer.look.draw == DrawnAs.MESH:
             return Landing(f"Draw {layer.name} as {name}", lambda: self._be_drawn_as(file, layer))
         return Landing(f"Let {layer.name} be born on {name}", lambda: self._be_born_on(file, layer))
 

@@ -16,7 +16,7 @@ from ...effect.texture_moves import worn_by
 from ...effect.whole_files import write_whole
 from ...files.library import Start
 from ..hand_over.compression import CompressionView
-from ..hand_over.desk import Desk
+from ..hand_over.hand_over_work import HandOverWork
 from ..hand_over.panel import HandOverPanel
 from ..recipe.chapter_clip import ChapterClip
 from ..recipe.recipe import Recipe
@@ -94,7 +94,7 @@ class MainWindow(QMainWindow):
         self.setDockNestingEnabled(True)
         self.setCorner(Qt.Corner.BottomRightCorner, Qt.DockWidgetArea.RightDockWidgetArea)
         self.setCorner(Qt.Corner.TopRightCorner, Qt.DockWidgetArea.RightDockWidgetArea)
-        self.desk = Desk(self.session, self.files.settings)
+        self.desk = HandOverWork(self.session, self.files.settings)
         self.hand_over_panel = HandOverPanel(self.desk)
         self._fields = Turning(self.recipe, self.step_panel)
         self._right = Turning(self._fields, self.hand_over_panel)

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import Any, NamedTuple
 
+from ..environment import Environment
 from ..programs import Programs
-from ..setting import Setting
 from .glow import Glow
 
 
@@ -20,7 +20,7 @@ class Developing(NamedTuple):
 
 
 def develop(
-    programs: Programs, scene: Any, glow: Glow, setting: Setting, how: Developing,
+    programs: Programs, scene: Any, glow: Glow, environment: Environment, how: Developing,
     cut: tuple[float, float, float, float] = (0, 0, 1, 1), without: Any = None,
 ) -> None:  # fmt: skip
     """Write a part of a scene, corner and size 0…1, with its glow into the viewport: 8-bit sRGB values.
@@ -32,8 +32,8 @@ def develop(
     program = programs.screen("develop")
     program["scene"], program["glow"], program["cut"] = 0, 1, cut
     program["swap"], program["flip"], program["clear"], program["plain"] = (1.0 if part else 0.0 for part in how)
-    program["glow_share"], program["glow_scale"] = setting.glow * glow.spread_share, glow.scale
-    program["exposed"] = 2.0**setting.exposure
+    program["glow_share"], program["glow_scale"] = environment.glow * glow.spread_share, glow.scale
+    program["exposed"] = 2.0**environment.exposure
     program["lies"], program["without"] = 0.0 if without is None else 1.0, 2
     if without is not None:
         without.use(2)

@@ -10,13 +10,13 @@ from numpy.typing import NDArray
 
 from ...effect.kinds import Blend, Faces
 from ...simulation.layout.instances import field_of
-from ...simulation.meshes.drawn import Body, BodyPart
+from ...simulation.meshes.drawn import DrawnMesh, DrawnMeshPart
 from ..moment import DrawnLayer
 from ..programs import Programs
 from ..styles import OPTIONAL, Style
 from ..targets import release
 from ..texture_store import TextureStore
-from .scene import Scene, tell_scene
+from .scene import Scene, upload_scene
 from .streaming import Stream
 
 Rows = NDArray[np.void]
@@ -37,13 +37,13 @@ class Meshes:
         self.ctx, self.programs, self.store = ctx, programs, store
         self._stream = Stream(ctx)
         # By the part itself, which is kept with it, so that no other has its identity.
-        self._buffers: dict[int, tuple[BodyPart, Any, Any]] = {}
+        self._buffers: dict[int, tuple[DrawnMeshPart, Any, Any]] = {}
 
     def draw(self, scene: Scene, style: Style, layer: DrawnLayer, rows: Rows) -> int:
         """Draw a layer's meshes into the framebuffer in use; return in how many calls."""
         features = (style.features - _CARRIED) | ({"OVERDRAW"} if scene.counting else set()) | ({"ROW"} if scene.row else set()) | ({"SURFACE"} if scene.only else set())
         program = self.programs.mesh(features)
-        tell_scene(self.ctx, self.programs, self.store, program, scene, style)
+        upload_scene(self.ctx, self.programs, self.store, program, scene, style)
         faces, blend = layer.look.mesh.faces, layer.look.blend
         seen_through = blend in (Blend.ALPHA, Blend.MIX) and faces == Faces.BOTH and not scene.counting
         passes = ("front", "back") if seen_through else _CULLS[faces]
@@ -55,14 +55,14 @@ class Meshes:
                 self.ctx.enable(moderngl.CULL_FACE)
                 self.ctx.cull_face = cull
             for part, some, first in parts:
-                self.programs.tell(program, "first", float(first))
+                self.programs.upload(program, "first", float(first))
                 self._draw_part(program, part, some)
                 calls += 1
             if cull:
                 self.ctx.disable(moderngl.CULL_FACE)
         return calls
 
-    def _draw_part(self, program: Any, part: BodyPart, rows: Floats) -> None:
+    def _draw_part(self, program: Any, part: DrawnMeshPart, rows: Floats) -> None:
         vertices, faces = self._held(part)
         known = [name for name in ("point", "normal") if self.programs.asks(program, f"in_{name}")]
         beside = ((vertices, " ".join("4f" if name in known else "16x" for name in ("point", "normal")), *(f"in_{name}" for name in known)),)
@@ -71,7 +71,7 @@ class Meshes:
         array = self._stream.array(program, rows, (f"{formats} /i", *(f"in_{name}" for name in names)), beside, id(part), faces)
         array.render(moderngl.TRIANGLES, instances=len(rows))
 
-    def _held(self, part: BodyPart) -> tuple[Any, Any]:
+    def _held(self, part: DrawnMeshPart) -> tuple[Any, Any]:
         found = self._buffers.pop(id(part), None)
         if found is None:
             found = (part, self.ctx.buffer(part.vertices[:, [0, 1, 2, 6, 3, 4, 5, 7]].tobytes()), self.ctx.buffer(part.faces.tobytes()))
@@ -104,7 +104,7 @@ def packed_rows(rows: Rows, fixed: dict[str, tuple[float, ...]]) -> Floats:
     return out
 
 
-def parted(body: Body, rows: Rows, fixed: dict[str, tuple[float, ...]], in_row: bool) -> list[tuple[BodyPart, Rows, int]]:
+def parted(body: DrawnMesh, rows: Rows, fixed: dict[str, tuple[float, ...]], in_row: bool) -> list[tuple[DrawnMeshPart, Rows, int]]:
     """Return each part of a body with the instances that wear it, and the place of the first of them.
 
     Of a row only one part is drawn at a time, so that each picture keeps its place.

@@ -8,7 +8,7 @@ from typing import Any
 import moderngl
 import numpy as np
 
-from ...effect.kinds import Draw
+from ...effect.kinds import DrawnAs
 from ..blends import BLENDS
 from ..camera import axes_of
 from ..moment import DrawnLayer, Moment, gathered, in_order
@@ -52,15 +52,15 @@ class Particles:
         ctx.clear_samplers(0, DEPTH_UNIT + 1)
         ctx.disable(moderngl.BLEND | moderngl.PROGRAM_POINT_SIZE | moderngl.DEPTH_TEST)
 
-    def _draw_alike(self, scene: Scene, draw: Draw, layers: list[DrawnLayer], solid: bool, target: Any) -> None:
+    def _draw_alike(self, scene: Scene, draw: DrawnAs, layers: list[DrawnLayer], solid: bool, target: Any) -> None:
         """Draw neighbours that are drawn as the same thing."""
-        if draw == Draw.RIBBON:
+        if draw == DrawnAs.RIBBON:
             for layer in layers:
                 self._put_over(scene, layer.look.blend, target)
                 self.calls += self._ribbons.draw(scene, style_of(layer, solid, scene.draft), layer)
             return
         _, _, back = axes_of(scene.camera)
-        if draw == Draw.MESH:
+        if draw == DrawnAs.MESH:
             for layer in layers:
                 self._put_over(scene, layer.look.blend, target)
                 rows = in_order(gathered(layer, scene.camera.target), back)

@@ -20,7 +20,7 @@ from ..moment import DrawnLayer, ribbons_in_order
 from ..programs import Programs
 from ..styles import Style
 from ..texture_store import TextureStore
-from .scene import Scene, tell_scene
+from .scene import Scene, upload_scene
 from .streaming import Stream
 
 Floats = NDArray[np.float32]
@@ -52,7 +52,7 @@ class Ribbons:
         strips, columns = self._memory.band(layer, joined, scene, asks)
         if scene.row:
             strips = [_numbered(strip, columns) for strip in strips]
-        tell_scene(self.ctx, self.programs, self.store, program, scene, style)
+        upload_scene(self.ctx, self.programs, self.store, program, scene, style)
         layout = _layout(self.programs, program, columns)
         for strip in strips:
             self._stream.array(program, strip, layout).render(moderngl.TRIANGLE_STRIP, vertices=len(strip))
@@ -141,10 +141,10 @@ class Memory:
             spare.get("side", -1), spare.get("lot", -1),
         )  # fmt: skip
         rows = np.ascontiguousarray(joined.rows).view(np.float32).reshape(len(joined.rows), -1)
-        lots = joined.whose.astype(np.float32) if scene.row else lots_of(joined.whose)
+        random_values = joined.whose.astype(np.float32) if scene.row else lots_of(joined.whose)
 
         def lay(part: _Part, first: int, last: int) -> Floats:
-            return part.lay(laying, rows, joined, lots, first, last, at)
+            return part.lay(laying, rows, joined, random_values, first, last, at)
 
         count = len(joined.whose)
         several = self._threads if len(joined.order) >= _WORTH and count > 1 and not scene.row else 1
@@ -166,7 +166,7 @@ class _Part:
         self._out = np.zeros(0, np.float32)
 
     def lay(
-        self, laying: bands.Laying, rows: Floats, joined: Joined, lots: Floats, first: int, last: int, width: int
+        self, laying: bands.Laying, rows: Floats, joined: Joined, random_values: Floats, first: int, last: int, width: int
     ) -> Floats:  # fmt: skip
         """Return the strip of some of the ribbons, (n, width)."""
         starts = joined.starts[first : last + 1]
@@ -179,7 +179,7 @@ class _Part:
         if len(self._out) < wanted:
             self._out = np.empty(wanted + wanted // 2, np.float32)
         made = bands.lay_bands(
-            laying, bands.addresses(), rows, joined.starts, joined.order, joined.cuts, lots, first, last, self._work, self._who[0], self._who[1:], self._out, width
+            laying, bands.addresses(), rows, joined.starts, joined.order, joined.cuts, random_values, first, last, self._work, self._who[0], self._who[1:], self._out, width
         )
         return self._out[: made * width].reshape(-1, width)
 

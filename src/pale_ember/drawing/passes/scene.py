@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 
 from ...effect.stage import Camera
 from ..camera import axes_of, eye_of, packed
+from ..environment import Lights
 from ..programs import Programs
-from ..setting import Lights
 from ..styles import Style
 from ..texture_store import TextureStore
 
@@ -56,27 +56,27 @@ class Scene:
         return tuple(float(x) for x in eye_of(self.camera))
 
 
-def tell_scene(ctx: Any, programs: Programs, store: TextureStore, program: Any, scene: Scene, style: Style) -> None:
+def upload_scene(ctx: Any, programs: Programs, store: TextureStore, program: Any, scene: Scene, style: Style) -> None:
     """Tell a program what is the same for all that a style draws, as far as it asks, and bind the textures."""
     lights, projection = scene.lights, scene.projection
 
-    def tell(name: str, value: Any) -> None:
-        programs.tell(program, name, value)
+    def upload(name: str, value: Any) -> None:
+        programs.upload(program, name, value)
 
-    tell("whole", scene.whole)
-    tell("axes", scene.axes)
-    tell("lens", (float(projection[0, 0]), float(projection[1, 1])))
-    tell("depths", (float(projection[2, 2]), float(projection[2, 3])))
-    tell("height", float(scene.height))
-    tell("row", float(scene.row))
-    tell("clock", scene.time)
-    tell("key_from", lights.key_from)
-    tell("key_light", lights.key)
-    tell("sky_light", lights.sky)
-    tell("ground_light", lights.ground)
-    tell("eye", scene.eye)
+    upload("whole", scene.whole)
+    upload("axes", scene.axes)
+    upload("lens", (float(projection[0, 0]), float(projection[1, 1])))
+    upload("depths", (float(projection[2, 2]), float(projection[2, 3])))
+    upload("height", float(scene.height))
+    upload("row", float(scene.row))
+    upload("clock", scene.time)
+    upload("key_from", lights.key_from)
+    upload("key_light", lights.key)
+    upload("sky_light", lights.sky)
+    upload("ground_light", lights.ground)
+    upload("eye", scene.eye)
     for name, value in style.uniforms:
-        tell(name, value)
+        upload(name, value)
     for number, unit in enumerate(style.units):
         if not programs.asks(program, unit.name):
             continue
@@ -86,8 +86,8 @@ def tell_scene(ctx: Any, programs: Programs, store: TextureStore, program: Any, 
             ctx.clear_samplers(number, number + 1)
         else:
             store.sampler(unit.texture.smooth, unit.wrap, scene.draft, unit.anisotropic).use(number)
-        tell(unit.name, number)
+        upload(unit.name, number)
     if programs.asks(program, "behind"):
         scene.depth.use(DEPTH_UNIT)
         ctx.clear_samplers(DEPTH_UNIT, DEPTH_UNIT + 1)
-        tell("behind", DEPTH_UNIT)
+        upload("behind", DEPTH_UNIT)

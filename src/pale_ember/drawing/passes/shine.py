@@ -52,7 +52,7 @@ def shines_of(moment: Moment) -> list[Shine]:
     return sorted(found, key=lambda shine: -float(shine.color.sum()) * shine.reach)[:MOST]
 
 
-def tell_shines(program: Any, shines: list[Shine]) -> None:
+def upload_shines(program: Any, shines: list[Shine]) -> None:
     """Tell a program what shines."""
     places, colors = np.zeros((MOST, 4), np.float32), np.zeros((MOST, 3), np.float32)
     for i, shine in enumerate(shines):
@@ -108,7 +108,7 @@ def draw_shine(
     program["unproject"].write(packed(np.asarray(np.linalg.inv(whole), np.float64)))
     program["eye"] = tuple(eye_of(camera))
     program["size"] = tuple(float(side) for side in depth.size)
-    tell_shines(program, shines)
+    upload_shines(program, shines)
     depth.use(0)
     program["behind"] = 0
     box = _reached(shines, whole, depth.size)

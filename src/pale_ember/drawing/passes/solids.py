@@ -16,8 +16,8 @@ from ...effect.rotations import matrix_of
 from ...effect.stage import Prop
 from ...simulation.meshes.faces import body_corners, known_faces
 from ..camera import packed
+from ..environment import Environment, Lights
 from ..programs import Programs
-from ..setting import Lights, Setting
 from ..targets import release
 
 Corners = NDArray[np.float32]
@@ -140,7 +140,7 @@ class Solids:
         self.complete = True
 
     def draw(
-        self, whole: NDArray[np.float64], setting: Setting, lights: Lights, shines: Callable[[Any], None] | None = None,
+        self, whole: NDArray[np.float64], environment: Environment, lights: Lights, shines: Callable[[Any], None] | None = None,
         floor: NDArray[np.float64] | None = None,
     ) -> None:  # fmt: skip
         """Draw props and figure into the framebuffer in use; or add what layers throw on them, as ``shines`` tells a program.
@@ -151,7 +151,7 @@ class Solids:
             The part of the floor that may be lit, from x, from z, to x, to z: it is drawn too.
         """
         self.complete = True
-        things = [prop for prop in setting.props if prop.seen] + (person() if setting.figure else [])
+        things = [prop for prop in environment.props if prop.seen] + (person() if environment.figure else [])
         if not things and floor is None:
             return
         self.ctx.enable(moderngl.DEPTH_TEST)

@@ -12,7 +12,7 @@ from ..blends import BLENDS
 from ..programs import Programs
 from ..styles import Style
 from ..texture_store import TextureStore
-from .scene import Scene, tell_scene
+from .scene import Scene, upload_scene
 from .streaming import Stream
 
 # Pixels; all that draw OpenGL 3.3 have points up to 64 at least, most up to 255.
@@ -40,7 +40,7 @@ class Sprites:
             features |= {"ROW"} if scene.row else set()
             features |= {"SURFACE"} if scene.only else set()
             program = self.programs.particle(features - {"ANCHORED"})
-            tell_scene(self.ctx, self.programs, self.store, program, scene, style)
+            upload_scene(self.ctx, self.programs, self.store, program, scene, style)
             array = self._stream.array(program, some, layout_of(some.dtype, self.programs, program, points))
             if points:
                 array.render(moderngl.POINTS, vertices=len(some))

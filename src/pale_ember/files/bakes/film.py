@@ -13,14 +13,14 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from ...drawing.headless import Studio, straight
+from ...drawing.offscreen import OffscreenRenderer, straight
 from ...effect.effect import Effect
 from ...effect.errors import EffectError
 from ...effect.kinds import Behind, FilmForm
 from ...effect.whole_files import shown_path, whole_file
 from ...textures.prepared import Prepared
-from ..profile import FilmWish
-from ..stopping import Told
+from ..profile import FilmOptions
+from ..stopping import Progress
 from .filming import Filming, filmed
 
 # Pictures that are drawn ahead of the encoder.
@@ -62,7 +62,7 @@ _FORMS: dict[FilmForm, _Form] = {
 
 
 def write_film(
-    effect: Effect, textures: Mapping[str, Prepared], wish: FilmWish, path: str | os.PathLike[str], told: Told = lambda share: False,
+    effect: Effect, textures: Mapping[str, Prepared], options: FilmOptions, path: str | os.PathLike[str], progress: Progress = lambda share: False,
     inputs: tuple[str | os.PathLike[str], ...] = (),
 ) -> None:  # fmt: skip
     """Write a film of an effect, whole or not at all.
@@ -73,20 +73,20 @@ def write_film(
         If there is no encoder or no OpenGL here, or the file can't be written; what was there before stays.
     Stopped
     """
-    form = _FORMS[wish.form]
+    form = _FORMS[options.form]
     even = 2 if form.even else 1
-    size = (max(wish.width // even * even, even), max(wish.height // even * even, even))
-    behind = wish.behind if form.can_be_clear or wish.behind != Behind.NOTHING else Behind.BLACK
-    plan = filmed(effect, textures, wish, size, behind, rate=wish.rate, loops=wish.loops)
+    size = (max(options.width // even * even, even), max(options.height // even * even, even))
+    behind = options.behind if form.can_be_clear or options.behind != Behind.NOTHING else Behind.BLACK
+    plan = filmed(effect, textures, options, size, behind, rate=options.rate, loops=options.loops)
     with whole_file(path, inputs) as temporary:
-        _encode(encoder_line(wish, plan, size, os.fspath(temporary)), plan, wish.form == FilmForm.GIF, told, shown_path(path))
+        _encode(encoder_line(options, plan, size, os.fspath(temporary)), plan, options.form == FilmForm.GIF, progress, shown_path(path))
 
 
-def encoder_line(wish: FilmWish, plan: Filming, size: tuple[int, int], path: str) -> list[str]:
+def encoder_line(options: FilmOptions, plan: Filming, size: tuple[int, int], path: str) -> list[str]:
     """Return the encoder's command line; pictures come to it as pixels without anything between."""
     return [
         _encoder(), "-hide_banner", "-loglevel", "error", "-nostdin", "-y", "-f", "rawvideo", "-pix_fmt", "rgba" if plan.clear else "rgb24",
-        "-s", f"{size[0]}x{size[1]}", "-framerate", f"{wish.rate:g}", "-i", "pipe:0", "-an", *_FORMS[wish.form].words(wish.quality, plan.clear), path,
+        "-s", f"{size[0]}x{size[1]}", "-framerate", f"{options.rate:g}", "-i", "pipe:0", "-an", *_FORMS[options.form].words(options.quality, plan.clear), path,
     ]  # fmt: skip
 
 
@@ -102,7 +102,7 @@ def _encoder() -> str:
     return str(found)
 
 
-def _encode(line: list[str], plan: Filming, hard: bool, told: Told, place: str) -> None:
+def _encode(line: list[str], plan: Filming, hard: bool, progress: Progress, place: str) -> None:
     """Draw, and let an encoder write at the same time.
 
     A thread hands pictures over, so that both cores work.
@@ -130,8 +130,8 @@ def _encode(line: list[str], plan: Filming, hard: bool, told: Told, place: str) 
     handing.start()
     done = False
     try:
-        with Studio() as studio:
-            for picture in _as_wanted(plan.pictures(studio, told), plan.clear, hard):
+        with OffscreenRenderer() as studio:
+            for picture in _as_wanted(plan.pictures(studio, progress), plan.clear, hard):
                 if failed.is_set():
                     break
                 ahead.put(picture)

@@ -12,19 +12,19 @@ from numpy.typing import NDArray
 
 from ...drawing.between import between
 from ...drawing.camera import axes_of
-from ...drawing.headless import Studio
+from ...drawing.environment import Environment, environment_of
 from ...drawing.moment import Moment, moment_of
-from ...drawing.setting import Setting, setting_of
+from ...drawing.offscreen import OffscreenRenderer
 from ...effect.effect import Effect
 from ...effect.errors import EffectError
-from ...effect.kinds import Backdrop, Behind, Draw, Shot
+from ...effect.kinds import Backdrop, Behind, DrawnAs, Shot
 from ...effect.stage import Camera
 from ...simulation import Simulation
 from ...simulation.motion.prop_poses import prop_clock
 from ...textures.prepared import Prepared
 from ..looping import settled
 from ..profile import Seen, can_close, length_of
-from ..stopping import Told, go_on
+from ..stopping import Progress, go_on
 from ..textures import BACKDROP
 
 # Moments this near to a step, in steps, are at it.
@@ -68,15 +68,15 @@ class Filming:
         """Return whether nothing stands behind it."""
         return self.behind == Behind.NOTHING
 
-    def setting(self, time: float) -> Setting:
+    def environment(self, time: float) -> Environment:
         """Return what surrounds the effect at a time."""
         stage = self.effect.stage
         if self.behind not in (Behind.OWN, Behind.NOTHING):
             stage = stage.model_copy(update={"backdrop": Backdrop(str(self.behind))})
         stage = stage.model_copy(update={"exposure": stage.exposure + self.exposure, "glow": stage.glow if self.glow else 0.0})
-        return setting_of(stage, False, picture=self.textures.get(BACKDROP), clear=self.clear, clock=prop_clock(self.effect, time))
+        return environment_of(stage, False, picture=self.textures.get(BACKDROP), clear=self.clear, clock=prop_clock(self.effect, time))
 
-    def moments(self, told: Told, again: bool = False) -> Iterator[Moment]:
+    def moments(self, progress: Progress, again: bool = False) -> Iterator[Moment]:
         """Yield the moments, and, ``again``, the one behind the last.
 
         Raises
@@ -97,20 +97,20 @@ class Filming:
             kept = {step: moment for step, moment in kept.items() if step in wanted}
             for step in wanted:
                 if step not in kept:
-                    sim.seek((step + 0.5) / self.effect.step_rate, functools.partial(told, number / len(ends)))
+                    sim.seek((step + 0.5) / self.effect.step_rate, functools.partial(progress, number / len(ends)))
                     kept[step] = moment_of(sim, textures=self.textures)
-            go_on(told, number / len(ends))
+            go_on(progress, number / len(ends))
             yield kept[first] if len(wanted) == 1 else between(kept[first], kept[first + 1], share)
-            go_on(told, (number + 1) / len(ends))
+            go_on(progress, (number + 1) / len(ends))
 
-    def pictures(self, studio: Studio, told: Told) -> Iterator[NDArray[np.uint8]]:
+    def pictures(self, studio: OffscreenRenderer, progress: Progress) -> Iterator[NDArray[np.uint8]]:
         """Yield pictures, (height, width, 4) from the upper left; clear ones premultiplied. Each is overwritten by the next."""
-        for moment in self.moments(told):
-            yield studio.pixels(moment, self.size, self.camera, self.setting(moment.time), use="bake", fine=True)
+        for moment in self.moments(progress):
+            yield studio.pixels(moment, self.size, self.camera, self.environment(moment.time), use="bake", fine=True)
 
 
 def filmed(
-    effect: Effect, textures: Mapping[str, Prepared], wish: Seen, size: tuple[int, int], behind: Behind, count: int = 0, rate: float = 0.0, loops: int = 1,
+    effect: Effect, textures: Mapping[str, Prepared], options: Seen, size: tuple[int, int], behind: Behind, count: int = 0, rate: float = 0.0, loops: int = 1,
 ) -> Filming:  # fmt: skip
     """Return how an effect is filmed.
 
@@ -121,8 +121,8 @@ def filmed(
     loops : int
         How often it is shown, one time after the other.
     """
-    length, closes = length_of(wish, effect), can_close(wish, effect)
-    start = wish.begin
+    length, closes = length_of(options, effect), can_close(options, effect)
+    start = options.begin
     if closes:
         effect, start = settled(effect)
     many = count or max(1, round(length * rate))
@@ -132,12 +132,12 @@ def filmed(
         # Whatever the rate, the last picture is as far from the first as any two.
         times = [start + length * i / many for i in range(many)]
     camera = effect.stage.camera
-    pitch = min(max(camera.pitch + wish.tilt, -89.0), 89.0)
-    camera = camera.model_copy(update={"yaw": camera.yaw + wish.turn, "pitch": pitch})
-    if wish.shot == Shot.FITTED:
+    pitch = min(max(camera.pitch + options.tilt, -89.0), 89.0)
+    camera = camera.model_copy(update={"yaw": camera.yaw + options.turn, "pitch": pitch})
+    if options.shot == Shot.FITTED:
         camera = fitted(effect, textures, start, length, camera, size)
-    camera = camera.model_copy(update={"distance": camera.distance * wish.away})
-    return Filming(effect, textures, tuple(times) * loops, size, camera, behind, wish.exposure, wish.glow, closes)
+    camera = camera.model_copy(update={"distance": camera.distance * options.away})
+    return Filming(effect, textures, tuple(times) * loops, size, camera, behind, options.exposure, options.glow, closes)
 
 
 def _refuse_absurd(size: tuple[int, int], pictures: int) -> None:
@@ -153,7 +153,7 @@ def fitted(effect: Effect, textures: Mapping[str, Prepared], start: float, lengt
     steps = max(1, round(length * effect.step_rate))
     sim.seek(start)
     for _ in range(0, steps, 2):
-        boxes += [box for layer in moment_of(sim).layers if len(box := _seen(layer.instances, layer.fixed, layer.look.draw == Draw.SPRITE))]
+        boxes += [box for layer in moment_of(sim).layers if len(box := _seen(layer.instances, layer.fixed, layer.look.draw == DrawnAs.SPRITE))]
         sim.step(2)
     if not boxes:
         return camera
@@ -184,7 +184,7 @@ def _tightened(effect: Effect, textures: Mapping[str, Prepared], start: float, l
     times = tuple(start + length * (i + 0.5) / _LOOKS for i in range(_LOOKS))
     for _ in range(2):
         plan, seen = Filming(effect, textures, times, small, camera, Behind.NOTHING, glow=False), np.zeros(small[::-1], bool)
-        with Studio() as studio:
+        with OffscreenRenderer() as studio:
             for picture in plan.pictures(studio, lambda share: False):
                 seen |= picture.max(axis=2) > _SEEN
         if not seen.any():

@@ -91,7 +91,7 @@ def _sheet(texture: Texture, made: Pictures, kind: str, pixels: Bytes, more: dic
     padding = texture.build.padding if texture.build is not None and not texture.file else 0
     grid = grid_for(made.frames, padding)
     cover = Cover.PREMULTIPLIED if made.premultiplied else Cover.STRAIGHT
-    told = {
+    progress = {
         "frames": made.frames, "columns": grid.columns, "rows": grid.rows, "frame_size": list(made.size), "padding": padding,
         "encoding": "srgb" if kind == "picture" and not texture.data else "linear", "cover": str(cover), "smooth": texture.smooth, "wrap": texture.wrap, **more,
     }  # fmt: skip
@@ -99,7 +99,7 @@ def _sheet(texture: Texture, made: Pictures, kind: str, pixels: Bytes, more: dic
     deep = None
     if kind == "picture" and (made.deep or float(made.pixels.max(initial=0.0)) > 1.0):
         deep = laid_out(made.pixels, padding)
-    return Sheet(texture, kind, pixels, meaning, told, deep)
+    return Sheet(texture, kind, pixels, meaning, progress, deep)
 
 
 def blocks_of(form: TextureForm) -> Blocks | None:

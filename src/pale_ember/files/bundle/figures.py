@@ -11,7 +11,7 @@ from ...drawing.moment import Moment, bounds, moment_of
 from ...effect.effect import Effect
 from ...simulation import Simulation
 from ...textures.prepared import Prepared
-from ..stopping import Told, go_on
+from ..stopping import Progress, go_on
 
 
 class Watcher(Protocol):
@@ -21,7 +21,7 @@ class Watcher(Protocol):
         """Take note of the moment at the start of a step."""
 
 
-def watch(effect: Effect, watchers: Sequence[Watcher], textures: dict[str, Prepared], first: int, last: int, told: Told) -> None:
+def watch(effect: Effect, watchers: Sequence[Watcher], textures: dict[str, Prepared], first: int, last: int, progress: Progress) -> None:
     """Show each step from ``first`` to ``last`` to all watchers.
 
     Raises
@@ -36,7 +36,7 @@ def watch(effect: Effect, watchers: Sequence[Watcher], textures: dict[str, Prepa
             watcher.see(step, sim, moment)
         if step < last:
             sim.step()
-        go_on(told, (step + 1 - first) / (last + 1 - first))
+        go_on(progress, (step + 1 - first) / (last + 1 - first))
 
 
 def last_step(effect: Effect) -> int:
@@ -87,10 +87,10 @@ class Figures:
         }  # fmt: skip
 
 
-def figures_of(effect: Effect, textures: dict[str, Prepared] | None = None, told: Told = lambda share: False) -> dict[str, Any]:
+def figures_of(effect: Effect, textures: dict[str, Prepared] | None = None, progress: Progress = lambda share: False) -> dict[str, Any]:
     """Return an effect's figures from time 0 to its duration, each step looked at."""
     figures = Figures(effect)
-    watch(effect, [figures], textures or {}, 0, last_step(effect), told)
+    watch(effect, [figures], textures or {}, 0, last_step(effect), progress)
     return figures.found((textures or {}).values())
 
 

@@ -9,8 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...effect.effect import Effect
-from ...effect.kinds import Draw, Kind, PropKind
-from ...simulation.meshes.drawn import Body, BodyPart, body_of
+from ...effect.kinds import DrawnAs, EmitterShape, PropKind
+from ...simulation.meshes.drawn import DrawnMesh, DrawnMeshPart, body_of
 from ...simulation.meshes.faces import mesh_faces
 from ..glb import Glb
 
@@ -26,9 +26,9 @@ def mesh_files(effect: Effect) -> tuple[dict[str, bytes], list[dict[str, Any]]]:
     files: dict[str, bytes] = {}
     rows: dict[tuple[str, str], dict[str, Any]] = {}
     for layer in effect.layers:
-        if layer.look.draw == Draw.MESH:
+        if layer.look.draw == DrawnAs.MESH:
             _add(files, rows, layer.look.mesh.mesh, "body", body_of(layer.look.mesh.mesh), f"layer:{layer.id}")
-        if layer.birthplace.kind == Kind.MESH:
+        if layer.birthplace.kind == EmitterShape.MESH:
             _add(files, rows, layer.birthplace.mesh, "surface", _as_body(mesh_faces(layer.birthplace.mesh)), f"layer:{layer.id}")
     for prop in effect.stage.props:
         if prop.kind == PropKind.MESH:
@@ -36,7 +36,7 @@ def mesh_files(effect: Effect) -> tuple[dict[str, bytes], list[dict[str, Any]]]:
     return files, list(rows.values())
 
 
-def _add(files: dict[str, bytes], rows: dict[tuple[str, str], dict[str, Any]], mesh: str, use: str, body: Body, who: str) -> None:
+def _add(files: dict[str, bytes], rows: dict[tuple[str, str], dict[str, Any]], mesh: str, use: str, body: DrawnMesh, who: str) -> None:
     key = (mesh, use)
     if key not in rows:
         plain = re.sub(r"[^\w-]+", "_", mesh.rpartition("/")[2].rpartition(".")[0] or mesh).strip("_").lower()[:60] or "mesh"
@@ -52,7 +52,7 @@ def _add(files: dict[str, bytes], rows: dict[tuple[str, str], dict[str, Any]], m
     rows[key]["worn_by"].append(who)
 
 
-def glb_of(name: str, body: Body) -> bytes:
+def glb_of(name: str, body: DrawnMesh) -> bytes:
     """Return a mesh as a binary glTF file: a node for each of its parts, in metres, +Y up."""
     glb = Glb()
     nodes = []
@@ -64,7 +64,7 @@ def glb_of(name: str, body: Body) -> bytes:
     return glb.bytes()
 
 
-def _as_body(corners: NDArray[np.float64]) -> Body:
+def _as_body(corners: NDArray[np.float64]) -> DrawnMesh:
     """Return triangles, (n, 3, 3), as a mesh with flat faces."""
     normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     long = np.linalg.norm(normals, axis=1, keepdims=True)
@@ -72,4 +72,4 @@ def _as_body(corners: NDArray[np.float64]) -> Body:
     vertices = np.zeros((3 * len(corners), 8), np.float32)
     vertices[:, :3] = corners.reshape(-1, 3)
     vertices[:, 3:6] = np.repeat(normals, 3, axis=0)
-    return (BodyPart(vertices, np.arange(3 * len(corners), dtype=np.int32).reshape(-1, 3)),)
+    return (DrawnMeshPart(vertices, np.arange(3 * len(corners), dtype=np.int32).reshape(-1, 3)),)

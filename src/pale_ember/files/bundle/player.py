@@ -14,24 +14,24 @@ import numpy as np
 
 from ...drawing.backdrops import BACKDROPS
 from ...drawing.blends import BLENDS
+from ...drawing.environment import environment_of, lights_of
 from ...drawing.moment import DrawnLayer
 from ...drawing.passes.backdrop import AROUND, SQUARE
 from ...drawing.passes.solids import body_of, person, pose_of
 from ...drawing.programs import shader_source
-from ...drawing.setting import lights_of, setting_of
 from ...drawing.styles import style_of
 from ...effect.colors import hex_to_linear
 from ...effect.effect import Effect
-from ...effect.kinds import Across, Backdrop, Draw, PropKind
+from ...effect.kinds import Across, Backdrop, DrawnAs, PropKind
 from ...effect.stage import Prop
 from ...simulation.motion.prop_poses import standing
 from ...textures.prepared import Prepared
 from ..looping import settled
-from ..stopping import Told
+from ..stopping import Progress
 from ..textures import BACKDROP
 from .blob import Blob, along_rows
 from .figures import watch
-from .takes import Take, eye_place
+from .recordings import Recording, eye_place
 
 _SHADERS = ("particle.vert", "particle.frag", "ribbon.vert", "mesh.vert", "solid.vert", "solid.frag", "screen.vert", "backdrop.frag",
             "develop.frag", "shine.frag", "shrink.frag", "widen.frag")  # fmt: skip
@@ -40,12 +40,12 @@ _SCRIPTS = ("data.js", "drawing.js", "renderer.js", "main.js")
 _MOST_MOMENTS = 3600
 
 
-def first_take(effect: Effect, rate: float) -> Take:
+def first_take(effect: Effect, rate: float) -> Recording:
     """Return the stretch from time 0 to the effect's duration, which is to be watched."""
-    return Take(effect, _steps(effect, 0.0, rate, True))
+    return Recording(effect, _steps(effect, 0.0, rate, True))
 
 
-def player_page(effect: Effect, textures: dict[str, Prepared], first: Take, rate: float, told: Told) -> bytes:
+def player_page(effect: Effect, textures: dict[str, Prepared], first: Recording, rate: float, progress: Progress) -> bytes:
     """Return the page: one HTML file that needs nothing besides itself.
 
     Parameters
@@ -65,8 +65,8 @@ def player_page(effect: Effect, textures: dict[str, Prepared], first: Take, rate
     if effect.loop:
         same, start = settled(effect)
         steps = _steps(same, start, rate / first.every, True)
-        takes.append(Take(same, steps))
-        watch(same, takes[1:], textures, steps[0], steps[-1], told)
+        takes.append(Recording(same, steps))
+        watch(same, takes[1:], textures, steps[0], steps[-1], progress)
     blob = Blob()
     placed = [take.packed(blob) for take in takes]
     page = _template("player.html")
@@ -105,10 +105,10 @@ def _steps(effect: Effect, start: float, rate: float, last: bool) -> list[int]:
     return sorted({math.floor(at * effect.step_rate + 0.5) for at in moments})
 
 
-def _scene(effect: Effect, take: Take, textures: dict[str, Prepared], blob: Blob) -> dict[str, Any]:
+def _scene(effect: Effect, take: Recording, textures: dict[str, Prepared], blob: Blob) -> dict[str, Any]:
     stage = effect.stage
-    setting = setting_of(stage)
-    solid = setting.solid or bool(stage.props) or stage.figure
+    environment = environment_of(stage)
+    solid = environment.solid or bool(stage.props) or stage.figure
     known: dict[int, int] = {}
     pictures: list[dict[str, Any]] = []
 
@@ -134,7 +134,7 @@ def _scene(effect: Effect, take: Take, textures: dict[str, Prepared], blob: Blob
 
 def _backdrop(one: Backdrop, stage: Any) -> dict[str, Any]:
     colors = BACKDROPS[one]
-    lights = lights_of(setting_of(stage.model_copy(update={"backdrop": one})))
+    lights = lights_of(environment_of(stage.model_copy(update={"backdrop": one})))
     return {
         **{name: hex_to_linear(getattr(colors, name)) for name in ("zenith", "horizon", "ground", "line")},
         "checker": SQUARE if colors.checker else 0.0, "key_from": lights.key_from, "key": lights.key, "sky": lights.sky, "bounce": lights.ground,
@@ -172,15 +172,15 @@ def _layer(effect: Effect, layer: DrawnLayer, solid: bool, picture_of: Any, blob
         "units": [[unit.name, picture_of(unit.texture), unit.part, unit.wrap, unit.anisotropic] for unit in style.units],
         "sort": str(look.sort), "order": look.order, "around": layer.around, "fixed": layer.fixed,
     }  # fmt: skip
-    if look.draw == Draw.RIBBON:
+    if look.draw == DrawnAs.RIBBON:
         found["turns"] = look.ribbon.across == Across.CAMERA
-    if look.draw == Draw.MESH:
+    if look.draw == DrawnAs.MESH:
         found["faces"] = str(look.mesh.faces)
         found["body"] = [[blob.put(part.vertices[:, [0, 1, 2, 6, 3, 4, 5, 7]]), blob.put(part.faces.astype(np.uint32))] for part in layer.body]
     return found
 
 
-def _props(effect: Effect, take: Take, blob: Blob) -> dict[str, Any]:
+def _props(effect: Effect, take: Recording, blob: Blob) -> dict[str, Any]:
     """Return bodies, and each thing that stands: its body, paint, and poses, one or one for each moment."""
     bodies: dict[str, Any] = {}
     things = []

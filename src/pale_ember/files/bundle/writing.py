@@ -11,8 +11,8 @@ from ...effect.effect import Effect
 from ...effect.kinds import BundleForm
 from ...effect.schema import effect_schema
 from ...effect.storage import effect_text
-from ..profile import BundleWish, Profile
-from ..stopping import Told, go_on
+from ..profile import BundleOptions, Profile
+from ..stopping import Progress, go_on
 from ..textures import Trusted, textures_of
 from .baking import blocks_of, texture_files
 from .figures import Figures, Watcher, last_step, watch
@@ -29,7 +29,7 @@ from .tree import MANIFEST, Tree, write_folder, write_zip
 _SHARES = (0.1, 0.35, 0.55, 0.9, 1.0)
 
 
-def bundle_of(effect: Effect, profile: Profile | None = None, trusted: Trusted = lambda path: True, told: Told = lambda share: False) -> Tree:
+def bundle_of(effect: Effect, profile: Profile | None = None, trusted: Trusted = lambda path: True, progress: Progress = lambda share: False) -> Tree:
     """Return the files of an effect's bundle by their names; the same effect and profile give the same bytes.
 
     Parameters
@@ -46,11 +46,11 @@ def bundle_of(effect: Effect, profile: Profile | None = None, trusted: Trusted =
     Stopped
     """
     profile = profile or Profile()
-    wish = profile.bundle
+    options = profile.bundle
 
-    def part(number: int) -> Told:
+    def part(number: int) -> Progress:
         start, end = ((0.0, *_SHARES)[number], _SHARES[number])
-        return lambda share: told(start + (end - start) * share)
+        return lambda share: progress(start + (end - start) * share)
 
     def step(number: int) -> None:
         go_on(part(number), 0.0)
@@ -65,7 +65,7 @@ def bundle_of(effect: Effect, profile: Profile | None = None, trusted: Trusted =
     if wrongs:
         raise wrongs[0]
     step(1)
-    made, texture_rows = texture_files(effect, trusted, {name: blocks_of(form) for name, form in profile.textures.items()}, blocks_of(wish.textures))
+    made, texture_rows = texture_files(effect, trusted, {name: blocks_of(form) for name, form in profile.textures.items()}, blocks_of(options.textures))
     files |= made
     made, mesh_rows = mesh_files(effect)
     files |= made
@@ -74,16 +74,16 @@ def bundle_of(effect: Effect, profile: Profile | None = None, trusted: Trusted =
     tables = tables_of(effect)
     files["tables.json"] = _json({"format": "pale-ember/tables", "version": 1, "tables": tables}, 1)
     step(2)
-    figures_seen, own, take = Figures(effect), Own(effect), first_take(effect, wish.player_rate)
-    watchers: list[Watcher] = [figures_seen, *([own] if wish.runtime else []), *([take] if wish.player else [])]
+    figures_seen, own, take = Figures(effect), Own(effect), first_take(effect, options.player_rate)
+    watchers: list[Watcher] = [figures_seen, *([own] if options.runtime else []), *([take] if options.player else [])]
     watch(effect, watchers, ready, 0, last_step(effect), part(2))
     figures = figures_seen.found(ready.values())
     more: dict[str, str] = {}
-    if wish.player:
-        files["player.html"] = player_page(effect, ready, take, wish.player_rate, part(3))
+    if options.player:
+        files["player.html"] = player_page(effect, ready, take, options.player_rate, part(3))
         more["player"] = "player.html"
     step(3)
-    if wish.runtime:
+    if options.runtime:
         files |= runtime_files(own.found())
         more |= {"runtime": "runtime/read-me.md", "vectors": "runtime/vectors.json"}
     files["read-me.html"] = page_of(inside, figures, texture_rows, mesh_rows, tables, more)
@@ -92,7 +92,7 @@ def bundle_of(effect: Effect, profile: Profile | None = None, trusted: Trusted =
         "name": effect.name, "figures": figures, "textures": texture_rows, "meshes": mesh_rows, "files": about, **more,
     })  # fmt: skip
     files[MANIFEST] = _json(manifest.model_dump(mode="json"))
-    told(1.0)
+    progress(1.0)
     return files
 
 
@@ -112,10 +112,10 @@ def _json(data: Any, depth: int = 0) -> bytes:
 
 def write_bundle(
     effect: Effect, path: str | os.PathLike[str], profile: Profile | None = None, trusted: Trusted = lambda path: True,
-    told: Told = lambda share: False, inputs: tuple[str | os.PathLike[str], ...] = (),
+    progress: Progress = lambda share: False, inputs: tuple[str | os.PathLike[str], ...] = (),
 ) -> Tree:  # fmt: skip
     """Write an effect's bundle as a folder or a .zip, whole or not at all; return its files."""
-    wish: BundleWish = (profile or Profile()).bundle
-    tree = bundle_of(effect, profile, trusted, told)
-    (write_zip if wish.form == BundleForm.ZIP else write_folder)(tree, path, inputs)
+    options: BundleOptions = (profile or Profile()).bundle
+    tree = bundle_of(effect, profile, trusted, progress)
+    (write_zip if options.form == BundleForm.ZIP else write_folder)(tree, path, inputs)
     return tree

@@ -13,8 +13,8 @@ from numpy.typing import NDArray
 from ...effect.effect import Effect, Layer
 from ...simulation import Simulation
 from ...simulation.layout.instances import field_of
-from ..profile import CacheWish, length_of
-from ..stopping import Told, go_on
+from ..profile import CacheOptions, length_of
+from ..stopping import Progress, go_on
 
 
 class Attribute(NamedTuple):
@@ -63,20 +63,20 @@ def shown_layers(effect: Effect) -> list[Layer]:
     return [layer for layer in effect.layers if layer.enabled]
 
 
-def samples(effect: Effect, wish: CacheWish, told: Told) -> Iterator[Sample]:
+def samples(effect: Effect, options: CacheOptions, progress: Progress) -> Iterator[Sample]:
     """Yield the moments of a cache, each at the simulation's step that is nearest to it.
 
     Raises
     ------
     Stopped
     """
-    count = max(1, math.floor(length_of(wish, effect) * wish.rate + 1e-6) + 1)
+    count = max(1, math.floor(length_of(options, effect) * options.rate + 1e-6) + 1)
     sim, layers = Simulation(effect), shown_layers(effect)
     for number in range(count):
-        step = round((wish.begin + number / wish.rate) * effect.step_rate)
+        step = round((options.begin + number / options.rate) * effect.step_rate)
         sim.seek((step + 0.5) / effect.step_rate)
         yield Sample(number, sim.time, {layer.id: _attributes(sim, layer.id) for layer in layers})
-        go_on(told, (number + 1) / count)
+        go_on(progress, (number + 1) / count)
 
 
 def _attributes(sim: Simulation, layer_id: str) -> dict[str, NDArray[np.float32] | NDArray[np.uint32]]:

@@ -11,9 +11,9 @@ from numpy.typing import NDArray
 
 from ...effect.effect import Effect, Layer
 from ...effect.errors import EffectError
-from ...effect.kinds import Draw
+from ...effect.kinds import DrawnAs
 from ...effect.whole_files import whole_file, write_whole
-from ...simulation.meshes.drawn import BodyPart, body_of_look
+from ...simulation.meshes.drawn import DrawnMeshPart, body_of_look
 from ..glb import Glb
 from .gathering import ATTRIBUTES, Sample, shown_layers
 
@@ -102,7 +102,7 @@ def _slots(layer: Layer, kept: list[Sample]) -> tuple[int, Floats, Floats, Float
 
 def _turn(layer: Layer, found: dict[str, Any]) -> Floats:
     """Return quaternions; pictures are turned about Z by their angle."""
-    if layer.look.draw == Draw.MESH:
+    if layer.look.draw == DrawnAs.MESH:
         turn = found["turn"]
         return turn / np.maximum(np.linalg.norm(turn, axis=1, keepdims=True), 1e-12)  # type: ignore[no-any-return]
     half = found["angle"] / 2
@@ -111,19 +111,19 @@ def _turn(layer: Layer, found: dict[str, Any]) -> Floats:
 
 def _scale(layer: Layer, found: dict[str, Any]) -> Floats:
     size = found["size"]
-    if layer.look.draw == Draw.MESH:
+    if layer.look.draw == DrawnAs.MESH:
         return size[:, [0, 1, 0]] * found["stretch"]  # type: ignore[no-any-return]
     return np.stack([size[:, 0], size[:, 1], np.minimum(size[:, 0], size[:, 1])], axis=1)
 
 
-def _square() -> BodyPart:
+def _square() -> DrawnMeshPart:
     corners = np.array([[-0.5, -0.5, 0], [0.5, -0.5, 0], [0.5, 0.5, 0], [-0.5, 0.5, 0]], np.float32)
     normals = np.tile(np.array([0, 0, 1], np.float32), (4, 1))
-    return BodyPart(np.concatenate([corners, normals, corners[:, :2] + 0.5], axis=1).astype(np.float32), np.array([[0, 1, 2], [0, 2, 3]], np.int32))
+    return DrawnMeshPart(np.concatenate([corners, normals, corners[:, :2] + 0.5], axis=1).astype(np.float32), np.array([[0, 1, 2], [0, 2, 3]], np.int32))
 
 
-def _parts(layer: Layer) -> tuple[BodyPart, ...]:
-    return body_of_look(layer.look)[0] if layer.look.draw == Draw.MESH else (_square(),)
+def _parts(layer: Layer) -> tuple[DrawnMeshPart, ...]:
+    return body_of_look(layer.look)[0] if layer.look.draw == DrawnAs.MESH else (_square(),)
 
 
 def _meshes(glb: Glb, layer: Layer, kept: list[Sample]) -> list[int]:
@@ -131,7 +131,7 @@ def _meshes(glb: Glb, layer: Layer, kept: list[Sample]) -> list[int]:
     cover = np.concatenate([sample.layers[layer.id]["opacity"] for sample in kept])
     mean = np.clip(colors.mean(axis=0), 0, 1) if len(colors) else np.ones(3)
     shade = {"baseColorFactor": [*(round(float(x), 5) for x in mean), round(float(np.clip(cover.mean() if len(cover) else 1.0, 0, 1)), 5)], "metallicFactor": 0}
-    clear = {} if layer.look.draw == Draw.MESH and layer.look.blend == "cutout" else {"alphaMode": "BLEND"}
+    clear = {} if layer.look.draw == DrawnAs.MESH and layer.look.blend == "cutout" else {"alphaMode": "BLEND"}
     material = glb.add("materials", {"name": layer.name, "pbrMetallicRoughness": shade, "doubleSided": True, **clear})
     return [glb.mesh(layer.name, part.vertices, part.faces, material) for part in _parts(layer)]
 

@@ -7,8 +7,8 @@ from collections.abc import Callable, Iterable
 
 from ...effect.effect import Effect
 from ...effect.kinds import CacheForm
-from ..profile import CacheWish
-from ..stopping import Told
+from ..profile import CacheOptions
+from ..stopping import Progress
 from .gathering import Sample, samples
 from .plain import write_csv, write_npz
 from .scenes import write_glb, write_usd
@@ -19,7 +19,7 @@ WRITERS: dict[CacheForm, Writer] = {CacheForm.NPZ: write_npz, CacheForm.CSV: wri
 ENDINGS: dict[CacheForm, str] = {CacheForm.NPZ: ".npz", CacheForm.CSV: ".csv", CacheForm.GLB: ".glb", CacheForm.USD: ".usdc"}
 
 
-def write_cache(effect: Effect, wish: CacheWish, path: PathLike, told: Told = lambda share: False, inputs: tuple[PathLike, ...] = ()) -> None:
+def write_cache(effect: Effect, options: CacheOptions, path: PathLike, progress: Progress = lambda share: False, inputs: tuple[PathLike, ...] = ()) -> None:
     """Write an effect's particles as a wish says, whole or not at all.
 
     Raises
@@ -28,4 +28,4 @@ def write_cache(effect: Effect, wish: CacheWish, path: PathLike, told: Told = la
         If it can't be written so; what was there before stays.
     Stopped
     """
-    WRITERS[wish.form](effect, samples(effect, wish, told), path, inputs)
+    WRITERS[options.form](effect, samples(effect, options, progress), path, inputs)

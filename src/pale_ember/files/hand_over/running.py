@@ -76,12 +76,12 @@ def run_all(
                 process.stdin.write(json.dumps(orders[number]) + "\n")
                 process.stdin.flush()
                 while (line := process.stdout.readline()) and not stopped():
-                    told = json.loads(line)
-                    if "state" in told:
-                        result = told
+                    progress = json.loads(line)
+                    if "state" in progress:
+                        result = progress
                         break
                     with lock:
-                        heard(number, told["share"], None)
+                        heard(number, progress["share"], None)
             except (OSError, ValueError):
                 result = None
             if result is None:

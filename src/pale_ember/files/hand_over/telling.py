@@ -11,25 +11,25 @@ from ...effect.kinds import Behind, BundleForm, FilmForm, TextureForm
 from ...effect.part import Part
 from ...effect.storage import field_data
 from ...simulation.time.weight import may_refuse
-from ..profile import CacheWish, FilmWish, FramesWish, Profile, Seen, SheetWish, can_close, length_of
+from ..profile import CacheOptions, FilmOptions, FramesOptions, Profile, Seen, SheetOptions, can_close, length_of
 from .works import Product, wish_of
 
 
 def summary(product: Product, profile: Profile, effect: Effect) -> str:
     """Return in a sentence or two what a product of an effect will be."""
-    wish = wish_of(profile, product)
-    if isinstance(wish, SheetWish):
-        cell = wish.frame + 2 * wish.padding
-        maps = "".join(words for words, wanted in ((", a motion map", wish.motion), (", a normal map", wish.normals)) if wanted)
-        return f"{wish.columns * wish.rows} frames of {wish.frame} pixels, {wish.columns * cell} × {wish.rows * cell} in all{maps}, and a file that says how to play it.{_loop(wish, effect)}"
-    if isinstance(wish, FramesWish):
-        return f"{_count(wish, effect, wish.rate)} {wish.form.upper()} files of {wish.width} × {wish.height} pixels in a folder.{_loop(wish, effect)}"
-    if isinstance(wish, FilmWish):
-        clear = " MP4 can't be clear: black stands behind it." if wish.form == FilmForm.MP4 and wish.behind == Behind.NOTHING else ""
-        seconds = length_of(wish, effect) * wish.loops
-        return f"{_count(wish, effect, wish.rate) * wish.loops} pictures of {wish.width} × {wish.height} pixels, {seconds:g} s.{_loop(wish, effect)}{clear}"
-    if isinstance(wish, CacheWish):
-        moments = round(length_of(wish, effect) * wish.rate) + 1
+    options = wish_of(profile, product)
+    if isinstance(options, SheetOptions):
+        cell = options.frame + 2 * options.padding
+        maps = "".join(words for words, wanted in ((", a motion map", options.motion), (", a normal map", options.normals)) if wanted)
+        return f"{options.columns * options.rows} frames of {options.frame} pixels, {options.columns * cell} × {options.rows * cell} in all{maps}, and a file that says how to play it.{_loop(options, effect)}"
+    if isinstance(options, FramesOptions):
+        return f"{_count(options, effect, options.rate)} {options.form.upper()} files of {options.width} × {options.height} pixels in a folder.{_loop(options, effect)}"
+    if isinstance(options, FilmOptions):
+        clear = " MP4 can't be clear: black stands behind it." if options.form == FilmForm.MP4 and options.behind == Behind.NOTHING else ""
+        seconds = length_of(options, effect) * options.loops
+        return f"{_count(options, effect, options.rate) * options.loops} pictures of {options.width} × {options.height} pixels, {seconds:g} s.{_loop(options, effect)}{clear}"
+    if isinstance(options, CacheOptions):
+        moments = round(length_of(options, effect) * options.rate) + 1
         return f"{moments} moments of {sum(layer.enabled for layer in effect.layers)} layers, with all that each particle has."
     form = "One .zip" if profile.bundle.form == BundleForm.ZIP else "A folder"
     count = len(effect.textures)
@@ -39,12 +39,12 @@ def summary(product: Product, profile: Profile, effect: Effect) -> str:
     return f"{form} with the effect as JSON and its schema, {held}, meshes, sampled curves, figures, a page that explains it all{more}."
 
 
-def _count(wish: Seen, effect: Effect, rate: float) -> int:
-    return max(1, round(length_of(wish, effect) * rate))
+def _count(options: Seen, effect: Effect, rate: float) -> int:
+    return max(1, round(length_of(options, effect) * rate))
 
 
-def _loop(wish: Seen, effect: Effect) -> str:
-    if not can_close(wish, effect):
+def _loop(options: Seen, effect: Effect) -> str:
+    if not can_close(options, effect):
         return ""
     full = next((layer for layer in effect.layers if may_refuse(effect, layer)), None)
     return " Its last picture leads into its first." if full is None else f" Its last picture may not lead into its first: the cap of “{full.name}” may refuse births."
@@ -89,11 +89,11 @@ def command_line(
     return shlex.join(words)
 
 
-def differences(wish: Part, base: Part) -> list[tuple[str, str]]:
+def differences(options: Part, base: Part) -> list[tuple[str, str]]:
     """Return the fields of a wish that are not as another one's, as words."""
     found = []
-    for name, rule in type(wish).rules().items():
-        now = getattr(wish, name)
+    for name, rule in type(options).rules().items():
+        now = getattr(options, name)
         if now != getattr(base, name):
             data = field_data(now, rule)
             found.append((name, str(data).lower() if isinstance(data, bool) else repr(data) if isinstance(data, float) else str(data)))

@@ -84,12 +84,12 @@ def main() -> None:
 
     signal.signal(signal.SIGTERM, end)
     signal.signal(signal.SIGINT, signal.SIG_IGN)
-    told = [0.0]
+    progress = [0.0]
 
     def say(share: float) -> bool:
         now = time.monotonic()
-        if now - told[0] >= _OFTEN:
-            told[0] = now
+        if now - progress[0] >= _OFTEN:
+            progress[0] = now
             _tell({"share": share})
         return False
 

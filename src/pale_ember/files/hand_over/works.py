@@ -23,7 +23,7 @@ from ..bundle.tree import MANIFEST, whole_folder
 from ..bundle.writing import write_bundle
 from ..caches.writing import ENDINGS, write_cache
 from ..profile import Profile
-from ..stopping import Told
+from ..stopping import Progress
 from ..textures import Trusted, textures_of
 from .budget import over_budget
 
@@ -84,7 +84,7 @@ def _ended(at: Path, ending: str) -> Path:
     return at.with_name(at.name + ending)
 
 
-def perform(work: Work, told: Told = lambda share: False) -> list[str]:
+def perform(work: Work, progress: Progress = lambda share: False) -> list[str]:
     """Do a work; return what is over its budget.
 
     Raises
@@ -97,7 +97,7 @@ def perform(work: Work, told: Told = lambda share: False) -> list[str]:
         work.at.parent.mkdir(parents=True, exist_ok=True)
     except OSError as wrong:
         raise EffectError(str(work.at.parent), f"the folder can't be made: {(wrong.strerror or str(wrong)).lower()}.") from None
-    return _MAKERS[work.product](work, told)
+    return _MAKERS[work.product](work, progress)
 
 
 def _textures(work: Work) -> Mapping[str, Prepared]:
@@ -107,43 +107,43 @@ def _textures(work: Work) -> Mapping[str, Prepared]:
     return found
 
 
-def _bundle(work: Work, told: Told) -> list[str]:
+def _bundle(work: Work, progress: Progress) -> list[str]:
     (path,) = files_of(work.product, work.profile, work.at)
-    tree = write_bundle(work.effect, path, work.profile, work.trusted, told, work.inputs)
+    tree = write_bundle(work.effect, path, work.profile, work.trusted, progress, work.inputs)
     return over_budget(work.effect, json.loads(tree[MANIFEST])["figures"], work.profile.budget)
 
 
-def _sheet(work: Work, told: Told) -> list[str]:
-    made = sheet_files(work.effect, _textures(work), work.profile.sheet, work.at.name, told)
+def _sheet(work: Work, progress: Progress) -> list[str]:
+    made = sheet_files(work.effect, _textures(work), work.profile.sheet, work.at.name, progress)
     for path in files_of(work.product, work.profile, work.at):
         write_whole(path, made[path.name], work.inputs)
     return []
 
 
-def _frames(work: Work, told: Told) -> list[str]:
+def _frames(work: Work, progress: Progress) -> list[str]:
     names = []
     with whole_folder(work.at, FRAMES_MARKER, work.inputs) as put:
-        for name, data in sequence_files(work.effect, _textures(work), work.profile.frames, told):
+        for name, data in sequence_files(work.effect, _textures(work), work.profile.frames, progress):
             put(name, data)
             names.append(name)
-        wish = work.profile.frames
-        about: dict[str, Any] = {"effect": work.effect.name, "rate": wish.rate, "size": [wish.width, wish.height], "frames": len(names), "first": names[0], "last": names[-1]}
+        options = work.profile.frames
+        about: dict[str, Any] = {"effect": work.effect.name, "rate": options.rate, "size": [options.width, options.height], "frames": len(names), "first": names[0], "last": names[-1]}
         put(FRAMES_MARKER, (json.dumps(about, indent=2, ensure_ascii=False) + "\n").encode())
     return []
 
 
-def _film(work: Work, told: Told) -> list[str]:
+def _film(work: Work, progress: Progress) -> list[str]:
     (path,) = files_of(work.product, work.profile, work.at)
-    write_film(work.effect, _textures(work), work.profile.film, path, told, work.inputs)
+    write_film(work.effect, _textures(work), work.profile.film, path, progress, work.inputs)
     return []
 
 
-def _cache(work: Work, told: Told) -> list[str]:
+def _cache(work: Work, progress: Progress) -> list[str]:
     (path,) = files_of(work.product, work.profile, work.at)
-    write_cache(work.effect, work.profile.cache, path, told, work.inputs)
+    write_cache(work.effect, work.profile.cache, path, progress, work.inputs)
     return []
 
 
-_MAKERS: dict[Product, Callable[[Work, Told], list[str]]] = {
+_MAKERS: dict[Product, Callable[[Work, Progress], list[str]]] = {
     Product.BUNDLE: _bundle, Product.SHEET: _sheet, Product.FRAMES: _frames, Product.FILM: _film, Product.CACHE: _cache,
 }  # fmt: skip

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from ..kernels.compiling import inlined, kernel
 from ..layout import rows, slots
 from ..layout.instances import NAMES
-from ..layout.program import Course
+from ..layout.program import LayerProgram
 from ..layout.scratch import BLOCK, COMMON_ROWS, PAD
 from ..layout.signatures import BOOL, F2, I1, INT, L1, NOTHING, REAL, TABLES, TRACK, U1
 from ..motion.path import channel, piece_at, pose
@@ -76,7 +76,7 @@ def appear(
         grown, grows = np.float32(now), not follow
     by_birth, by_age, by_speed = grows, False, False
     for slot in range(slots.SIZE, slots.COUNT):
-        if form[slot] == slots.LEVEL:
+        if form[slot] == slots.CONSTANT:
             level(scr[slot - _FIRST], ends[slot, 0], BLOCK)
         elif form[slot] != slots.SPREAD:
             at = _axis_row(slot, form)
@@ -97,11 +97,11 @@ def appear(
             ages(scr[_AGE], state, start, n, step, rate)
         if by_speed:
             speeds(scr[_FAST], state, start, n, reach)
-        if stretches and form[slots.SIZE] == slots.LEVEL:
+        if stretches and form[slots.SIZE] == slots.CONSTANT:
             level(size, ends[slots.SIZE, 0], n)
         forget(scr)
         for slot in range(slots.SIZE, slots.COUNT):
-            if form[slot] != slots.LEVEL:
+            if form[slot] != slots.CONSTANT:
                 call_values(
                     reader, scr, slot - _FIRST, _axis_row(slot, form), tables, form, ends, slot, serial,
                     start, n, np.float32(1.0),
@@ -160,13 +160,13 @@ def appear(
             for i in range(n):
                 instances[i, columns[RIMMED]] = some[i]
         if columns[DICE] >= 0:
-            column, lots = columns[DICE], scr[_FAST]
-            draws(lots, tables.key[slots.ERODE], serial, start, n)
+            column, random_values = columns[DICE], scr[_FAST]
+            draws(random_values, tables.key[slots.ERODE], serial, start, n)
             for i in range(n):
-                instances[i, column] = lots[i]
-            draws(lots, uint32(tables.key[slots.FRAME] ^ MIRROR_SALT), serial, start, n)
+                instances[i, column] = random_values[i]
+            draws(random_values, uint32(tables.key[slots.FRAME] ^ MIRROR_SALT), serial, start, n)
             for i in range(n):
-                instances[i, column + 1] = lots[i]
+                instances[i, column + 1] = random_values[i]
         if columns[TURNED] >= 0:
             angle, column = piece(state, rows.ANGLE, start, n), columns[TURNED]
             for i in range(n):
@@ -178,7 +178,7 @@ def appear(
         if taken >= 0 and light >= 0:
             for k in range(3):
                 some, hue = piece(state, taken + k, start, n), scr[slots.TINT_R + k - _FIRST]
-                if form[slots.TINT_R + k] == slots.LEVEL:
+                if form[slots.TINT_R + k] == slots.CONSTANT:
                     level(hue, ends[slots.TINT_R + k, 0], n)
                 for i in range(n):
                     hue[i] *= some[i]
@@ -204,12 +204,12 @@ def appear(
                 instances[i, strength] = intensity[i]
 
 
-def appearance(course: Course, *where: Any) -> None:
+def appearance(program: LayerProgram, *where: Any) -> None:
     """Call :func:`appear` with what it takes of a course; ``where`` are its other arguments up to the scratch memory.
 
     What is no picture is put in its way too.
     """
-    c = course
+    c = program
     if c.drawn.draw != 0:
         state, serial, first, last, out, columns, _, _, _, clock, _ = where
         orient(c.drawn, c.track, c.follow, c.extra_rows.laid, state, serial, first, last, out, columns, clock, pose.address)

@@ -7,7 +7,7 @@ import math
 import numpy as np
 from numba import uint32
 
-from ...effect.kinds import Across, Draw, Stand
+from ...effect.kinds import Across, DrawnAs, Stand
 from ..kernels.compiling import kernel, lean_helper
 from ..layout import rows
 from ..layout.instances import NAMES
@@ -16,7 +16,7 @@ from ..layout.signatures import BOOL, DRAWN, F2, INT, L1, NOTHING, REAL, TRACK, 
 from ..motion.path import call_pose
 from ..values.sampling import one_draw
 
-_MESH = tuple(Draw).index(Draw.MESH)
+_MESH = tuple(DrawnAs).index(DrawnAs.MESH)
 _AXIS = tuple(Across).index(Across.AXIS)
 _TRAVEL, _TUMBLE = tuple(Stand).index(Stand.TRAVEL), tuple(Stand).index(Stand.TUMBLE)
 _ACROSS, _LAID, _TURN, _LOT = (NAMES.index(name) for name in ("across", "laid", "turn", "lot"))
@@ -90,7 +90,7 @@ def orient(drawn, track, follow, laid, state, serial, first, last, out, columns,
         if drawn.draw != _MESH:
             continue
         if lot >= 0:
-            out[i, lot] = one_draw(uint32(drawn.lots), serial[i])
+            out[i, lot] = one_draw(uint32(drawn.random_values), serial[i])
         if turn < 0:
             continue
         if stays:
@@ -99,8 +99,8 @@ def orient(drawn, track, follow, laid, state, serial, first, last, out, columns,
         sin, cos = math.sin(half), math.cos(half)
         x, y, z = 0.0, 1.0, 0.0
         if drawn.stand == _TUMBLE:
-            y = 1.0 - 2.0 * np.float64(one_draw(uint32(drawn.lots) ^ _OTHER, serial[i]))
-            wide, angle = math.sqrt(max(1.0 - y * y, 0.0)), TAU * np.float64(one_draw(uint32(drawn.lots) ^ _THIRD, serial[i]))
+            y = 1.0 - 2.0 * np.float64(one_draw(uint32(drawn.random_values) ^ _OTHER, serial[i]))
+            wide, angle = math.sqrt(max(1.0 - y * y, 0.0)), TAU * np.float64(one_draw(uint32(drawn.random_values) ^ _THIRD, serial[i]))
             x, z = wide * math.cos(angle), wide * math.sin(angle)
         if drawn.stand == _TRAVEL:
             vx, vy, vz = np.float64(state[rows.WX, i]), np.float64(state[rows.WY, i]), np.float64(state[rows.WZ, i])

@@ -8,7 +8,7 @@ from ..kernels.compiling import kernel, lean_helper
 from ..layout import rows, scratch
 from ..layout.program import CENTRE, FROM, POSE, ROTATION, STRETCH, TO
 from ..layout.scratch import BLOCK
-from ..layout.signatures import COURSE, D1, F2, INT, NOTHING, U1
+from ..layout.signatures import D1, F2, INT, NOTHING, PROGRAM, U1
 from .aiming import call_spawn
 
 
@@ -49,24 +49,24 @@ def offsets(scr, n, now, out):
             away[i] = a * x[i] + b * y[i] + c * z[i]
 
 
-@kernel(NOTHING, COURSE, F2, U1, INT, INT, INT, INT, F2, lean=True)
-def glitter(course, state, serial, first, last, last_tick, tick, scr):
+@kernel(NOTHING, PROGRAM, F2, U1, INT, INT, INT, INT, F2, lean=True)
+def glitter(program, state, serial, first, last, last_tick, tick, scr):
     """Move particles from their place in the shape at one tick to that at the next, and as the shape itself moves."""
-    row, shares, when = course.extra_rows.row, scr[scratch.ROW], scr[scratch.WHEN]
-    before = course.poses[FROM]
+    row, shares, when = program.extra_rows.row, scr[scratch.ROW], scr[scratch.WHEN]
+    before = program.poses[FROM]
     # Those that follow are carried along behind this.
-    now = course.poses[FROM] if course.follow else course.poses[TO]
+    now = program.poses[FROM] if program.follow else program.poses[TO]
     for start in range(first, last, BLOCK):
         n = min(BLOCK, last - start)
         for i in range(n if row >= 0 else 0):
             shares[i] = state[row, start + i]
         for i in range(n):
             when[i] = np.float32(0.0)
-        call_spawn(course.calls.spawn, course.calls.place, course.shape, serial, start, n, last_tick, False, scr)
+        call_spawn(program.calls.spawn, program.calls.place, program.shape, serial, start, n, last_tick, False, scr)
         offsets(scr, n, before, scratch.AX)
         for i in range(n):
             when[i] = np.float32(1.0)
-        call_spawn(course.calls.spawn, course.calls.place, course.shape, serial, start, n, tick, False, scr)
+        call_spawn(program.calls.spawn, program.calls.place, program.shape, serial, start, n, tick, False, scr)
         offsets(scr, n, now, scratch.DX)
         for axis in range(3):
             old, new, place = scr[scratch.AX + axis], scr[scratch.DX + axis], state[rows.PX + axis]

@@ -7,7 +7,7 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from ...effect.kinds import Aim, Fill, Kind
+from ...effect.kinds import Aim, EmitterShape, Fill
 from ...effect.look import Look
 from ...effect.source import Birthplace
 from ..layout.dependence import is_in_row, is_swept
@@ -15,8 +15,8 @@ from ..layout.program import Shape
 from ..motion.bows import Bow, bow_at_rest
 from ..values.dice import property_key
 
-KINDS, FILLS, AIMS = tuple(Kind), tuple(Fill), tuple(Aim)
-POINT, BALL, DOME, BOX, CONE, CYLINDER, RING, LINE, BOW, MESH = (KINDS.index(kind) for kind in Kind)
+KINDS, FILLS, AIMS = tuple(EmitterShape), tuple(Fill), tuple(Aim)
+POINT, BALL, DOME, BOX, CONE, CYLINDER, RING, LINE, BOW, MESH = (KINDS.index(kind) for kind in EmitterShape)
 VOLUME, SKIN, RIM = (FILLS.index(fill) for fill in Fill)
 AXIS, OUTWARD, INWARD, RANDOM = (AIMS.index(aim) for aim in Aim)
 # Whose dice are whose: places in the shape are drawn with the first three, a ring's tries and faces with ``PICK``.

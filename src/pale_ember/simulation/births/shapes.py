@@ -13,7 +13,7 @@ import math
 import numpy as np
 from numba import uint32
 
-from ...effect.kinds import Kind
+from ...effect.kinds import EmitterShape
 from ..kernels.compiling import Kernel, inlined, kernel, lean_helper
 from ..layout import scratch
 from ..layout.signatures import F2, INT, NOTHING, NUMBER, SHAPE, U1
@@ -242,16 +242,16 @@ def _on_curve(bow, now, f, a, b, c, d):
 
 
 # How particles are placed in each kind; those of a point need no kernel.
-PLACES: dict[Kind, Kernel | None] = {
-    Kind.POINT: None,
-    Kind.BALL: in_ball,
-    Kind.DOME: in_ball,
-    Kind.BOX: in_box,
-    Kind.CONE: in_cone,
-    Kind.CYLINDER: in_cylinder,
-    Kind.RING: in_ring,
-    Kind.LINE: on_line,
-    Kind.BOW: on_bow,
-    Kind.MESH: on_mesh,
+PLACES: dict[EmitterShape, Kernel | None] = {
+    EmitterShape.POINT: None,
+    EmitterShape.BALL: in_ball,
+    EmitterShape.DOME: in_ball,
+    EmitterShape.BOX: in_box,
+    EmitterShape.CONE: in_cone,
+    EmitterShape.CYLINDER: in_cylinder,
+    EmitterShape.RING: in_ring,
+    EmitterShape.LINE: on_line,
+    EmitterShape.BOW: on_bow,
+    EmitterShape.MESH: on_mesh,
 }
 call_place = in_ball.call

@@ -6,11 +6,11 @@ import numpy as np
 
 from ..kernels.compiling import inlined, kernel, lean_helper
 from ..layout import rows, scratch, slots
-from ..layout.payload import AXIS, COLOR, PARENT, PLACE, VELOCITY, WALKED
+from ..layout.payload_columns import AXIS, COLOR, PARENT, PLACE, VELOCITY, WALKED
 from ..layout.program import AT, CENTRE, MIDDLE, ROTATION, SPARE, STRETCH, TO, VECTORS
 from ..layout.recording import BIRTH, note
 from ..layout.scratch import BLOCK
-from ..layout.signatures import BIRTHS, COURSE, D1, F2, INT, NOTHING, U1
+from ..layout.signatures import BIRTHS, D1, F2, INT, NOTHING, PROGRAM, U1
 from ..motion.path import call_carried, call_pose
 from ..values.sampling import call_values, forget, level, piece
 from .aiming import call_spawn
@@ -22,10 +22,10 @@ _ROWS = (scratch.FAST, scratch.P0X, scratch.P0Y, scratch.P0Z, scratch.E0, scratc
 
 
 @inlined
-def tick_of(course, step):
+def tick_of(program, step):
     """Return the number of the places that glittering particles have in a step."""
-    whole = course.clock.whole
-    return step % whole if course.weather.repeats and whole > 0 else step
+    whole = program.clock.whole
+    return step % whole if program.weather.repeats and whole > 0 else step
 
 
 @lean_helper
@@ -54,17 +54,17 @@ def _axis_turn(ax, ay, az):
     return ay + k * az * az, ax, across, -ax, ay, -az, across, az, ay + k * ax * ax
 
 
-@kernel(NOTHING, COURSE, F2, INT, INT, BIRTHS, INT, D1, D1, lean=True)
-def receive(course, state, start, n, births, first, there, now):
+@kernel(NOTHING, PROGRAM, F2, INT, INT, BIRTHS, INT, D1, D1, lean=True)
+def receive(program, state, start, n, births, first, there, now):
     """Put newborn at their events, turn them with the events' axes, and give them what they have of their parents.
 
     ``there`` is the pose that they were born from, ``now`` the layer's at their moment.
     """
-    given, taken = births.given, course.extra_rows.taken
-    moves, whole = course.track.moves and course.follow, births.carried.shape[0] == 0
-    p = course.poses[VECTORS][3:6]
+    payload, taken = births.payload, program.extra_rows.taken
+    moves, whole = program.track.moves and program.follow, births.carried.shape[0] == 0
+    p = program.poses[VECTORS][3:6]
     # Where each step gives another place of the shape, the shape keeps to the layer's axes.
-    turns = not course.shape.glitter
+    turns = not program.shape.glitter
     cx, cy, cz = there[CENTRE], there[CENTRE + 1], there[CENTRE + 2]
     of = births.of[first : first + n]
     begin = 0
@@ -73,7 +73,7 @@ def receive(course, state, start, n, births, first, there, now):
         end = begin + 1
         while end < n and of[end] == of[begin]:
             end += 1
-        event, at, m = given[of[begin]], start + begin, end - begin
+        event, at, m = payload[of[begin]], start + begin, end - begin
         px, py, pz = piece(state, rows.PX, at, m), piece(state, rows.PY, at, m), piece(state, rows.PZ, at, m)
         vx, vy, vz = piece(state, rows.VX, at, m), piece(state, rows.VY, at, m), piece(state, rows.VZ, at, m)
         a, b, c, d, e, f, g, h, k = _axis_turn(np.float64(event[AXIS]), np.float64(event[AXIS + 1]), np.float64(event[AXIS + 2]))
@@ -130,10 +130,10 @@ def _launch(state, at, n, there, turned, scr):
 
 
 @lean_helper
-def _launch_moving(course, state, at, births, k, i, now, there, turned, carries, scr):
+def _launch_moving(program, state, at, births, k, i, now, there, turned, carries, scr):
     """The same for one of a layer that moves: from the pose of its own moment, which it may be given the velocity of."""
-    track, clocks, clock = course.track, course.clock, births.clock[k]
-    way = course.poses[SPARE][:6]
+    track, clocks, clock = program.track, program.clock, births.clock[k]
+    way = program.poses[SPARE][:6]
     speed = np.float64(scr[scratch.FAST, i])
     x, y, z = np.float64(scr[scratch.MX, i]), np.float64(scr[scratch.MY, i]), np.float64(scr[scratch.MZ, i])
     dx = np.float64(scr[scratch.DX, i]) * speed + np.float64(scr[scratch.P0X, i])
@@ -146,15 +146,15 @@ def _launch_moving(course, state, at, births, k, i, now, there, turned, carries,
         state[rows.VX + axis, at] = (there[row] * dx + there[row + 1] * dy + there[row + 2] * dz) * there[STRETCH]
     carry = np.float64(scr[scratch.LIMIT, i]) if carries else 0.0
     if carry != 0.0:
-        call_carried(course.calls.carried, track, clock, now, way[3], way[4], way[5], way)
+        call_carried(program.calls.carried, track, clock, now, way[3], way[4], way[5], way)
         for axis in range(3):
             state[rows.VX + axis, at] += way[axis] * carry / clocks.length
 
 
 @lean_helper
-def _begin_lives(course, state, at, births, first, n, step, scr):
+def _begin_lives(program, state, at, births, first, n, step, scr):
     """Give a block of newborn what all have besides place and velocity."""
-    extra, lifetime, angles = course.extra_rows, scr[scratch.E0], scr[scratch.E1]
+    extra, lifetime, angles = program.extra_rows, scr[scratch.E0], scr[scratch.E1]
     aging, angle, since = piece(state, rows.AGING, at, n), piece(state, rows.ANGLE, at, n), piece(state, rows.SINCE, at, n)
     born, left = piece(state, rows.BORN, at, n).view(np.int32), births.left[first : first + n]
     for i in range(n):
@@ -173,9 +173,9 @@ def _begin_lives(course, state, at, births, first, n, step, scr):
 
 
 @lean_helper
-def _begin_ribbons(course, state, at, births, first, n):
+def _begin_ribbons(program, state, at, births, first, n):
     """Give a block of newborn their places in what they are joined to."""
-    extra, given = course.extra_rows, births.given
+    extra, payload = program.extra_rows, births.payload
     if extra.row >= 0:
         shares = piece(state, extra.row, at, n)
         for i in range(n):
@@ -183,13 +183,13 @@ def _begin_ribbons(course, state, at, births, first, n):
     if extra.owner >= 0:
         owner = piece(state, extra.owner, at, n)
         for i in range(n):
-            owner[i] = given[births.of[first + i], PARENT] if given.shape[0] > 0 else np.float32(0.0)
+            owner[i] = payload[births.of[first + i], PARENT] if payload.shape[0] > 0 else np.float32(0.0)
     if extra.laid < 0:
         return
     for i in range(n):
         j = at + i
         if extra.owner >= 0:
-            state[extra.laid, j] = given[births.of[first + i], WALKED] if given.shape[0] > 0 else np.float32(0.0)
+            state[extra.laid, j] = payload[births.of[first + i], WALKED] if payload.shape[0] > 0 else np.float32(0.0)
         elif j == 0:
             state[extra.laid, j] = np.float32(0.0)
         else:
@@ -200,19 +200,19 @@ def _begin_ribbons(course, state, at, births, first, n):
             state[extra.laid, j] = state[extra.laid, j - 1] + np.float32(np.sqrt(far))
 
 
-@kernel(NOTHING, COURSE, F2, U1, INT, BIRTHS, INT, INT, INT, F2, lean=True, everyday=True, cost=0.9)
-def bear(course, state, serial, alive, births, first, last, step, scr):
+@kernel(NOTHING, PROGRAM, F2, U1, INT, BIRTHS, INT, INT, INT, F2, lean=True, everyday=True, cost=0.9)
+def bear(program, state, serial, alive, births, first, last, step, scr):
     """Write births ``first`` to ``last`` of a step behind the living, each as it is at its moment."""
-    calls, tables, track = course.calls, course.tables, course.track
-    now, middle, to = course.poses[AT], course.poses[MIDDLE], course.poses[TO]
-    way, none = course.poses[SPARE][:6], course.poses[VECTORS][:3]
-    tick = tick_of(course, step) if course.shape.glitter else 0
-    follows = births.given.shape[0] > 0
-    moves, carries = track.moves, track.moves and course.clock.length > 0.0 and not follows
-    wants_births = course.log.wants & BIRTH != 0
+    calls, tables, track = program.calls, program.tables, program.track
+    now, middle, to = program.poses[AT], program.poses[MIDDLE], program.poses[TO]
+    way, none = program.poses[SPARE][:6], program.poses[VECTORS][:3]
+    tick = tick_of(program, step) if program.shape.glitter else 0
+    follows = births.payload.shape[0] > 0
+    moves, carries = track.moves, track.moves and program.clock.length > 0.0 and not follows
+    wants_births = program.log.wants & BIRTH != 0
     # Those that follow are carried on from the middle of the step with all others.
-    there = middle if course.follow else now
-    turned = to if course.shape.glitter and not course.follow else there
+    there = middle if program.follow else now
+    turned = to if program.shape.glitter and not program.follow else there
     one = np.float32(1.0)
     for begin in range(first, last, BLOCK):
         n, at = min(BLOCK, last - begin), alive + begin - first
@@ -226,12 +226,12 @@ def bear(course, state, serial, alive, births, first, last, step, scr):
             shares = scr[scratch.ROW]
             for i in range(n):
                 shares[i] = births.row[begin + i]
-        if course.shape.moves:
+        if program.shape.moves:
             # Those that go along with a bow come to where it will be.
             when = scr[scratch.WHEN]
             for i in range(n):
-                when[i] = one if course.follow else one - births.left[begin + i] * np.float32(course.clock.rate)
-        call_spawn(calls.spawn, calls.place, course.shape, serial, at, n, tick, True, scr)
+                when[i] = one if program.follow else one - births.left[begin + i] * np.float32(program.clock.rate)
+        call_spawn(calls.spawn, calls.place, program.shape, serial, at, n, tick, True, scr)
         forget(scr)
         for k in range(6 if not carries else 7):
             row, slot = _ROWS[k], _SLOTS[k]
@@ -239,23 +239,23 @@ def bear(course, state, serial, alive, births, first, last, step, scr):
         if moves:
             for i in range(n):
                 call_pose(calls.pose, track, births.clock[begin + i], now)
-                _launch_moving(course, state, at + i, births, begin + i, i, now, there, turned, carries, scr)
+                _launch_moving(program, state, at + i, births, begin + i, i, now, there, turned, carries, scr)
                 if follows:
-                    call_receive(calls.receive, course, state, at + i, 1, births, begin + i, there, now)
+                    call_receive(calls.receive, program, state, at + i, 1, births, begin + i, there, now)
         else:
             _launch(state, at, n, there, turned, scr)
             if follows:
-                call_receive(calls.receive, course, state, at, n, births, begin, there, now)
-        _begin_lives(course, state, at, births, begin, n, step, scr)
-        if course.extra_rows.row >= 0 or course.extra_rows.owner >= 0 or course.extra_rows.laid >= 0:
-            _begin_ribbons(course, state, at, births, begin, n)
+                call_receive(calls.receive, program, state, at, n, births, begin, there, now)
+        _begin_lives(program, state, at, births, begin, n, step, scr)
+        if program.extra_rows.row >= 0 or program.extra_rows.owner >= 0 or program.extra_rows.laid >= 0:
+            _begin_ribbons(program, state, at, births, begin, n)
         for i in range(n if wants_births else 0):
             for axis in range(3):
                 way[axis], way[3 + axis] = state[rows.PX + axis, at + i], state[rows.VX + axis, at + i]
-            if moves and course.follow:
+            if moves and program.follow:
                 call_pose(calls.pose, track, births.clock[begin + i], now)
                 _to_pose(middle, now, way)
-            note(course, state, at + i, serial[at + i], BIRTH, 0, step, births.left[begin + i], way[:3], none, way[3:], 0.0)
+            note(program, state, at + i, serial[at + i], BIRTH, 0, step, births.left[begin + i], way[:3], none, way[3:], 0.0)
 
 
 call_bear = bear.call

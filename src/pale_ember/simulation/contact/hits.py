@@ -15,9 +15,9 @@ from ...effect.kinds import OnHit
 from ..kernels.compiling import kernel, lean_helper
 from ..layout import rows, scratch, slots
 from ..layout.recording import DEATH, HIT, MOST_HITS, fly, note
-from ..layout.signatures import BOOL, COURSE, F2, INT, NOTHING, U1
+from ..layout.signatures import BOOL, F2, INT, NOTHING, PROGRAM, U1
 from ..motion.prop_motion import surface_motion
-from ..values.sampling import present
+from ..values.sampling import is_nonzero
 from .broad_phase import ALL, candidates, find_bows, find_cells, within
 from .colliders import length, slop_at
 from .first_hit import FLOOR, NOTHING_MET, meet_prop, put_out_of_mesh
@@ -87,17 +87,17 @@ def _first_met(world, p, way, bow, radius, slop, share, floor, mask, m, work, tu
 
 
 @lean_helper
-def _answer(course, state, j, m, size, age, number, counts, still, speed, span, pace, drag, angle, slop):
+def _answer(program, state, j, m, size, age, number, counts, still, speed, span, pace, drag, angle, slop):
     """Let what was hit answer: throw back, turn, let slide; the rest of the way is changed by it. Return whether it slides."""
     v, way, dv, out, vs, acc = m[V], m[WAY], m[DV], m[OUT], m[VS], m[AS]
     into = dot(v, out) - dot(vs, out)
-    friction = max(now(course, slots.FRICTION, age, speed, number), 0.0)
-    spin = now(course, slots.SPIN, age, speed, number)
+    friction = max(now(program, slots.FRICTION, age, speed, number), 0.0)
+    spin = now(program, slots.SPIN, age, speed, number)
     lost = 0.0
     if into < 0.0:
-        bounce = min(max(now(course, slots.BOUNCE, age, speed, number), 0.0), 1.0) if counts else 0.0
+        bounce = min(max(now(program, slots.BOUNCE, age, speed, number), 0.0), 1.0) if counts else 0.0
         lost = throw_back(m, bounce, friction, still)
-        fly_on(m, m[A], span, pace, drag, course.around.axis, angle)
+        fly_on(m, m[A], span, pace, drag, program.around.axis, angle)
     bend(m, span, pace, drag)
     leaving, gains = 0.0, 0.0
     for k in range(3):
@@ -119,21 +119,21 @@ def _answer(course, state, j, m, size, age, number, counts, still, speed, span, 
     if lost > 0.0:
         for k in range(3):
             m[A, k] = v[k] + (dv[k] - acc[k] * span if slides else 0.0) - vs[k]
-        turn_with(course, state, j, size, spin, lost, out, m[A])
+        turn_with(program, state, j, size, spin, lost, out, m[A])
     return slides
 
 
 @lean_helper
-def _carry(course, state, serial, j, i, step, newborn, floor, mask, scr, m, work, turn, stack):
+def _carry(program, state, serial, j, i, step, newborn, floor, mask, scr, m, work, turn, stack):
     """Carry one particle over a step in which it may meet something."""
-    world, extra, rate = course.world, course.extra_rows, course.clock.rate
+    world, extra, rate = program.world, program.extra_rows, program.clock.rate
     p, v, way, bow, dv, out, vs = m[P], m[V], m[WAY], m[BOW], m[DV], m[OUT], m[VS]
     span, pace, number = np.float64(scr[scratch.SPAN, i]), np.float64(scr[scratch.PACE, i]), serial[j]
     share, aging = max(1.0 - span * rate, 0.0), np.float64(state[rows.AGING, j])
     # What drag and orbit do in a second.
     thin = (1.0 - np.float64(scr[scratch.E0, i])) / max(np.float64(scr[scratch.E1, i]), 1e-30)
     round_ = 0.0
-    if present(course.form, course.ends, slots.ORBIT) and span > 0.0:
+    if is_nonzero(program.form, program.ends, slots.ORBIT) and span > 0.0:
         round_ = 2.0 * np.float64(scr[scratch.TURNED, i]) / span
     far = 0.0
     for k in range(3):
@@ -144,7 +144,7 @@ def _carry(course, state, serial, j, i, step, newborn, floor, mask, scr, m, work
         far = max(far, abs(p[k]))
     bend(m, span, pace, thin * span)
     slop = slop_at(far)
-    size = height(course, state, j, min(np.float64(scr[scratch.END, i]), 1.0), np.sqrt(dot(v, v)), number)
+    size = height(program, state, j, min(np.float64(scr[scratch.END, i]), 1.0), np.sqrt(dot(v, v)), number)
     radius = min(world.reach * size, world.widest)
     changed, hits = False, 0
     if newborn:
@@ -182,7 +182,7 @@ def _carry(course, state, serial, j, i, step, newborn, floor, mask, scr, m, work
             m[A, k] = p[k]
         if which != FLOOR and world.movers.shape[0] > 0:
             surface_motion(world, which, rate, passed, m[MET], vs, m[AS], turn, work[3])
-        velocity_on_way(v, dv, best, thin * span, course.around.axis, round_ * span, m[B])
+        velocity_on_way(v, dv, best, thin * span, program.around.axis, round_ * span, m[B])
         pushed = (dot(dv, out) / span if span > 0.0 else 0.0) - dot(m[AS], out)
         for k in range(3):
             p[k] = m[PUT, k]
@@ -190,7 +190,7 @@ def _carry(course, state, serial, j, i, step, newborn, floor, mask, scr, m, work
             v[k] = m[B, k]
             way[k] = way[k] * (1.0 - best) - bow[k] * (best * best - best)
         age = min(np.float64(scr[scratch.END, i]) - left * aging, 1.0)
-        fly(course, state, j, number, step, left, span - left, m[A], p, v, age, m[NONE])
+        fly(program, state, j, number, step, left, span - left, m[A], p, v, age, m[NONE])
         into = dot(v, out) - dot(vs, out)
         still = 2.0 * HAIR * max(-pushed, 0.0)
         counts = into < 0.0 and into * into > still
@@ -200,16 +200,16 @@ def _carry(course, state, serial, j, i, step, newborn, floor, mask, scr, m, work
             index = state[extra.hits].view(np.int32)[j]
             state[extra.hits].view(np.int32)[j] = index + 1
             if step >= 0:
-                course.log.used[1] += 1
+                program.log.used[1] += 1
             for k in range(3):
                 m[A, k] = p[k] - out[k] * radius
-            note(course, state, j, number, HIT, index, step, left, m[A], out, v, max(age, 0.0))
+            note(program, state, j, number, HIT, index, step, left, m[A], out, v, max(age, 0.0))
             if world.on_hit != VANISH and world.wear > 0.0:
                 state[rows.SINCE, j] += np.float32(world.wear / aging)
                 scr[scratch.END, i] += np.float32(world.wear)
                 age += world.wear
             if world.on_hit == VANISH or age >= 1.0:
-                note(course, state, j, number, DEATH, 0, step, left, m[A] if world.on_hit == VANISH else p, out, v, min(age, 1.0))
+                note(program, state, j, number, DEATH, 0, step, left, m[A] if world.on_hit == VANISH else p, out, v, min(age, 1.0))
                 scr[scratch.END, i], scr[scratch.GONE, i] = np.float32(2.0), np.float32(1.0)
                 for k in range(3):
                     way[k], dv[k] = 0.0, 0.0
@@ -221,7 +221,7 @@ def _carry(course, state, serial, j, i, step, newborn, floor, mask, scr, m, work
                 v[k] = vs[k]
             stay_on(m, world, which, np.uint64(0), slop, share, span, work, turn, stack)
             break
-        slides = _answer(course, state, j, m, size, age, number, counts, still, speed, span, pace, thin * span, round_ * span, slop)
+        slides = _answer(program, state, j, m, size, age, number, counts, still, speed, span, pace, thin * span, round_ * span, slop)
         if slides and dot(way, way) == 0.0 and dot(dv, dv) == 0.0 and dot(v, v) == 0.0:
             # It rests: there is no way on which it could meet anything but what comes.
             state[extra.kept, j], state[extra.added, j] = np.float32(0.0), np.float32(0.0)
@@ -253,15 +253,15 @@ def _carry(course, state, serial, j, i, step, newborn, floor, mask, scr, m, work
             state[rows.WX + k, j] = state[rows.PX + k, j] - state[rows.VX + k, j] * whole
 
 
-@kernel(NOTHING, COURSE, F2, U1, INT, INT, INT, BOOL, F2, lean=True, cost=12.0)
-def touch(course, state, serial, start, n, step, newborn, scr):
+@kernel(NOTHING, PROGRAM, F2, U1, INT, INT, INT, BOOL, F2, lean=True, cost=12.0)
+def touch(program, state, serial, start, n, step, newborn, scr):
     """Let a block that was carried over a step meet what is in its way.
 
     The rows P0 and V0 of the scratch memory have places and velocities before the step; they are left with those at
     the beginning of the last stretch of the way, ``PIECE`` with its seconds, ``GONE`` 1 for those whose death is
     written down.
     """
-    world, extra = course.world, course.extra_rows
+    world, extra = program.world, program.extra_rows
     kept, added, angle = state[extra.kept], state[extra.added], state[rows.ANGLE]
     stuck = state[extra.stuck].view(np.int32)
     for i in range(n):
@@ -294,7 +294,7 @@ def touch(course, state, serial, start, n, step, newborn, scr):
     for i in range(n):
         j = start + i
         if stuck[j] != 0:
-            carry_along(course, state, j, i, scr, m, turn, work[3])
+            carry_along(program, state, j, i, scr, m, turn, work[3])
             continue
         mask = np.uint64(0)
         found = np.uint64(0)
@@ -307,7 +307,7 @@ def touch(course, state, serial, start, n, step, newborn, scr):
             mask = candidates(world, state, scr, i, j, found, margin, newborn, work, stack)
         if near[i] == np.float32(0.0) and mask == np.uint64(0):
             continue
-        _carry(course, state, serial, j, i, step, newborn, near[i] != np.float32(0.0), mask, scr, m, work, turn, stack)
+        _carry(program, state, serial, j, i, step, newborn, near[i] != np.float32(0.0), mask, scr, m, work, turn, stack)
 
 
 call_touch = touch.call

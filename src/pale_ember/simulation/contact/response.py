@@ -23,7 +23,7 @@ def dot(a, b):
 
 
 @lean_helper
-def turn_with(course, state, j, size, spin, lost, out, along):
+def turn_with(program, state, j, size, spin, lost, out, along):
     """Let a hit, or sliding, turn a ball's spin towards rolling along the surface, as far as friction goes.
 
     Parameters
@@ -42,11 +42,11 @@ def turn_with(course, state, j, size, spin, lost, out, along):
     z = out[0] * along[1] - out[1] * along[0]
     fast = min(np.sqrt(x * x + y * y + z * z) / radius, FASTEST_TURN)
     roll = fast if 0.35 * x + 0.2 * y + 0.91 * z >= 0.0 else -fast
-    kept, added = np.float64(state[course.extra_rows.kept, j]), np.float64(state[course.extra_rows.added, j])
+    kept, added = np.float64(state[program.extra_rows.kept, j]), np.float64(state[program.extra_rows.added, j])
     gap, most = abs(roll - kept * spin - added), PER_IMPULSE * lost / radius
     share = 1.0 if gap <= most else most / gap
-    state[course.extra_rows.kept, j] = kept * (1.0 - share)
-    state[course.extra_rows.added, j] = added + (roll - added) * share
+    state[program.extra_rows.kept, j] = kept * (1.0 - share)
+    state[program.extra_rows.added, j] = added + (roll - added) * share
 
 
 @lean_helper

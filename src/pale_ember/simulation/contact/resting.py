@@ -19,10 +19,10 @@ def is_told(a, b):
 
 
 @lean_helper
-def carry_along(course, state, j, i, scr, m, turn, centre):
+def carry_along(program, state, j, i, scr, m, turn, centre):
     """Carry a particle that sticks along with what it sticks to."""
-    world, rate = course.world, course.clock.rate
-    prop = state[course.extra_rows.stuck].view(np.int32)[j] - 1
+    world, rate = program.world, program.clock.rate
+    prop = state[program.extra_rows.stuck].view(np.int32)[j] - 1
     p = m[P]
     for axis in range(3):
         p[axis] = scr[scratch.P0X + axis, i]

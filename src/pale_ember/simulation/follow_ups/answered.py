@@ -10,7 +10,7 @@ from numba import uint32, uint64
 
 from ...effect.kinds import FollowAim
 from ..kernels.compiling import kernel, lean_helper
-from ..layout import payload, recording
+from ..layout import payload_columns, recording
 from ..layout.signatures import BIRTHS, BOOL, CLOCK, D1, F2, I1, INT, L1, L2, NOTHING, NUMBER, REAL, U1, U8
 from ..values.dice import mix
 from ..values.sampling import one_draw
@@ -186,17 +186,17 @@ def list_births(what, order, n, clocks, starts, listed, births):
 
 
 @kernel(NOTHING, F2, L1, INT, INT, BOOL, F2, entry=True, lean=True)
-def give(what, order, n, aim, carries, given):
-    """Fill the rows of ``given``, as :mod:`.given` numbers them, from the answered events; ``aim`` is a place in ``FollowAim``."""
+def give(what, order, n, aim, carries, payload):
+    """Fill the rows of ``payload``, as :mod:`.payload` numbers them, from the answered events; ``aim`` is a place in ``FollowAim``."""
     for i in range(n):
-        row, out = what[order[i]], given[i]
+        row, out = what[order[i]], payload[i]
         x, y, z = np.float64(row[recording.VELOCITY]), np.float64(row[recording.VELOCITY + 1]), np.float64(row[recording.VELOCITY + 2])
         u, v, t = np.float64(row[recording.NORMAL]), np.float64(row[recording.NORMAL + 1]), np.float64(row[recording.NORMAL + 2])
         for k in range(3):
-            out[payload.PLACE + k] = row[recording.PLACE + k]
-            out[payload.VELOCITY + k] = row[recording.VELOCITY + k] if carries else np.float32(0.0)
+            out[payload_columns.PLACE + k] = row[recording.PLACE + k]
+            out[payload_columns.VELOCITY + k] = row[recording.VELOCITY + k] if carries else np.float32(0.0)
         for k in range(4):
-            out[payload.COLOR + k] = np.float32(1.0)
+            out[payload_columns.COLOR + k] = np.float32(1.0)
         # What is told without a surface has no normal.
         aimed = aim != _OWN
         if aim == _SURFACE:
@@ -209,6 +209,6 @@ def give(what, order, n, aim, carries, given):
             z -= 2.0 * into * t
         far = np.sqrt(x * x + y * y + z * z)
         if aimed and far > 1e-9:
-            out[payload.AXIS], out[payload.AXIS + 1], out[payload.AXIS + 2] = x / far, y / far, z / far
+            out[payload_columns.AXIS], out[payload_columns.AXIS + 1], out[payload_columns.AXIS + 2] = x / far, y / far, z / far
         else:
-            out[payload.AXIS], out[payload.AXIS + 1], out[payload.AXIS + 2] = np.float32(0.0), np.float32(0.0), np.float32(0.0)
+            out[payload_columns.AXIS], out[payload_columns.AXIS + 1], out[payload_columns.AXIS + 2] = np.float32(0.0), np.float32(0.0), np.float32(0.0)

@@ -15,7 +15,7 @@ from ...effect.values import Fixed, Value
 from ..births.schedule import Schedule
 from ..births.sources import source_key, starts_of
 from ..kernels.compiling import helper, kernel
-from ..layout import dependence, payload, recording, slots
+from ..layout import dependence, payload_columns, recording, slots
 from ..layout.program import Births
 from ..layout.signatures import BOOL, D1, F2, NOTHING, REAL, TABLES, TRACK, U1
 from ..motion.path import channel, piece_at
@@ -47,7 +47,7 @@ AT_END = 1 << 31
 _LOOKED_EACH, _MOST_LOOKED = 8, 200_000
 
 
-class Answer(NamedTuple):
+class FollowUpTally(NamedTuple):
     """What became of a parent's events in some steps: how many there were, too slow, left to chance, outside the window;
     of the births how many, and how many the limit refused; and how many seconds the steps took."""
 
@@ -118,25 +118,25 @@ class FollowUp:
         """Return the births of steps ``first`` to ``stop``, in order; in each step no more than a cap are listed."""
         chosen, _, who = self._chosen(first, stop, cap)
         n, total = len(chosen.order), int(chosen.each_step.sum())
-        given = np.empty((n, payload.COLUMNS), np.float32)
+        payload = np.empty((n, payload_columns.COLUMNS), np.float32)
         carries = [(name, value) for name, value in (("carry", self.origin.carry), ("launch.carry", self._launch_carry)) if value != Fixed(0.0)]
         aim = tuple(FollowAim).index(self.origin.aim)
-        give(chosen.what, chosen.order, n, aim, bool(carries), given)
+        give(chosen.what, chosen.order, n, aim, bool(carries), payload)
         if self.origin.take_color or self.origin.take_size:
             looks = self.parent.looks(chosen.what[chosen.order], who[chosen.order])
             if self.origin.take_color:
-                given[:, payload.COLOR : payload.COLOR + 3] = looks[:, :3]
+                payload[:, payload_columns.COLOR : payload_columns.COLOR + 3] = looks[:, :3]
             if self.origin.take_size:
-                given[:, payload.SIZE] = looks[:, 3]
+                payload[:, payload_columns.SIZE] = looks[:, 3]
         births = Births(
             np.empty(total, np.float32), np.empty(total), np.empty(total, np.uint32),
-            np.concatenate([[0], np.cumsum(chosen.each_step)]), chosen.rest, given, np.empty(total, np.int32),
+            np.concatenate([[0], np.cumsum(chosen.each_step)]), chosen.rest, payload, np.empty(total, np.int32),
         )  # fmt: skip
         list_births(chosen.what, chosen.order, n, chosen.clock, chosen.starts, chosen.listed, births)
-        given[:, payload.PARENT :] = 0.0
+        payload[:, payload_columns.PARENT :] = 0.0
         if self.joins:
-            given[:, payload.PARENT] = who[chosen.order, recording.NUMBER].astype(np.uint32).view(np.float32)
-            given[:, payload.WALKED] = chosen.what[chosen.order, recording.WALKED] if self.kind == recording.FLIGHT else 0.0
+            payload[:, payload_columns.PARENT] = who[chosen.order, recording.NUMBER].astype(np.uint32).view(np.float32)
+            payload[:, payload_columns.WALKED] = chosen.what[chosen.order, recording.WALKED] if self.kind == recording.FLIGHT else 0.0
         if self._schedule.in_row:
             births = births._replace(row=_rows(chosen, births.of))
         if not carries:
@@ -144,13 +144,13 @@ class FollowUp:
         carried = sum(valued(value, births.clock, draw(self._keys[name], births.number)) for name, value in carries)
         return births._replace(carried=np.asarray(carried, np.float32))
 
-    def answer(self, first: int, stop: int) -> Answer:
+    def answer(self, first: int, stop: int) -> FollowUpTally:
         """Return what becomes of the parent's events in some steps, without listing the births."""
         chosen, told, _ = self._chosen(first, stop, self.origin.limit)
         born, wanted = int(chosen.listed.sum()), int(chosen.many.sum())
         return told._replace(births=born, limited=wanted - born, seconds=(stop - first) / self.rate)
 
-    def _chosen(self, first: int, stop: int, cap: int) -> tuple[_Chosen, Answer, Ints]:
+    def _chosen(self, first: int, stop: int, cap: int) -> tuple[_Chosen, FollowUpTally, Ints]:
         """Return which of the parent's events are answered, what became of the others, and who they were."""
         what, who = self.parent.events(first, stop, self.kind)
         if self.kind == recording.FLIGHT:
@@ -174,7 +174,7 @@ class FollowUp:
             origin.limit, cap, self._looked, first, many, listed, each_step, rest,
         )  # fmt: skip
         became = np.bincount(verdict, minlength=4)
-        told = Answer(whole, int(became[SLOW]), int(became[CHANCE]), int(became[OUTSIDE]), 0, 0)
+        told = FollowUpTally(whole, int(became[SLOW]), int(became[CHANCE]), int(became[OUTSIDE]), 0, 0)
         return _Chosen(what, order, clock, starts, many, listed, each_step, rest), told, who
 
     def _in_flight(self, what: NDArray[np.float32], who: Ints) -> tuple[NDArray[np.float32], Ints]:

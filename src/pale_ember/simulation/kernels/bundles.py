@@ -2,7 +2,7 @@
 
 A kernel that took a bundle of sixty arrays by value would take five hundred arguments, and hand them to whatever it
 calls; compiling that takes most of a minute, and each call copies them. So a bundle is laid down once as a row of
-64-bit words, and a kernel takes the address of the row. To kernels it looks as it does to Python: ``course.clock.rate``.
+64-bit words, and a kernel takes the address of the row. To kernels it looks as it does to Python: ``program.clock.rate``.
 
 A number is one word, a bundle inside another the address of its own row, an array the address of its data and its shape.
 What the words say stays as it is while a kernel runs; the arrays' contents may change.

@@ -13,10 +13,10 @@ from ...effect.effect import Effect, Layer
 from ...effect.kinds import (
     Across,
     Blend,
-    Draw,
+    DrawnAs,
+    EmitterShape,
     Facing,
     Join,
-    Kind,
     Lay,
     LayFrom,
     OnHit,
@@ -72,7 +72,7 @@ def _followed(effect: Effect, layer: Layer) -> Key:
 
 def joins_parents(layer: Layer) -> bool:
     """Return whether a layer's particles are joined to a ribbon for each of their parents."""
-    return bool(layer.origin.parent) and layer.look.draw == Draw.RIBBON and layer.look.ribbon.join == Join.PARENT
+    return bool(layer.origin.parent) and layer.look.draw == DrawnAs.RIBBON and layer.look.ribbon.join == Join.PARENT
 
 
 def needs_row(layer: Layer) -> bool:
@@ -82,13 +82,13 @@ def needs_row(layer: Layer) -> bool:
 
 def is_in_row(birthplace: Birthplace) -> bool:
     """Return whether births go along the birthplace in order."""
-    return birthplace.in_row and birthplace.kind in (Kind.LINE, Kind.BOW)
+    return birthplace.in_row and birthplace.kind in (EmitterShape.LINE, EmitterShape.BOW)
 
 
 def needs_laid(layer: Layer) -> bool:
     """Return whether a layer's particles know how long their ribbon was as they were laid down."""
     ribbon = layer.look.ribbon
-    return layer.look.draw == Draw.RIBBON and ribbon.lay == Lay.REPEAT and ribbon.lay_from == LayFrom.TAIL
+    return layer.look.draw == DrawnAs.RIBBON and ribbon.lay == Lay.REPEAT and ribbon.lay_from == LayFrom.TAIL
 
 
 def takes(layer: Layer) -> bool:
@@ -153,20 +153,20 @@ def motion(effect: Effect, layer: Layer) -> Key:
 def needs_way(layer: Layer) -> bool:
     """Return whether a layer is drawn along its particles' way."""
     look = layer.look
-    if look.draw == Draw.SPRITE:
+    if look.draw == DrawnAs.SPRITE:
         return look.facing in (Facing.STREAK, Facing.TRAVEL)
-    return look.draw == Draw.MESH and look.mesh.stand == Stand.TRAVEL
+    return look.draw == DrawnAs.MESH and look.mesh.stand == Stand.TRAVEL
 
 
 def is_swept(birthplace: Birthplace, look: Look) -> bool:
     """Return whether a layer's particles are born in the middle of its line: the band goes from end to end by itself."""
-    return birthplace.kind == Kind.LINE and look.draw == Draw.RIBBON and look.ribbon.across == Across.LINE
+    return birthplace.kind == EmitterShape.LINE and look.draw == DrawnAs.RIBBON and look.ribbon.across == Across.LINE
 
 
 def _anchors(effect: Effect, layer: Layer) -> Key:
     """Return what the ends of a layer's bow stand on, as far as it tells where."""
     place = layer.birthplace
-    if place.kind != Kind.BOW or layer.origin.parent:
+    if place.kind != EmitterShape.BOW or layer.origin.parent:
         return ()
     found: list[object] = []
     for on in (place.start_on, place.end_on):
@@ -198,9 +198,9 @@ def appearance(effect: Effect, layer: Layer) -> Key:
 def _drawn(layer: Layer) -> Key:
     """Return what the instances of a layer depend on by what its particles are drawn as."""
     look = layer.look
-    if look.draw == Draw.SPRITE:
+    if look.draw == DrawnAs.SPRITE:
         return (look.draw, look.facing, look.streak if look.facing == Facing.STREAK else None)
-    if look.draw == Draw.RIBBON:
+    if look.draw == DrawnAs.RIBBON:
         across = look.ribbon.across
         lies = across if across in (Across.AXIS, Across.LINE) else None
         return (look.draw, lies, layer.birthplace.extents[0] if across == Across.LINE else None)
@@ -220,7 +220,7 @@ def _birthplace(layer: Layer) -> Iterator[object]:
     place = layer.birthplace
     aims = layer.launch.speed != NOTHING
     for name in _counting(place):
-        if name == "extents" and place.kind == Kind.LINE:
+        if name == "extents" and place.kind == EmitterShape.LINE:
             yield None if is_swept(layer.birthplace, layer.look) else place.extents[0]
         elif name in ("in_row", "glitter") and is_swept(layer.birthplace, layer.look):
             # In the middle there is only one place.

@@ -23,7 +23,7 @@ from ..kernels.arrays import (
 )
 from ..kernels.bundles import bundled
 from ..kernels.compiling import Calls
-from .payload import VELOCITY
+from .payload_columns import VELOCITY
 from .rows import ExtraRows
 
 # A pose: centre (3), rotation to the world (9, row by row), stretch of its lengths.
@@ -146,14 +146,14 @@ class Surroundings(NamedTuple):
 
 
 @bundled
-class Drawn(NamedTuple):
-    """What a layer's particles are drawn as: places in ``Draw``, ``Across`` and ``Stand``; the key of the dice that choose
+class DrawingCodes(NamedTuple):
+    """What a layer's particles are drawn as: places in ``DrawnAs``, ``Across`` and ``Stand``; the key of the dice that choose
     their parts and, tumbling, their axes."""
 
     draw: int
     across: int
     stand: int
-    lots: int
+    random_values: int
 
 
 @bundled
@@ -250,7 +250,7 @@ class Log(NamedTuple):
 
 
 @bundled
-class Course(NamedTuple):
+class LayerProgram(NamedTuple):
     """All that a layer's motion depends on, as the kernels take it.
 
     ``follow`` tells whether particles move with the layer. The last ones but the addresses are memory to reuse:
@@ -272,7 +272,7 @@ class Course(NamedTuple):
     world: World
     log: Log
     calls: Calls
-    drawn: Drawn
+    drawn: DrawingCodes
 
 
 @bundled
@@ -281,8 +281,8 @@ class Births(NamedTuple):
 
     ``left`` (n,) s of its step that each lives, ``clock`` (n,) of the window, ``number`` (n,) uint32; those of step i
     of the stretch are ``first[i]`` to ``first[i + 1]``. ``rest`` (steps,) counts those behind them in a step that no
-    cap could hold, since time 0. Of a follow-up ``given`` (events, columns) is what is given at each event, as
-    :mod:`.given` numbers it, ``of`` (n,) the row of each birth's, and ``carried`` (n,) how much of the velocity there each
+    cap could hold, since time 0. Of a follow-up ``payload`` (events, columns) is what is given at each event, as
+    :mod:`.payload` numbers it, ``of`` (n,) the row of each birth's, and ``carried`` (n,) how much of the velocity there each
     has, if they have any; of others these have no rows. ``row`` (n,) is the place of each in its row, 0…1, where the
     layer's are born in one.
     """
@@ -292,14 +292,14 @@ class Births(NamedTuple):
     number: UInt32x1D
     first: Int64x1D
     rest: Int64x1D
-    given: Float32x2D = np.zeros((0, 0), np.float32)
+    payload: Float32x2D = np.zeros((0, 0), np.float32)
     of: Int32x1D = np.zeros(0, np.int32)
     carried: Float32x1D = np.zeros(0, np.float32)
     row: Float32x1D = np.zeros(0, np.float32)
 
-    def given_each(self) -> NDArray[np.float32]:
+    def payload_each(self) -> NDArray[np.float32]:
         """Return what each birth is given, (n, columns)."""
-        found = self.given[self.of]
+        found = self.payload[self.of]
         if len(self.carried):
             found[:, VELOCITY : VELOCITY + 3] *= self.carried[:, None]
         return found

@@ -10,7 +10,7 @@ import numpy as np
 from ..kernels.compiling import kernel, lean_helper
 from . import rows, scratch
 from .program import Log
-from .signatures import COURSE, F2, INT, NOTHING, U1
+from .signatures import F2, INT, NOTHING, PROGRAM, U1
 
 # Kinds, and the bits that ask for them.
 BIRTH, HIT, DEATH, FLIGHT = 1, 2, 4, 8
@@ -34,9 +34,9 @@ def new_log(wants: int, room: int) -> Log:
 
 
 @lean_helper
-def note(course, state, j, number, kind, index, step, left, place, normal, velocity, age):
+def note(program, state, j, number, kind, index, step, left, place, normal, velocity, age):
     """Write an event down, if it is wanted and there is room; return its row, -1 if it isn't written."""
-    log = course.log
+    log = program.log
     at = log.used[0]
     if log.wants & kind == 0 or at >= log.what.shape[0]:
         return -1
@@ -49,7 +49,7 @@ def note(course, state, j, number, kind, index, step, left, place, normal, veloc
         row[VELOCITY + i] = velocity[i]
     row[AGE] = age
     row[CLOCK] = state[rows.CLOCK, j]
-    taken = course.extra_rows.taken
+    taken = program.extra_rows.taken
     for i in range(4):
         row[TAKEN + i] = state[taken + i, j] if taken >= 0 else np.float32(1.0)
     who[STEP], who[KIND], who[NUMBER], who[INDEX] = step, kind, number, index
@@ -57,28 +57,28 @@ def note(course, state, j, number, kind, index, step, left, place, normal, veloc
 
 
 @lean_helper
-def fly(course, state, j, number, step, left, span, begin, end, velocity, age, none):
+def fly(program, state, j, number, step, left, span, begin, end, velocity, age, none):
     """Write a stretch of flight down, and count how far and how long the particle has flown."""
-    extra = course.extra_rows
+    extra = program.extra_rows
     if extra.flown < 0:
         return
     x, y, z = end[0] - begin[0], end[1] - begin[1], end[2] - begin[2]
     flown, walked = state[extra.flown, j], state[extra.walked, j]
     state[extra.flown, j] = flown + span
     state[extra.walked, j] = walked + np.sqrt(x * x + y * y + z * z)
-    at = note(course, state, j, number, FLIGHT, 0, step, left, end, none, velocity, age)
+    at = note(program, state, j, number, FLIGHT, 0, step, left, end, none, velocity, age)
     if at >= 0:
-        row = course.log.what[at]
+        row = program.log.what[at]
         for i in range(3):
             row[BEGAN + i] = begin[i]
         row[FLOWN], row[WALKED] = flown, walked
         row[FLOWN_TO], row[WALKED_TO] = state[extra.flown, j], state[extra.walked, j]
 
 
-@kernel(NOTHING, COURSE, F2, U1, INT, INT, INT, F2, lean=True, cost=0.7)
-def record(course, state, serial, start, n, step, scr):
+@kernel(NOTHING, PROGRAM, F2, U1, INT, INT, INT, F2, lean=True, cost=0.7)
+def record(program, state, serial, start, n, step, scr):
     """Write down the deaths of a block in a step, and how it flew; the P rows say where the last stretch began."""
-    wants = course.log.wants
+    wants = program.log.wants
     spare = scr[scratch.WORK].view(np.float64)
     begin, end, velocity, none = spare[:3], spare[3:6], spare[6:9], spare[9:12]
     for axis in range(3):
@@ -101,9 +101,9 @@ def record(course, state, serial, start, n, step, scr):
             velocity[axis] = v0 + (v1 - v0) * share
         age = min(np.float64(scr[scratch.END, i]), 1.0)
         if wants & FLIGHT:
-            fly(course, state, j, serial[j], step, left, span - left, begin, end, velocity, age, none)
+            fly(program, state, j, serial[j], step, left, span - left, begin, end, velocity, age, none)
         if dies:
-            note(course, state, j, serial[j], DEATH, 0, step, left, end, none, velocity, 1.0)
+            note(program, state, j, serial[j], DEATH, 0, step, left, end, none, velocity, 1.0)
 
 
 call_record = record.call

@@ -6,7 +6,7 @@ from numba import types
 
 from ..kernels.bundles import bundle_type
 from ..kernels.compiling import Calls
-from .program import Births, Clock, Course, Drawn, Log, Shape, Surroundings, Tables, Track, Weather, World
+from .program import Births, Clock, DrawingCodes, LayerProgram, Log, Shape, Surroundings, Tables, Track, Weather, World
 from .rows import ExtraRows
 
 F1 = types.float32[::1]
@@ -34,6 +34,6 @@ D4 = types.float64[:, :, :, ::1]
 EXTRA_ROWS = bundle_type(ExtraRows)
 WORLD = bundle_type(World)
 LOG = bundle_type(Log)
-DRAWN = bundle_type(Drawn)
-COURSE = bundle_type(Course)
+DRAWN = bundle_type(DrawingCodes)
+PROGRAM = bundle_type(LayerProgram)
 BIRTHS = bundle_type(Births)

@@ -19,7 +19,7 @@ STRETCH_X, STRETCH_Y, STRETCH_Z, RIM = range(44, 48)
 COUNT = 48
 
 # Forms of a slot: level, spread, one of several numbers, then curve and band along life, along clock, along speed.
-LEVEL, SPREAD, ONE_OF, LIFE_CURVE, LIFE_BAND, CLOCK_CURVE, CLOCK_BAND, SPEED_CURVE, SPEED_BAND = range(9)
+CONSTANT, SPREAD, ONE_OF, LIFE_CURVE, LIFE_BAND, CLOCK_CURVE, CLOCK_BAND, SPEED_CURVE, SPEED_BAND = range(9)
 
 
 class Slot(NamedTuple):

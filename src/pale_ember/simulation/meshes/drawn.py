@@ -12,7 +12,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from ...effect.errors import EffectError
-from ...effect.kinds import Draw
+from ...effect.kinds import DrawnAs
 from ...effect.look import Look
 from ...effect.source import SHIPPED_MESHES
 from .reading import read_scene, shown_name, stamp_of
@@ -26,17 +26,17 @@ _AROUND = 48
 _PIECES = 6
 
 
-class BodyPart(NamedTuple):
+class DrawnMeshPart(NamedTuple):
     """One part of a mesh: ``vertices`` (n, 8) float32, place, normal and texture coordinates; ``faces`` (m, 3) int32."""
 
     vertices: NDArray[np.float32]
     faces: NDArray[np.int32]
 
 
-Body = tuple[BodyPart, ...]
+DrawnMesh = tuple[DrawnMeshPart, ...]
 
 
-def body_of(mesh: str) -> Body:
+def body_of(mesh: str) -> DrawnMesh:
     """Return a mesh's parts.
 
     Shipped ones are 1 m wide and high; a file is made as large as makes the longest side of its largest part 1 m. Several
@@ -66,9 +66,9 @@ def is_known(mesh: str) -> bool:
     return mesh in SHIPPED_MESHES or mesh in _read
 
 
-def body_of_look(look: Look) -> tuple[Body, EffectError | None]:
+def body_of_look(look: Look) -> tuple[DrawnMesh, EffectError | None]:
     """Return the mesh that a look draws, a ball if it can't be read, and what is wrong with it; nothing for one without."""
-    if look.draw != Draw.MESH:
+    if look.draw != DrawnAs.MESH:
         return (), None
     try:
         return body_of(look.mesh.mesh), None
@@ -77,7 +77,7 @@ def body_of_look(look: Look) -> tuple[Body, EffectError | None]:
 
 
 @functools.lru_cache(maxsize=16)
-def _from_file(path: str, changed: int, size: int) -> Body:
+def _from_file(path: str, changed: int, size: int) -> DrawnMesh:
     def parts_of(scene: Any) -> list[tuple[Floats, NDArray[np.int64], Floats | None, Floats | None]]:
         found = []
         for one in scene.dump():
@@ -168,7 +168,7 @@ def _sum_normals(order, starts, flat, unit, crease, out):  # type: ignore[no-unt
             out[order[i], 0], out[order[i], 1], out[order[i], 2] = x, y, z
 
 
-def _indexed(corners: Floats, normals: Floats, uv: Floats) -> BodyPart:
+def _indexed(corners: Floats, normals: Floats, uv: Floats) -> DrawnMeshPart:
     """Return a part whose equal corners are one vertex."""
     rows = np.concatenate([corners.reshape(-1, 3), normals.reshape(-1, 3), uv.reshape(-1, 2)], axis=1).astype(np.float32)
     rows += np.float32(0.0)
@@ -178,14 +178,14 @@ def _indexed(corners: Floats, normals: Floats, uv: Floats) -> BodyPart:
     rank = np.empty(len(first), np.int64)
     seen = np.argsort(first, kind="stable")
     rank[seen] = np.arange(len(first))
-    made = BodyPart(rows[first[seen]], rank[back.reshape(-1)].astype(np.int32).reshape(-1, 3))
+    made = DrawnMeshPart(rows[first[seen]], rank[back.reshape(-1)].astype(np.int32).reshape(-1, 3))
     for part in made:
         part.flags.writeable = False
     return made
 
 
 @functools.cache
-def shipped_body(name: str) -> Body:
+def shipped_body(name: str) -> DrawnMesh:
     """Return a shipped mesh."""
     if name in _TURNED:
         return (_turned(*_TURNED[name]()),)
@@ -201,7 +201,7 @@ def shipped_body(name: str) -> Body:
     return tuple(made(dice) for _ in range(_PIECES))
 
 
-def _turned(profile: Floats, slopes: Floats) -> BodyPart:
+def _turned(profile: Floats, slopes: Floats) -> DrawnMeshPart:
     """Return a profile of (radius, height), upwards, turned about the axis; ``slopes`` are the normals along it."""
     turn = np.linspace(0.0, 2.0 * math.pi, _AROUND + 1)
     cos, sin = np.cos(turn), -np.sin(turn)
@@ -220,7 +220,7 @@ def _turned(profile: Floats, slopes: Floats) -> BodyPart:
         b = a + _AROUND + 1
         faces += [(a, a + 1, b + 1)] if profile[row, 0] > 1e-9 else []
         faces += [(a, b + 1, b)] if profile[row + 1, 0] > 1e-9 else []
-    return BodyPart(grid.reshape(-1, 8), np.array(faces, np.int32))
+    return DrawnMeshPart(grid.reshape(-1, 8), np.array(faces, np.int32))
 
 
 def _straight(low: float, high: float) -> tuple[Floats, Floats]:
@@ -252,7 +252,7 @@ _TURNED = {
 }
 
 
-def _flat_ring() -> BodyPart:
+def _flat_ring() -> DrawnMeshPart:
     """Return a flat ring, half as wide inside as outside, that looks up; around and outward are its texture's ways."""
     turn = np.linspace(0.0, 2.0 * math.pi, _AROUND + 1)
     rows = []
@@ -264,7 +264,7 @@ def _flat_ring() -> BodyPart:
     faces = []
     for r, c in itertools.product(range(2), range(_AROUND)):
         faces += [(r * n + c, (r + 1) * n + c, (r + 1) * n + c + 1), (r * n + c, (r + 1) * n + c + 1, r * n + c + 1)]
-    return BodyPart(np.concatenate(rows), np.array(faces, np.int32))
+    return DrawnMeshPart(np.concatenate(rows), np.array(faces, np.int32))
 
 
 def _square(normal: Floats) -> Floats:
@@ -274,7 +274,7 @@ def _square(normal: Floats) -> Floats:
     return np.array([0.5 * (normal + i * first + j * second) for i, j in ((-1, -1), (1, -1), (1, 1), (-1, 1))])
 
 
-def _flat(polygons: list[Floats]) -> BodyPart:
+def _flat(polygons: list[Floats]) -> DrawnMeshPart:
     """Return a body of flat convex faces, each with the whole picture on it."""
     vertices: list[Floats] = []
     faces = []
@@ -288,7 +288,7 @@ def _flat(polygons: list[Floats]) -> BodyPart:
         first = sum(len(one) for one in vertices)
         vertices.append(np.concatenate([corners, np.repeat(normal[None], len(corners), axis=0), uv], axis=1))
         faces += [(first, first + i, first + i + 1) for i in range(1, len(corners) - 1)]
-    return BodyPart(np.concatenate(vertices).astype(np.float32), np.array(faces, np.int32))
+    return DrawnMeshPart(np.concatenate(vertices).astype(np.float32), np.array(faces, np.int32))
 
 
 def _cut(planes: Floats) -> list[Floats]:
@@ -323,7 +323,7 @@ def _scaled(polygons: list[Floats]) -> list[Floats]:
     return [(one - (low + high) / 2.0) / float((high - low).max()) for one in polygons]
 
 
-def _rock(dice: np.random.Generator) -> BodyPart:
+def _rock(dice: np.random.Generator) -> DrawnMeshPart:
     """Return a broken stone: a body cut by planes all around."""
     ways = dice.normal(size=(16, 3))
     ways /= np.linalg.norm(ways, axis=1, keepdims=True)
@@ -332,7 +332,7 @@ def _rock(dice: np.random.Generator) -> BodyPart:
     return _flat(_scaled(_cut(np.concatenate([planes, box]))))
 
 
-def _shard(dice: np.random.Generator) -> BodyPart:
+def _shard(dice: np.random.Generator) -> DrawnMeshPart:
     """Return a splinter: a thin plate, cut by a few planes across it and bevelled."""
     count = int(dice.integers(4, 6))
     turn = np.sort(dice.uniform(0.0, 2.0 * math.pi, count) * 0.35 + np.arange(count) * 2.0 * math.pi / count)

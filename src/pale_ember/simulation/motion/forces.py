@@ -16,7 +16,7 @@ import numpy as np
 from ..kernels.compiling import inlined, kernel
 from ..layout import scratch, slots
 from ..layout.signatures import AROUND, CALLS, F2, I1, INT, NOTHING, TABLES, U1
-from ..values.sampling import call_values, one_draw, present
+from ..values.sampling import call_values, is_nonzero, one_draw
 
 
 @inlined
@@ -28,9 +28,9 @@ def axis_of(form, slot):
 @inlined
 def is_pushed(form, ends):
     """Return whether acceleration differs from particle to particle or from axis to axis."""
-    thrusts = present(form, ends, slots.THRUST_X) or present(form, ends, slots.THRUST_Y) or present(form, ends, slots.THRUST_Z)
-    centres = present(form, ends, slots.PULL) or present(form, ends, slots.SWIRL)
-    return form[slots.GRAVITY] != slots.LEVEL or thrusts or centres or present(form, ends, slots.TURBULENCE)
+    thrusts = is_nonzero(form, ends, slots.THRUST_X) or is_nonzero(form, ends, slots.THRUST_Y) or is_nonzero(form, ends, slots.THRUST_Z)
+    centres = is_nonzero(form, ends, slots.PULL) or is_nonzero(form, ends, slots.SWIRL)
+    return form[slots.GRAVITY] != slots.CONSTANT or thrusts or centres or is_nonzero(form, ends, slots.TURBULENCE)
 
 
 @inlined
@@ -88,7 +88,7 @@ def drag_and_wind(scr, around, tables, form, ends, serial, start, n, calls):
         calls.values, scr, scratch.VALUE, axis_of(form, slots.DRAG), tables, form, ends, slots.DRAG, serial, start, n, stretch
     )
     relaxations(value, scr[scratch.SPAN], scr[scratch.E0], scr[scratch.E1], scr[scratch.E2], n)
-    if present(form, ends, slots.WIND):
+    if is_nonzero(form, ends, slots.WIND):
         ax, ay, az, taken = scr[scratch.AX], scr[scratch.AY], scr[scratch.AZ], scr[scratch.T0]
         call_values(
             calls.values, scr, scratch.T0, axis_of(form, slots.WIND), tables, form, ends, slots.WIND, serial, start, n, stretch
@@ -122,7 +122,7 @@ def about_centre(scr, around, tables, form, ends, serial, start, n, calls):
     mx, my, mz = scr[scratch.MX], scr[scratch.MY], scr[scratch.MZ]
     cx, cy, cz = around.centre[0], around.centre[1], around.centre[2]
     tiny, stretch = np.float32(1e-6), around.stretch[0]
-    if present(form, ends, slots.PULL):
+    if is_nonzero(form, ends, slots.PULL):
         call_values(
             calls.values, scr, scratch.VALUE, axis_of(form, slots.PULL), tables, form, ends, slots.PULL, serial, start, n, stretch
         )
@@ -132,7 +132,7 @@ def about_centre(scr, around, tables, form, ends, serial, start, n, calls):
             ax[i] -= x * share
             ay[i] -= y * share
             az[i] -= z * share
-    if present(form, ends, slots.SWIRL):
+    if is_nonzero(form, ends, slots.SWIRL):
         call_values(
             calls.values, scr, scratch.VALUE, axis_of(form, slots.SWIRL), tables, form, ends, slots.SWIRL, serial, start, n, stretch
         )

@@ -13,7 +13,7 @@ from ...effect.path import path_pieces
 from ...effect.rotations import matrix_of
 from ...effect.source import PathKey, Triple
 from ..kernels.compiling import helper, kernel, lean_helper
-from ..layout.payload import AXIS, PLACE
+from ..layout.payload_columns import AXIS, PLACE
 from ..layout.program import CENTRE, POSE, ROTATION, STRETCH, Track
 from ..layout.signatures import D1, NOTHING, REAL, TRACK
 

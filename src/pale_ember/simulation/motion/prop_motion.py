@@ -6,7 +6,7 @@ import numpy as np
 
 from ..kernels.compiling import helper, kernel, lean_helper
 from ..layout.program import CENTRE, POSE, ROTATION, STRETCH
-from ..layout.signatures import COURSE, INT, NOTHING
+from ..layout.signatures import INT, NOTHING, PROGRAM
 from .prop_axes import place_prop
 
 
@@ -31,10 +31,10 @@ def surface_motion(world, prop, rate, share, at, velocity, acceleration, turn, c
     acceleration[2] = wx * ty - wy * tx + 2.0 * growth * tz
 
 
-@kernel(NOTHING, COURSE, INT, entry=True)
-def stand_props(course, step):
+@kernel(NOTHING, PROGRAM, INT, entry=True)
+def stand_props(program, step):
     """Put moving props where they are at the beginning and the end of a step."""
-    world = course.world
+    world = program.world
     row = step - world.since[0]
     for k in range(world.movers.shape[0]):
         prop = world.movers[k]

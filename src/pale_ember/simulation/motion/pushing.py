@@ -7,7 +7,7 @@ import numpy as np
 from ..kernels.compiling import helper, kernel
 from ..layout import rows, scratch, slots
 from ..layout.signatures import AROUND, BOOL, CALLS, F2, I1, INT, NOTHING, TABLES, U1
-from ..values.sampling import call_values, level, piece, present
+from ..values.sampling import call_values, is_nonzero, level, piece
 from .forces import axis_of, call_centre
 from .turbulence import call_stir
 
@@ -47,8 +47,8 @@ def push(scr, state, serial, start, n, tables, form, ends, around, calls):
     """Fill the rows of acceleration, drift and pace of a block, as they are in the middle of the step."""
     zero, stretch = np.float32(0.0), around.stretch[0]
     ax, ay, az = scr[scratch.AX], scr[scratch.AY], scr[scratch.AZ]
-    drifts = present(form, ends, slots.DRIFT_X) or present(form, ends, slots.DRIFT_Y) or present(form, ends, slots.DRIFT_Z)
-    paced = form[slots.PACE] != slots.LEVEL or ends[slots.PACE, 0] != np.float32(1.0)
+    drifts = is_nonzero(form, ends, slots.DRIFT_X) or is_nonzero(form, ends, slots.DRIFT_Y) or is_nonzero(form, ends, slots.DRIFT_Z)
+    paced = form[slots.PACE] != slots.CONSTANT or ends[slots.PACE, 0] != np.float32(1.0)
     if paced:
         axis = axis_of(form, slots.PACE)
         call_values(calls.values, scr, scratch.PACE, axis, tables, form, ends, slots.PACE, serial, start, n, stretch)
@@ -67,12 +67,12 @@ def push(scr, state, serial, start, n, tables, form, ends, around, calls):
                 for k in range(3):
                     level(scr[scratch.DX + k], zero, n)
             slot = first + axis
-            if present(form, ends, slot):
+            if is_nonzero(form, ends, slot):
                 at = axis_of(form, slot)
                 call_values(calls.values, scr, scratch.VALUE, at, tables, form, ends, slot, serial, start, n, stretch)
                 _along(scr, row, scr[scratch.VALUE], n, around, axis)
-    centres = present(form, ends, slots.PULL) or present(form, ends, slots.SWIRL)
-    stirs = present(form, ends, slots.TURBULENCE)
+    centres = is_nonzero(form, ends, slots.PULL) or is_nonzero(form, ends, slots.SWIRL)
+    stirs = is_nonzero(form, ends, slots.TURBULENCE)
     if centres or stirs:
         _to_middle(scr, state, start, n, drifts, paced)
     if centres:

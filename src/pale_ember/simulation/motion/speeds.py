@@ -8,7 +8,7 @@ from ..kernels.compiling import helper, kernel
 from ..layout import rows, scratch, slots
 from ..layout.scratch import HELD
 from ..layout.signatures import AROUND, BOOL, CALLS, F2, I1, INT, NOTHING, TABLES, U1
-from ..values.sampling import call_values, piece, present, speeds
+from ..values.sampling import call_values, is_nonzero, piece, speeds
 
 
 @helper
@@ -34,7 +34,7 @@ def find_speeds(scr, state, serial, start, n, tables, form, ends, around, calls,
         speeds(scr[scratch.FAST], state, start, n, reach)
         return
     _speeds_in_the_middle(scr, state, start, n, reach)
-    limited = tables.form[slots.TOP_SPEED] != slots.LEVEL or present(form, ends, slots.TOP_SPEED)
+    limited = tables.form[slots.TOP_SPEED] != slots.CONSTANT or is_nonzero(form, ends, slots.TOP_SPEED)
     if limited and form[slots.TOP_SPEED] < slots.SPEED_CURVE:
         stretch, slot = around.stretch[0], slots.TOP_SPEED
         call_values(calls.values, scr, scratch.LIMIT, scratch.MIDDLE, tables, form, ends, slot, serial, start, n, stretch)

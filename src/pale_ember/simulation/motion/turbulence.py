@@ -16,7 +16,7 @@ from ..layout.signatures import AROUND, F1, INT, NOTHING
 from ..values.dice import mix
 
 # Makes the field's root mean square 1: gradients are counted in 512ths, and one octave of them has 0.6075 of that.
-LEVEL = np.float32(1.0 / (512.0**2 * 0.6075))
+CONSTANT = np.float32(1.0 / (512.0**2 * 0.6075))
 # Which way the first noise slides; the second goes another.
 SLIDE = (0.61, -0.37, 0.53)
 OTHER_SLIDE = (-0.53, -0.61, -0.37)
@@ -119,7 +119,7 @@ def stir(out_x, out_y, out_z, x, y, z, n, around):
     for _ in range(around.octaves):
         whole += strength * strength
         strength *= 0.5
-    level = np.float32(LEVEL / np.sqrt(whole))
+    level = np.float32(CONSTANT / np.sqrt(whole))
     gradients = np.empty((6, n), np.float32)
     for octave in range(around.octaves):
         salt = uint32(around.salt + 2 * octave)

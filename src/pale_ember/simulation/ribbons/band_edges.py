@@ -259,8 +259,8 @@ def _put_more(lay, work, first, k, lot, out, a):
         for i in range(3):
             out[a + np.uint64(lay.sides + i)] = work[first + i, k]
             out[a + np.uint64(lay.sides + 3 + i)] = work[DX + i, k]
-    if lay.lots >= 0:
-        out[a + np.uint64(lay.lots)] = lot
+    if lay.random_values >= 0:
+        out[a + np.uint64(lay.random_values)] = lot
 
 
 @kernel(INT, LAYING, F2, INT, FLOAT, F1, INT, INT, lean=True, cost=2.0)
@@ -279,7 +279,7 @@ def write(lay, work, m, lot, out, width, at):
     if at > 0:
         # A strip without area leads here from the last band.
         a += np.uint64(2) * wide
-    more = lay.more.shape[0] > 0 or lay.sides >= 0 or lay.lots >= 0
+    more = lay.more.shape[0] > 0 or lay.sides >= 0 or lay.random_values >= 0
     for k in range(m):
         less, beyond, ux, uy, uz = left[k], right[k], sx[k], sy[k], sz[k]
         whole = half[k] * corner[k] if turns else half[k]

@@ -42,7 +42,7 @@ class Laying(NamedTuple):
 
     ``fields`` (7,) are the columns of place, width, light, opacity, intensity, across, how long the ribbon was in the rows,
     -1 for what all share: ``shared`` (5,) light, opacity, intensity. ``more`` (n, 2) are columns in the rows and in the
-    vertices of whatever else goes along; ``sides`` the column of each vertex's side and way, 6, ``lots`` that of a number
+    vertices of whatever else goes along; ``sides`` the column of each vertex's side and way, 6, ``random_values`` that of a number
     that tells ribbons apart; -1 for none.
     """
 
@@ -59,7 +59,7 @@ class Laying(NamedTuple):
     shared: Float32x1D
     more: Int64x2D
     sides: int
-    lots: int
+    random_values: int
 
 
 F_PLACE, F_WIDE, F_LIGHT, F_COVER, F_STRENGTH, F_ACROSS, F_LAID = range(7)

@@ -59,7 +59,7 @@ def _lay_one(lay, calls, rows, work, who, between, n, cut, lot, out, width, at):
 
 
 @kernel(INT, LAYING, L1, F2, I1, I1, F1, F1, INT, INT, F2, U1, U2, F1, INT, entry=True)
-def lay_bands(lay, calls, rows, starts, order, cuts, lots, first, last, work, who, between, out, width):
+def lay_bands(lay, calls, rows, starts, order, cuts, random_values, first, last, work, who, between, out, width):
     """Write bands as one strip of triangles; return how many vertices it has.
 
     Parameters
@@ -85,7 +85,7 @@ def lay_bands(lay, calls, rows, starts, order, cuts, lots, first, last, work, wh
         while here < starts[k + 1]:
             n, here = gather(lay, rows, order, here, starts[k + 1], work, who)
             if n > 1:
-                at = _lay_one(lay, calls, rows, work, who, between, n, cut, lots[k], out, width, at)
+                at = _lay_one(lay, calls, rows, work, who, between, n, cut, random_values[k], out, width, at)
             cut = np.float64(0.0)
     return at
 

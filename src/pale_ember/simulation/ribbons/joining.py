@@ -9,7 +9,7 @@ from numba import uint32
 from numpy.typing import NDArray
 
 from ...effect.effect import Effect, Layer
-from ...effect.kinds import Kind, When
+from ...effect.kinds import EmitterShape, When
 from ..kernels.compiling import kernel
 from ..layout import dependence, rows
 from ..layout.program import CENTRE, POSE
@@ -106,7 +106,7 @@ def put_in_rows(ribbon, count, heads, starts, order):
 
 def joined(run: LayerRun, effect: Effect, layer: Layer) -> Joined:
     """Return the ribbons of a layer's run at its moment; they share no memory with it."""
-    n, extra = run.alive, run.course.extra_rows
+    n, extra = run.alive, run.program.extra_rows
     owners = run.state[extra.owner, :n].view(np.uint32) if extra.owner >= 0 else np.zeros(0, np.uint32)
     places = run.state[extra.row, :n] if extra.row >= 0 else np.zeros(0, np.float32)
     parents = _living(run, layer)
@@ -162,7 +162,7 @@ def _has_own_head(run: LayerRun, layer: Layer) -> bool:
     """Return whether a ribbon of all goes on up to where the layer bears the next one."""
     place = layer.birthplace
     swept = dependence.is_swept(place, layer.look)
-    if layer.origin.parent or not (swept or place.kind == Kind.POINT) or dependence.needs_row(layer):
+    if layer.origin.parent or not (swept or place.kind == EmitterShape.POINT) or dependence.needs_row(layer):
         return False
     schedule = run.schedule
     loop = schedule.loop_of(run.step)
@@ -177,7 +177,7 @@ def _put_on_parents(state: NDArray[np.float32], run: LayerRun, which: NDArray[np
     parent = run.parent
     assert parent is not None
     state[rows.PX : rows.PZ + 1] = parent.state[rows.PX : rows.PZ + 1, which]
-    laid, walked = run.course.extra_rows.laid, parent.course.extra_rows.walked
+    laid, walked = run.program.extra_rows.laid, parent.program.extra_rows.walked
     if laid >= 0 and walked >= 0:
         state[laid] = parent.state[walked, which]
 
@@ -185,8 +185,8 @@ def _put_on_parents(state: NDArray[np.float32], run: LayerRun, which: NDArray[np
 def _put_on_layer(state: NDArray[np.float32], run: LayerRun) -> None:
     """Put the head where the layer stands."""
     at, clock = np.empty(POSE), run.schedule.clock(run.step)
-    pose(run.course.track, clock, at)
-    here, laid = at[CENTRE : CENTRE + 3].astype(np.float32), run.course.extra_rows.laid
+    pose(run.program.track, clock, at)
+    here, laid = at[CENTRE : CENTRE + 3].astype(np.float32), run.program.extra_rows.laid
     if laid >= 0:
         state[laid, 0] += np.float32(np.linalg.norm(state[rows.PX : rows.PZ + 1, 0].astype(np.float64) - here))
     state[rows.PX : rows.PZ + 1, 0] = here

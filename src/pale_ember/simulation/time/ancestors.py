@@ -8,13 +8,13 @@ from ...effect.chains import forebears
 from ...effect.effect import Effect, Layer
 from ..births.schedule import Birth
 from ..follow_ups.schedule import FollowUp, asked_by, wants_of
-from ..layout import payload
+from ..layout import payload_columns
 from .layer_run import LayerRun
 from .snapshots import Budget
 
 # Steps that are looked through at a time; and in all, for a first birth and for many.
 STRETCH, MOST_SECONDS = 8, 20.0
-_NOTHING = (0.0,) * payload.COLOR + (1.0,) * (payload.COLUMNS - payload.COLOR)
+_NOTHING = (0.0,) * payload_columns.COLOR + (1.0,) * (payload_columns.COLUMNS - payload_columns.COLOR)
 
 
 class Forebears:
@@ -64,9 +64,9 @@ class Forebears:
     def found(self, birth: Birth) -> Birth:
         """Return a birth with what it is given of its event, by its number and step."""
         if self._follow is None:
-            return birth._replace(given=_NOTHING)
+            return birth._replace(payload=_NOTHING)
         listed = self._births(birth.step, birth.step + 1)
-        return next((one for one in listed if one.serial == birth.serial), birth._replace(given=_NOTHING))
+        return next((one for one in listed if one.serial == birth.serial), birth._replace(payload=_NOTHING))
 
     def _look(self) -> None:
         stop = min(self._looked + STRETCH, max(self._last, self._looked + 1))
@@ -79,9 +79,9 @@ class Forebears:
         listed = self._follow.births(first, stop, 100_000)
         steps = first + np.repeat(np.arange(stop - first), np.diff(listed.first))
         return [
-            Birth(int(number), int(step), float(left), float(clock), tuple(given), float(row))
-            for number, step, left, clock, given, row in zip(
-                listed.number, steps, listed.left, listed.clock, listed.given_each().tolist(),
+            Birth(int(number), int(step), float(left), float(clock), tuple(payload), float(row))
+            for number, step, left, clock, payload, row in zip(
+                listed.number, steps, listed.left, listed.clock, listed.payload_each().tolist(),
                 listed.row if len(listed.row) else np.zeros(len(steps)), strict=True,
             )
         ]

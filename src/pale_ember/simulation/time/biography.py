@@ -15,7 +15,7 @@ from ..layout import rows, slots
 from ..layout.instances import INSTANCE, columns_of
 from ..layout.program import COUNTERS, CUT_HIGH, CUT_LOW, CUT_X, Births, Tables
 from ..layout.scratch import motion_scratch
-from ..layout.signatures import BIRTHS, COURSE, F2, INT, U1
+from ..layout.signatures import BIRTHS, F2, INT, PROGRAM, U1
 from ..values.sampling import at_clock
 from .ancestors import Forebears
 from .layer_run import LayerRun
@@ -114,13 +114,13 @@ class Single:
     def life(self, birth: Birth) -> Biography:
         """Return the flight of the particle of a birth."""
         run, rate = self._run, self.effect.step_rate
-        if self._chain is not None and not birth.given:
+        if self._chain is not None and not birth.payload:
             birth = self._chain.found(birth)
         follows = self._chain is not None
-        given = np.array([birth.given], np.float32) if follows else np.zeros((0, 0), np.float32)
+        payload = np.array([birth.payload], np.float32) if follows else np.zeros((0, 0), np.float32)
         births = Births(
             np.array([birth.left], np.float32), np.array([birth.clock]), np.array([birth.serial], np.uint32),
-            np.array([0, 1]), np.array([0]), given, np.zeros(int(follows), np.int32), np.zeros(0, np.float32),
+            np.array([0, 1]), np.array([0]), payload, np.zeros(int(follows), np.int32), np.zeros(0, np.float32),
             np.array([birth.row] if self._schedule.in_row else [], np.float32),
         )  # fmt: skip
         states = np.empty((self._run.state.shape[0], 512), np.float32)
@@ -162,9 +162,9 @@ class Single:
         """
         wanted = np.asarray(ages, dtype=np.float64)
         state = self._between(life, wanted)
-        course = self._run.course
+        program = self._run.program
         if share is not None:
-            course = course._replace(tables=pinned(course.tables, share))
+            program = program._replace(tables=pinned(program.tables, share))
         serial = np.full(len(wanted), life.serial, np.uint32)
         out = np.zeros((len(wanted), INSTANCE.itemsize // 4), np.float32)
         form, ends = np.zeros(slots.COUNT, np.int32), np.zeros((slots.COUNT, 2), np.float32)
@@ -172,9 +172,9 @@ class Single:
         for i, age in enumerate(wanted):
             step = (life.born + float(age) * life.lifetime) * self.effect.step_rate
             clock = self._schedule.clock(step)
-            at_clock(course.tables, clock, form, ends)
-            form[slots.SIZE : slots.GROW] = course.tables.form[slots.SIZE : slots.GROW]
-            appearance(course, state, serial, i, i + 1, out, _COLUMNS, form, ends, 0, clock, self._look)
+            at_clock(program.tables, clock, form, ends)
+            form[slots.SIZE : slots.GROW] = program.tables.form[slots.SIZE : slots.GROW]
+            appearance(program, state, serial, i, i + 1, out, _COLUMNS, form, ends, 0, clock, self._look)
         return out.view(INSTANCE)[:, 0]
 
     def _between(self, life: Biography, ages: NDArray[np.float64]) -> Floats:
@@ -195,8 +195,8 @@ class Single:
         return found
 
 
-@kernel(INT, COURSE, F2, U1, INT, BIRTHS, INT, INT, F2, F2, INT, INT, INT, entry=True, everyday=True, cost=0.3)
-def follow(course, state, serial, first_step, births, known, alive, states, scr, settling, living, bearing):
+@kernel(INT, PROGRAM, F2, U1, INT, BIRTHS, INT, INT, F2, F2, INT, INT, INT, entry=True, everyday=True, cost=0.3)
+def follow(program, state, serial, first_step, births, known, alive, states, scr, settling, living, bearing):
     """Carry one particle on until it is dead or the memory for its states is full.
 
     Returns
@@ -207,11 +207,11 @@ def follow(course, state, serial, first_step, births, known, alive, states, scr,
     counters = np.zeros(COUNTERS, np.int64)
     while known < states.shape[1]:
         step = first_step + known
-        call_settle(settling, course, step)
+        call_settle(settling, program, step)
         if known == 0:
-            alive = call_give_births(bearing, course, state, serial, 0, counters, step, births, 0, scr)
+            alive = call_give_births(bearing, program, state, serial, 0, counters, step, births, 0, scr)
         else:
-            alive = call_live(living, course, state, serial, 0, alive, 0, step, scr)
+            alive = call_live(living, program, state, serial, 0, alive, 0, step, scr)
         if alive == 0:
             if known == 0:
                 # It did not live to the end of its first step.
@@ -231,11 +231,11 @@ def pinned(tables: Tables, share: float) -> Tables:
     data, cut, place = tables.data.copy(), tables.cut.copy(), np.float32(share)
     for slot in range(slots.COUNT):
         if form[slot] == slots.SPREAD:
-            form[slot] = slots.LEVEL
+            form[slot] = slots.CONSTANT
             ends[slot, 0] += (ends[slot, 1] - ends[slot, 0]) * place
         elif form[slot] == slots.ONE_OF:
             cells, first, _ = tables.place[slot]
-            form[slot] = slots.LEVEL
+            form[slot] = slots.CONSTANT
             ends[slot] = tables.data[first + 2 * min(int(place * cells), cells - 1)]
         elif form[slot] in (slots.LIFE_BAND, slots.CLOCK_BAND, slots.SPEED_BAND):
             form[slot] -= 1

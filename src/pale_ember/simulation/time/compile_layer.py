@@ -7,7 +7,7 @@ import numpy as np
 from ...effect.chapters import Flight
 from ...effect.effect import Effect, Layer
 from ...effect.errors import EffectError
-from ...effect.kinds import Across, Blend, Draw, Kind, Stand
+from ...effect.kinds import Across, Blend, DrawnAs, EmitterShape, Stand
 from ...effect.look import used_noises
 from ...effect.stage import Prop
 from ...effect.values import Fixed
@@ -22,7 +22,7 @@ from ..contact.world import world_of
 from ..kernels.compiling import Calls, Kernel
 from ..layout import dependence, slots
 from ..layout.instances import ALWAYS
-from ..layout.program import POSE, POSES, ROTATION, STRETCH, Course, Drawn, Surroundings, Tables, Weather
+from ..layout.program import POSE, POSES, ROTATION, STRETCH, DrawingCodes, LayerProgram, Surroundings, Tables, Weather
 from ..layout.recording import DEATH, FLIGHT, new_log, record
 from ..layout.rows import rows_of
 from ..meshes.faces import mesh_faces
@@ -68,7 +68,7 @@ def kernels_of(layer: Layer, wants: int = 0) -> dict[str, Kernel]:
         found["limit"] = move_limited
     if layer.path:
         found |= {"pose": pose, "carried": carried, "take_along": take_along}
-    if layer.birthplace.glitter or layer.birthplace.kind == Kind.BOW:
+    if layer.birthplace.glitter or layer.birthplace.kind == EmitterShape.BOW:
         found["glitter"] = glitter
     if layer.contact.enabled:
         found |= {"contact": touch, "stand_props": stand_props}
@@ -85,13 +85,13 @@ def calls_of(layer: Layer, wants: int = 0) -> Calls:
     return Calls(*(used[name].address if name in used else 0 for name in Calls._fields))
 
 
-def course_of(
+def program_of(
     effect: Effect, layer: Layer, schedule: Schedule, tables: Tables
-) -> tuple[Course, list[Prop], EffectError | None]:
+) -> tuple[LayerProgram, list[Prop], EffectError | None]:
     """Return a layer's course, the props in it, and what keeps it from being simulated as it is meant, such as a missing mesh."""
     dice = layer_key(effect.seed, layer.id)
     corners, problem = np.zeros((0, 3, 3)), None
-    if layer.birthplace.kind == Kind.MESH:
+    if layer.birthplace.kind == EmitterShape.MESH:
         try:
             corners = mesh_faces(layer.birthplace.mesh)
         except EffectError as wrong:
@@ -107,7 +107,7 @@ def course_of(
     )  # fmt: skip
     world, props, unmet = world_of(effect, layer, tables)
     problem = problem or unmet or missing_anchor(effect, layer)
-    made = Course(
+    made = LayerProgram(
         schedule.clock_bundle,
         bool(layer.flight.follow),
         tables,
@@ -125,16 +125,16 @@ def course_of(
         world,
         new_log(0, 0),
         calls_of(layer),
-        drawn_of(effect, layer),
+        drawing_codes_of(effect, layer),
     )
     return made, props, problem
 
 
-def drawn_of(effect: Effect, layer: Layer) -> Drawn:
+def drawing_codes_of(effect: Effect, layer: Layer) -> DrawingCodes:
     """Return what a layer's particles are drawn as."""
     look = layer.look
-    return Drawn(
-        tuple(Draw).index(look.draw), tuple(Across).index(look.ribbon.across), tuple(Stand).index(look.mesh.stand),
+    return DrawingCodes(
+        tuple(DrawnAs).index(look.draw), tuple(Across).index(look.ribbon.across), tuple(Stand).index(look.mesh.stand),
         property_key(layer_key(effect.seed, layer.id), "look.mesh/lots"),
     )  # fmt: skip
 
@@ -146,16 +146,16 @@ def _bow_of(effect: Effect, layer: Layer) -> Bow:
     return bow_at_steps(effect, layer, 0, 1)
 
 
-def with_bow(course: Course, effect: Effect, layer: Layer, first: int, steps: int) -> Course:
+def with_bow(program: LayerProgram, effect: Effect, layer: Layer, first: int, steps: int) -> LayerProgram:
     """Return a course whose bow is known for some steps at least."""
-    shape = course.shape
+    shape = program.shape
     if not shape.moves:
-        return course
+        return program
     since = int(shape.at[1])
     if since <= first and first + steps < since + len(shape.bow):
-        return course
+        return program
     bow = bow_at_steps(effect, layer, first, steps)
-    return course._replace(shape=shape._replace(bow=bow.points, even=bow.even, at=np.array([0, first], np.int64)))
+    return program._replace(shape=shape._replace(bow=bow.points, even=bow.even, at=np.array([0, first], np.int64)))
 
 
 def _surroundings(layer: Layer, dice: int) -> Surroundings:
@@ -177,7 +177,7 @@ def _surroundings(layer: Layer, dice: int) -> Surroundings:
 
 def carried_fields(layer: Layer, tables: Tables) -> tuple[tuple[str, ...], dict[str, tuple[float, ...]]]:
     """Return the fields that a layer's instances carry, and the value of each that all its particles share."""
-    levels = tables.form == slots.LEVEL
+    levels = tables.form == slots.CONSTANT
 
     def level(*slots: int) -> tuple[float, ...] | None:
         return tuple(float(tables.ends[slot, 0]) for slot in slots) if levels[list(slots)].all() else None
@@ -202,19 +202,19 @@ def carried_fields(layer: Layer, tables: Tables) -> tuple[tuple[str, ...], dict[
     for name, slot in (("erode", slots.ERODE), ("bend", slots.BEND), ("shimmer", slots.SHIMMER)):
         if name in noises:
             shared[name] = level(slot)
-    if look.draw != Draw.RIBBON:
+    if look.draw != DrawnAs.RIBBON:
         if noises or (look.texture and 0.0 < look.mirror < 1.0):
             shared["dice"] = None
         if any(noise.pan != (0.0, 0.0) for noise in noises.values()):
             shared["lived"] = None
-    if look.draw == Draw.RIBBON:
+    if look.draw == DrawnAs.RIBBON:
         # A band isn't turned by its points.
         shared["angle"] = (0.0,)
         if look.ribbon.across in (Across.AXIS, Across.LINE):
             shared["across"] = None
         if dependence.needs_laid(layer):
             shared["laid"] = None
-    if look.draw == Draw.MESH:
+    if look.draw == DrawnAs.MESH:
         shared |= {"angle": (0.0,), "turn": None, "lot": None, "rim_light": level(slots.RIM)}
         shared["stretch"] = level(slots.STRETCH_X, slots.STRETCH_Y, slots.STRETCH_Z)
     fixed = {name: value for name, value in shared.items() if value is not None}

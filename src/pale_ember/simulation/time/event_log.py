@@ -6,8 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..layout import recording
-from ..layout.program import Course, Log
-from .events import Happenings, nothing
+from ..layout.program import LayerProgram, Log
+from .events import EventHistory, nothing
 from .snapshots import Budget
 
 # Steps that are written down at once; rows of a step besides those of each particle.
@@ -16,7 +16,7 @@ STRETCH, SPARE = 8, 1024
 EACH, EACH_FLIGHT = 2, 3
 
 
-class Teller:
+class EventLog:
     """A layer's events.
 
     Attributes
@@ -28,7 +28,7 @@ class Teller:
     def __init__(self, budget: Budget) -> None:
         self.wants = 0
         self._budget = budget
-        self._kept: Happenings | None = None
+        self._kept: EventHistory | None = None
         self._logs: dict[int, Log] = {}
 
     def ask(self, wants: int) -> bool:
@@ -38,11 +38,11 @@ class Teller:
             self.wants |= wants
             self._logs = {}
             if self._kept is None:
-                self._kept = Happenings(self._budget)
+                self._kept = EventHistory(self._budget)
             self._kept.clear()
         return more
 
-    def course(self, course: Course, particles: int, steps: int, thread: int = 0) -> Course:
+    def program(self, program: LayerProgram, particles: int, steps: int, thread: int = 0) -> LayerProgram:
         """Return a course whose log has room for so many particles and steps; its count begins at 0."""
         each = EACH + (EACH_FLIGHT if self.wants & recording.FLIGHT else 0)
         room = steps * (each * particles + SPARE) if self.wants else 0
@@ -50,7 +50,7 @@ class Teller:
         if log is None or len(log.what) < room:
             log = self._logs[thread] = recording.new_log(self.wants, room)
         log.used[:] = 0
-        return course._replace(log=log)
+        return program._replace(log=log)
 
     def join(self, to: Log, threads: list[Log]) -> None:
         """Put what threads wrote into one log, in their order."""

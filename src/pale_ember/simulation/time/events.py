@@ -23,7 +23,7 @@ def nothing() -> Rows:
     return np.zeros((0, FLIGHT_COLUMNS), np.float32), np.zeros((0, 4), np.int64)
 
 
-class Happenings:
+class EventHistory:
     """A layer's events by step.
 
     Parameters
@@ -36,7 +36,7 @@ class Happenings:
         self._budget = budget
         self._steps: dict[int, Rows | None] = {}
         self.bytes = 0
-        budget.happenings.append(self)
+        budget.event_histories.append(self)
 
     def missing(self, first: int, stop: int) -> int | None:
         """Return the first of some steps that isn't known; None if all are."""
@@ -52,7 +52,7 @@ class Happenings:
             rows = (log.what[a:b].copy(), log.who[a:b].copy()) if b > a else None
             self._steps[step] = rows
             self._count(EMPTY_STEP + (rows[0].nbytes + rows[1].nbytes + 300 if rows else 0))
-        most = SHARE * self._budget.most / max(len(self._budget.happenings), 1)
+        most = SHARE * self._budget.most / max(len(self._budget.event_histories), 1)
         while self.bytes > most and len(self._steps) > LEAST:
             self._forget(next(iter(self._steps)))
         self._budget.make_room()
@@ -83,5 +83,5 @@ class Happenings:
     def end(self) -> None:
         """Forget all; its layer is gone."""
         self.clear()
-        if self in self._budget.happenings:
-            self._budget.happenings.remove(self)
+        if self in self._budget.event_histories:
+            self._budget.event_histories.remove(self)

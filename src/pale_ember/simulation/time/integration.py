@@ -11,13 +11,13 @@ from ..layout import rows, scratch, slots
 from ..layout.program import FROM, MIDDLE, TO
 from ..layout.recording import call_record
 from ..layout.scratch import BLOCK
-from ..layout.signatures import BOOL, COURSE, F2, INT, U1
+from ..layout.signatures import BOOL, F2, INT, PROGRAM, U1
 from ..motion.forces import call_drag, is_pushed, relaxation
 from ..motion.orbit import call_orbit
 from ..motion.pushing import call_glide, call_push
 from ..motion.speeds import call_speeds
 from ..motion.top_speed import call_limit
-from ..values.sampling import ages, forget, level, piece, present
+from ..values.sampling import ages, forget, is_nonzero, level, piece
 
 
 @lean_helper
@@ -77,8 +77,8 @@ def _note_before(state, start, n, scr):
         gone[i] = np.float32(0.0)
 
 
-@kernel(INT, COURSE, F2, U1, INT, INT, INT, BOOL, INT, F2, lean=True, everyday=True, cost=2.7)
-def advance(course, state, serial, first, last, to, newborn, step, scr):
+@kernel(INT, PROGRAM, F2, U1, INT, INT, INT, BOOL, INT, F2, lean=True, everyday=True, cost=2.7)
+def advance(program, state, serial, first, last, to, newborn, step, scr):
     """Carry particles ``first`` to ``last`` over a step, and move the living down to ``to``, in their order.
 
     What acts is taken in the middle of the step (see :mod:`.forces`), what turns half before and half after, so the
@@ -100,21 +100,21 @@ def advance(course, state, serial, first, last, to, newborn, step, scr):
     int
         Where the next living particle would be put.
     """
-    tables, form, ends, around, calls = course.tables, course.form, course.ends, course.around, course.calls
-    rate, poses = course.clock.rate, course.poses
+    tables, form, ends, around, calls = program.tables, program.form, program.ends, program.around, program.calls
+    rate, poses = program.clock.rate, program.poses
     zero, half = np.float32(0.0), np.float32(0.5)
     whole = np.float32(1.0 / rate)
     # What is met, or written down, is so where particles are carried by the layer too.
     watched = calls.contact != 0 or calls.record != 0
-    carried = watched and course.track.moves and course.follow
-    drag_varies = form[slots.DRAG] != slots.LEVEL or newborn
-    winds = present(form, ends, slots.WIND) and present(form, ends, slots.DRAG)
-    drifts = present(form, ends, slots.DRIFT_X) or present(form, ends, slots.DRIFT_Y) or present(form, ends, slots.DRIFT_Z)
-    orbits = present(form, ends, slots.ORBIT)
-    paced = form[slots.PACE] != slots.LEVEL or ends[slots.PACE, 0] != np.float32(1.0)
+    carried = watched and program.track.moves and program.follow
+    drag_varies = form[slots.DRAG] != slots.CONSTANT or newborn
+    winds = is_nonzero(form, ends, slots.WIND) and is_nonzero(form, ends, slots.DRAG)
+    drifts = is_nonzero(form, ends, slots.DRIFT_X) or is_nonzero(form, ends, slots.DRIFT_Y) or is_nonzero(form, ends, slots.DRIFT_Z)
+    orbits = is_nonzero(form, ends, slots.ORBIT)
+    paced = form[slots.PACE] != slots.CONSTANT or ends[slots.PACE, 0] != np.float32(1.0)
     # A fixed 0 sets no limit; a curve or spread that comes to 0 means it.
-    limited = tables.form[slots.TOP_SPEED] != slots.LEVEL or present(form, ends, slots.TOP_SPEED)
-    spins = present(form, ends, slots.SPIN)
+    limited = tables.form[slots.TOP_SPEED] != slots.CONSTANT or is_nonzero(form, ends, slots.TOP_SPEED)
+    spins = is_nonzero(form, ends, slots.SPIN)
     reads_age = False
     reads_speed = False
     for slot in range(slots.GRAVITY, slots.SPIN + 1):
@@ -174,9 +174,9 @@ def advance(course, state, serial, first, last, to, newborn, step, scr):
             if carried:
                 call_take_along(calls.take_along, state, start, start + n, poses[MIDDLE], poses[TO])
             if calls.contact != 0:
-                call_touch(calls.contact, course, state, serial, start, n, step, newborn, scr)
+                call_touch(calls.contact, program, state, serial, start, n, step, newborn, scr)
             if calls.record != 0:
-                call_record(calls.record, course, state, serial, start, n, step, scr)
+                call_record(calls.record, program, state, serial, start, n, step, scr)
         to = _close_over(state, serial, end, start, n, to, scr[scratch.T2].view(np.int32))
     return to
 

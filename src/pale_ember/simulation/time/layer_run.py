@@ -18,14 +18,14 @@ from ..contact.world import with_poses
 from ..follow_ups.schedule import FollowUp, look_at_events
 from ..layout import dependence, recording, slots
 from ..layout.instances import columns_of, instance_type
-from ..layout.program import BORN, COUNTERS, FULL, HITS, REFUSED, Births, Course
+from ..layout.program import BORN, COUNTERS, FULL, HITS, REFUSED, Births, LayerProgram
 from ..layout.rows import VX, VZ, ages_of, born_since_zero
 from ..meshes.drawn import body_of_look
 from ..values.dice import draw
 from ..values.sampling import at_clock
 from ..values.tables import bake
-from .compile_layer import calls_of, carried_fields, course_of, drawn_of, longest_life, with_bow
-from .event_log import STRETCH, Teller
+from .compile_layer import calls_of, carried_fields, drawing_codes_of, longest_life, program_of, with_bow
+from .event_log import STRETCH, EventLog
 from .population import Levels
 from .snapshots import STEPS, Budget, Past, Snapshot
 from .stepping import give_births, live, run, settle
@@ -72,14 +72,14 @@ class LayerRun:
         self.first_step = -math.ceil(effect.warm_up * effect.step_rate - 1e-9)
         self._threads = threads or ThreadPool(1)
         cap, budget = layer.emit.cap, budget or Budget()
-        self._scratch, self._teller = ScratchMemory(), Teller(budget)
+        self._scratch, self._teller = ScratchMemory(), EventLog(budget)
         self._look_forms = (np.zeros(slots.COUNT, np.int32), np.zeros((slots.COUNT, 2), np.float32))
         self.set_appearance(effect, layer)
-        self.course, self._props, self.problem = course_of(effect, layer, self.schedule, self.tables)
+        self.program, self._props, self.problem = program_of(effect, layer, self.schedule, self.tables)
         self._layer = layer
         try:
             # An odd row length keeps the rows out of each other's cache sets.
-            self.state = np.empty((self.course.extra_rows.height, cap + 144 - cap % 16), np.float32)
+            self.state = np.empty((self.program.extra_rows.height, cap + 144 - cap % 16), np.float32)
             self.serial = np.empty(cap, np.uint32)
         except MemoryError:
             raise EffectError("emit.cap", f"there is not enough memory for {cap} particles; lower the cap.") from None
@@ -110,7 +110,7 @@ class LayerRun:
     def ask(self, wants: int) -> None:
         """Let events be written down, as bits of :mod:`.recording`, for those who follow or show them."""
         if self._teller.ask(wants):
-            self.course = self.course._replace(calls=calls_of(self._layer, self._teller.wants))
+            self.program = self.program._replace(calls=calls_of(self._layer, self._teller.wants))
 
     def set_appearance(self, effect: Effect, layer: Layer) -> None:
         """Take a layer that moves the same but may look different."""
@@ -122,8 +122,8 @@ class LayerRun:
         self._columns = columns_of(self._kind)
         self._instances: NDArray[np.float32] | None = None
         self._shown_step: int | None = None
-        if hasattr(self, "course"):
-            self.course = self.course._replace(tables=self.tables, drawn=drawn_of(effect, layer))
+        if hasattr(self, "program"):
+            self.program = self.program._replace(tables=self.tables, drawn=drawing_codes_of(effect, layer))
 
     def levels(self) -> NDArray[np.float64]:
         """Return what is known of the past: rows of time, s, number alive, and refused, hits and born since time 0, by time.
@@ -156,18 +156,18 @@ class LayerRun:
         listed = self._births_of(self.step - 1, self.step)
         there = listed.left == 0.0
         count = int(np.count_nonzero(there))
-        course = self.told(self.step - 1, 1, count)
+        program = self.told(self.step - 1, 1, count)
         if count:
             births = Births(
-                listed.left[there], listed.clock[there], listed.number[there], np.array([0, count]), listed.rest, listed.given,
+                listed.left[there], listed.clock[there], listed.number[there], np.array([0, count]), listed.rest, listed.payload,
                 listed.of[there] if len(listed.of) else listed.of, listed.carried[there] if len(listed.carried) else listed.carried,
                 listed.row[there] if len(listed.row) else listed.row,
             )  # fmt: skip
-            settle(course, self.step - 1)
+            settle(program, self.step - 1)
             self.alive = give_births(
-                course, self.state, self.serial, 0, self.counters, self.step - 1, births, 0, self._scratch.motion()
+                program, self.state, self.serial, 0, self.counters, self.step - 1, births, 0, self._scratch.motion()
             )
-        self._keep_told(self.step - 1, self.step, course)
+        self._keep_told(self.step - 1, self.step, program)
 
     def _births_of(self, first: int, stop: int) -> Births:
         """Return the births of some steps, from its own schedule or from its parent's events."""
@@ -177,16 +177,16 @@ class LayerRun:
             return self.schedule.no_births(first, stop)
         return self.follow.births(first, stop, self.serial.shape[0])
 
-    def told(self, first: int, steps: int, born: int) -> Course:
+    def told(self, first: int, steps: int, born: int) -> LayerProgram:
         """Return the course for some steps, with what they need of props, and room for what they tell."""
-        course = self.course._replace(world=with_poses(self.course.world, self._effect, self._props, first, steps))
-        course = with_bow(course, self._effect, self._layer, first, steps)
-        self.course = course
-        return self._teller.course(course, min(self.alive + born, self.serial.shape[0]), steps)
+        program = self.program._replace(world=with_poses(self.program.world, self._effect, self._props, first, steps))
+        program = with_bow(program, self._effect, self._layer, first, steps)
+        self.program = program
+        return self._teller.program(program, min(self.alive + born, self.serial.shape[0]), steps)
 
-    def _keep_told(self, first: int, stop: int, course: Course) -> None:
-        self.counters[HITS] += course.log.used[1]
-        self._teller.keep(first, stop, course.log)
+    def _keep_told(self, first: int, stop: int, program: LayerProgram) -> None:
+        self.counters[HITS] += program.log.used[1]
+        self._teller.keep(first, stop, program.log)
 
     def events(self, first: int, stop: int, kind: int) -> tuple[NDArray[np.float32], NDArray[np.int64]]:
         """Return the events of a kind in some steps, as :mod:`.recording` numbers their columns.
@@ -221,7 +221,7 @@ class LayerRun:
         births, ages = (what[:, column].astype(np.float64) for column in (recording.CLOCK, recording.AGE))
         speeds = np.linalg.norm(what[:, recording.VELOCITY : recording.VELOCITY + 3].astype(np.float64), axis=1)
         out = np.empty((len(at), 4), np.float32)
-        c = self.course
+        c = self.program
         look_at_events(
             self.tables, c.track, c.follow, c.around.speed_range, now, births, ages, speeds, who[:, recording.NUMBER].astype(np.uint32), out
         )
@@ -321,12 +321,12 @@ class LayerRun:
         while self.step < stop:
             part = min(steps, most, stop - self.step)
             births, at = self._listed_births(self.step, self.step + part)
-            course = self.told(self.step, part, int(births.first[at + part] - births.first[at]))
+            program = self.told(self.step, part, int(births.first[at + part] - births.first[at]))
             if self._threads.splits(self.alive):
                 for i in range(part):
-                    self._live_together(course, self.step + i)
+                    self._live_together(program, self.step + i)
                     self.alive = give_births(
-                        course,
+                        program,
                         self.state,
                         self.serial,
                         self.alive,
@@ -338,17 +338,17 @@ class LayerRun:
                     )
             else:
                 self.alive = run(
-                    course, self.state, self.serial, self.alive, self.counters, self.step, part, births, at, scratch,
+                    program, self.state, self.serial, self.alive, self.counters, self.step, part, births, at, scratch,
                     settle.address, live.address, give_births.address,
                 )  # fmt: skip
-            self._keep_told(self.step, self.step + part, course)
+            self._keep_told(self.step, self.step + part, program)
             self.step += part
 
-    def _live_together(self, course: Course, step: int) -> None:
+    def _live_together(self, program: LayerProgram, step: int) -> None:
         """Carry all living particles over a step, each thread a stretch of them, and close the gaps between."""
-        settle(course, step)
+        settle(program, step)
         # Each thread writes down what happens by itself.
-        own = [self._teller.course(course, self.alive // self._threads.threads + 1, 1, 1 + i) for i in range(self._threads.threads)]
+        own = [self._teller.program(program, self.alive // self._threads.threads + 1, 1, 1 + i) for i in range(self._threads.threads)]
 
         def work(thread: int, first: int, last: int) -> int:
             return int(live(own[thread], self.state, self.serial, first, last, first, step, self._scratch.motion(thread)))
@@ -360,7 +360,7 @@ class LayerRun:
                 self.serial[to : to + stop - first] = self.serial[first:stop].copy()
             to += stop - first
         self.alive = to
-        self._teller.join(course.log, [each.log for each in own])
+        self._teller.join(program.log, [each.log for each in own])
 
     def _snapshot(self) -> Snapshot:
         n = self.alive
@@ -402,13 +402,13 @@ class LayerRun:
         form[slots.SIZE : slots.GROW] = self.tables.form[slots.SIZE : slots.GROW]
         out = np.zeros((len(serial), self._kind.itemsize // 4), np.float32)
         where = (np.ascontiguousarray(state), serial, 0, len(serial), out, self._columns, form, ends, self.step, clock)
-        appearance(self.course, *where, self._scratch.look())
+        appearance(self.program, *where, self._scratch.look())
         return out.view(self._kind)[:, 0]
 
     def _appear(self, n: int, clock: float, form: NDArray[np.int32], ends: NDArray[np.float32]) -> None:
         def work(thread: int, first: int, last: int) -> None:
             appearance(
-                self.course, self.state, self.serial, first, last, self._instances, self._columns, form, ends,
+                self.program, self.state, self.serial, first, last, self._instances, self._columns, form, ends,
                 self.step, clock, self._scratch.look(thread),
             )  # fmt: skip
 
@@ -427,7 +427,7 @@ class LayerRun:
         axes = {
             Along.LIFE: lambda: ages_of(self.state[:, :n], self.step, self.rate),
             Along.CLOCK: lambda: np.full(n, self.schedule.clock(self.step)),
-            Along.SPEED: lambda: np.minimum(speed / self.course.around.speed_range, 1.0),
+            Along.SPEED: lambda: np.minimum(speed / self.program.around.speed_range, 1.0),
         }
         low, high = pace.bounds_at(axes[Along(pace.along)]() if pace.along else np.zeros(n))
         u = draw(int(self.tables.key[slots.PACE]), self.serial[:n])

@@ -39,7 +39,7 @@ class Budget:
         self.bytes = 0
         self.pasts: list[Past] = []
         # What is kept beside them of events counts here too.
-        self.happenings: list[object] = []
+        self.event_histories: list[object] = []
 
     def make_room(self) -> None:
         """Thin out the largest past, first behind its horizon, until all are within the budget."""

@@ -9,7 +9,7 @@ from ..births.spawning import call_bear, tick_of
 from ..kernels.compiling import kernel, lean_helper
 from ..layout import rows
 from ..layout.program import BORN, CENTRE, FROM, FULL, MIDDLE, REFUSED, ROTATION, STRETCH, TO
-from ..layout.signatures import BIRTHS, COURSE, F2, INT, L1, NOTHING, U1
+from ..layout.signatures import BIRTHS, F2, INT, L1, NOTHING, PROGRAM, U1
 from ..motion.path import call_pose
 from ..motion.prop_motion import call_stand_props
 from ..motion.turbulence import APART, OTHER_SLIDE, SLIDE
@@ -83,21 +83,21 @@ def _weather(weather, around, clock, steps):
         around.slid[1, i] = APART[i] + OTHER_SLIDE[i] * along - SLIDE[i] * across
 
 
-@kernel(NOTHING, COURSE, INT, entry=True, lean=True, everyday=True, cost=0.4)
-def settle(course, step):
+@kernel(NOTHING, PROGRAM, INT, entry=True, lean=True, everyday=True, cost=0.4)
+def settle(program, step):
     """Make slots, weather and poses those of a step; a step k goes from k / rate to (k + 1) / rate."""
-    clock = clock_at(course.clock, step + 0.5)
-    call_at_clock(course.calls.at_clock, course.tables, clock, course.form, course.ends)
-    _weather(course.weather, course.around, course.clock, step + 0.5)
-    if course.track.moves:
-        call_pose(course.calls.pose, course.track, clock_at(course.clock, np.float64(step)), course.poses[FROM])
-        call_pose(course.calls.pose, course.track, clock, course.poses[MIDDLE])
-        call_pose(course.calls.pose, course.track, clock_at(course.clock, step + 1.0), course.poses[TO])
-        _stand(course.around, course.poses[MIDDLE])
-    if course.shape.moves:
-        course.shape.at[0] = step - course.shape.at[1]
-    if course.world.movers.shape[0] > 0:
-        call_stand_props(course.calls.stand_props, course, step)
+    clock = clock_at(program.clock, step + 0.5)
+    call_at_clock(program.calls.at_clock, program.tables, clock, program.form, program.ends)
+    _weather(program.weather, program.around, program.clock, step + 0.5)
+    if program.track.moves:
+        call_pose(program.calls.pose, program.track, clock_at(program.clock, np.float64(step)), program.poses[FROM])
+        call_pose(program.calls.pose, program.track, clock, program.poses[MIDDLE])
+        call_pose(program.calls.pose, program.track, clock_at(program.clock, step + 1.0), program.poses[TO])
+        _stand(program.around, program.poses[MIDDLE])
+    if program.shape.moves:
+        program.shape.at[0] = step - program.shape.at[1]
+    if program.world.movers.shape[0] > 0:
+        call_stand_props(program.calls.stand_props, program, step)
 
 
 call_settle = settle.call
@@ -134,10 +134,10 @@ def _note_step(state, first, last, rate):
             kept[i] = (here[i] - kept[i]) * share
 
 
-@kernel(INT, COURSE, F2, U1, INT, INT, INT, INT, F2, entry=True, lean=True, everyday=True, cost=0.3)
-def live(course, state, serial, first, last, to, step, scr):
+@kernel(INT, PROGRAM, F2, U1, INT, INT, INT, INT, F2, entry=True, lean=True, everyday=True, cost=0.3)
+def live(program, state, serial, first, last, to, step, scr):
     """Carry particles ``first`` to ``last``, all alive since before the step, over it; return where the next go."""
-    c = course
+    c = program
     # Where something is met or written down, all that is done for each block.
     carries = c.track.moves and c.follow and c.calls.contact == 0 and c.calls.record == 0
     if c.shape.glitter:
@@ -160,14 +160,14 @@ def live(course, state, serial, first, last, to, step, scr):
 call_live = live.call
 
 
-@kernel(INT, COURSE, F2, U1, INT, L1, INT, BIRTHS, INT, F2, entry=True, lean=True, everyday=True, cost=0.4)
-def give_births(course, state, serial, alive, counters, step, births, at, scr):
+@kernel(INT, PROGRAM, F2, U1, INT, L1, INT, BIRTHS, INT, F2, entry=True, lean=True, everyday=True, cost=0.4)
+def give_births(program, state, serial, alive, counters, step, births, at, scr):
     """Let the births of a step happen, carry the newborn over what is left of it, and return how many are alive.
 
     ``at`` is the step's place in the stretch that the births are of. A full cap refuses them, and counts those since
     time 0. What the list of births leaves out, since no cap could hold it or by a follow-up's limit, is refused as well.
     """
-    c, first, cap = course, alive, serial.shape[0]
+    c, first, cap = program, alive, serial.shape[0]
     begin, end = births.first[at], births.first[at + 1]
     taken = min(end - begin, cap - alive)
     if taken > 0:
@@ -198,8 +198,8 @@ def give_births(course, state, serial, alive, counters, step, births, at, scr):
 call_give_births = give_births.call
 
 
-@kernel(INT, COURSE, F2, U1, INT, L1, INT, INT, BIRTHS, INT, F2, INT, INT, INT, entry=True, lean=True, everyday=True, cost=0.1)
-def run(course, state, serial, alive, counters, first_step, steps, births, at, scr, settling, living, bearing):
+@kernel(INT, PROGRAM, F2, U1, INT, L1, INT, INT, BIRTHS, INT, F2, INT, INT, INT, entry=True, lean=True, everyday=True, cost=0.1)
+def run(program, state, serial, alive, counters, first_step, steps, births, at, scr, settling, living, bearing):
     """Carry a layer over ``steps`` steps.
 
     Parameters
@@ -224,9 +224,9 @@ def run(course, state, serial, alive, counters, first_step, steps, births, at, s
     """
     for i in range(steps):
         step = first_step + i
-        call_settle(settling, course, step)
+        call_settle(settling, program, step)
         if alive > 0:
-            alive = call_live(living, course, state, serial, 0, alive, 0, step, scr)
+            alive = call_live(living, program, state, serial, 0, alive, 0, step, scr)
         if births.first[at + i + 1] > births.first[at + i] or births.rest[at + i] > 0:
-            alive = call_give_births(bearing, course, state, serial, alive, counters, step, births, at + i, scr)
+            alive = call_give_births(bearing, program, state, serial, alive, counters, step, births, at + i, scr)
     return alive

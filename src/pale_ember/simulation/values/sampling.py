@@ -37,9 +37,9 @@ def needs_draw(form):
 
 
 @inlined
-def present(form, ends, slot):
+def is_nonzero(form, ends, slot):
     """Return whether a slot is anything but 0 at this moment."""
-    return form[slot] != slots.LEVEL or ends[slot, 0] != np.float32(0.0)
+    return form[slot] != slots.CONSTANT or ends[slot, 0] != np.float32(0.0)
 
 
 @inlined
@@ -114,7 +114,7 @@ def table_ends(tables, slot, x):
 def one(tables, slot, x, serial):
     """Return one particle's value of a slot; x is where a table is read."""
     form = tables.form[slot]
-    if form == slots.LEVEL:
+    if form == slots.CONSTANT:
         return tables.ends[slot, 0]
     if form == slots.SPREAD:
         low, high = tables.ends[slot, 0], tables.ends[slot, 1]
@@ -138,7 +138,7 @@ def at_clock(tables, clock, form, ends):
             low, high = table_ends(tables, slot, clock)
             ends[slot, 0] = low
             ends[slot, 1] = high
-            form[slot] = slots.LEVEL if tables.form[slot] == slots.CLOCK_CURVE else slots.SPREAD
+            form[slot] = slots.CONSTANT if tables.form[slot] == slots.CLOCK_CURVE else slots.SPREAD
 
 
 @inlined
@@ -211,7 +211,7 @@ def values(scr, row, axis, tables, form, ends, slot, serial, start, n, factor):
         if held[1] == U:
             # Places that other draws led to.
             held[0] = 0
-    if kind == slots.LEVEL:
+    if kind == slots.CONSTANT:
         level(out, ends[slot, 0], n)
     elif kind == slots.SPREAD:
         low, rise = ends[slot, 0], ends[slot, 1] - ends[slot, 0]

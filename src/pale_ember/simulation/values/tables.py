@@ -25,7 +25,7 @@ from ...effect.curves import breaks, evaluate
 from ...effect.effect import Layer
 from ...effect.fields import HUGE
 from ...effect.forms import sides_of
-from ...effect.kinds import Across, Along, Draw
+from ...effect.kinds import Across, Along, DrawnAs
 from ...effect.part import Part
 from ...effect.values import Band, Curve, Fixed, Spread, Value
 from ..layout import slots
@@ -267,7 +267,7 @@ def bake(layer: Layer, seed: int, gravity: float) -> Tables:
     """
     baker = Baker(layer, seed)
     hard = (-HUGE, HUGE)
-    swept = layer.look.draw == Draw.RIBBON and layer.look.ribbon.across == Across.LINE
+    swept = layer.look.draw == DrawnAs.RIBBON and layer.look.ribbon.across == Across.LINE
     for slot, what in slots.SLOTS.items():
         value: Any = layer
         for step in what.path.split("."):

@@ -21,7 +21,7 @@ from .memory import BuildMemory
 from .movers import MOVERS
 from .trimming import trimmed
 
-Told = Callable[[float], bool]
+Progress = Callable[[float], bool]
 # What all steps but flows take of the whole, beside a flow.
 _REST = 0.3
 
@@ -51,13 +51,13 @@ class Making:
         Holds what was made before, so that only what changed is made anew.
     """
 
-    told: Told = lambda share: False
+    progress: Progress = lambda share: False
     files: Files = field(default_factory=dict)
     states: Hashable = ()
     memory: BuildMemory | None = None
 
 
-def make(texture: Texture, told: Told = lambda share: False, how: Making | None = None) -> Pictures | None:
+def make(texture: Texture, progress: Progress = lambda share: False, how: Making | None = None) -> Pictures | None:
     """Return the pictures of a texture's build: the frames that stay on its sheet, in their order.
 
     Parameters
@@ -72,7 +72,7 @@ def make(texture: Texture, told: Told = lambda share: False, how: Making | None 
     Pictures or None
         None if it was given up.
     """
-    how = how or Making(told)
+    how = how or Making(progress)
     build, frames = texture.build, texture.made
     assert build is not None
     active = tuple(step for step in build.steps if step.on)
@@ -83,7 +83,7 @@ def make(texture: Texture, told: Told = lambda share: False, how: Making | None 
     canvases: dict[int, Canvas] = {}
     for done, frame in enumerate(dict.fromkeys(kept)):
         canvases[frame] = frame_of(texture, active, frame, flows, how)
-        if how.told((len(flows) + _REST * (done + 1) / len(kept)) / (len(flows) + _REST)):
+        if how.progress((len(flows) + _REST * (done + 1) / len(kept)) / (len(flows) + _REST)):
             return None
     return _gathered(texture, [canvases[frame] for frame in kept])
 
@@ -94,17 +94,17 @@ def flows_of(texture: Texture, how: Making) -> dict[Step, list[Frame]] | None:
     flowing = [step for step in texture.build.steps if isinstance(step, Flow) and step.on]
     found: dict[Step, list[Frame]] = {}
     for place, step in enumerate(flowing):
-        def told(done: int, place: int = place) -> bool:
-            return how.told((place + done / texture.made) / (len(flowing) + _REST))
+        def progress(done: int, place: int = place) -> bool:
+            return how.progress((place + done / texture.made) / (len(flowing) + _REST))
 
-        frames = _flow(step, texture, how, told)
+        frames = _flow(step, texture, how, progress)
         if frames is None:
             return None
         found[step] = frames
     return found
 
 
-def _flow(step: Flow, texture: Texture, how: Making, told: Callable[[int], bool]) -> list[Frame] | None:
+def _flow(step: Flow, texture: Texture, how: Making, progress: Callable[[int], bool]) -> list[Frame] | None:
     """Return a flow's frames, those that were made before if nothing that they depend on has changed."""
     assert texture.build is not None
     plain = step.model_copy(update={name: Flow.default_of(name) for name in ("strength", "blend", "on")})
@@ -116,7 +116,7 @@ def _flow(step: Flow, texture: Texture, how: Making, told: Callable[[int], bool]
 
     def stopped(done: int) -> bool:
         nonlocal given_up
-        given_up = given_up or told(done)
+        given_up = given_up or progress(done)
         return given_up
 
     done = 0

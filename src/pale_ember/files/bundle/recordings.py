@@ -10,14 +10,14 @@ from numpy.typing import NDArray
 
 from ...drawing.between import followed
 from ...drawing.camera import eye_of, projection_matrix, view_matrix
+from ...drawing.environment import Lights
 from ...drawing.moment import DrawnLayer, Moment, ribbons_in_order
 from ...drawing.passes.ribbons import Memory
 from ...drawing.passes.scene import Scene
 from ...drawing.passes.shine import MOST as MOST_SHINES
 from ...drawing.passes.shine import shines_of
-from ...drawing.setting import Lights
 from ...effect.effect import Effect
-from ...effect.kinds import Draw, FrameEnd
+from ...effect.kinds import DrawnAs, FrameEnd
 from ...simulation import Simulation
 from ...simulation.layout.instances import NAMES
 from ...simulation.motion.prop_poses import prop_clock
@@ -33,7 +33,7 @@ _NO_LIGHT = Lights((0.0, 1.0, 0.0), (0.0,) * 3, (0.0,) * 3, (0.0,) * 3)
 Floats = NDArray[np.float32]
 
 
-class Take:
+class Recording:
     """A stretch of an effect's time.
 
     Parameters
@@ -70,7 +70,7 @@ class Take:
         scene = Scene(*self._seen, self.effect.stage.camera, HEIGHT, _NO_LIGHT, time=moment.time)
         for layer in moment.layers:
             self.first.setdefault(layer.id, layer)
-            if layer.look.draw == Draw.RIBBON:
+            if layer.look.draw == DrawnAs.RIBBON:
                 self._lay(layer, self._memory, scene)
                 self._weight += self.strips[layer.id][-1].nbytes // 2
                 continue
@@ -108,7 +108,7 @@ class Take:
         found: dict[str, Any] = {"times": blob.put(np.array(self.steps, np.float64).astype(np.float32) / np.float32(self.effect.step_rate))}
         found["shines"] = blob.put(np.stack(self.shines))
         found["clocks"] = blob.put(np.array(self.clocks, np.float32))
-        found["layers"] = [self._packed_ribbons(layer, blob) if layer.look.draw == Draw.RIBBON else self._packed_rows(layer, blob) for layer in self.first.values()]
+        found["layers"] = [self._packed_ribbons(layer, blob) if layer.look.draw == DrawnAs.RIBBON else self._packed_rows(layer, blob) for layer in self.first.values()]
         return found
 
     def _packed_rows(self, layer: DrawnLayer, blob: Blob) -> dict[str, Any]:

@@ -16,13 +16,13 @@ from ..effect.kinds import Backdrop
 from ..effect.look import Look
 from ..effect.stage import Camera
 from ..textures.prepared import Prepared
+from .environment import Environment, as_setting
 from .filmstrip import MARGIN, Rows, draw_filmstrip
 from .moment import Moment
 from .passes.develop import Developing
 from .passes.overdraw import Overdraw, overdraw_of, show_heat
 from .programs import Programs
 from .renderer import Renderer
-from .setting import Setting, as_setting
 from .targets import release
 from .texture_store import TextureStore
 
@@ -32,7 +32,7 @@ _GREY = 0.5
 _GREY_LIGHT = float(to_linear(_GREY))
 
 
-class Studio:
+class OffscreenRenderer:
     """A windowless context with a renderer for each use of it. Use it in one thread, as a context manager.
 
     Parameters
@@ -60,7 +60,7 @@ class Studio:
         # Mesa's renderers that need no graphics card.
         self.is_software = any(name in renderer for name in ("llvmpipe", "softpipe", "swrast"))
 
-    def __enter__(self) -> Studio:
+    def __enter__(self) -> OffscreenRenderer:
         return self
 
     def __exit__(self, *_: object) -> None:
@@ -99,7 +99,7 @@ class Studio:
         return pixels
 
     def light(
-        self, moment: Moment, size: tuple[int, int], camera: Camera, setting: Setting, use: str = "light", only: str = ""
+        self, moment: Moment, size: tuple[int, int], camera: Camera, environment: Environment, use: str = "light", only: str = ""
     ) -> NDArray[np.float32]:  # fmt: skip
         """Return a moment as linear light from the upper left, shape (height, width, 4), premultiplied; above 1 where it is so bright.
 
@@ -112,11 +112,11 @@ class Studio:
         with self.ctx:
             target = self._target(use, size, light=True)
             how = self._how._replace(blue_first=False, plain=True)
-            self._renderer(use).draw(target, size, moment, camera, setting, False, how, fine=True, only=only)
+            self._renderer(use).draw(target, size, moment, camera, environment, False, how, fine=True, only=only)
             return self._read(use)
 
     def pixels(
-        self, moment: Moment, size: tuple[int, int], camera: Camera, setting: Setting | Backdrop | None, grid: bool = True,
+        self, moment: Moment, size: tuple[int, int], camera: Camera, environment: Environment | Backdrop | None, grid: bool = True,
         use: str = "", draft: bool = False, fine: bool = False, over: bool = False,
     ) -> NDArray[np.uint8]:  # fmt: skip
         """Return a moment as pixels from the upper left, shape (height, width, 4).
@@ -141,20 +141,20 @@ class Studio:
         _check_size(size)
         with self.ctx:
             target = self._target(use, size)
-            without = self._without(use, size, camera, setting, grid, draft) if over else None
-            self._renderer(use).draw(target, size, moment, camera, setting, grid, self._how, draft, fine, without=without, still=over)
+            without = self._without(use, size, camera, environment, grid, draft) if over else None
+            self._renderer(use).draw(target, size, moment, camera, environment, grid, self._how, draft, fine, without=without, still=over)
             return self._read(use)
 
-    def _without(self, use: str, size: tuple[int, int], camera: Camera, setting: Setting | Backdrop | None, grid: bool, draft: bool) -> Any:
+    def _without(self, use: str, size: tuple[int, int], camera: Camera, environment: Environment | Backdrop | None, grid: bool, draft: bool) -> Any:
         """Return a picture without particles, drawn once for all that look the same; the context must be current."""
         known = self._bare.get(use)
-        looks = (size, camera, setting, grid, draft)
+        looks = (size, camera, environment, grid, draft)
         if known is None or known[0] != looks:
             if known is None or known[0][0] != size:
                 release(*(known[1:] if known else ()))
                 texture = self.ctx.texture(size, 4)
                 known = (looks, texture, self.ctx.framebuffer([texture]))
-            self._renderer(use).draw(known[2], size, Moment(0.0, ()), camera, setting, grid, self._how, draft, still=True)
+            self._renderer(use).draw(known[2], size, Moment(0.0, ()), camera, environment, grid, self._how, draft, still=True)
             self._bare[use] = (looks if self._renderer(use).complete else (size,), *known[1:])
         return self._bare[use][1]
 
@@ -173,14 +173,14 @@ class Studio:
         return 0 if renderer is None else renderer.calls
 
     def overdraw(
-        self, moment: Moment, size: tuple[int, int], camera: Camera, setting: Setting, selected: str = ""
+        self, moment: Moment, size: tuple[int, int], camera: Camera, environment: Environment, selected: str = ""
     ) -> tuple[NDArray[np.uint8], Overdraw, Overdraw]:
         """Return the heat of layers over each pixel as pixels from the upper left, and the figures of all and of one layer."""
         with self.ctx:
             renderer, target = self._renderer("overdraw"), self._target("overdraw", size)
             one = Moment(moment.time, tuple(layer for layer in moment.layers if layer.id == selected))
-            of_one = overdraw_of(renderer.count(size, one, camera, setting))
-            counts = renderer.count(size, moment, camera, setting)
+            of_one = overdraw_of(renderer.count(size, one, camera, environment))
+            counts = renderer.count(size, moment, camera, environment)
             of_all = overdraw_of(counts)
             target.use()
             self.ctx.viewport = (0, 0, *size)
@@ -188,7 +188,7 @@ class Studio:
             return self._read("overdraw"), of_all, of_one
 
     def film_pixels(
-        self, rows: Rows, camera: Camera, scale: float, size: tuple[int, int], look: Look, setting: Setting | Backdrop,
+        self, rows: Rows, camera: Camera, scale: float, size: tuple[int, int], look: Look, environment: Environment | Backdrop,
         margin: int = MARGIN, use: str = "film", wears: Mapping[str, Prepared] | None = None, draft: bool = False,
     ) -> NDArray[np.uint8]:  # fmt: skip
         """Return instances side by side as pixels from the upper left; see :func:`~.filmstrip.draw_filmstrip`."""
@@ -196,26 +196,26 @@ class Studio:
         with self.ctx:
             target = self._target(use, whole)
             draw_filmstrip(
-                self._renderer(use), target, rows, camera, scale, size, look, setting, self._how, margin, wears, draft
+                self._renderer(use), target, rows, camera, scale, size, look, environment, self._how, margin, wears, draft
             )
             return self._read(use)
 
     def picture(
-        self, moment: Moment, size: tuple[int, int], camera: Camera, setting: Setting | Backdrop | None, grid: bool = True
+        self, moment: Moment, size: tuple[int, int], camera: Camera, environment: Environment | Backdrop | None, grid: bool = True
     ) -> Image.Image:
         """Return a moment as an RGB image, or on nothing as an RGBA one; see :meth:`pixels`."""
-        pixels = self.pixels(moment, size, camera, setting, grid)
-        if setting is not None and as_setting(setting).backdrop is not None:
+        pixels = self.pixels(moment, size, camera, environment, grid)
+        if environment is not None and as_setting(environment).backdrop is not None:
             return Image.fromarray(np.ascontiguousarray(pixels[:, :, :3]))
         return Image.fromarray(straight(pixels))
 
     def filmstrip(
-        self, rows: Rows, camera: Camera, scale: float, size: tuple[int, int], look: Look, setting: Setting | Backdrop,
+        self, rows: Rows, camera: Camera, scale: float, size: tuple[int, int], look: Look, environment: Environment | Backdrop,
         wears: Mapping[str, Prepared] | None = None,
     ) -> Image.Image:
         """Return instances side by side as an RGB image."""
         return Image.fromarray(
-            np.ascontiguousarray(self.film_pixels(rows, camera, scale, size, look, setting, wears=wears)[:, :, :3])
+            np.ascontiguousarray(self.film_pixels(rows, camera, scale, size, look, environment, wears=wears)[:, :, :3])
         )
 
 

@@ -18,7 +18,7 @@ GLOW, GLOW_REACH, LIGHT = Stage().glow, Stage().glow_reach, Light()
 
 
 @dataclass(frozen=True)
-class Setting:
+class Environment:
     """What surrounds particles in a picture.
 
     Attributes
@@ -51,9 +51,9 @@ class Setting:
         return (self.backdrop, self.grid, self.light, self.floor, self.solid, self.figure, self.props, self.picture)
 
 
-def setting_of(
+def environment_of(
     stage: Stage, grid: bool = True, bare: bool = False, picture: Prepared | None = None, clear: bool = False, clock: float = 0.0
-) -> Setting:
+) -> Environment:
     """Return an effect's stage as it is drawn.
 
     Parameters
@@ -65,16 +65,16 @@ def setting_of(
     clock : float
         The share of the effect's duration that has passed: where props stand that move.
     """
-    return Setting(
+    return Environment(
         None if clear else stage.backdrop, grid and not bare, stage.light, stage.exposure, stage.glow, stage.glow_reach,
         stage.floor and not bare and not clear, stage.floor or bare, stage.figure and not bare and not clear,
         () if bare or clear else tuple(standing(prop, clock) for prop in stage.props), picture,
     )  # fmt: skip
 
 
-def as_setting(what: Setting | Backdrop | None, grid: bool = True) -> Setting:
+def as_setting(what: Environment | Backdrop | None, grid: bool = True) -> Environment:
     """Return a setting; a backdrop alone stands for one with nothing on it."""
-    return what if isinstance(what, Setting) else Setting(what, grid)
+    return what if isinstance(what, Environment) else Environment(what, grid)
 
 
 @dataclass(frozen=True)
@@ -87,9 +87,9 @@ class Lights:
     ground: tuple[float, ...]
 
 
-def lights_of(setting: Setting) -> Lights:
+def lights_of(environment: Environment) -> Lights:
     """Return the light of a setting; without a backdrop that of a grey one."""
-    return _lights(setting.backdrop or Backdrop.GREY, setting.light)
+    return _lights(environment.backdrop or Backdrop.GREY, environment.light)
 
 
 @functools.lru_cache(maxsize=32)

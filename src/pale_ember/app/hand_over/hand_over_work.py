@@ -30,7 +30,7 @@ KEPT_FILE = "hand over/profile file"
 KEPT_FOLDER = "hand over/folder"
 
 
-class Desk(QObject):
+class HandOverWork(QObject):
     """One profile, one product, one work at a time."""
 
     changed = pyqtSignal()  # the profile, the product or where it goes

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
-from ..effect.kinds import Kind, PropKind
+from ..effect.kinds import EmitterShape, PropKind
 from ..simulation.meshes.drawn import body_of_look
 from ..simulation.meshes.faces import mesh_faces
 from ..simulation.motion.bows import missing_anchor
@@ -14,11 +14,11 @@ from .loops import loop_troubles
 from .ribbons import ribbon_troubles
 
 
-def findings(effect: Effect) -> list[EffectError]:
+def find_problems(effect: Effect) -> list[EffectError]:
     """Return all that keeps an effect from being simulated as it is meant, the worst first."""
     found = [wrong for wrong in (too_large(effect),) if wrong is not None]
     for i, layer in enumerate(effect.layers):
-        if layer.enabled and layer.birthplace.kind == Kind.MESH:
+        if layer.enabled and layer.birthplace.kind == EmitterShape.MESH:
             try:
                 mesh_faces(layer.birthplace.mesh)
             except EffectError as wrong:
