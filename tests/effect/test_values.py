@@ -9,7 +9,7 @@ from pale_ember.effect.curves import Key, evaluate
 from pale_ember.effect.effect import Layer
 from pale_ember.effect.values import Band, Curve, Fixed, Spread, level
 from pale_ember.simulation.simulation import Simulation
-from pale_ember.simulation.values.dice import draw, layer_key, property_key
+from pale_ember.simulation.values.dice import layer_key, property_key, random_share
 
 AT = np.linspace(-0.1, 1.1, 61)
 
@@ -47,7 +47,7 @@ class ValueTest(unittest.TestCase):
         sim = Simulation(effect, threads=1)
         sim.seek(1.2)
         p = sim.particles("a")
-        lots = draw(property_key(layer_key(9, "a"), "launch.size"), p.serial)
+        lots = random_share(property_key(layer_key(9, "a"), "launch.size"), p.serial)
         np.testing.assert_allclose(p.size, 1 + 2 * lots, rtol=1e-6)
         self.assertLess(abs(np.corrcoef(p.size, p.serial.astype(float))[0, 1]), 0.6)
 

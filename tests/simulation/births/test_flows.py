@@ -12,7 +12,7 @@ from pale_ember.simulation.births.flows import metre_flow, rate_flow
 from pale_ember.simulation.births.sources import source_key, starts_of
 from pale_ember.simulation.layout.program import COUNTERS
 from pale_ember.simulation.motion.path import track_of
-from pale_ember.simulation.time.population import MOST, Levels
+from pale_ember.simulation.time.population import MOST, Population
 from pale_ember.simulation.time.snapshots import MOST_INSIDE, MOST_OUTSIDE, STEPS, Budget, Past, Snapshot
 
 from ...building import single
@@ -116,7 +116,7 @@ class PastTest(unittest.TestCase):
         self.assertEqual(budget.bytes, small.bytes)
 
     def test_levels_stay_in_order_whatever_comes_first(self):
-        levels = Levels(10.0)
+        levels = Population(10.0)
         dice = np.random.default_rng(1)
         seen = {}
         for time in np.concatenate([dice.permutation(np.arange(0, 40, 0.5)), [3.0, 3.0]]):

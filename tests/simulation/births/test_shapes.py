@@ -8,7 +8,7 @@ from pale_ember.effect import EffectError
 from pale_ember.simulation import Simulation
 from pale_ember.simulation.kernels.compiling import kernel
 from pale_ember.simulation.layout.signatures import F1, INT, NOTHING, NUMBER, U1
-from pale_ember.simulation.values.dice import draw, property_key
+from pale_ember.simulation.values.dice import property_key, random_share
 from pale_ember.simulation.values.sampling import draws
 
 from ...building import single
@@ -170,7 +170,7 @@ class DiceTest(unittest.TestCase):
     def test_draws_are_even_and_independent(self):
         serial = np.arange(40_000, dtype=np.uint32)
         keys = [property_key(1, name) for name in ("launch.size", "launch.speed", "look.grow")]
-        rolled = [draw(key, serial) for key in keys]
+        rolled = [random_share(key, serial) for key in keys]
         for u in rolled:
             self.assertGreater(stats.chisquare(np.histogram(u, 64, (0, 1))[0]).pvalue, 1e-3)
             self.assertLess(abs(np.corrcoef(u[:-1], u[1:])[0, 1]), 0.02)
@@ -185,7 +185,7 @@ class DiceTest(unittest.TestCase):
             draws(out, key, serial, start, n)
 
         drawn(out, np.uint32(123456789), serial, 0, 5)
-        np.testing.assert_array_equal(out, draw(123456789, serial))
+        np.testing.assert_array_equal(out, random_share(123456789, serial))
 
     def test_too_large_a_cap_is_refused_in_a_sentence(self):
         with self.assertRaises(EffectError):

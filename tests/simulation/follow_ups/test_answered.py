@@ -20,7 +20,7 @@ from pale_ember.simulation.follow_ups.answered import (
 )  # fmt: skip
 from pale_ember.simulation.layout import payload, recording
 from pale_ember.simulation.layout.program import Births, Clock
-from pale_ember.simulation.values.dice import draw
+from pale_ember.simulation.values.dice import random_share
 
 RATE = 60.0
 
@@ -53,7 +53,7 @@ class ChoosingTest(unittest.TestCase):
         clocks, starts, _, verdict = self.weighed(what, who, clock)
         speed = np.linalg.norm(what[:, recording.VELOCITY : recording.VELOCITY + 3].astype(float), axis=1)
         local = (who[:, recording.STEP] + 1) / RATE - what[:, recording.LEFT].astype(float) - clock.begin
-        wanted = np.where(draw(1234, starts) < 0.6, ANSWERED, CHANCE)
+        wanted = np.where(random_share(1234, starts) < 0.6, ANSWERED, CHANCE)
         wanted = np.where((local >= 0) & (local < clock.length), wanted, OUTSIDE)
         wanted = np.where(speed < 1.5, SLOW, wanted)
         sure = (np.abs(local) > 1e-6) & (np.abs(local - clock.length) > 1e-6) & (np.abs(speed - 1.5) > 1e-5)
@@ -89,7 +89,7 @@ class ChoosingTest(unittest.TestCase):
                 room = min(limit, cap)
                 here = [k for k in order[:n] if who[k, recording.STEP] == step]
                 for i, k in enumerate(here):
-                    count = 1 + int(draw(99, starts[k : k + 1])[0].astype(float) * 3.0) if i < looked else 0
+                    count = 1 + int(random_share(99, starts[k : k + 1])[0].astype(float) * 3.0) if i < looked else 0
                     taken = min(count, room)
                     room -= taken
                     wanted += [(k, j) for j in range(taken)]

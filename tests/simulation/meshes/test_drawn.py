@@ -13,7 +13,7 @@ from pale_ember.effect import EffectError
 from pale_ember.effect.source import SHIPPED_MESHES
 from pale_ember.simulation import Simulation
 from pale_ember.simulation.meshes.drawn import body_of, rounded_normals
-from pale_ember.simulation.values.dice import draw, layer_key, property_key
+from pale_ember.simulation.values.dice import layer_key, property_key, random_share
 
 from ...building import single
 
@@ -139,8 +139,8 @@ class StandTest(unittest.TestCase):
         sim.seek(0.3)
         found, _ = turned(sim)
         serial, key = sim.particles("a").serial, property_key(layer_key(effect.seed, "a"), "look.mesh/lots")
-        up = 1 - 2 * draw(int(np.uint32(key) ^ np.uint32(0x9E3779B9)), serial).astype(float)
-        turn = 2 * np.pi * draw(int(np.uint32(key) ^ np.uint32(0x85EBCA6B)), serial).astype(float)
+        up = 1 - 2 * random_share(int(np.uint32(key) ^ np.uint32(0x9E3779B9)), serial).astype(float)
+        turn = 2 * np.pi * random_share(int(np.uint32(key) ^ np.uint32(0x85EBCA6B)), serial).astype(float)
         wide = np.sqrt(1 - up**2)
         axis = np.stack([wide * np.cos(turn), up, wide * np.sin(turn)], axis=1)
         expected = Rotation.from_rotvec(axis * sim.particles("a").angle[:, None].astype(float))

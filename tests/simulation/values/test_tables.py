@@ -9,7 +9,7 @@ from pale_ember.effect.values import Band
 from pale_ember.simulation import Simulation
 from pale_ember.simulation.layout.slots import CONSTANT, TINT_R
 from pale_ember.simulation.time.biography import pinned
-from pale_ember.simulation.values.dice import draw, layer_key, property_key
+from pale_ember.simulation.values.dice import layer_key, property_key, random_share
 from pale_ember.simulation.values.tables import bake, baked_cells
 
 from ...building import effect_with, single
@@ -90,7 +90,7 @@ class TableTest(unittest.TestCase):
             sim = Simulation(single({"emit.rate": 4000, "emit.cap": 8000, "launch.lifetime": 2, "look.tint": {"one_of": colors}}))
             sim.seek(1.0)
             some = sim.particles("a")
-            place = draw(property_key(layer_key(1, "a"), "look.tint"), some.serial)
+            place = random_share(property_key(layer_key(1, "a"), "look.tint"), some.serial)
             np.testing.assert_allclose(some.color, np.stack([hex_to_linear(one) for one in colors])[(many * place).astype(int)], atol=1e-6)
             # What the life strip shows of low, middle and high is one of them too.
             for share in (0.0, 0.5, 1.0):
@@ -102,7 +102,7 @@ class TableTest(unittest.TestCase):
         sim = Simulation(single(edits))
         sim.seek(1.9)
         some, key = sim.particles("a"), layer_key(1, "a")
-        whose = {path: draw(property_key(key, path), some.serial) for path in ("look.tint", "look.color", "look.intensity")}
+        whose = {path: random_share(property_key(key, path), some.serial) for path in ("look.tint", "look.color", "look.intensity")}
         at = {path: (3 * whose[path]).astype(int) for path in ("look.tint", "look.color")}
         wanted = np.stack([hex_to_linear(one) for one in tints])[at["look.tint"]] * np.stack([hex_to_linear(one) for one in hues])[at["look.color"]]
         np.testing.assert_allclose(some.color, wanted, atol=1e-6)
@@ -150,12 +150,12 @@ class TableTest(unittest.TestCase):
         dice = layer_key(effect.seed, "a")
         self.assertIsInstance(layer.look.grow, Band)
         low, high = layer.look.grow.bounds_at(p.age)
-        u = draw(property_key(dice, "look.grow"), p.serial)
+        u = random_share(property_key(dice, "look.grow"), p.serial)
         born = 2.0 - p.age * p.lifetime
         size = evaluate((Key(0, 1), Key(1, 3)), born / 4)
         np.testing.assert_allclose(p.size, size * (low + (high - low) * u), rtol=4e-3)
         np.testing.assert_allclose(p.opacity, 0.5, atol=1e-3)
-        tint = draw(property_key(dice, "look.tint"), p.serial)
+        tint = random_share(property_key(dice, "look.tint"), p.serial)
         stops = layer.look.color.stops
         np.testing.assert_allclose(p.color, evaluate_stops(stops, p.age) * tint[:, None], atol=2e-3)
 
@@ -171,7 +171,7 @@ class TableTest(unittest.TestCase):
         share = np.minimum(np.linalg.norm(p.velocity, axis=1) / 4, 1)
         self.assertGreater(np.ptp(share), 0.9)
         low, high = effect.layers[0].look.grow.bounds_at(share)
-        u = draw(property_key(layer_key(effect.seed, "a"), "look.grow"), p.serial)
+        u = random_share(property_key(layer_key(effect.seed, "a"), "look.grow"), p.serial)
         np.testing.assert_allclose(p.size, low + (high - low) * u, atol=8e-3)
         np.testing.assert_allclose(p.color[:, 0], share, atol=2e-3)
         # Drag that grows with speed: dv/dt = -(2 v / 4) v has the solution v0 / (1 + v0 t / 2).

@@ -19,7 +19,7 @@ from ...effect.schema import effect_schema
 from ...effect.storage import parse_effect, part_data
 from ...simulation import Simulation
 from ...simulation.births.schedule import Schedule
-from ...simulation.values.dice import draw, layer_key, property_key
+from ...simulation.values.dice import layer_key, property_key, random_share
 
 FOLDER = "runtime"
 FILES = ("reference.py", "layer.py", "values.py", "read-me.md")
@@ -55,7 +55,7 @@ def _dice() -> list[dict[str, Any]]:
     for seed, layer, path in ((1, "sparks", "launch.speed"), (7, "abcd2345", "look.grow"), (4294967295, "a", "birthplace/3")):
         key = property_key(layer_key(seed, layer), path)
         for number in (0, 1, 2, 1000, 2**31, 2**32 - 1):
-            found.append({"seed": seed, "layer": layer, "path": path, "key": key, "number": number, "draw": float(draw(key, number)[0])})
+            found.append({"seed": seed, "layer": layer, "path": path, "key": key, "number": number, "draw": float(random_share(key, number)[0])})
     return found
 
 

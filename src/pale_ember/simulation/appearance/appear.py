@@ -15,7 +15,7 @@ from ..layout.program import LayerProgram
 from ..layout.scratch import BLOCK, COMMON_ROWS, PAD
 from ..layout.signatures import BOOL, F2, I1, INT, L1, NOTHING, REAL, TABLES, TRACK, U1
 from ..motion.path import channel, piece_at, pose
-from ..values.sampling import ages, call_values, draws, forget, level, piece, speeds
+from ..values.sampling import ages, call_values, fill_random, fill_row, forget, piece, speeds
 from .orienting import orient
 
 # Rows of the scratch memory: one for each slot from SIZE on, then ages, clocks of birth, and speeds.
@@ -77,7 +77,7 @@ def appear(
     by_birth, by_age, by_speed = grows, False, False
     for slot in range(slots.SIZE, slots.COUNT):
         if form[slot] == slots.CONSTANT:
-            level(scr[slot - _FIRST], ends[slot, 0], BLOCK)
+            fill_row(scr[slot - _FIRST], ends[slot, 0], BLOCK)
         elif form[slot] != slots.SPREAD:
             at = _axis_row(slot, form)
             by_birth |= at == _BIRTH
@@ -98,7 +98,7 @@ def appear(
         if by_speed:
             speeds(scr[_FAST], state, start, n, reach)
         if stretches and form[slots.SIZE] == slots.CONSTANT:
-            level(size, ends[slots.SIZE, 0], n)
+            fill_row(size, ends[slots.SIZE, 0], n)
         forget(scr)
         for slot in range(slots.SIZE, slots.COUNT):
             if form[slot] != slots.CONSTANT:
@@ -161,10 +161,10 @@ def appear(
                 instances[i, columns[RIMMED]] = some[i]
         if columns[DICE] >= 0:
             column, random_values = columns[DICE], scr[_FAST]
-            draws(random_values, tables.key[slots.ERODE], serial, start, n)
+            fill_random(random_values, tables.key[slots.ERODE], serial, start, n)
             for i in range(n):
                 instances[i, column] = random_values[i]
-            draws(random_values, uint32(tables.key[slots.FRAME] ^ MIRROR_SALT), serial, start, n)
+            fill_random(random_values, uint32(tables.key[slots.FRAME] ^ MIRROR_SALT), serial, start, n)
             for i in range(n):
                 instances[i, column + 1] = random_values[i]
         if columns[TURNED] >= 0:
@@ -179,7 +179,7 @@ def appear(
             for k in range(3):
                 some, hue = piece(state, taken + k, start, n), scr[slots.TINT_R + k - _FIRST]
                 if form[slots.TINT_R + k] == slots.CONSTANT:
-                    level(hue, ends[slots.TINT_R + k, 0], n)
+                    fill_row(hue, ends[slots.TINT_R + k, 0], n)
                 for i in range(n):
                     hue[i] *= some[i]
         if light >= 0 and cover >= 0 and strength >= 0:

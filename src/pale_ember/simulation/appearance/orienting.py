@@ -14,7 +14,7 @@ from ..layout.instances import NAMES
 from ..layout.program import POSE, ROTATION
 from ..layout.signatures import BOOL, DRAWN, F2, INT, L1, NOTHING, REAL, TRACK, U1
 from ..motion.path import call_pose
-from ..values.sampling import one_draw
+from ..values.sampling import random_of
 
 _MESH = tuple(DrawnAs).index(DrawnAs.MESH)
 _AXIS = tuple(Across).index(Across.AXIS)
@@ -90,7 +90,7 @@ def orient(drawn, track, follow, laid, state, serial, first, last, out, columns,
         if drawn.draw != _MESH:
             continue
         if lot >= 0:
-            out[i, lot] = one_draw(uint32(drawn.random_values), serial[i])
+            out[i, lot] = random_of(uint32(drawn.random_values), serial[i])
         if turn < 0:
             continue
         if stays:
@@ -99,8 +99,8 @@ def orient(drawn, track, follow, laid, state, serial, first, last, out, columns,
         sin, cos = math.sin(half), math.cos(half)
         x, y, z = 0.0, 1.0, 0.0
         if drawn.stand == _TUMBLE:
-            y = 1.0 - 2.0 * np.float64(one_draw(uint32(drawn.random_values) ^ _OTHER, serial[i]))
-            wide, angle = math.sqrt(max(1.0 - y * y, 0.0)), TAU * np.float64(one_draw(uint32(drawn.random_values) ^ _THIRD, serial[i]))
+            y = 1.0 - 2.0 * np.float64(random_of(uint32(drawn.random_values) ^ _OTHER, serial[i]))
+            wide, angle = math.sqrt(max(1.0 - y * y, 0.0)), TAU * np.float64(random_of(uint32(drawn.random_values) ^ _THIRD, serial[i]))
             x, z = wide * math.cos(angle), wide * math.sin(angle)
         if drawn.stand == _TRAVEL:
             vx, vy, vz = np.float64(state[rows.WX, i]), np.float64(state[rows.WY, i]), np.float64(state[rows.WZ, i])

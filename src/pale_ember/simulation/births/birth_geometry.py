@@ -6,7 +6,7 @@ import math
 
 from ..kernels.compiling import inlined, lean_helper
 from ..layout import scratch
-from ..values.sampling import draws
+from ..values.sampling import fill_random
 
 TAU = 2.0 * math.pi
 
@@ -38,4 +38,4 @@ def draw_rows(scr, shape, first, count, serial, start, n, ticked):
     """Fill so many of the rows T0, T1, T2 and VALUE with draws that follow each other in the shape's dice."""
     for k in range(count):
         row = scr[scratch.T0 + k] if k < 3 else scr[scratch.VALUE]
-        draws(row, shape.keys[first + k] + ticked, serial, start, n)
+        fill_random(row, shape.keys[first + k] + ticked, serial, start, n)

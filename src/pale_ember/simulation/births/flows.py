@@ -17,7 +17,7 @@ from ...effect.curves import evaluate
 from ...effect.forms import sides_of
 from ...effect.values import Band, Curve, Value
 from ..layout.program import Track
-from ..values.dice import draw, wrapped
+from ..values.dice import random_share, wrapped
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -108,7 +108,7 @@ class Flow:
         return self.borders[cell] * self.length + self._width[cell] * inside  # type: ignore[no-any-return]
 
     def _draw(self, loop: Ints | int) -> Floats:
-        return draw(self._key, wrapped(np.atleast_1d(0 * loop if self._repeats else loop))).astype(np.float64)
+        return random_share(self._key, wrapped(np.atleast_1d(0 * loop if self._repeats else loop))).astype(np.float64)
 
     def _cells(self, loop: int) -> Cells:
         (low, low_rise), (high, high_rise) = self._low, self._high

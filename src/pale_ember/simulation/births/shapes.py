@@ -17,7 +17,7 @@ from ...effect.kinds import EmitterShape
 from ..kernels.compiling import Kernel, inlined, kernel, lean_helper
 from ..layout import scratch
 from ..layout.signatures import F2, INT, NOTHING, NUMBER, SHAPE, U1
-from ..values.sampling import draws, one_draw
+from ..values.sampling import fill_random, random_of
 from .birth_geometry import TAU, draw_rows, put_birth, unit
 from .shape_data import ANYWHERE, DOME, IN_ROW, INWARD, OUTWARD, PICK, PLACE_U, PLACE_V, PLACE_W, RIM, SKIN, VOLUME
 
@@ -98,15 +98,15 @@ def in_ring(shape, serial, start, n, ticked, scr):
         away, up, around = 0.0, 0.0, 0.0
         for attempt in range(_TRIES):
             key = uint32(uint32(attempt * _NEXT_TRY) + ticked)
-            u = one_draw(shape.keys[PLACE_U] + key, number)
-            v = one_draw(shape.keys[PLACE_V] + key, number)
-            turn = one_draw(shape.keys[PLACE_W] + key, number)
+            u = random_of(shape.keys[PLACE_U] + key, number)
+            v = random_of(shape.keys[PLACE_V] + key, number)
+            turn = random_of(shape.keys[PLACE_W] + key, number)
             around = TAU * v
             r = shape.tube * (math.sqrt(u) if shape.fill == VOLUME else 1.0)
             if shape.fill == RIM:
                 r = 0.0
             away, up = r * math.cos(around), r * math.sin(around)
-            accepted = one_draw(shape.keys[PICK] + key, number) * (shape.radius + shape.tube) <= shape.radius + away
+            accepted = random_of(shape.keys[PICK] + key, number) * (shape.radius + shape.tube) <= shape.radius + away
             if shape.fill == RIM or accepted:
                 break
         cos, sin = math.cos(shape.arc * turn), math.sin(shape.arc * turn)
@@ -138,7 +138,7 @@ def in_box(shape, serial, start, n, ticked, scr):
     """Box; outward is away from its middle, on its skin across the side."""
     draw_rows(scr, shape, PLACE_U, 3, serial, start, n, ticked)
     if shape.fill != VOLUME:
-        draws(scr[scratch.VALUE], shape.keys[PICK] + ticked, serial, start, n)
+        fill_random(scr[scratch.VALUE], shape.keys[PICK] + ticked, serial, start, n)
     a, b, c = shape.width, shape.tall, shape.depth
     faced = shape.aim == OUTWARD or shape.aim == INWARD
     for i in range(n):
@@ -166,14 +166,14 @@ def in_box(shape, serial, start, n, ticked, scr):
 def on_mesh(shape, serial, start, n, ticked, scr):
     """A place on a face drawn by area, and the face's normal."""
     draw_rows(scr, shape, PLACE_U, 3, serial, start, n, ticked)
-    draws(scr[scratch.VALUE], shape.keys[PICK] + ticked, serial, start, n)
+    fill_random(scr[scratch.VALUE], shape.keys[PICK] + ticked, serial, start, n)
     faces = shape.reach.shape[0]
     for i in range(n):
         if faces == 0:
             put_birth(scr, i, 0.0, 0.0, 0.0, 0.0, 1.0, 0.0)
             continue
         # One draw is too coarse for meshes of very many faces.
-        pick = float(scr[scratch.VALUE, i]) + float(one_draw(shape.keys[PLACE_W], serial[start + i])) * 2.0**-24
+        pick = float(scr[scratch.VALUE, i]) + float(random_of(shape.keys[PLACE_W], serial[start + i])) * 2.0**-24
         face = min(np.searchsorted(shape.reach, pick, side="right"), faces - 1)
         root, v = math.sqrt(float(scr[scratch.T0, i])), float(scr[scratch.T1, i])
         a, b, c = shape.corners[face, 0], shape.corners[face, 1], shape.corners[face, 2]
@@ -206,8 +206,8 @@ def on_line(shape, serial, start, n, ticked, scr):
 def on_bow(shape, serial, start, n, ticked, scr):
     """Bow, evenly by length; outward is any way across it, and the way that those go which stray."""
     draw_rows(scr, shape, PLACE_U, 1, serial, start, n, uint32(0))
-    draws(scr[scratch.T1], shape.keys[PLACE_V] + ticked, serial, start, n)
-    draws(scr[scratch.T2], shape.keys[PLACE_W] + ticked, serial, start, n)
+    fill_random(scr[scratch.T1], shape.keys[PLACE_V] + ticked, serial, start, n)
+    fill_random(scr[scratch.T2], shape.keys[PLACE_W] + ticked, serial, start, n)
     now, cells = shape.at[0], shape.even.shape[1] - 1
     for i in range(n):
         share, f = min(max(_share(shape, scr, i), 0.0), 1.0), float(scr[scratch.WHEN, i]) if shape.moves else 0.0

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...effect.source import Burst
-from ..values.dice import draw, mixed, property_key, wrapped
+from ..values.dice import mixed, property_key, random_share, wrapped
 
 Ints = NDArray[np.int64]
 Floats = NDArray[np.float64]
@@ -92,9 +92,9 @@ class BurstSource:
     def fired(self, loop: Ints | int, turn: Ints) -> Ints:
         """Return how many are born in each firing; 0 where chance is against it."""
         starts = self.starts(loop, turn)
-        count = self._low[turn] + np.floor(draw(self._count, starts).astype(np.float64) * self._span[turn])
+        count = self._low[turn] + np.floor(random_share(self._count, starts).astype(np.float64) * self._span[turn])
         if self.burst.chance < 1.0:
-            count = np.where(draw(self._chance, starts) < self.burst.chance, count, 0.0)
+            count = np.where(random_share(self._chance, starts) < self.burst.chance, count, 0.0)
         return count.astype(np.int64)
 
     def before(self, loop: int) -> int:

@@ -12,7 +12,7 @@ from ..layout.recording import BIRTH, note
 from ..layout.scratch import BLOCK
 from ..layout.signatures import BIRTHS, D1, F2, INT, NOTHING, PROGRAM, U1
 from ..motion.path import call_carried, call_pose
-from ..values.sampling import call_values, forget, level, piece
+from ..values.sampling import call_values, fill_row, forget, piece
 from .aiming import call_spawn
 from .moving_along import offsets
 
@@ -99,7 +99,7 @@ def receive(program, state, start, n, births, first, there, now):
                 vz[i] += fast_z * carried
         if taken >= 0:
             for j in range(4):
-                level(piece(state, taken + j, at, m), event[COLOR + j], m)
+                fill_row(piece(state, taken + j, at, m), event[COLOR + j], m)
         begin = end
 
 
@@ -163,13 +163,13 @@ def _begin_lives(program, state, at, births, first, n, step, scr):
         since[i] = left[i]
         born[i] = np.int32(step + 1)
     if extra.hits >= 0:
-        level(piece(state, extra.hits, at, n), np.float32(0.0), n)
-        level(piece(state, extra.stuck, at, n), np.float32(0.0), n)
-        level(piece(state, extra.kept, at, n), np.float32(1.0), n)
-        level(piece(state, extra.added, at, n), np.float32(0.0), n)
+        fill_row(piece(state, extra.hits, at, n), np.float32(0.0), n)
+        fill_row(piece(state, extra.stuck, at, n), np.float32(0.0), n)
+        fill_row(piece(state, extra.kept, at, n), np.float32(1.0), n)
+        fill_row(piece(state, extra.added, at, n), np.float32(0.0), n)
     if extra.flown >= 0:
-        level(piece(state, extra.flown, at, n), np.float32(0.0), n)
-        level(piece(state, extra.walked, at, n), np.float32(0.0), n)
+        fill_row(piece(state, extra.flown, at, n), np.float32(0.0), n)
+        fill_row(piece(state, extra.walked, at, n), np.float32(0.0), n)
 
 
 @lean_helper

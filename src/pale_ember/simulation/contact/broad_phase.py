@@ -55,7 +55,7 @@ def find_cells(world, state, scr, start, n, margin):
     Cells know what lies in their neighbours too, so that for short ways one look is enough.
     """
     # In short loops of few rows, which compilers make into vectors.
-    cell, where, bow = scr[scratch.CELL].view(np.int32), scr[scratch.T0], scr[scratch.T1]
+    cell, where, sagitta = scr[scratch.CELL].view(np.int32), scr[scratch.T0], scr[scratch.T1]
     none, one, two = np.float32(0.0), np.float32(1.0), np.float32(2.0)
     for i in range(n):
         cell[i] = np.int32(0)
@@ -65,7 +65,7 @@ def find_cells(world, state, scr, start, n, margin):
         count, last = np.int32(world.grid.shape[axis]), np.float32(world.grid.shape[axis] - 1)
         p0, p1 = scr[scratch.P0X + axis], state[rows.PX + axis][start : start + n]
         for i in range(n):
-            long = (abs(p1[i] - p0[i]) + bow[i]) * dense
+            long = (abs(p1[i] - p0[i]) + sagitta[i]) * dense
             where[i] = max(where[i], two if long > np.float32(0.98) else none)
         for i in range(n):
             at = (p1[i] - low) * dense
@@ -78,15 +78,15 @@ def find_cells(world, state, scr, start, n, margin):
 @lean_helper
 def find_bows(state, scr, start, n):
     """Fill a row with how far each way may leave its chord, along any axis."""
-    bow, span, pace, eighth = scr[scratch.T1], scr[scratch.SPAN], scr[scratch.PACE], np.float32(0.125)
+    sagitta, span, pace, eighth = scr[scratch.T1], scr[scratch.SPAN], scr[scratch.PACE], np.float32(0.125)
     for i in range(n):
-        bow[i] = np.float32(0.0)
+        sagitta[i] = np.float32(0.0)
     for axis in range(3):
         v0, v1 = scr[scratch.V0X + axis], state[rows.VX + axis][start : start + n]
         for i in range(n):
-            bow[i] = max(bow[i], abs(v1[i] - v0[i]))
+            sagitta[i] = max(sagitta[i], abs(v1[i] - v0[i]))
     for i in range(n):
-        bow[i] *= abs(pace[i] * span[i]) * eighth
+        sagitta[i] *= abs(pace[i] * span[i]) * eighth
 
 
 @lean_helper
@@ -96,13 +96,13 @@ def candidates(world, state, scr, i, j, found, margin, newborn, work, stack):
     props, movers = world.kind.shape[0], world.movers.shape[0]
     x0, y0, z0 = scr[scratch.P0X, i], scr[scratch.P0Y, i], scr[scratch.P0Z, i]
     x, y, z = state[rows.PX, j], state[rows.PY, j], state[rows.PZ, j]
-    bow = scr[scratch.T1, i]
-    far = max(abs(x - x0), abs(y - y0), abs(z - z0)) * np.float32(1.7321) + bow * np.float32(2.0) + margin
+    sagitta = scr[scratch.T1, i]
+    far = max(abs(x - x0), abs(y - y0), abs(z - z0)) * np.float32(1.7321) + sagitta * np.float32(2.0) + margin
     filled = False
     if found == ALL or movers > 0:
         for k in range(3):
             a, b = np.float64(scr[scratch.P0X + k, i]), np.float64(state[rows.PX + k, j])
-            work[2, k], work[3, k] = min(a, b) - bow, max(a, b) + bow
+            work[2, k], work[3, k] = min(a, b) - sagitta, max(a, b) + sagitta
             work[4, k], work[5, k] = work[2, k] - margin, work[3, k] + margin
         if found == ALL:
             found = _of_cells(world, work[4], work[5])
@@ -125,7 +125,7 @@ def candidates(world, state, scr, i, j, found, margin, newborn, work, stack):
                     for k in range(3):
                         work[0, k], work[1, k] = scr[scratch.P0X + k, i], state[rows.PX + k, j]
                     filled = True
-                if comes_near(world, prop, work[0], work[1], margin + bow * np.float32(1.7321), newborn, work[6], work[7], stack):
+                if comes_near(world, prop, work[0], work[1], margin + sagitta * np.float32(1.7321), newborn, work[6], work[7], stack):
                     mask |= np.uint64(1) << np.uint64(prop)
         found >>= np.uint64(1)
         prop += 1

@@ -116,7 +116,7 @@ def back_to_skin(u, deep, slope):
 
 
 @lean_helper
-def meet_body(kind, hx, hy, hz, r, slop, a, way, bow):
+def meet_body(kind, hx, hy, hz, r, slop, a, displacement, sagitta):
     """Return where a way first meets a body that is rounded by a radius, and the outward direction there.
 
     Parameters
@@ -134,16 +134,16 @@ def meet_body(kind, hx, hy, hz, r, slop, a, way, bow):
         doesn't meet.
     """
     hx, hy, hz, r = rounded(kind, hx, hy, hz, r)
-    along = ALONG * (length(way) + length(bow)) + 0.25 * slop
+    along = ALONG * (length(displacement) + length(sagitta)) + 0.25 * slop
     u = 0.0
     for k in range(_STEPS):
         bent, lead = u * u - u, 2.0 * u - 1.0
         d, gx, gy, gz = body_distance(
-            kind, hx, hy, hz, a[0] + way[0] * u + bow[0] * bent, a[1] + way[1] * u + bow[1] * bent, a[2] + way[2] * u + bow[2] * bent
+            kind, hx, hy, hz, a[0] + displacement[0] * u + sagitta[0] * bent, a[1] + displacement[1] * u + sagitta[1] * bent, a[2] + displacement[2] * u + sagitta[2] * bent
         )
         f = d - r
-        curve = gx * bow[0] + gy * bow[1] + gz * bow[2]
-        slope = gx * way[0] + gy * way[1] + gz * way[2] + curve * lead
+        curve = gx * sagitta[0] + gy * sagitta[1] + gz * sagitta[2]
+        slope = gx * displacement[0] + gy * displacement[1] + gz * displacement[2] + curve * lead
         if k == 0:
             if f < -slop or presses(f, slope, curve, slop, along):
                 gx, gy, gz = unit(gx, gy, gz)

@@ -62,48 +62,48 @@ def comes_near(world, prop, p, q, more, newborn, a, b, stack):
 
 
 @lean_helper
-def _is_apart(half, reach, a, way, bow):
+def _is_apart(half, reach, a, displacement, sagitta):
     """Return whether a way in a prop's axes stays outside the body's own box, made larger by so much."""
     for k in range(3):
-        more = reach + 0.25 * abs(bow[k])
+        more = reach + 0.25 * abs(sagitta[k])
         low, high = (0.0, 2.0 * half[k]) if k == 1 else (-half[k], half[k])
-        if a[k] + min(way[k], 0.0) - more > high or a[k] + max(way[k], 0.0) + more < low:
+        if a[k] + min(displacement[k], 0.0) - more > high or a[k] + max(displacement[k], 0.0) + more < low:
             return True
     return False
 
 
 @lean_helper
-def _meet_here(world, prop, r, within, a, way, bow, near, stack):
+def _meet_here(world, prop, r, within, a, displacement, sagitta, near, stack):
     """Return where a way in a prop's axes meets it, the outward direction, and of a mesh the triangle: (u, x, y, z, triangle)."""
     half = world.half[prop]
-    if _is_apart(half, r + within, a, way, bow):
+    if _is_apart(half, r + within, a, displacement, sagitta):
         return NEVER, 0.0, 1.0, 0.0, -1
     if world.kind[prop] == MESH:
         root, count = world.roots[prop], world.counts[prop]
         if root < 0:
             return NEVER, 0.0, 1.0, 0.0, -1
         for k in range(3):
-            near[k] = a[k] + way[k]
-        many = cell_range(world.grids[prop], count, a, near, r + within + 0.25 * length(bow), stack)
+            near[k] = a[k] + displacement[k]
+        many = cell_range(world.grids[prop], count, a, near, r + within + 0.25 * length(sagitta), stack)
         if many == 0:
             return NEVER, 0.0, 1.0, 0.0, -1
         if many <= SHORT * SHORT * SHORT:
             return meet_cells(
-                world.corners, world.planes, world.first, world.listed, count[3], count[4], count, stack, r, within, a, way, bow, near
+                world.corners, world.planes, world.first, world.listed, count[3], count[4], count, stack, r, within, a, displacement, sagitta, near
             )
-        return meet_mesh(world.nodes, world.links, world.corners, world.planes, root, r, within, a, way, bow, near, stack)
+        return meet_mesh(world.nodes, world.links, world.corners, world.planes, root, r, within, a, displacement, sagitta, near, stack)
     a[1] -= half[1]
-    u, x, y, z = meet_body(world.kind[prop], half[0], half[1], half[2], r, within, a, way, bow)
+    u, x, y, z = meet_body(world.kind[prop], half[0], half[1], half[2], r, within, a, displacement, sagitta)
     a[1] += half[1]
     return u, x, y, z, -1
 
 
 @lean_helper
-def _place_met(world, prop, r, within, u, nx, ny, nz, which, a, way, bow, near, met):
+def _place_met(world, prop, r, within, u, nx, ny, nz, which, a, displacement, sagitta, near, met):
     """Write the place at a share of a way, in a prop's axes, no deeper in its skin than rounding goes."""
     bent, half = u * u - u, world.half[prop]
     for k in range(3):
-        met[k] = a[k] + way[k] * u + bow[k] * bent
+        met[k] = a[k] + displacement[k] * u + sagitta[k] * bent
     if world.kind[prop] == MESH:
         d, nx, ny, nz = from_triangle(world.corners[which], world.planes[which], met[0], met[1], met[2], near)
     else:
@@ -128,7 +128,7 @@ def _shifts(world, prop):
 
 
 @lean_helper
-def _pieces(world, prop, share, p, way, bow):
+def _pieces(world, prop, share, p, displacement, sagitta):
     """Return how many parabolas the way past a turning prop is made of: by the third derivative that it has at most."""
     begin, end = world.poses[0, prop], world.poses[1, prop]
     left = 1.0 - share
@@ -138,15 +138,15 @@ def _pieces(world, prop, share, p, way, bow):
     for k in range(3):
         far += (p[k] - begin[CENTRE + k]) ** 2
         gone += (end[CENTRE + k] - begin[CENTRE + k]) ** 2
-    gone = np.sqrt(gone) * left + length(way) + length(bow)
+    gone = np.sqrt(gone) * left + length(displacement) + length(sagitta)
     far = np.sqrt(far) + gone
-    third = turned * (turned * (turned * far + 3.0 * gone) + 6.0 * length(bow)) / least
+    third = turned * (turned * (turned * far + 3.0 * gone) + 6.0 * length(sagitta)) / least
     # Between three places of a parabola that has them the error is at most 1 / 72 √3 of that (of the way's length cubed).
     return int(min(np.ceil((0.00802 * third / BESIDE) ** (1.0 / 3.0)), np.float64(MOST_PIECES))) if third > 0.0 else 1
 
 
 @lean_helper
-def _lay_past_turning(world, prop, share, first, last, p, way, bow, a, w, b, centre, turn):
+def _lay_past_turning(world, prop, share, first, last, p, displacement, sagitta, a, w, b, centre, turn):
     """Write a piece of a way, from one share to another, as a parabola in the axes of a prop that turns; return its least stretch."""
     least = 1e300
     for k in range(3):
@@ -156,7 +156,7 @@ def _lay_past_turning(world, prop, share, first, last, p, way, bow, a, w, b, cen
         bent = u * u - u
         out = a if k == 0 else (b if k == 1 else w)
         into_prop(
-            centre, turn, stretch, p[0] + way[0] * u + bow[0] * bent, p[1] + way[1] * u + bow[1] * bent, p[2] + way[2] * u + bow[2] * bent, out
+            centre, turn, stretch, p[0] + displacement[0] * u + sagitta[0] * bent, p[1] + displacement[1] * u + sagitta[1] * bent, p[2] + displacement[2] * u + sagitta[2] * bent, out
         )
     for k in range(3):
         w[k] -= a[k]
@@ -165,22 +165,22 @@ def _lay_past_turning(world, prop, share, first, last, p, way, bow, a, w, b, cen
 
 
 @lean_helper
-def _lay_past(world, prop, share, p, way, bow, a, w, b, centre, turn):
+def _lay_past(world, prop, share, p, displacement, sagitta, a, w, b, centre, turn):
     """Write a way as one in the axes of a prop that doesn't turn; return its stretch."""
     moves = _shifts(world, prop)
     stretch = place_prop(world, prop, share if moves else 0.0, centre, turn)
     into_prop(centre, turn, stretch, p[0], p[1], p[2], a)
     if moves:
         place_prop(world, prop, 1.0, centre, turn)
-    into_prop(centre, turn, stretch, p[0] + way[0], p[1] + way[1], p[2] + way[2], w)
+    into_prop(centre, turn, stretch, p[0] + displacement[0], p[1] + displacement[1], p[2] + displacement[2], w)
     for k in range(3):
         w[k] -= a[k]
-        b[k] = (turn[0, k] * bow[0] + turn[1, k] * bow[1] + turn[2, k] * bow[2]) / stretch
+        b[k] = (turn[0, k] * sagitta[0] + turn[1, k] * sagitta[1] + turn[2, k] * sagitta[2]) / stretch
     return stretch
 
 
 @lean_helper
-def meet_prop(world, prop, radius, slop, share, p, way, bow, work, turn, stack):
+def meet_prop(world, prop, radius, slop, share, p, displacement, sagitta, work, turn, stack):
     """Find where a particle's way meets a prop, at rest or in motion.
 
     Parameters
@@ -200,14 +200,14 @@ def meet_prop(world, prop, radius, slop, share, p, way, bow, work, turn, stack):
         work[0], work[1], work[2], work[3], work[4], work[5], work[6], work[7]
     )  # fmt: skip
     turns = _turns(world, prop)
-    pieces = _pieces(world, prop, share, p, way, bow) if turns else 1
+    pieces = _pieces(world, prop, share, p, displacement, sagitta) if turns else 1
     half = world.half[prop]
     for piece in range(pieces):
         first, last = piece / pieces, (piece + 1) / pieces
         if turns:
-            stretch = _lay_past_turning(world, prop, share, first, last, p, way, bow, a, w, b, centre, turn)
+            stretch = _lay_past_turning(world, prop, share, first, last, p, displacement, sagitta, a, w, b, centre, turn)
         else:
-            stretch = _lay_past(world, prop, share, p, way, bow, a, w, b, centre, turn)
+            stretch = _lay_past(world, prop, share, p, displacement, sagitta, a, w, b, centre, turn)
         r, within = radius / stretch, slop / stretch
         if world.kind[prop] == MESH:
             r = max(r, SKIN, 4.0 * within)

@@ -57,26 +57,26 @@ HAIR = 1e-4
 
 
 @lean_helper
-def _first_met(world, p, way, bow, radius, slop, share, floor, mask, m, work, turn, stack):
+def _first_met(world, p, displacement, sagitta, radius, slop, share, floor, mask, m, work, turn, stack):
     """Find what a way meets first; return the share of it, and the prop or the floor.
 
     Fills rows OUT, MET and PUT of ``m``; the share is below 0 where the way begins inside of something.
     """
     best, which = NEVER, NOTHING_MET
     if floor:
-        high, along = p[1] - radius, ALONG * (abs(way[1]) + abs(bow[1])) + 0.25 * slop
-        best = -1.0 if high < -slop else meet_floor(high, way[1] - bow[1], bow[1], slop, along)
+        high, along = p[1] - radius, ALONG * (abs(displacement[1]) + abs(sagitta[1])) + 0.25 * slop
+        best = -1.0 if high < -slop else meet_floor(high, displacement[1] - sagitta[1], sagitta[1], slop, along)
         if best < NEVER:
             which = FLOOR
             m[OUT, 0], m[OUT, 1], m[OUT, 2] = 0.0, 1.0, 0.0
             s = max(best, 0.0)
             for k in range(3):
-                m[PUT, k] = p[k] + way[k] * s + bow[k] * (s * s - s)
+                m[PUT, k] = p[k] + displacement[k] * s + sagitta[k] * (s * s - s)
             m[PUT, 1] = radius
     if mask != np.uint64(0) and best >= 0.0:
         for prop in range(world.kind.shape[0]):
             if mask >> np.uint64(prop) & np.uint64(1):
-                at = meet_prop(world, prop, radius, slop, share, p, way, bow, work, turn, stack)
+                at = meet_prop(world, prop, radius, slop, share, p, displacement, sagitta, work, turn, stack)
                 if at < best:
                     best, which = at, prop
                     for k in range(3):
@@ -89,7 +89,7 @@ def _first_met(world, p, way, bow, radius, slop, share, floor, mask, m, work, tu
 @lean_helper
 def _answer(program, state, j, m, size, age, number, counts, still, speed, span, pace, drag, angle, slop):
     """Let what was hit answer: throw back, turn, let slide; the rest of the way is changed by it. Return whether it slides."""
-    v, way, dv, out, vs, acc = m[V], m[WAY], m[DV], m[OUT], m[VS], m[AS]
+    v, displacement, dv, out, vs, acc = m[V], m[WAY], m[DV], m[OUT], m[VS], m[AS]
     into = dot(v, out) - dot(vs, out)
     friction = max(now(program, slots.FRICTION, age, speed, number), 0.0)
     spin = now(program, slots.SPIN, age, speed, number)
@@ -102,8 +102,8 @@ def _answer(program, state, j, m, size, age, number, counts, still, speed, span,
     leaving, gains = 0.0, 0.0
     for k in range(3):
         gains += (dv[k] - acc[k] * span) * out[k]
-        leaving += (way[k] - m[BOW, k] - vs[k] * span) * out[k]
-    along = ALONG * (length(way) + length(m[BOW])) + 0.25 * slop
+        leaving += (displacement[k] - m[BOW, k] - vs[k] * span) * out[k]
+    along = ALONG * (length(displacement) + length(m[BOW])) + 0.25 * slop
     slides = presses(0.0, leaving, 0.5 * pace * span * gains, slop, along)
     if slides:
         lost += slide(m, span, pace, drag, friction)
@@ -127,7 +127,7 @@ def _answer(program, state, j, m, size, age, number, counts, still, speed, span,
 def _carry(program, state, serial, j, i, step, newborn, floor, mask, scr, m, work, turn, stack):
     """Carry one particle over a step in which it may meet something."""
     world, extra, rate = program.world, program.extra_rows, program.clock.rate
-    p, v, way, bow, dv, out, vs = m[P], m[V], m[WAY], m[BOW], m[DV], m[OUT], m[VS]
+    p, v, displacement, sagitta, dv, out, vs = m[P], m[V], m[WAY], m[BOW], m[DV], m[OUT], m[VS]
     span, pace, number = np.float64(scr[scratch.SPAN, i]), np.float64(scr[scratch.PACE, i]), serial[j]
     share, aging = max(1.0 - span * rate, 0.0), np.float64(state[rows.AGING, j])
     # What drag and orbit do in a second.
@@ -138,7 +138,7 @@ def _carry(program, state, serial, j, i, step, newborn, floor, mask, scr, m, wor
     far = 0.0
     for k in range(3):
         p[k], v[k] = scr[scratch.P0X + k, i], scr[scratch.V0X + k, i]
-        way[k] = np.float64(state[rows.PX + k, j]) - p[k]
+        displacement[k] = np.float64(state[rows.PX + k, j]) - p[k]
         dv[k] = np.float64(state[rows.VX + k, j]) - v[k]
         m[LAST, k] = 0.0
         far = max(far, abs(p[k]))
@@ -156,7 +156,7 @@ def _carry(program, state, serial, j, i, step, newborn, floor, mask, scr, m, wor
                 if into < 0.0:
                     for k in range(3):
                         v[k] -= into * work[0, k]
-                        way[k] -= pace * into * work[0, k] * span
+                        displacement[k] -= pace * into * work[0, k] * span
     while hits < MOST_HITS:
         hits += 1
         # What dies on the way meets nothing behind that.
@@ -164,7 +164,7 @@ def _carry(program, state, serial, j, i, step, newborn, floor, mask, scr, m, wor
         oldest = np.float64(scr[scratch.END, i])
         if oldest >= 1.0 and span > 0.0:
             until = 1.0 - min((oldest - 1.0) / aging / span, 1.0)
-        best, which = _first_met(world, p, way, bow, radius, slop, share, floor, mask, m, work, turn, stack)
+        best, which = _first_met(world, p, displacement, sagitta, radius, slop, share, floor, mask, m, work, turn, stack)
         if best > until or best == NEVER:
             break
         changed = True
@@ -173,7 +173,7 @@ def _carry(program, state, serial, j, i, step, newborn, floor, mask, scr, m, wor
             if hits == MOST_HITS:
                 # There is no looking any more at what may be on its way from here.
                 for k in range(3):
-                    way[k], dv[k] = 0.0, 0.0
+                    displacement[k], dv[k] = 0.0, 0.0
             continue
         # To the hit.
         left, passed = span * (1.0 - best), share + (1.0 - share) * best
@@ -188,7 +188,7 @@ def _carry(program, state, serial, j, i, step, newborn, floor, mask, scr, m, wor
             p[k] = m[PUT, k]
             dv[k] += v[k] - m[B, k]
             v[k] = m[B, k]
-            way[k] = way[k] * (1.0 - best) - bow[k] * (best * best - best)
+            displacement[k] = displacement[k] * (1.0 - best) - sagitta[k] * (best * best - best)
         age = min(np.float64(scr[scratch.END, i]) - left * aging, 1.0)
         fly(program, state, j, number, step, left, span - left, m[A], p, v, age, m[NONE])
         into = dot(v, out) - dot(vs, out)
@@ -212,7 +212,7 @@ def _carry(program, state, serial, j, i, step, newborn, floor, mask, scr, m, wor
                 note(program, state, j, number, DEATH, 0, step, left, m[A] if world.on_hit == VANISH else p, out, v, min(age, 1.0))
                 scr[scratch.END, i], scr[scratch.GONE, i] = np.float32(2.0), np.float32(1.0)
                 for k in range(3):
-                    way[k], dv[k] = 0.0, 0.0
+                    displacement[k], dv[k] = 0.0, 0.0
                 break
         if world.on_hit == STICK:
             state[extra.stuck].view(np.int32)[j] = which + 1
@@ -222,25 +222,25 @@ def _carry(program, state, serial, j, i, step, newborn, floor, mask, scr, m, wor
             stay_on(m, world, which, np.uint64(0), slop, share, span, work, turn, stack)
             break
         slides = _answer(program, state, j, m, size, age, number, counts, still, speed, span, pace, thin * span, round_ * span, slop)
-        if slides and dot(way, way) == 0.0 and dot(dv, dv) == 0.0 and dot(v, v) == 0.0:
+        if slides and dot(displacement, displacement) == 0.0 and dot(dv, dv) == 0.0 and dot(v, v) == 0.0:
             # It rests: there is no way on which it could meet anything but what comes.
             state[extra.kept, j], state[extra.added, j] = np.float32(0.0), np.float32(0.0)
             if world.movers.shape[0] == 0:
                 break
         # Thrown back it may come to whatever is as near as its way is long.
         floor = world.floor
-        mask = within(world, p, np.sqrt(dot(way, way)) + np.sqrt(dot(bow, bow)) + radius + slop)
+        mask = within(world, p, np.sqrt(dot(displacement, displacement)) + np.sqrt(dot(sagitta, sagitta)) + radius + slop)
         if hits == MOST_HITS:
             # So many hits in one step: it waits for the next one.
             stay_on(m, world, which, mask, slop, share, span, work, turn, stack)
     if not changed:
         return
-    if not (is_told(p, way) and is_told(v, dv)):
+    if not (is_told(p, displacement) and is_told(v, dv)):
         # What a step took beyond all numbers stays where it was, at rest.
         for k in range(3):
-            p[k], v[k], way[k], dv[k] = scr[scratch.P0X + k, i], 0.0, 0.0, 0.0
+            p[k], v[k], displacement[k], dv[k] = scr[scratch.P0X + k, i], 0.0, 0.0, 0.0
     for k in range(3):
-        state[rows.PX + k, j] = p[k] + way[k]
+        state[rows.PX + k, j] = p[k] + displacement[k]
         state[rows.VX + k, j] = v[k] + dv[k]
         scr[scratch.P0X + k, i], scr[scratch.V0X + k, i] = p[k], v[k]
     scr[scratch.PIECE, i] = span
@@ -271,10 +271,10 @@ def touch(program, state, serial, start, n, step, newborn, scr):
     # Who comes near the floor, and who near a resting prop: loops over rows, for all at once.
     margin = np.float32(world.widest + 1e-4)
     find_bows(state, scr, start, n)
-    near, bow, y0, y1 = scr[scratch.NEAR], scr[scratch.T1], scr[scratch.P0Y], state[rows.PY]
+    near, sagitta, y0, y1 = scr[scratch.NEAR], scr[scratch.T1], scr[scratch.P0Y], state[rows.PY]
     if world.floor:
         for i in range(n):
-            low = min(y0[i], y1[start + i]) - bow[i] - margin
+            low = min(y0[i], y1[start + i]) - sagitta[i] - margin
             near[i] = np.float32(1.0) if low < np.float32(0.0) else np.float32(0.0)
     else:
         for i in range(n):

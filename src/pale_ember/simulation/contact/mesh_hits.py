@@ -61,15 +61,15 @@ def from_triangle(t, plane, x, y, z, near):
 
 
 @lean_helper
-def _meet_triangle(t, plane, r, slop, along, a, way, bow, most, near):
+def _meet_triangle(t, plane, r, slop, along, a, displacement, sagitta, most, near):
     """Return where a way first meets a rounded triangle: (u, x, y, z).
 
     It meets nothing before it is as near to the triangle's plane; from there on from plane to plane, as for bodies. What
     touches the triangle and goes along it, or away, isn't met there: others may be.
     """
     high = plane[0] * a[0] + plane[1] * a[1] + plane[2] * a[2] - plane[3]
-    curve = plane[0] * bow[0] + plane[1] * bow[1] + plane[2] * bow[2]
-    slope = plane[0] * way[0] + plane[1] * way[1] + plane[2] * way[2] - curve
+    curve = plane[0] * sagitta[0] + plane[1] * sagitta[1] + plane[2] * sagitta[2]
+    slope = plane[0] * displacement[0] + plane[1] * displacement[1] + plane[2] * displacement[2] - curve
     if high < 0.0:
         high, slope, curve = -high, -slope, -curve
     u = 0.0
@@ -80,11 +80,11 @@ def _meet_triangle(t, plane, r, slop, along, a, way, bow, most, near):
     begins = u == 0.0
     for k in range(64):
         bent, lead = u * u - u, 2.0 * u - 1.0
-        x, y, z = a[0] + way[0] * u + bow[0] * bent, a[1] + way[1] * u + bow[1] * bent, a[2] + way[2] * u + bow[2] * bent
+        x, y, z = a[0] + displacement[0] * u + sagitta[0] * bent, a[1] + displacement[1] * u + sagitta[1] * bent, a[2] + displacement[2] * u + sagitta[2] * bent
         d, nx, ny, nz = from_triangle(t, plane, x, y, z, near)
         f = d - r
-        curve = nx * bow[0] + ny * bow[1] + nz * bow[2]
-        slope = nx * way[0] + ny * way[1] + nz * way[2] + curve * lead
+        curve = nx * sagitta[0] + ny * sagitta[1] + nz * sagitta[2]
+        slope = nx * displacement[0] + ny * displacement[1] + nz * displacement[2] + curve * lead
         if k == 0 and begins:
             if presses(f, slope, curve, slop, along):
                 return 0.0, nx, ny, nz
@@ -112,12 +112,12 @@ def _reaches(plane, x, y, z, hx, hy, hz, half, more):
 
 
 @lean_helper
-def _is_before(u, x, y, z, best, nx, ny, nz, way, bow):
+def _is_before(u, x, y, z, best, nx, ny, nz, displacement, sagitta):
     """Return whether one meeting of a way is before another; of two at once, whether it is gone into more straightly."""
     if u != best:
         return u < best
     lead = 2.0 * u - 1.0
-    tx, ty, tz = way[0] + bow[0] * lead, way[1] + bow[1] * lead, way[2] + bow[2] * lead
+    tx, ty, tz = displacement[0] + sagitta[0] * lead, displacement[1] + sagitta[1] * lead, displacement[2] + sagitta[2] * lead
     return x * tx + y * ty + z * tz < nx * tx + ny * ty + nz * tz
 
 
@@ -145,20 +145,20 @@ def _over(d):
 
 
 @lean_helper
-def meet_mesh(boxes, links, corners, planes, root, r, slop, a, way, bow, near, stack):
+def meet_mesh(boxes, links, corners, planes, root, r, slop, a, displacement, sagitta, near, stack):
     """Return where a way first meets a mesh that is rounded by a radius: (u, x, y, z, triangle)."""
-    half, bent = 0.5 * length(way), 0.25 * length(bow)
+    half, bent = 0.5 * length(displacement), 0.25 * length(sagitta)
     along = ALONG * (2.0 * half + 4.0 * bent) + 0.25 * slop
     more = r + slop + bent
-    lx, ux = a[0] + min(way[0], 0.0) - more, a[0] + max(way[0], 0.0) + more
-    ly, uy = a[1] + min(way[1], 0.0) - more, a[1] + max(way[1], 0.0) + more
-    lz, uz = a[2] + min(way[2], 0.0) - more, a[2] + max(way[2], 0.0) + more
-    hx, hy, hz = 0.5 * way[0], 0.5 * way[1], 0.5 * way[2]
+    lx, ux = a[0] + min(displacement[0], 0.0) - more, a[0] + max(displacement[0], 0.0) + more
+    ly, uy = a[1] + min(displacement[1], 0.0) - more, a[1] + max(displacement[1], 0.0) + more
+    lz, uz = a[2] + min(displacement[2], 0.0) - more, a[2] + max(displacement[2], 0.0) + more
+    hx, hy, hz = 0.5 * displacement[0], 0.5 * displacement[1], 0.5 * displacement[2]
     mx, my, mz = a[0] + hx, a[1] + hy, a[2] + hz
-    ix, iy, iz = _over(way[0]), _over(way[1]), _over(way[2])
+    ix, iy, iz = _over(displacement[0]), _over(displacement[1]), _over(displacement[2])
     whole = boxes[root]
     wide = (whole[3] - whole[0]) + (whole[4] - whole[1]) + (whole[5] - whole[2])
-    long = abs(way[0]) + abs(way[1]) + abs(way[2]) > 0.02 * wide
+    long = abs(displacement[0]) + abs(displacement[1]) + abs(displacement[2]) > 0.02 * wide
     best, nx, ny, nz, which = NEVER, 0.0, 1.0, 0.0, -1
     if not _passes(whole, a, lx, ly, lz, ux, uy, uz, ix, iy, iz, more, long):
         return best, nx, ny, nz, which
@@ -171,8 +171,8 @@ def meet_mesh(boxes, links, corners, planes, root, r, slop, a, way, bow, near, s
         if some > 0:
             for k in range(first, first + some):
                 if _reaches(planes[k], mx, my, mz, hx, hy, hz, half, more):
-                    u, x, y, z = _meet_triangle(corners[k], planes[k], r, slop, along, a, way, bow, min(best, 1.0), near)
-                    if u <= 1.0 and _is_before(u, x, y, z, best, nx, ny, nz, way, bow):
+                    u, x, y, z = _meet_triangle(corners[k], planes[k], r, slop, along, a, displacement, sagitta, min(best, 1.0), near)
+                    if u <= 1.0 and _is_before(u, x, y, z, best, nx, ny, nz, displacement, sagitta):
                         best, nx, ny, nz, which = u, x, y, z, k
             continue
         for k in range(2):
@@ -233,12 +233,12 @@ def comes_to_triangle(planes, first, listed, base, offset, count, span, a, b, mo
 
 
 @lean_helper
-def meet_cells(corners, planes, first, listed, base, offset, count, span, r, slop, a, way, bow, near):
+def meet_cells(corners, planes, first, listed, base, offset, count, span, r, slop, a, displacement, sagitta, near):
     """The same as :func:`meet_mesh` for a short way, by the cells that it lies in; ``offset`` is that of its triangles."""
-    half, bent = 0.5 * length(way), 0.25 * length(bow)
+    half, bent = 0.5 * length(displacement), 0.25 * length(sagitta)
     along = ALONG * (2.0 * half + 4.0 * bent) + 0.25 * slop
     more = r + slop + bent
-    hx, hy, hz = 0.5 * way[0], 0.5 * way[1], 0.5 * way[2]
+    hx, hy, hz = 0.5 * displacement[0], 0.5 * displacement[1], 0.5 * displacement[2]
     mx, my, mz = a[0] + hx, a[1] + hy, a[2] + hz
     best, nx, ny, nz, which = NEVER, 0.0, 1.0, 0.0, -1
     for x in range(span[0], span[3] + 1):
@@ -247,8 +247,8 @@ def meet_cells(corners, planes, first, listed, base, offset, count, span, r, slo
             for k in range(first[row + span[2]], first[row + span[5] + 1]):
                 t = offset + listed[k]
                 if _reaches(planes[t], mx, my, mz, hx, hy, hz, half, more):
-                    u, ux, uy, uz = _meet_triangle(corners[t], planes[t], r, slop, along, a, way, bow, min(best, 1.0), near)
-                    if u <= 1.0 and _is_before(u, ux, uy, uz, best, nx, ny, nz, way, bow):
+                    u, ux, uy, uz = _meet_triangle(corners[t], planes[t], r, slop, along, a, displacement, sagitta, min(best, 1.0), near)
+                    if u <= 1.0 and _is_before(u, ux, uy, uz, best, nx, ny, nz, displacement, sagitta):
                         best, nx, ny, nz, which = u, ux, uy, uz, t
     return best, nx, ny, nz, which
 

@@ -7,7 +7,7 @@ import numpy as np
 from ..kernels.compiling import lean_helper
 from ..layout import rows, slots
 from ..motion.path import channel, piece_at
-from ..values.sampling import one, one_draw, table_ends
+from ..values.sampling import one, random_of, table_ends
 
 
 @lean_helper
@@ -23,7 +23,7 @@ def now(program, slot, age, speed, serial):
         reach = program.around.speed_range * program.around.stretch[0]
         low32, high32 = table_ends(tables, slot, speed / reach if kind >= slots.SPEED_CURVE else age)
         low, high = np.float64(low32), np.float64(high32)
-    return low + (high - low) * np.float64(one_draw(tables.key[slot], serial))
+    return low + (high - low) * np.float64(random_of(tables.key[slot], serial))
 
 
 @lean_helper

@@ -95,7 +95,7 @@ def fly_on(m, change, span, pace, drag, axis, angle):
 
     ``m`` has the velocity before the hit, and its change until the end of the free way; both are changed.
     """
-    v, way, dv = m[V], m[WAY], m[DV]
+    v, displacement, dv = m[V], m[WAY], m[DV]
     kept, gone = 1.0 - drag, span
     if drag > 1e-4:
         kept = np.exp(-drag)
@@ -107,17 +107,17 @@ def fly_on(m, change, span, pace, drag, axis, angle):
         dv[i] -= change[i]
     turned(axis, angle, change)
     for i in range(3):
-        way[i] += pace * gone * change[i]
+        displacement[i] += pace * gone * change[i]
         dv[i] += kept * change[i]
 
 
 @lean_helper
 def bend(m, span, pace, drag):
     """Fill the bow of a way; strong drag bends it no further than it goes."""
-    bow, dv = m[BOW], m[DV]
+    sagitta, dv = m[BOW], m[DV]
     share = 0.5 * pace * span * min(1.0, 2.0 / max(drag, 1e-9))
     for i in range(3):
-        bow[i] = share * dv[i]
+        sagitta[i] = share * dv[i]
 
 
 @lean_helper
@@ -154,19 +154,19 @@ def share_of_change(drag):
 def slide(m, span, pace, drag, friction):
     """Make the rest of a way one along the surface, held by friction; return how much speed that takes, m/s."""
     mean = share_of_change(drag)
-    v, way, dv, out, vs, acc, along, ahead = m[V], m[WAY], m[DV], m[OUT], m[VS], m[AS], m[A], m[B]
+    v, displacement, dv, out, vs, acc, along, ahead = m[V], m[WAY], m[DV], m[OUT], m[VS], m[AS], m[A], m[B]
     # As the surface sees it, which may be pulled round itself.
     for i in range(3):
-        way[i] -= pace * (v[i] + mean * dv[i]) * span
+        displacement[i] -= pace * (v[i] + mean * dv[i]) * span
         dv[i] -= acc[i] * span
     push = max(-dot(dv, out), 0.0)
     moves = dot(vs, vs) > 0.0
     # What moves a particle besides its velocity, such as drift, goes on along the surface.
-    lifted, gain, drift = dot(v, out) - dot(vs, out), dot(dv, out), dot(way, out)
+    lifted, gain, drift = dot(v, out) - dot(vs, out), dot(dv, out), dot(displacement, out)
     for i in range(3):
         along[i] = v[i] - vs[i] - lifted * out[i]
         ahead[i] = dv[i] - gain * out[i]
-        way[i] -= drift * out[i]
+        displacement[i] -= drift * out[i]
     hold = friction * push
     slip, tug = np.sqrt(dot(along, along)), np.sqrt(dot(ahead, ahead))
     whole = 0.0
@@ -195,7 +195,7 @@ def slide(m, span, pace, drag, friction):
         v[i] = vs[i] + along[i]
         dv[i] = ahead[i] + acc[i] * span
         # Of a surface the way goes on at its own pace.
-        way[i] += (pace * (along[i] + mean * ahead[i]) * lasts + vs[i] + 0.5 * acc[i] * span) * span
+        displacement[i] += (pace * (along[i] + mean * ahead[i]) * lasts + vs[i] + 0.5 * acc[i] * span) * span
     if lasts < 1.0:
         for i in range(3):
             v[i] = vs[i]
@@ -224,7 +224,7 @@ def _in_crease(a, out, last, line, far, first, second):
 @lean_helper
 def keep_to_crease(m, span):
     """Let what slides on one surface into that which it slid on before go along the line where they meet, if at all."""
-    v, way, dv, out, vs, acc, last, line = m[V], m[WAY], m[DV], m[OUT], m[VS], m[AS], m[LAST], m[A]
+    v, displacement, dv, out, vs, acc, last, line = m[V], m[WAY], m[DV], m[OUT], m[VS], m[AS], m[LAST], m[A]
     comes, faster = m[COMES, 0], m[COMES, 1] * span
     tiny = 1e-9 * (np.sqrt(dot(v, v)) + np.sqrt(dot(dv, dv)))
     if dot(v, last) - comes >= -tiny and dot(dv, last) - faster >= -tiny:
@@ -239,9 +239,9 @@ def keep_to_crease(m, span):
         if dot(out, last) < 0.0:
             for i in range(3):
                 v[i], dv[i] = vs[i], acc[i] * span
-                way[i] = (vs[i] + 0.5 * acc[i] * span) * span
+                displacement[i] = (vs[i] + 0.5 * acc[i] * span) * span
         return
     own, own_faster = dot(vs, out), dot(acc, out) * span
     _in_crease(v, out, last, line, far, own, comes)
     _in_crease(dv, out, last, line, far, own_faster, faster)
-    _in_crease(way, out, last, line, far, (own + 0.5 * own_faster) * span, (comes + 0.5 * faster) * span)
+    _in_crease(displacement, out, last, line, far, (own + 0.5 * own_faster) * span, (comes + 0.5 * faster) * span)

@@ -75,7 +75,7 @@ def _go_to(m, world, which, mask, slop, share, end, work, turn, stack):
 @lean_helper
 def stay_on(m, world, which, mask, slop, share, span, work, turn, stack):
     """Let a particle wait for the step's end where it is on a surface, and go along with that."""
-    p, way = m[P], m[WAY]
+    p, displacement = m[P], m[WAY]
     for k in range(3):
         m[B, k], m[PUT, k] = p[k], p[k]
         m[DV, k] = 0.0
@@ -85,14 +85,14 @@ def stay_on(m, world, which, mask, slop, share, span, work, turn, stack):
     if world.movers.shape[0] > 0:
         _go_to(m, world, which, mask, slop, share, 1.0, work, turn, stack)
     for k in range(3):
-        way[k] = p[k] - m[B, k]
+        displacement[k] = p[k] - m[B, k]
         p[k] = m[B, k]
 
 
 @lean_helper
 def put_out(m, world, which, mask, slop, share, newborn, span, pace, work, turn, stack):
     """Put a particle out of what it is inside of, and take from it the velocity that leads back."""
-    v, way, out = m[V], m[WAY], m[OUT]
+    v, displacement, out = m[V], m[WAY], m[OUT]
     if newborn:
         for k in range(3):
             m[P, k] = m[PUT, k]
@@ -102,4 +102,4 @@ def put_out(m, world, which, mask, slop, share, newborn, span, pace, work, turn,
     if into < 0.0:
         for k in range(3):
             v[k] -= into * out[k]
-            way[k] -= pace * into * out[k] * span
+            displacement[k] -= pace * into * out[k] * span

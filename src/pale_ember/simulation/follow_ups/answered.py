@@ -13,7 +13,7 @@ from ..kernels.compiling import kernel, lean_helper
 from ..layout import payload_columns, recording
 from ..layout.signatures import BIRTHS, BOOL, CLOCK, D1, F2, I1, INT, L1, L2, NOTHING, NUMBER, REAL, U1, U8
 from ..values.dice import mix
-from ..values.sampling import one_draw
+from ..values.sampling import random_of
 
 # What becomes of an event: it is answered; or it is too slow, left to chance, outside the window.
 ANSWERED, SLOW, CHANCE, OUTSIDE = range(4)
@@ -85,7 +85,7 @@ def weigh(what, who, clock, source, chance_key, chance, least, first, clocks, st
         elif not inside:
             verdict[i] = OUTSIDE
         else:
-            verdict[i] = ANSWERED if np.float64(one_draw(chance_key, starts[i])) < chance else CHANCE
+            verdict[i] = ANSWERED if np.float64(random_of(chance_key, starts[i])) < chance else CHANCE
         # Of two in a step the one with more of it left comes first; left fits into so many bits.
         share = uint64(min(max(left * clock.rate, 0.0), 1.0) * 4294967295.0)
         keys[i] = uint64(step - first) << uint64(32) | (uint64(4294967295) - share)
@@ -161,7 +161,7 @@ def count_births(who, what, order, n, starts, low, high, key, limit, cap, most_l
             continue
         least = max(np.rint(min(low[i], high[i])), 0.0)
         span = max(np.rint(max(low[i], high[i])), 0.0) - least + 1.0
-        many[i] = np.int64(least + np.floor(np.float64(one_draw(key, starts[at])) * span))
+        many[i] = np.int64(least + np.floor(np.float64(random_of(key, starts[at])) * span))
         listed[i] = min(max(most - ahead, 0), many[i])
         each_step[step - first] += listed[i]
         if counted:

@@ -19,7 +19,7 @@ from ..layout import dependence, payload_columns, recording, slots
 from ..layout.program import Births
 from ..layout.signatures import BOOL, D1, F2, NOTHING, REAL, TABLES, TRACK, U1
 from ..motion.path import channel, piece_at
-from ..values.dice import draw, layer_key, mixed, property_key
+from ..values.dice import layer_key, mixed, property_key, random_share
 from ..values.sampling import one
 from .answered import (
     CHANCE,
@@ -141,7 +141,7 @@ class FollowUp:
             births = births._replace(row=_rows(chosen, births.of))
         if not carries:
             return births
-        carried = sum(valued(value, births.clock, draw(self._keys[name], births.number)) for name, value in carries)
+        carried = sum(valued(value, births.clock, random_share(self._keys[name], births.number)) for name, value in carries)
         return births._replace(carried=np.asarray(carried, np.float32))
 
     def answer(self, first: int, stop: int) -> FollowUpTally:
@@ -194,8 +194,8 @@ class FollowUp:
         ):
             if value == Fixed(0.0) or not len(rows):
                 continue
-            each = valued(value, clock, draw(self._keys[name], number))
-            phase = draw(property_key(self._keys["phase"], name), number).astype(np.float64)
+            each = valued(value, clock, random_share(self._keys[name], number))
+            phase = random_share(property_key(self._keys["phase"], name), number).astype(np.float64)
             if self.joins:
                 # A ribbon begins where its parent does.
                 phase[:] = 0.0

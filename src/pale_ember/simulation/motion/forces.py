@@ -16,7 +16,7 @@ import numpy as np
 from ..kernels.compiling import inlined, kernel
 from ..layout import scratch, slots
 from ..layout.signatures import AROUND, CALLS, F2, I1, INT, NOTHING, TABLES, U1
-from ..values.sampling import call_values, is_nonzero, one_draw
+from ..values.sampling import call_values, is_nonzero, random_of
 
 
 @inlined
@@ -105,7 +105,7 @@ def drag_and_wind(scr, around, tables, form, ends, serial, start, n, calls):
 def _sideways(around, serial, j):
     """Return a direction across the layer's axis that belongs to one particle."""
     ux, uy, uz = around.axis[0], around.axis[1], around.axis[2]
-    turn = np.float32(2.0 * np.pi) * one_draw(np.uint32(around.sides), serial[j])
+    turn = np.float32(2.0 * np.pi) * random_of(np.uint32(around.sides), serial[j])
     across = around.rotation
     cos, sin = np.cos(turn), np.sin(turn)
     # The layer's own X and Z lie across its axis.

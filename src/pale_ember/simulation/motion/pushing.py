@@ -7,7 +7,7 @@ import numpy as np
 from ..kernels.compiling import helper, kernel
 from ..layout import rows, scratch, slots
 from ..layout.signatures import AROUND, BOOL, CALLS, F2, I1, INT, NOTHING, TABLES, U1
-from ..values.sampling import call_values, is_nonzero, level, piece
+from ..values.sampling import call_values, fill_row, is_nonzero, piece
 from .forces import axis_of, call_centre
 from .turbulence import call_stir
 
@@ -65,7 +65,7 @@ def push(scr, state, serial, start, n, tables, form, ends, around, calls):
         for axis in range(3):
             if kind == 1 and axis == 0 and drifts:
                 for k in range(3):
-                    level(scr[scratch.DX + k], zero, n)
+                    fill_row(scr[scratch.DX + k], zero, n)
             slot = first + axis
             if is_nonzero(form, ends, slot):
                 at = axis_of(form, slot)

@@ -119,7 +119,7 @@ def stir(out_x, out_y, out_z, x, y, z, n, around):
     for _ in range(around.octaves):
         whole += strength * strength
         strength *= 0.5
-    level = np.float32(CONSTANT / np.sqrt(whole))
+    fill_row = np.float32(CONSTANT / np.sqrt(whole))
     gradients = np.empty((6, n), np.float32)
     for octave in range(around.octaves):
         salt = uint32(around.salt + 2 * octave)
@@ -137,10 +137,10 @@ def stir(out_x, out_y, out_z, x, y, z, n, around):
             gradients[0], gradients[1], gradients[2], gradients[3], gradients[4], gradients[5]
         )  # fmt: skip
         for i in range(n):
-            out_x[i] += (ay[i] * bz[i] - az[i] * by[i]) * level
-            out_y[i] += (az[i] * bx[i] - ax[i] * bz[i]) * level
-            out_z[i] += (ax[i] * by[i] - ay[i] * bx[i]) * level
-        level *= np.float32(0.5)
+            out_x[i] += (ay[i] * bz[i] - az[i] * by[i]) * fill_row
+            out_y[i] += (az[i] * bx[i] - ax[i] * bz[i]) * fill_row
+            out_z[i] += (ax[i] * by[i] - ay[i] * bx[i]) * fill_row
+        fill_row *= np.float32(0.5)
         scale *= np.float32(2.0)
         quick *= QUICKER
 

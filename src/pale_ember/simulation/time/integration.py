@@ -17,7 +17,7 @@ from ..motion.orbit import call_orbit
 from ..motion.pushing import call_glide, call_push
 from ..motion.speeds import call_speeds
 from ..motion.top_speed import call_limit
-from ..values.sampling import ages, forget, is_nonzero, level, piece
+from ..values.sampling import ages, fill_row, forget, is_nonzero, piece
 
 
 @lean_helper
@@ -124,16 +124,16 @@ def advance(program, state, serial, first, last, to, newborn, step, scr):
     span, middle, end = scr[scratch.SPAN], scr[scratch.MIDDLE], scr[scratch.END]
     ax, ay, az = scr[scratch.AX], scr[scratch.AY], scr[scratch.AZ]
     # What is the same for all is written once and stays in its rows.
-    level(span, whole, BLOCK)
-    level(ax, zero, BLOCK)
-    level(az, zero, BLOCK)
-    level(ay, -ends[slots.GRAVITY, 0], BLOCK)
-    level(scr[scratch.PACE], np.float32(1.0), BLOCK)
+    fill_row(span, whole, BLOCK)
+    fill_row(ax, zero, BLOCK)
+    fill_row(az, zero, BLOCK)
+    fill_row(ay, -ends[slots.GRAVITY, 0], BLOCK)
+    fill_row(scr[scratch.PACE], np.float32(1.0), BLOCK)
     if not drag_varies:
         r0, r1, r2 = relaxation(np.float64(ends[slots.DRAG, 0]), 1.0 / rate)
-        level(scr[scratch.E0], np.float32(r0), BLOCK)
-        level(scr[scratch.E1], np.float32(r1), BLOCK)
-        level(scr[scratch.E2], np.float32(r2), BLOCK)
+        fill_row(scr[scratch.E0], np.float32(r0), BLOCK)
+        fill_row(scr[scratch.E1], np.float32(r1), BLOCK)
+        fill_row(scr[scratch.E2], np.float32(r2), BLOCK)
     for start in range(first, last, BLOCK):
         n = min(BLOCK, last - start)
         ages(end, state, start, n, step + 1, rate)

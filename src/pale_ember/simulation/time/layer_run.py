@@ -21,12 +21,12 @@ from ..layout.instances import columns_of, instance_type
 from ..layout.program import BORN, COUNTERS, FULL, HITS, REFUSED, Births, LayerProgram
 from ..layout.rows import VX, VZ, ages_of, born_since_zero
 from ..meshes.drawn import body_of_look
-from ..values.dice import draw
+from ..values.dice import random_share
 from ..values.sampling import at_clock
 from ..values.tables import bake
 from .compile_layer import calls_of, carried_fields, drawing_codes_of, longest_life, program_of, with_bow
 from .event_log import STRETCH, EventLog
-from .population import Levels
+from .population import Population
 from .snapshots import STEPS, Budget, Past, Snapshot
 from .stepping import give_births, live, run, settle
 from .thread_pool import ScratchMemory, ThreadPool
@@ -85,7 +85,7 @@ class LayerRun:
             raise EffectError("emit.cap", f"there is not enough memory for {cap} particles; lower the cap.") from None
         horizon = math.floor(min(effect.duration, HORIZON) * self.rate)
         self.past = Past(budget, horizon)
-        self._levels = Levels(horizon / self.rate)
+        self._population = Population(horizon / self.rate)
         self._births: Births | None = None
         self._listed = (0, 0)
         each_step = max(1.0, min(self.schedule.most_within(1.0 / self.rate), cap))
@@ -130,7 +130,7 @@ class LayerRun:
 
         The same array as long as nothing more is known.
         """
-        return self._levels.known
+        return self._population.known
 
     def _start(self, goal: int | None = None) -> None:
         """Begin with no particle alive: at the first step, or so far before a goal that none alive at it is missed.
@@ -279,7 +279,7 @@ class LayerRun:
             self._run(min(step, self.past.next_due(self.step)) - self.step)
             whole = self.step >= max(self._whole_from, 0)
             if whole and self.step % STEPS == 0:
-                self._levels.note(self.step / self.rate, self.alive, *(int(self.counters[i]) for i in (REFUSED, HITS, BORN)))
+                self._population.note(self.step / self.rate, self.alive, *(int(self.counters[i]) for i in (REFUSED, HITS, BORN)))
             if whole and self.past.due(self.step):
                 self.past.keep(self.step, self._snapshot())
         return True
@@ -430,7 +430,7 @@ class LayerRun:
             Along.SPEED: lambda: np.minimum(speed / self.program.around.speed_range, 1.0),
         }
         low, high = pace.bounds_at(axes[Along(pace.along)]() if pace.along else np.zeros(n))
-        u = draw(int(self.tables.key[slots.PACE]), self.serial[:n])
+        u = random_share(int(self.tables.key[slots.PACE]), self.serial[:n])
         return np.abs(speed * (low + (high - low) * u)).astype(np.float32)  # type: ignore[no-any-return]
 
     def counts(self) -> dict[str, int]:

@@ -12,7 +12,7 @@ TIME, ALIVE, REFUSED, HITS, BORN = range(5)
 COLUMNS = 5
 
 
-class Levels:
+class Population:
     """Rows of time, s, number alive, and refused, hits and born since time 0, in the order of time.
 
     Parameters

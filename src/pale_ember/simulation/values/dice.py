@@ -50,7 +50,7 @@ def property_key(layer: int, salt: str) -> int:
     return int.from_bytes(digest, "little")
 
 
-def draw(key: int, serial: NDArray[np.uint32] | np.uint32 | int) -> NDArray[np.float32]:
+def random_share(key: int, serial: NDArray[np.uint32] | np.uint32 | int) -> NDArray[np.float32]:
     """Return draws in [0, 1) of particles; the kernels' own draws, in plain NumPy.
 
     Parameters

@@ -31,7 +31,7 @@ def is_curve(form):
 
 
 @inlined
-def needs_draw(form):
+def needs_random(form):
     """Return whether a form uses the particles' draws."""
     return form == slots.SPREAD or form == slots.ONE_OF or form == slots.LIFE_BAND or form == slots.CLOCK_BAND or form == slots.SPEED_BAND
 
@@ -62,13 +62,13 @@ def speeds(out, state, start, n, reach):
 
 
 @lean_helper
-def one_draw(key, serial):
+def random_of(key, serial):
     """Return one particle's draw in [0, 1)."""
     return np.float32(mix(uint32(serial + key)) >> uint32(8)) * UNIT
 
 
 @inlined
-def draws(out, key, serial, start, n):
+def fill_random(out, key, serial, start, n):
     """Fill ``out[:n]`` with the draws of particles ``start`` to ``start + n``."""
     k = uint32(key)
     own = serial[start : start + n]
@@ -119,12 +119,12 @@ def one(tables, slot, x, serial):
     if form == slots.SPREAD:
         low, high = tables.ends[slot, 0], tables.ends[slot, 1]
     elif form == slots.ONE_OF:
-        return table_ends(tables, slot, one_draw(tables.key[slot], serial))[0]
+        return table_ends(tables, slot, random_of(tables.key[slot], serial))[0]
     else:
         low, high = table_ends(tables, slot, x)
         if is_curve(form):
             return low
-    return low + (high - low) * one_draw(tables.key[slot], serial)
+    return low + (high - low) * random_of(tables.key[slot], serial)
 
 
 @kernel(NOTHING, TABLES, REAL, I1, F2, entry=True, everyday=True, cost=0.4)
@@ -150,7 +150,7 @@ def forget(scr):
 
 
 @helper
-def level(out, value, n):
+def fill_row(out, value, n):
     """Fill ``out[:n]`` with one number."""
     for i in range(n):
         out[i] = value
@@ -205,14 +205,14 @@ def values(scr, row, axis, tables, form, ends, slot, serial, start, n, factor):
     out, u, kind, held = scr[row], scr[U], form[slot], scr[HELD].view(np.int64)
     # Channels of a colour share their dice.
     whose = np.int64(tables.key[slot]) + 1
-    if needs_draw(kind) and held[2] != whose:
-        draws(u, tables.key[slot], serial, start, n)
+    if needs_random(kind) and held[2] != whose:
+        fill_random(u, tables.key[slot], serial, start, n)
         held[2] = whose
         if held[1] == U:
             # Places that other draws led to.
             held[0] = 0
     if kind == slots.CONSTANT:
-        level(out, ends[slot, 0], n)
+        fill_row(out, ends[slot, 0], n)
     elif kind == slots.SPREAD:
         low, rise = ends[slot, 0], ends[slot, 1] - ends[slot, 0]
         for i in range(n):
