@@ -51,12 +51,12 @@ Function = Callable[[Floats, bool], Floats]
 
 
 class Cells(NamedTuple):
-    """A baked function: ``value`` and ``rise`` (cells, channels); cuts at ``x`` (n,) with ``fill_row`` and ``slope``."""
+    """A baked function: ``value`` and ``rise`` (cells, channels); cuts at ``x`` (n,) with ``level`` and ``slope``."""
 
     value: Floats
     rise: Floats
     x: Floats
-    fill_row: Floats
+    level: Floats
     slope: Floats
 
     def at(self, x: Floats) -> Floats:
@@ -116,9 +116,9 @@ def _cells(curve: Function, cuts: Floats, count: int, summed: bool) -> Cells:
     until = np.append(between, BEYOND)[1:]
     last = np.append(cell, -1)[1:] != cell
     until = np.where(last, borders[cell + 1], until)
-    fill_row, end = curve(between, False), curve(until, True)
+    level, end = curve(between, False), curve(until, True)
     width = np.maximum(until - between, 1e-30)[:, None]
-    slope = np.where(width > 1e-12, (end - fill_row) / width, 0.0)
+    slope = np.where(width > 1e-12, (end - level) / width, 0.0)
     first_cuts = np.flatnonzero(np.append(-1, cell)[:-1] != cell)
     if len(first_cuts):
         c = cell[first_cuts]
@@ -126,7 +126,7 @@ def _cells(curve: Function, cuts: Floats, count: int, summed: bool) -> Cells:
         # Up to its first cut a cell goes to what the function comes to there.
         value[c] = start[c]
         rise[c] = (curve(between[first_cuts], True) - start[c]) / share
-    return Cells(value, rise, between, fill_row, slope)
+    return Cells(value, rise, between, level, slope)
 
 
 # Most Values of an effect stay the same from one edit to the next.
@@ -214,8 +214,8 @@ class Baker:
             colors = np.stack([linear(color) for color in value.colors])
             for channel in range(3):
                 # A table along the particle's draw: a level cell for each.
-                fill_row = colors[:, channel : channel + 1]
-                self._lay(slot + channel, slots.ONE_OF, Cells(fill_row, np.zeros_like(fill_row), np.zeros(0), np.zeros((0, 1)), np.zeros((0, 1))))
+                level = colors[:, channel : channel + 1]
+                self._lay(slot + channel, slots.ONE_OF, Cells(level, np.zeros_like(level), np.zeros(0), np.zeros((0, 1)), np.zeros((0, 1))))
             return
         assert isinstance(value, Gradient | GradientBand)
         for channel, cells in enumerate(_color_cells(value)):
