@@ -299,7 +299,7 @@ class CommandTest(FolderCase):
     def test_without_a_display_the_window_says_so_and_a_picture_needs_none(self):
         bare = {k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}
         for env in (bare, {**bare, "DISPLAY": ":987"}):
-            for words in (("demo",), ("bench", "--start")):
+            for words in (("demo",), ("open",)):
                 done = self.run_line(*words, env=env)
                 self.assertEqual((done.returncode, len(done.stderr.splitlines())), (1, 1))
                 self.assertIn("xvfb-run", done.stderr)

@@ -1,3 +1,4 @@
+import itertools
 import threading
 import time
 from unittest import mock
@@ -119,6 +120,22 @@ class PathTest(WindowCase):
         self.assertGreater(found.min(axis=0)[0], -0.2)
         noisy = rows + np.random.default_rng(1).normal(0, 0.3, rows.shape) * (0, 1, 1, 1)
         self.assertLessEqual(len(keys_of_stroke(noisy)), 24)
+
+    def test_a_hand_that_stops_again_and_again_keeps_the_shape_of_its_stroke(self):
+        turn = np.linspace(0, 5, 40)
+        reach = 2 * np.sqrt(2)
+        for seed in range(20):
+            dice = np.random.default_rng(seed)
+            pauses = np.where(dice.uniform(size=39) < 0.5, 0.001, dice.choice([0.3, 2, 60], 39))
+            clock = np.concatenate([[0], np.cumsum(pauses)])
+            rows = np.stack([clock, np.cos(turn), np.sin(turn), 0 * turn], axis=1)
+            keys = keys_of_stroke(rows)
+            self.assertLessEqual(len(keys), 24)
+            self.assertTrue(all(a.at < b.at for a, b in itertools.pairwise(keys)))
+            self.assertEqual((keys[0].at, keys[-1].at), (0.0, 1.0))
+            seen = evaluate_path(keys, np.linspace(0, 1, 60_000))[:, :2]
+            off = [np.linalg.norm(seen - rows[i, 1:3], axis=1).min() for i in range(40)]
+            self.assertLess(max(off), 0.02 * reach, seed)
 
     def test_a_ready_motion_is_taken_and_its_keys_dragged(self):
         self.session.play(False)

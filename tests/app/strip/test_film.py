@@ -131,7 +131,7 @@ class FilmTest(StripCase):
         self.assertLess(float(self.session.moment.layers[0].life.speed.max()), 1.65)
 
     def test_without_opengl_the_window_says_so_and_goes_on(self):
-        with mock.patch("pale_ember.app.stage.stage.Studio", side_effect=EffectError("", "pictures can't be drawn here.")):
+        with mock.patch("pale_ember.app.stage.stage.OffscreenRenderer", side_effect=EffectError("", "pictures can't be drawn here.")):
             other = self.open_window(self.first_effect())
             QTest.qWait(300)
             self.assertEqual(other.stage.wrong, "Pictures can't be drawn here.")

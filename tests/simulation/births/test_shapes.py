@@ -9,7 +9,7 @@ from pale_ember.simulation import Simulation
 from pale_ember.simulation.kernels.compiling import kernel
 from pale_ember.simulation.layout.signatures import F1, INT, NOTHING, NUMBER, U1
 from pale_ember.simulation.values.dice import property_key, random_share
-from pale_ember.simulation.values.sampling import draws
+from pale_ember.simulation.values.sampling import fill_random
 
 from ...building import single
 
@@ -182,7 +182,7 @@ class DiceTest(unittest.TestCase):
 
         @kernel(NOTHING, F1, NUMBER, U1, INT, INT, entry=True)
         def drawn(out, key, serial, start, n):
-            draws(out, key, serial, start, n)
+            fill_random(out, key, serial, start, n)
 
         drawn(out, np.uint32(123456789), serial, 0, 5)
         np.testing.assert_array_equal(out, random_share(123456789, serial))

@@ -18,7 +18,7 @@ from pale_ember.simulation.follow_ups.answered import (
     put_in_order,
     weigh,
 )  # fmt: skip
-from pale_ember.simulation.layout import payload, recording
+from pale_ember.simulation.layout import payload_columns, recording
 from pale_ember.simulation.layout.program import Births, Clock
 from pale_ember.simulation.values.dice import random_share
 
@@ -101,7 +101,7 @@ class ChoosingTest(unittest.TestCase):
             np.testing.assert_array_equal(rest, refused)
             births = Births(
                 np.empty(total, np.float32), np.empty(total), np.empty(total, np.uint32), np.concatenate([[0], np.cumsum(each)]),
-                rest, np.zeros((n, payload.COLUMNS), np.float32), np.empty(total, np.int32),
+                rest, np.zeros((n, payload_columns.COLUMNS), np.float32), np.empty(total, np.int32),
             )  # fmt: skip
             list_births(what, order[:n], n, clocks, starts, listed, births)
             np.testing.assert_array_equal(order[births.of], [k for k, _ in wanted])
@@ -111,7 +111,7 @@ class ChoosingTest(unittest.TestCase):
 
     def test_axes_point_as_they_are_aimed(self):
         what, _ = random_events(self.roll, 500)
-        order, given = np.arange(500), np.empty((500, payload.COLUMNS), np.float32)
+        order, given = np.arange(500), np.empty((500, payload_columns.COLUMNS), np.float32)
         v, normal = (what[:, c : c + 3].astype(float) for c in (recording.VELOCITY, recording.NORMAL))
         hit = np.linalg.norm(normal, axis=1) > 0.5
         into = np.minimum((v * normal).sum(axis=1, keepdims=True), 0.0)
@@ -119,13 +119,13 @@ class ChoosingTest(unittest.TestCase):
         for aim in FollowAim:
             give(what, order, 500, tuple(FollowAim).index(aim), True, given)
             far = np.linalg.norm(wanted[aim], axis=1, keepdims=True)
-            np.testing.assert_allclose(given[:, payload.AXIS : payload.AXIS + 3], wanted[aim] / np.maximum(far, 1e-9), atol=1e-6)
-            np.testing.assert_array_equal(given[:, payload.VELOCITY : payload.VELOCITY + 3], what[:, recording.VELOCITY : recording.VELOCITY + 3])
-            np.testing.assert_array_equal(given[:, payload.PLACE : payload.PLACE + 3], what[:, recording.PLACE : recording.PLACE + 3])
-            np.testing.assert_array_equal(given[:, payload.COLOR : payload.SIZE + 1], 1.0)
+            np.testing.assert_allclose(given[:, payload_columns.AXIS : payload_columns.AXIS + 3], wanted[aim] / np.maximum(far, 1e-9), atol=1e-6)
+            np.testing.assert_array_equal(given[:, payload_columns.VELOCITY : payload_columns.VELOCITY + 3], what[:, recording.VELOCITY : recording.VELOCITY + 3])
+            np.testing.assert_array_equal(given[:, payload_columns.PLACE : payload_columns.PLACE + 3], what[:, recording.PLACE : recording.PLACE + 3])
+            np.testing.assert_array_equal(given[:, payload_columns.COLOR : payload_columns.SIZE + 1], 1.0)
         self.assertTrue(0.5 < hit.mean() < 0.9)
         give(what, order, 500, 0, False, given)
-        np.testing.assert_array_equal(given[:, payload.VELOCITY : payload.VELOCITY + 3], 0.0)
+        np.testing.assert_array_equal(given[:, payload_columns.VELOCITY : payload_columns.VELOCITY + 3], 0.0)
 
     def test_times_since_the_window_began_come_round_with_the_loop(self):
         at, out = np.array([0.0, 59.0, 60.0, 61.5, 119.999999999999, 120.0]), np.empty(6)

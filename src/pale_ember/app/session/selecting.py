@@ -7,7 +7,7 @@ from typing import NamedTuple
 from ...drawing import Moment
 from ...effect.effect import Effect, Layer
 from ...simulation.births.schedule import Birth
-from ...simulation.layout.payload import PLACE
+from ...simulation.layout.payload_columns import PLACE
 from ...simulation.motion.path import Pose, pose_at_event
 from .editing import Editing
 

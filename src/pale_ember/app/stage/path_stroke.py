@@ -20,6 +20,8 @@ from .view import StageView
 Floats = NDArray[np.float64]
 # What a key less may change, as a share of how far the stroke goes; and how many keys there are at most.
 TOLERANCE, MOST_KEYS = 0.012, 24
+# Between two keys, of the whole stroke.
+LEAST_BETWEEN = 1e-4
 _strokes = itertools.count(1)
 
 
@@ -111,22 +113,28 @@ def keys_of_stroke(rows: Floats) -> tuple[PathKey, ...]:
     -----
     By leaving out whatever lies near the line between what is kept, in time as in space (D. H. Douglas, T. K. Peucker, 1973).
     """
-    clock = (rows[:, 0] - rows[0, 0]) / (rows[-1, 0] - rows[0, 0])
-    reach = float(np.linalg.norm(np.ptp(rows[:, 1:], axis=0)))
-    tolerance = TOLERANCE * reach
-    kept = _kept(clock, rows[:, 1:], tolerance)
+    clock, places = (rows[:, 0] - rows[0, 0]) / (rows[-1, 0] - rows[0, 0]), rows[:, 1:]
+    reach = float(np.linalg.norm(np.ptp(places, axis=0)))
+    tolerance, pace = TOLERANCE * reach, clock
+    kept = _kept(pace, places, tolerance)
+    if len(kept) > MOST_KEYS:
+        # A hand that stops and starts again and again: where it went comes before how fast.
+        gone = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(places, axis=0), axis=1))])
+        pace = gone / max(float(gone[-1]), 1e-12)
+        kept = _kept(pace, places, tolerance)
     while len(kept) > MOST_KEYS:
         tolerance *= 1.3
-        kept = _kept(clock, rows[:, 1:], tolerance)
+        kept = _kept(pace, places, tolerance)
     digits = max(0, 3 - int(np.floor(np.log10(max(reach, 1e-6)))))
     found: list[PathKey] = []
-    for i in kept:
-        at = round(float(clock[i]), 4)
-        if not found or at > found[-1].at:
-            found.append(PathKey(at=at, position=tuple(round(float(part), digits) for part in rows[i, 1:])))
+    for number, i in enumerate(kept):
+        # However long the hand rested, no key is at the moment of another.
+        latest = 1.0 - LEAST_BETWEEN * (len(kept) - 1 - number)
+        at = min(max(float(clock[i]), found[-1].at + LEAST_BETWEEN if found else 0.0), latest)
+        found.append(PathKey(at=round(at, 4), position=tuple(round(float(part), digits) for part in places[i])))
     smooth = tuple(found)
     fine = np.linspace(0.0, 1.0, 400)
-    way = np.stack([np.interp(fine, clock, rows[:, 1 + axis]) for axis in range(3)], axis=1)
+    way = np.stack([np.interp(fine, clock, places[:, axis]) for axis in range(3)], axis=1)
     off = np.linalg.norm(evaluate_path(smooth, fine)[:, :3] - way, axis=1).max()
     # Where the hand stops or turns sharply, a smooth way would swing out.
     return smooth if off <= 4.0 * tolerance else tuple(key.model_copy(update={"ease": PathEase.LINEAR}) for key in smooth)

@@ -15,7 +15,7 @@ from ...effect.errors import EffectError
 from ...effect.look import texture_names
 from ...simulation.births.schedule import Birth
 from ...simulation.layout import dependence
-from ...simulation.layout.payload import PLACE
+from ...simulation.layout.payload_columns import PLACE
 from ...simulation.time.biography import Biography, Single
 from ..stage.stage import Stage
 from ..widgets import theme

@@ -2,18 +2,17 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 from numba import uint32
 from numpy.typing import NDArray
 
+from ...effect.kinds import DrawnAs
 from ..kernels.compiling import inlined, kernel
 from ..layout import rows, slots
 from ..layout.instances import NAMES
-from ..layout.program import LayerProgram
+from ..layout.program import LayerProgram, Showing
 from ..layout.scratch import BLOCK, COMMON_ROWS, PAD
-from ..layout.signatures import BOOL, F2, I1, INT, L1, NOTHING, REAL, TABLES, TRACK, U1
+from ..layout.signatures import F2, INT, NOTHING, PROGRAM, SHOWING
 from ..motion.path import channel, piece_at, pose
 from ..values.sampling import ages, call_values, fill_random, fill_row, forget, piece, speeds
 from .orienting import orient
@@ -21,6 +20,7 @@ from .orienting import orient
 # Rows of the scratch memory: one for each slot from SIZE on, then ages, clocks of birth, and speeds.
 _FIRST = slots.SIZE - COMMON_ROWS
 _AGE, _BIRTH, _FAST = (slots.COUNT - _FIRST + i for i in range(3))
+SPRITE = tuple(DrawnAs).index(DrawnAs.SPRITE)
 SCRATCH_ROWS = slots.COUNT - _FIRST + 3
 (PLACE, WIDTH_HEIGHT, TURNED, LIGHT, COVER, STRENGTH, WAY, SHEET, MIXED, ERODED, BENT, SHIMMERED, DICE, LIVED, ACROSS, LAID,
  TURN, STRETCHED, RIMMED, LOT) = range(len(NAMES))  # fmt: skip
@@ -45,35 +45,18 @@ def _axis_row(slot, form):
     return _FAST if form[slot] >= slots.SPEED_CURVE else _AGE
 
 
-@kernel(NOTHING, TABLES, TRACK, BOOL, INT, REAL, REAL, F2, U1, INT, INT, F2, L1, I1, F2, INT, REAL, F2, INT, entry=True, everyday=True, cost=3.7)
-def appear(
-    tables, track, follow, taken, speed_range, rate, state, serial, first, last, out, columns, form, ends, step, clock, scr, reader
-):  # fmt: skip
-    """Write the instances of particles ``first`` to ``last``.
-
-    Parameters
-    ----------
-    tables, track, follow, taken, speed_range, rate
-        Of their layer's course; ``taken`` is the first row of what a follow-up has taken of its parent, -1 for none.
-    out : float32 array, shape (cap, floats of an instance)
-    columns : int64 array
-        Where each field of ``INSTANCE`` begins in a row, from :func:`~.instances.columns_of`; -1 for one that
-        isn't carried. Size and angle as drawn, colour linear and without intensity.
-    form, ends : arrays
-        The slots at this moment, from :func:`~.sampling.at_clock`.
-    step, clock : int and float
-        The moment is the start of the step; the window's clock then.
-    scr : float32 array
-        From :func:`look_scratch`.
-    reader : int
-        The address of :func:`~.sampling.values`.
-    """
+@kernel(NOTHING, PROGRAM, SHOWING, INT, INT, F2, entry=True, everyday=True, cost=3.7)
+def appear(program, showing, first, last, scr):
+    """Write the instances of particles ``first`` to ``last``; ``scr`` is from :func:`look_scratch`."""
+    tables, track, state, serial = program.tables, program.track, showing.state, showing.serial
+    out, columns, form, ends = showing.out, showing.columns, showing.form, showing.ends
+    step, clock, rate, taken = showing.step, showing.clock, program.clock.rate, program.extra_rows.taken
     # A layer whose path grows or shrinks it: particles that don't follow keep the size of their birth.
-    grown, grows, reach = np.float32(1.0), False, speed_range
+    grown, grows, reach = np.float32(1.0), False, program.around.speed_range
     if track.moves:
         now = _scale(track, clock)
         reach *= now
-        grown, grows = np.float32(now), not follow
+        grown, grows = np.float32(now), not program.follow
     by_birth, by_age, by_speed = grows, False, False
     for slot in range(slots.SIZE, slots.COUNT):
         if form[slot] == slots.CONSTANT:
@@ -103,7 +86,7 @@ def appear(
         for slot in range(slots.SIZE, slots.COUNT):
             if form[slot] != slots.CONSTANT:
                 call_values(
-                    reader, scr, slot - _FIRST, _axis_row(slot, form), tables, form, ends, slot, serial,
+                    program.calls.values, scr, slot - _FIRST, _axis_row(slot, form), tables, form, ends, slot, serial,
                     start, n, np.float32(1.0),
                 )  # fmt: skip
         if grows:
@@ -204,13 +187,8 @@ def appear(
                 instances[i, strength] = intensity[i]
 
 
-def appearance(program: LayerProgram, *where: Any) -> None:
-    """Call :func:`appear` with what it takes of a course; ``where`` are its other arguments up to the scratch memory.
-
-    What is no picture is put in its way too.
-    """
-    c = program
-    if c.drawn.draw != 0:
-        state, serial, first, last, out, columns, _, _, _, clock, _ = where
-        orient(c.drawn, c.track, c.follow, c.extra_rows.laid, state, serial, first, last, out, columns, clock, pose.address)
-    appear(c.tables, c.track, c.follow, c.extra_rows.taken, c.around.speed_range, c.clock.rate, *where, c.calls.values)
+def write_instances(program: LayerProgram, showing: Showing, first: int, last: int, scr: NDArray[np.float32]) -> None:
+    """Write the instances of particles ``first`` to ``last``, and how ribbons and meshes lie."""
+    if program.drawn.draw != SPRITE:
+        orient(program, showing, first, last, pose.address)
+    appear(program, showing, first, last, scr)

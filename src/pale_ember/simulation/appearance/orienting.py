@@ -1,4 +1,4 @@
-"""Which way what is no picture lies: a ribbon's width, a mesh's turn."""
+"""How ribbons and meshes lie: a ribbon's width, a mesh's turn."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from ..kernels.compiling import kernel, lean_helper
 from ..layout import rows
 from ..layout.instances import NAMES
 from ..layout.program import POSE, ROTATION
-from ..layout.signatures import BOOL, DRAWN, F2, INT, L1, NOTHING, REAL, TRACK, U1
+from ..layout.signatures import INT, NOTHING, PROGRAM, SHOWING
 from ..motion.path import call_pose
 from ..values.sampling import random_of
 
@@ -58,25 +58,18 @@ def _turned_by(q, x, y, z, w):
     )
 
 
-@kernel(NOTHING, DRAWN, TRACK, BOOL, INT, F2, U1, INT, INT, F2, L1, REAL, INT, entry=True)
-def orient(drawn, track, follow, laid, state, serial, first, last, out, columns, clock, posing):
+@kernel(NOTHING, PROGRAM, SHOWING, INT, INT, INT, entry=True)
+def orient(program, showing, first, last, posing):
     """Write how particles ``first`` to ``last`` lie into their instances.
 
-    Parameters
-    ----------
-    drawn, track, follow
-        Of their layer's course; ``laid`` is the row of how long their ribbon was, -1 for none.
-    out, columns
-        As in :func:`~.look.appear`.
-    clock : float
-        The window's; what stays behind lies as at its birth's.
-    posing : int
-        The address of :func:`~.path.pose`.
+    ``posing`` is the address of :func:`~..motion.path.pose`. What stays behind lies as at the clock of its birth.
     """
+    drawn, track, laid = program.drawn, program.track, program.extra_rows.laid
+    state, serial, out, columns, clock = showing.state, showing.serial, showing.out, showing.columns, showing.clock
     now, q = np.zeros(POSE), np.zeros(4)
     call_pose(posing, track, clock, now)
     _quaternion(now, q)
-    stays = track.moves and not follow
+    stays = track.moves and not program.follow
     across, turn, lot = columns[_ACROSS], columns[_TURN], columns[_LOT]
     for i in range(first, last):
         if stays:

@@ -276,6 +276,26 @@ class LayerProgram(NamedTuple):
 
 
 @bundled
+class Showing(NamedTuple):
+    """Particles that are shown, at which moment, and where their instances go.
+
+    ``state`` and ``serial`` (n,) are the particles'; ``out`` (n, floats of an instance) takes their instances, with each
+    field where ``columns`` says (:func:`~.instances.columns_of`), -1 for one that isn't carried: size and angle as drawn,
+    colour linear and without intensity. ``form`` and ``ends`` are the slots at this moment
+    (:func:`~..values.sampling.at_clock`), which is the start of ``step``; ``clock`` is the window's then, s.
+    """
+
+    state: Float32x2D
+    serial: UInt32x1D
+    out: Float32x2D
+    columns: Int64x1D
+    form: Int32x1D
+    ends: Float32x2D
+    step: int
+    clock: float
+
+
+@bundled
 class Births(NamedTuple):
     """The births of a stretch of steps, in order.
 

@@ -6,7 +6,20 @@ from numba import types
 
 from ..kernels.bundles import bundle_type
 from ..kernels.compiling import Calls
-from .program import Births, Clock, DrawingCodes, LayerProgram, Log, Shape, Surroundings, Tables, Track, Weather, World
+from .program import (
+    Births,
+    Clock,
+    DrawingCodes,
+    LayerProgram,
+    Log,
+    Shape,
+    Showing,
+    Surroundings,
+    Tables,
+    Track,
+    Weather,
+    World,
+)
 from .rows import ExtraRows
 
 F1 = types.float32[::1]
@@ -36,4 +49,5 @@ WORLD = bundle_type(World)
 LOG = bundle_type(Log)
 DRAWN = bundle_type(DrawingCodes)
 PROGRAM = bundle_type(LayerProgram)
+SHOWING = bundle_type(Showing)
 BIRTHS = bundle_type(Births)

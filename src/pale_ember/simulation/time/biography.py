@@ -8,12 +8,12 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from ...effect.effect import Effect, Layer
-from ..appearance.appear import appearance, look_scratch
+from ..appearance.appear import look_scratch, write_instances
 from ..births.schedule import Birth, Schedule
 from ..kernels.compiling import kernel
 from ..layout import rows, slots
 from ..layout.instances import INSTANCE, columns_of
-from ..layout.program import COUNTERS, CUT_HIGH, CUT_LOW, CUT_X, Births, Tables
+from ..layout.program import COUNTERS, CUT_HIGH, CUT_LOW, CUT_X, Births, Showing, Tables
 from ..layout.scratch import motion_scratch
 from ..layout.signatures import BIRTHS, F2, INT, PROGRAM, U1
 from ..values.sampling import at_clock
@@ -174,7 +174,8 @@ class Single:
             clock = self._schedule.clock(step)
             at_clock(program.tables, clock, form, ends)
             form[slots.SIZE : slots.GROW] = program.tables.form[slots.SIZE : slots.GROW]
-            appearance(program, state, serial, i, i + 1, out, _COLUMNS, form, ends, 0, clock, self._look)
+            showing = Showing(state, serial, out, _COLUMNS, form, ends, 0, clock)
+            write_instances(program, showing, i, i + 1, self._look)
         return out.view(INSTANCE)[:, 0]
 
     def _between(self, life: Biography, ages: NDArray[np.float64]) -> Floats:

@@ -12,13 +12,13 @@ from ...effect.effect import Effect, Layer
 from ...effect.errors import EffectError
 from ...effect.kinds import Along
 from ...effect.values import Fixed
-from ..appearance.appear import appearance
+from ..appearance.appear import write_instances
 from ..births.schedule import Schedule
 from ..contact.world import with_poses
 from ..follow_ups.schedule import FollowUp, look_at_events
 from ..layout import dependence, recording, slots
 from ..layout.instances import columns_of, instance_type
-from ..layout.program import BORN, COUNTERS, FULL, HITS, REFUSED, Births, LayerProgram
+from ..layout.program import BORN, COUNTERS, FULL, HITS, REFUSED, Births, LayerProgram, Showing
 from ..layout.rows import VX, VZ, ages_of, born_since_zero
 from ..meshes.drawn import body_of_look
 from ..values.dice import random_share
@@ -401,16 +401,16 @@ class LayerRun:
         at_clock(self.tables, clock, form, ends)
         form[slots.SIZE : slots.GROW] = self.tables.form[slots.SIZE : slots.GROW]
         out = np.zeros((len(serial), self._kind.itemsize // 4), np.float32)
-        where = (np.ascontiguousarray(state), serial, 0, len(serial), out, self._columns, form, ends, self.step, clock)
-        appearance(self.program, *where, self._scratch.look())
+        showing = Showing(np.ascontiguousarray(state), serial, out, self._columns, form, ends, self.step, clock)
+        write_instances(self.program, showing, 0, len(serial), self._scratch.look())
         return out.view(self._kind)[:, 0]
 
     def _appear(self, n: int, clock: float, form: NDArray[np.int32], ends: NDArray[np.float32]) -> None:
+        assert self._instances is not None
+        showing = Showing(self.state, self.serial, self._instances, self._columns, form, ends, self.step, clock)
+
         def work(thread: int, first: int, last: int) -> None:
-            appearance(
-                self.program, self.state, self.serial, first, last, self._instances, self._columns, form, ends,
-                self.step, clock, self._scratch.look(thread),
-            )  # fmt: skip
+            write_instances(self.program, showing, first, last, self._scratch.look(thread))
 
         if self._threads.splits(n):
             self._threads.share(n, work)
