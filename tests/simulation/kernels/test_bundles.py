@@ -1,6 +1,9 @@
 """Bundles: kernels read in them what Python put there, by address."""
 
+import sys
+import threading
 import unittest
+from concurrent.futures import ThreadPoolExecutor
 from typing import NamedTuple
 
 import numpy as np
@@ -76,6 +79,21 @@ class BundleTest(unittest.TestCase):
         self.assertEqual((out[0], out[6]), (-7, -(1 << 60)))
         self.assertEqual(OUTER.address(outer), OUTER.address(outer))
         self.assertNotEqual(OUTER.address(outer), OUTER.address(changed))
+
+    def test_threads_that_lay_it_down_at_once_share_its_words(self):
+        interval = sys.getswitchinterval()
+        self.addCleanup(sys.setswitchinterval, interval)
+        sys.setswitchinterval(1e-6)
+        with ThreadPoolExecutor(4) as pool:
+            for _ in range(300):
+                outer, start = outer_of(), threading.Barrier(4)
+
+                def address(bundle=outer, start=start):
+                    start.wait()
+                    return OUTER.address(bundle)
+
+                found = [each.result() for each in [pool.submit(address) for _ in range(4)]]
+                self.assertEqual(set(found), {OUTER.address(outer)})
 
     def test_arrays_of_another_kind_are_refused(self):
         for rows in (np.zeros((3, 4)), np.zeros(4, np.float32), np.zeros((4, 3), np.float32).T):

@@ -82,7 +82,8 @@ class Bundle(types.Type):  # type: ignore[misc]
             for part, write in zip(bundle, _writers(self), strict=True):
                 write(part, found)
             words = np.array(found)
-            known = bundle.__dict__["_words"] = words, _place(words)
+            # Of two threads that lay it down at once the first one's words stay: a kernel may read them already.
+            known = bundle.__dict__.setdefault("_words", (words, _place(words)))
         return int(known[1])
 
 
