@@ -49,7 +49,7 @@ class ChoosingTest(unittest.TestCase):
 
     def test_events_are_left_out_for_the_reason_that_comes_first(self):
         what, who = random_events(self.roll, 4000)
-        clock = Clock(RATE, 0.0, 0, 1 / RATE, 2 / RATE)
+        clock = Clock(rate=RATE, duration=0.0, whole=0, begin=1 / RATE, length=2 / RATE)
         clocks, starts, _, verdict = self.weighed(what, who, clock)
         speed = np.linalg.norm(what[:, recording.VELOCITY : recording.VELOCITY + 3].astype(float), axis=1)
         local = (who[:, recording.STEP] + 1) / RATE - what[:, recording.LEFT].astype(float) - clock.begin
@@ -68,7 +68,7 @@ class ChoosingTest(unittest.TestCase):
     def test_the_order_is_by_step_and_moment_and_equal_ones_stay_as_they_stand(self):
         for count in (0, 1, 7, 5000):
             what, who = random_events(self.roll, count)
-            _, _, keys, verdict = self.weighed(what, who, Clock(RATE, 0.0, 0, -1.0, 9.0))
+            _, _, keys, verdict = self.weighed(what, who, Clock(rate=RATE, duration=0.0, whole=0, begin=-1.0, length=9.0))
             order = np.empty(count, np.int64)
             n = put_in_order(keys, verdict, order, np.empty(count, np.int64), np.empty(DIGITS + 1, np.int64))
             kept = np.flatnonzero(verdict == ANSWERED)
@@ -78,7 +78,7 @@ class ChoosingTest(unittest.TestCase):
     def test_births_are_counted_cut_and_listed_as_by_hand(self):
         for limit, cap, looked in ((1000, 1000, 10_000), (7, 1000, 10_000), (1000, 5, 10_000), (1000, 1000, 6)):
             what, who = random_events(self.roll, 300)
-            clocks, starts, keys, verdict = self.weighed(what, who, Clock(RATE, 0.0, 0, -1.0, 9.0))
+            clocks, starts, keys, verdict = self.weighed(what, who, Clock(rate=RATE, duration=0.0, whole=0, begin=-1.0, length=9.0))
             order = np.empty(300, np.int64)
             n = put_in_order(keys, verdict, order, np.empty(300, np.int64), np.empty(DIGITS + 1, np.int64))
             low, high = np.full(n, 3.0), np.full(n, 1.0)
@@ -100,8 +100,8 @@ class ChoosingTest(unittest.TestCase):
             self.assertEqual(total, len(wanted))
             np.testing.assert_array_equal(rest, refused)
             births = Births(
-                np.empty(total, np.float32), np.empty(total), np.empty(total, np.uint32), np.concatenate([[0], np.cumsum(each)]),
-                rest, np.zeros((n, payload_columns.COLUMNS), np.float32), np.empty(total, np.int32),
+                left=np.empty(total, np.float32), clock=np.empty(total), number=np.empty(total, np.uint32), first=np.concatenate([[0], np.cumsum(each)]),
+                rest=rest, payload=np.zeros((n, payload_columns.COLUMNS), np.float32), of=np.empty(total, np.int32),
             )  # fmt: skip
             list_births(what, order[:n], n, clocks, starts, listed, births)
             np.testing.assert_array_equal(order[births.of], [k for k, _ in wanted])
@@ -129,12 +129,12 @@ class ChoosingTest(unittest.TestCase):
 
     def test_times_since_the_window_began_come_round_with_the_loop(self):
         at, out = np.array([0.0, 59.0, 60.0, 61.5, 119.999999999999, 120.0]), np.empty(6)
-        find_since_begin(Clock(RATE, 1.0, 60, 0.25, 0.5), at, out)
+        find_since_begin(Clock(rate=RATE, duration=1.0, whole=60, begin=0.25, length=0.5), at, out)
         np.testing.assert_allclose(out, np.array([0, 59, 0, 1.5, 0, 0]) / RATE - 0.25, atol=1e-9)
         # A loop that is no whole number of steps.
-        find_since_begin(Clock(RATE, 0.7, 0, 0.0, 0.7), at, out)
+        find_since_begin(Clock(rate=RATE, duration=0.7, whole=0, begin=0.0, length=0.7), at, out)
         np.testing.assert_allclose(out, (at / RATE) % 0.7, atol=1e-9)
-        find_since_begin(Clock(RATE, 0.0, 0, 0.5, 9.0), at, out)
+        find_since_begin(Clock(rate=RATE, duration=0.0, whole=0, begin=0.5, length=9.0), at, out)
         np.testing.assert_allclose(out, at / RATE - 0.5)
 
 

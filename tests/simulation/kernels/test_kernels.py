@@ -16,7 +16,12 @@ from pale_ember.demo import NAMES, demo
 from pale_ember.simulation import Simulation, warm_up
 from pale_ember.simulation.kernels import cache as kernel_cache
 from pale_ember.simulation.kernels.compiling import KERNELS, kernel
+from pale_ember.simulation.layout.scratch import motion_scratch
 from pale_ember.simulation.layout.signatures import F1, INT, NOTHING, REAL
+from pale_ember.simulation.time.compile_layer import UnlinkedKernel
+from pale_ember.simulation.time.stepping import live
+
+from ...building import effect_with
 
 CACHED = (kernel_cache.stamp, kernel_cache._imports, kernel_cache._declared, kernel_cache._source)
 
@@ -43,6 +48,18 @@ class KernelTest(unittest.TestCase):
         values = np.arange(6, dtype=np.float32)
         _all_powered(values, _powered.address)
         np.testing.assert_array_equal(values, np.arange(6) ** 3)
+
+    def test_one_that_a_layer_is_not_linked_with_is_an_error_of_that_name(self):
+        sim = Simulation(effect_with({"a": {"emit.rate": 100}}))
+        sim.seek(0.5)
+        run = sim._runs["a"]
+        self.assertGreater(run.alive, 10)
+        # As if the layer glittered: what moves it from place to place is not linked.
+        wrong = run.program._replace(shape=run.program.shape._replace(glitter=True))
+        scratch, alive = motion_scratch(), run.alive
+        with self.assertRaises(UnlinkedKernel):
+            live(wrong, run.state.copy(), run.serial.copy(), 0, alive, 0, 30, scratch)
+        self.assertNotIn(0, run.program.calls)
 
     def test_each_is_compiled_for_one_signature_and_only_if_it_is_used(self):
         for name in NAMES:

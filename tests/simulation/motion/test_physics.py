@@ -17,7 +17,7 @@ G = 9.81
 def eddies(octaves, slid=0.0):
     zero = np.zeros(3, np.float32)
     return Surroundings(
-        np.eye(3, dtype=np.float32), zero, zero, np.ones(1, np.float32), zero, np.array([[0.3, 0.2, 0.9], APART]) + slid, 1.0, octaves, 5, 5.0, 0
+        rotation=np.eye(3, dtype=np.float32), centre=zero, axis=zero, stretch=np.ones(1, np.float32), breeze=zero, slid=np.array([[0.3, 0.2, 0.9], APART]) + slid, eddy=1.0, octaves=octaves, salt=5, speed_range=5.0, sides=0
     )
 
 

@@ -11,7 +11,7 @@ from ..kernels.compiling import inlined, kernel, lean_helper
 from ..layout import scratch
 from ..layout.signatures import BOOL, F2, INT, NOTHING, SHAPE, U1
 from .birth_geometry import TAU, draw_rows, put_birth, sphere, unit
-from .shape_data import AIM_U, AXIS, FAN_U, INWARD, OUTWARD, PLACE_U, RANDOM, SCATTER_U
+from .shape_data import AIM_U, AXIS, FAN_U, INWARD, OUTWARD, PLACE_U, POINT, RANDOM, SCATTER_U
 from .shapes import call_place
 
 _NEXT_TICK = 0x85EBCA6B
@@ -78,11 +78,11 @@ def _aim(shape, serial, start, n, scr):
 def spawn(placing, shape, serial, start, n, tick, aimed, scr):
     """Fill the rows M and D of the scratch memory with the places and unit directions of a block at birth, layer axes.
 
-    ``placing`` is the address of its kind's kernel, 0 for a point. ``tick`` numbers the places that a glittering
+    ``placing`` is the address of its shape's kernel; a point needs none. ``tick`` numbers the places that a glittering
     particle has one after the other, 0 without glitter; without ``aimed`` only the place is wanted.
     """
     ticked = uint32(uint32(tick) * uint32(_NEXT_TICK))
-    if placing != 0:
+    if shape.kind != POINT:
         call_place(placing, shape, serial, start, n, ticked, scr)
     else:
         _at_point(shape, serial, start, n, ticked, scr)

@@ -114,7 +114,7 @@ class Schedule:
     @property
     def clock_bundle(self) -> Clock:
         """Return the clock as the kernels take it."""
-        return Clock(float(self.rate), self.duration if self.loop else 0.0, self.whole, float(self.begin), float(self.length))
+        return Clock(rate=float(self.rate), duration=self.duration if self.loop else 0.0, whole=self.whole, begin=float(self.begin), length=float(self.length))
 
     def rate_at(self, clock: Floats, loop: int = 0) -> Floats:
         """Return births per second, by time and by metre, at clocks 0…1 of a loop."""
@@ -294,11 +294,11 @@ def _merged(found: list[_Group], first: int, steps: int, cap: int, total: Ints, 
     if not found:
         none = np.zeros(0)
         return Births(
-            none.astype(np.float32),
-            none,
-            none.astype(np.uint32),
-            np.zeros(steps + 1, np.int64),
-            np.zeros(steps, np.int64),
+            left=none.astype(np.float32),
+            clock=none,
+            number=none.astype(np.uint32),
+            first=np.zeros(steps + 1, np.int64),
+            rest=np.zeros(steps, np.int64),
         )
     step, left, clock, number, row = (np.concatenate(column) for column in zip(*found, strict=True))
     if len(found) > 1:
@@ -315,5 +315,5 @@ def _merged(found: list[_Group], first: int, steps: int, cap: int, total: Ints, 
     # In the step before time 0, what is counted stands last.
     rest = np.where(np.arange(first, first + steps) >= 0, rest, np.minimum(rest, since_zero))
     offsets = np.concatenate([[0], np.cumsum(listed)])
-    births = Births(left.astype(np.float32), clock, number, offsets.astype(np.int64), rest.astype(np.int64))
+    births = Births(left=left.astype(np.float32), clock=clock, number=number, first=offsets.astype(np.int64), rest=rest.astype(np.int64))
     return births._replace(row=row.astype(np.float32)) if in_row else births

@@ -108,12 +108,12 @@ def _world(
     resting = [i for i in range(n) if i not in movers]
     grid, low, dense = _grid(boxes, resting, widest)
     return World(
-        bool(floor), int(on_hit), float(wear), float(reach), float(widest),
-        np.array([tuple(PropKind).index(prop.kind) for prop in props], np.int64), half, poses, turn, boxes, balls, movers,
-        np.zeros((1, 2, len(movers), POSE)), np.full(1, 1 << 60, np.int64), roots, closed, np.concatenate(nodes),
-        np.concatenate(links), np.concatenate(corners), np.concatenate(planes), grids, counts, np.concatenate(first), np.concatenate(listed),
-        np.concatenate(bits),
-        grid, low, dense,
+        floor=bool(floor), on_hit=int(on_hit), wear=float(wear), reach=float(reach), widest=float(widest),
+        kind=np.array([tuple(PropKind).index(prop.kind) for prop in props], np.int64), half=half, poses=poses, turn=turn, boxes=boxes, balls=balls, movers=movers,
+        table=np.zeros((1, 2, len(movers), POSE)), since=np.full(1, 1 << 60, np.int64), roots=roots, closed=closed, nodes=np.concatenate(nodes),
+        links=np.concatenate(links), corners=np.concatenate(corners), planes=np.concatenate(planes), grids=grids, counts=counts, first=np.concatenate(first), listed=np.concatenate(listed),
+        bits=np.concatenate(bits),
+        grid=grid, low=low, dense=dense,
     )  # fmt: skip
 
 

@@ -129,8 +129,8 @@ class FollowUp:
             if self.origin.take_size:
                 payload[:, payload_columns.SIZE] = looks[:, 3]
         births = Births(
-            np.empty(total, np.float32), np.empty(total), np.empty(total, np.uint32),
-            np.concatenate([[0], np.cumsum(chosen.each_step)]), chosen.rest, payload, np.empty(total, np.int32),
+            left=np.empty(total, np.float32), clock=np.empty(total), number=np.empty(total, np.uint32),
+            first=np.concatenate([[0], np.cumsum(chosen.each_step)]), rest=chosen.rest, payload=payload, of=np.empty(total, np.int32),
         )  # fmt: skip
         list_births(chosen.what, chosen.order, n, chosen.clock, chosen.starts, chosen.listed, births)
         payload[:, payload_columns.PARENT :] = 0.0

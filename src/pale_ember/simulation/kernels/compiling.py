@@ -195,7 +195,7 @@ class _Pointer:
 
 @bundled
 class Calls(NamedTuple):
-    """Addresses of the kernels that kernels call; 0 for those that a layer doesn't use."""
+    """Addresses of the kernels that kernels call."""
 
     values: int
     at_clock: int

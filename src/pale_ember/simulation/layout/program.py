@@ -255,7 +255,8 @@ class LayerProgram(NamedTuple):
 
     ``follow`` tells whether particles move with the layer. The last ones but the addresses are memory to reuse:
     ``form``, ``ends`` of the slots at this moment, ``poses`` (6, pose). ``extra_rows`` tells which rows a state has besides
-    those of all layers, ``world`` what there is to meet, ``log`` where what happens is written, ``drawn`` what they are drawn as.
+    those of all layers, ``world`` what there is to meet, ``log`` where what happens is written, ``drawn`` what they are drawn as. With ``has_contact``
+    particles may meet things; with ``is_recorded`` each one's flight or death is written down.
     """
 
     clock: Clock
@@ -273,6 +274,8 @@ class LayerProgram(NamedTuple):
     log: Log
     calls: Calls
     drawn: DrawingCodes
+    has_contact: bool
+    is_recorded: bool
 
 
 @bundled

@@ -30,7 +30,7 @@ MOST_HITS = 8
 def new_log(wants: int, room: int) -> Log:
     """Return memory for so many rows."""
     columns = FLIGHT_COLUMNS if wants & FLIGHT else COLUMNS
-    return Log(wants, np.zeros((room, columns), np.float32), np.zeros((room, 4), np.int64), np.zeros(2, np.int64))
+    return Log(wants=wants, what=np.zeros((room, columns), np.float32), who=np.zeros((room, 4), np.int64), used=np.zeros(2, np.int64))
 
 
 @lean_helper

@@ -47,18 +47,27 @@ class ExtraRows(NamedTuple):
     height: int
 
 
-def rows_of(
-    way: bool, contact: bool, flight: bool, taken: bool, row: bool = False, owner: bool = False, laid: bool = False
-) -> ExtraRows:
-    """Return where the rows are of a layer that needs some."""
+# Which rows stand side by side, in which order, and how many numbers each takes. They are there where a layer needs them.
+_GROUPS = {
+    "way": (("way", 3),),
+    "contact": (("hits", 1), ("stuck", 1), ("kept", 1), ("added", 1)),
+    "flight": (("flown", 1), ("walked", 1)),
+    "taken": (("taken", 4),),
+    "row": (("row", 1),),
+    "owner": (("owner", 1),),
+    "laid": (("laid", 1),),
+}
+
+
+def extra_rows_of(**needed: bool) -> ExtraRows:
+    """Return where the rows are of a layer that needs some: ``way``, ``contact``, ``flight``, ``taken``, ``row``, ``owner``, ``laid``."""
     at = ROWS
-    found: list[int] = []
-    for needed, width, parts in (
-        (way, 3, 1), (contact, 4, 4), (flight, 2, 2), (taken, 4, 1), (row, 1, 1), (owner, 1, 1), (laid, 1, 1),
-    ):
-        found += [at + i if needed else -1 for i in range(parts)]
-        at += width if needed else 0
-    return ExtraRows._make([*found, at])
+    found = dict.fromkeys(ExtraRows._fields, -1)
+    for group, members in _GROUPS.items():
+        for name, numbers in members if needed.get(group) else ():
+            found[name] = at
+            at += numbers
+    return ExtraRows(**(found | {"height": at}))
 
 
 def ages_of(state: NDArray[np.float32], step: int, rate: int) -> NDArray[np.float32]:

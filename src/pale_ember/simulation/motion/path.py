@@ -33,7 +33,7 @@ def track_through(position: Triple, rotation: Triple, scale: float, path: tuple[
     if path:
         x, c, end, first, last = path_pieces(path)
     centre, axes = np.array(position, np.float64), np.ascontiguousarray(matrix_of(rotation))
-    return Track(centre, axes, float(scale), bool(path), x, c, end, first, last)
+    return Track(centre=centre, rotation=axes, scale=float(scale), moves=bool(path), x=x, c=c, end=end, first=first, last=last)
 
 
 class Pose(NamedTuple):

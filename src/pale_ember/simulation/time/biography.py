@@ -119,9 +119,9 @@ class Single:
         follows = self._chain is not None
         payload = np.array([birth.payload], np.float32) if follows else np.zeros((0, 0), np.float32)
         births = Births(
-            np.array([birth.left], np.float32), np.array([birth.clock]), np.array([birth.serial], np.uint32),
-            np.array([0, 1]), np.array([0]), payload, np.zeros(int(follows), np.int32), np.zeros(0, np.float32),
-            np.array([birth.row] if self._schedule.in_row else [], np.float32),
+            left=np.array([birth.left], np.float32), clock=np.array([birth.clock]), number=np.array([birth.serial], np.uint32),
+            first=np.array([0, 1]), rest=np.array([0]), payload=payload, of=np.zeros(int(follows), np.int32), carried=np.zeros(0, np.float32),
+            row=np.array([birth.row] if self._schedule.in_row else [], np.float32),
         )  # fmt: skip
         states = np.empty((self._run.state.shape[0], 512), np.float32)
         known, alive = 0, 0
@@ -174,7 +174,7 @@ class Single:
             clock = self._schedule.clock(step)
             at_clock(program.tables, clock, form, ends)
             form[slots.SIZE : slots.GROW] = program.tables.form[slots.SIZE : slots.GROW]
-            showing = Showing(state, serial, out, _COLUMNS, form, ends, 0, clock)
+            showing = Showing(state=state, serial=serial, out=out, columns=_COLUMNS, form=form, ends=ends, step=0, clock=clock)
             write_instances(program, showing, i, i + 1, self._look)
         return out.view(INSTANCE)[:, 0]
 

@@ -19,12 +19,13 @@ from ..births.shapes import PLACES
 from ..births.spawning import bear, receive
 from ..contact.hits import touch
 from ..contact.world import world_of
-from ..kernels.compiling import Calls, Kernel
+from ..kernels.compiling import Calls, Kernel, kernel
 from ..layout import dependence, slots
 from ..layout.instances import ALWAYS
 from ..layout.program import POSE, POSES, ROTATION, STRETCH, DrawingCodes, LayerProgram, Surroundings, Tables, Weather
 from ..layout.recording import DEATH, FLIGHT, new_log, record
-from ..layout.rows import rows_of
+from ..layout.rows import extra_rows_of
+from ..layout.signatures import NOTHING
 from ..meshes.faces import mesh_faces
 from ..motion.bows import Bow, bow_at_rest, bow_at_steps, missing_anchor, stands_on_things
 from ..motion.forces import about_centre, drag_and_wind
@@ -41,6 +42,19 @@ from ..values.tables import highest
 from .integration import advance
 
 Fixed0 = Fixed(0.0)
+
+
+class UnlinkedKernel(RuntimeError):
+    """A kernel was called that the layer was not linked with: :func:`kernels_of` left it out."""
+
+
+@kernel(NOTHING, cost=0.1)
+def unlinked():
+    """Stand at the address of kernels that a layer doesn't use.
+
+    Whatever arguments it is called with stay unread: by Numba's calling convention the caller puts them away.
+    """
+    raise UnlinkedKernel("a kernel was called that this layer was not linked with")
 
 
 def kernels_of(layer: Layer, wants: int = 0) -> dict[str, Kernel]:
@@ -74,15 +88,20 @@ def kernels_of(layer: Layer, wants: int = 0) -> dict[str, Kernel]:
         found |= {"contact": touch, "stand_props": stand_props}
     if layer.origin.parent:
         found["receive"] = receive
-    if wants & (DEATH | FLIGHT):
+    if is_recorded(wants):
         found["record"] = record
     return found
 
 
+def is_recorded(wants: int) -> bool:
+    """Return whether events are asked of a layer that are found in each step of each particle."""
+    return bool(wants & (DEATH | FLIGHT))
+
+
 def calls_of(layer: Layer, wants: int = 0) -> Calls:
-    """Return the addresses of the kernels that a layer uses, compiled if they weren't."""
+    """Return the addresses of the kernels that a layer uses, compiled if they weren't; others lead to an error."""
     used = kernels_of(layer, wants)
-    return Calls(*(used[name].address if name in used else 0 for name in Calls._fields))
+    return Calls(**{name: used.get(name, unlinked).address for name in Calls._fields})
 
 
 def program_of(
@@ -102,30 +121,32 @@ def program_of(
     around.centre[:], around.rotation[:], around.axis[:] = track.centre, track.rotation, track.rotation[:, 1]
     stage = effect.stage
     weather = Weather(
-        np.array(stage.wind, np.float64), float(stage.gust), float(stage.gust_period), float(layer.flight.churn),
-        bool(schedule.repeats),
+        wind=np.array(stage.wind, np.float64), gust=float(stage.gust), gust_period=float(stage.gust_period), churn=float(layer.flight.churn),
+        repeats=bool(schedule.repeats),
     )  # fmt: skip
     world, props, unmet = world_of(effect, layer, tables)
     problem = problem or unmet or missing_anchor(effect, layer)
     made = LayerProgram(
-        schedule.clock_bundle,
-        bool(layer.flight.follow),
-        tables,
-        shape_of(layer.birthplace, layer.place.scale, dice, corners, _bow_of(effect, layer), row_of(layer.birthplace, layer.look)),
-        track,
-        weather,
-        around,
-        np.zeros(slots.COUNT, np.int32),
-        np.zeros((slots.COUNT, 2), np.float32),
-        poses,
-        rows_of(
-            dependence.needs_way(layer), layer.contact.enabled, dependence.needs_flight(effect, layer), dependence.takes(layer),
-            dependence.needs_row(layer), dependence.joins_parents(layer), dependence.needs_laid(layer),
+        clock=schedule.clock_bundle,
+        follow=bool(layer.flight.follow),
+        tables=tables,
+        shape=shape_of(layer.birthplace, layer.place.scale, dice, corners, _bow_of(effect, layer), row_of(layer.birthplace, layer.look)),
+        track=track,
+        weather=weather,
+        around=around,
+        form=np.zeros(slots.COUNT, np.int32),
+        ends=np.zeros((slots.COUNT, 2), np.float32),
+        poses=poses,
+        extra_rows=extra_rows_of(
+            way=dependence.needs_way(layer), contact=layer.contact.enabled, flight=dependence.needs_flight(effect, layer), taken=dependence.takes(layer),
+            row=dependence.needs_row(layer), owner=dependence.joins_parents(layer), laid=dependence.needs_laid(layer),
         ),
-        world,
-        new_log(0, 0),
-        calls_of(layer),
-        drawing_codes_of(effect, layer),
+        world=world,
+        log=new_log(0, 0),
+        calls=calls_of(layer),
+        drawn=drawing_codes_of(effect, layer),
+        has_contact=layer.contact.enabled,
+        is_recorded=False,
     )
     return made, props, problem
 
@@ -134,8 +155,8 @@ def drawing_codes_of(effect: Effect, layer: Layer) -> DrawingCodes:
     """Return what a layer's particles are drawn as."""
     look = layer.look
     return DrawingCodes(
-        tuple(DrawnAs).index(look.draw), tuple(Across).index(look.ribbon.across), tuple(Stand).index(look.mesh.stand),
-        property_key(layer_key(effect.seed, layer.id), "look.mesh/lots"),
+        draw=tuple(DrawnAs).index(look.draw), across=tuple(Across).index(look.ribbon.across), stand=tuple(Stand).index(look.mesh.stand),
+        random_values=property_key(layer_key(effect.seed, layer.id), "look.mesh/lots"),
     )  # fmt: skip
 
 
@@ -161,17 +182,17 @@ def with_bow(program: LayerProgram, effect: Effect, layer: Layer, first: int, st
 def _surroundings(layer: Layer, dice: int) -> Surroundings:
     flight, scale = layer.flight, layer.place.scale
     return Surroundings(
-        np.zeros((3, 3), np.float32),
-        np.zeros(3, np.float32),
-        np.zeros(3, np.float32),
-        np.ones(1, np.float32),
-        np.zeros(3, np.float32),
-        np.zeros((2, 3)),
-        float(flight.eddy * scale),
-        int(flight.octaves),
-        property_key(dice, "flight.turbulence/eddies"),
-        float(flight.speed_range * scale),
-        property_key(dice, "flight.swirl/side"),
+        rotation=np.zeros((3, 3), np.float32),
+        centre=np.zeros(3, np.float32),
+        axis=np.zeros(3, np.float32),
+        stretch=np.ones(1, np.float32),
+        breeze=np.zeros(3, np.float32),
+        slid=np.zeros((2, 3)),
+        eddy=float(flight.eddy * scale),
+        octaves=int(flight.octaves),
+        salt=property_key(dice, "flight.turbulence/eddies"),
+        speed_range=float(flight.speed_range * scale),
+        sides=property_key(dice, "flight.swirl/side"),
     )
 
 

@@ -104,8 +104,8 @@ def advance(program, state, serial, first, last, to, newborn, step, scr):
     rate, poses = program.clock.rate, program.poses
     zero, half = np.float32(0.0), np.float32(0.5)
     whole = np.float32(1.0 / rate)
-    # What is met, or written down, is so where particles are carried by the layer too.
-    watched = calls.contact != 0 or calls.record != 0
+    # Hits and recorded flight are found along the whole displacement, that of the moving layer included.
+    watched = program.has_contact or program.is_recorded
     carried = watched and program.track.moves and program.follow
     drag_varies = form[slots.DRAG] != slots.CONSTANT or newborn
     winds = is_nonzero(form, ends, slots.WIND) and is_nonzero(form, ends, slots.DRAG)
@@ -173,9 +173,9 @@ def advance(program, state, serial, first, last, to, newborn, step, scr):
         if watched:
             if carried:
                 call_take_along(calls.take_along, state, start, start + n, poses[MIDDLE], poses[TO])
-            if calls.contact != 0:
+            if program.has_contact:
                 call_touch(calls.contact, program, state, serial, start, n, step, newborn, scr)
-            if calls.record != 0:
+            if program.is_recorded:
                 call_record(calls.record, program, state, serial, start, n, step, scr)
         to = _close_over(state, serial, end, start, n, to, scr[scratch.T2].view(np.int32))
     return to

@@ -24,7 +24,7 @@ from ..meshes.drawn import body_of_look
 from ..values.dice import random_share
 from ..values.sampling import at_clock
 from ..values.tables import bake
-from .compile_layer import calls_of, carried_fields, drawing_codes_of, longest_life, program_of, with_bow
+from .compile_layer import calls_of, carried_fields, drawing_codes_of, is_recorded, longest_life, program_of, with_bow
 from .event_log import STRETCH, EventLog
 from .population import Population
 from .snapshots import STEPS, Budget, Past, Snapshot
@@ -110,7 +110,8 @@ class LayerRun:
     def ask(self, wants: int) -> None:
         """Let events be written down, as bits of :mod:`.recording`, for those who follow or show them."""
         if self._teller.ask(wants):
-            self.program = self.program._replace(calls=calls_of(self._layer, self._teller.wants))
+            wants = self._teller.wants
+            self.program = self.program._replace(calls=calls_of(self._layer, wants), is_recorded=is_recorded(wants))
 
     def set_appearance(self, effect: Effect, layer: Layer) -> None:
         """Take a layer that moves the same but may look different."""
@@ -159,9 +160,9 @@ class LayerRun:
         program = self.told(self.step - 1, 1, count)
         if count:
             births = Births(
-                listed.left[there], listed.clock[there], listed.number[there], np.array([0, count]), listed.rest, listed.payload,
-                listed.of[there] if len(listed.of) else listed.of, listed.carried[there] if len(listed.carried) else listed.carried,
-                listed.row[there] if len(listed.row) else listed.row,
+                left=listed.left[there], clock=listed.clock[there], number=listed.number[there], first=np.array([0, count]), rest=listed.rest, payload=listed.payload,
+                of=listed.of[there] if len(listed.of) else listed.of, carried=listed.carried[there] if len(listed.carried) else listed.carried,
+                row=listed.row[there] if len(listed.row) else listed.row,
             )  # fmt: skip
             settle(program, self.step - 1)
             self.alive = give_births(
@@ -401,13 +402,13 @@ class LayerRun:
         at_clock(self.tables, clock, form, ends)
         form[slots.SIZE : slots.GROW] = self.tables.form[slots.SIZE : slots.GROW]
         out = np.zeros((len(serial), self._kind.itemsize // 4), np.float32)
-        showing = Showing(np.ascontiguousarray(state), serial, out, self._columns, form, ends, self.step, clock)
+        showing = Showing(state=np.ascontiguousarray(state), serial=serial, out=out, columns=self._columns, form=form, ends=ends, step=self.step, clock=clock)
         write_instances(self.program, showing, 0, len(serial), self._scratch.look())
         return out.view(self._kind)[:, 0]
 
     def _appear(self, n: int, clock: float, form: NDArray[np.int32], ends: NDArray[np.float32]) -> None:
         assert self._instances is not None
-        showing = Showing(self.state, self.serial, self._instances, self._columns, form, ends, self.step, clock)
+        showing = Showing(state=self.state, serial=self.serial, out=self._instances, columns=self._columns, form=form, ends=ends, step=self.step, clock=clock)
 
         def work(thread: int, first: int, last: int) -> None:
             write_instances(self.program, showing, first, last, self._scratch.look(thread))

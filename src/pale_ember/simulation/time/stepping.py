@@ -139,7 +139,7 @@ def live(program, state, serial, first, last, to, step, scr):
     """Carry particles ``first`` to ``last``, all alive since before the step, over it; return where the next go."""
     c = program
     # Where something is met or written down, all that is done for each block.
-    carries = c.track.moves and c.follow and c.calls.contact == 0 and c.calls.record == 0
+    carries = c.track.moves and c.follow and not c.has_contact and not c.is_recorded
     if c.shape.glitter:
         call_glitter(c.calls.glitter, c, state, serial, first, last, tick_of(c, step - 1), tick_of(c, step), scr)
     elif c.shape.moves and c.follow:
@@ -187,7 +187,7 @@ def give_births(program, state, serial, alive, counters, step, births, at, scr):
         if c.extra_rows.way >= 0:
             _note_places(state, first, alive)
         stop = call_advance(c.calls.advance, c, state, serial, first, alive, first, True, step, scr)
-        if c.track.moves and c.follow and c.calls.contact == 0 and c.calls.record == 0:
+        if c.track.moves and c.follow and not c.has_contact and not c.is_recorded:
             call_take_along(c.calls.take_along, state, first, stop, c.poses[MIDDLE], c.poses[TO])
         if c.extra_rows.way >= 0:
             _note_way(state, first, stop, c.clock.rate)

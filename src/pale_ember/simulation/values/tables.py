@@ -183,8 +183,8 @@ class Baker:
 
     def tables(self) -> Tables:
         return Tables(
-            self.form, self.ends, self.key, self.place, np.concatenate(self.parts), np.concatenate(self.cut_of),
-            np.array(self.cut_rows, dtype=np.float32),
+            form=self.form, ends=self.ends, key=self.key, place=self.place, data=np.concatenate(self.parts), cut_of=np.concatenate(self.cut_of),
+            cut=np.array(self.cut_rows, dtype=np.float32),
         )  # fmt: skip
 
     def number(self, slot: int, value: Value, hard: tuple[float, float], factor: float) -> None:
