@@ -88,7 +88,7 @@ def measure_shapes(step: Callable[[], None] | None = None) -> dict[str, float]:
         strips, columns = memory.band(layer, joined, scene, set())
         vertices = np.concatenate(strips)
         found["vertices"] = float(len(vertices))
-        build = _least(lambda: memory.band(layer, joined, scene, set()), lambda: None, 25)  # type: ignore[arg-type,return-value]
+        build = _least(lambda: memory.band(layer, joined, scene, set()), lambda: None, 25)  # type: ignore[arg-type,]
         found["build_ms"] = build * 1e3
         if step is not None:
             found["build_steps"] = build / _least(step, lambda: None, 40)

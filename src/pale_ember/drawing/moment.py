@@ -250,7 +250,7 @@ def _corners(layer: DrawnLayer, turned: bool) -> Floats:
     box = ends * (size[:, [0, 1, 0]] * stretch)[:, None]
     twice = 2.0 * np.cross(turn[..., :3], box)
     box = box + turn[..., 3:] * twice + np.cross(turn[..., :3], twice) + place[:, None]
-    return np.stack([box.min(axis=1), box.max(axis=1)], axis=1)  # type: ignore[no-any-return]
+    return np.stack([box.min(axis=1), box.max(axis=1)], axis=1)
 
 
 def _swept(layer: DrawnLayer, rows: Rows) -> Floats:

@@ -80,7 +80,7 @@ def evaluate_stops(stops: Stops, x: ArrayLike, before: bool = False) -> NDArray[
     i = np.clip(np.searchsorted(xs, at, side="left" if before else "right") - 1, 0, len(xs) - 2)
     width = xs[i + 1] - xs[i]
     share = np.clip(np.divide(at - xs[i], width, out=np.ones_like(at), where=width > 0), 0.0, 1.0)
-    return colors[i] + share[:, None] * (colors[i + 1] - colors[i])
+    return colors[i] + share[:, None] * (colors[i + 1] - colors[i])  # type: ignore[no-any-return]
 
 
 def _long(stop: Stop) -> Stop:

@@ -44,7 +44,7 @@ def shown(raw: object, longest: int = 40) -> str:
         {True: "true", False: "false", None: "null"}.get(raw)
         if raw is None or raw is True or raw is False
         else repr(raw)
-    )  # type: ignore[call-overload]
+    )
     text = "".join(c if c.isprintable() else "?" for c in str(text))
     return text if len(text) <= longest else text[: longest - 1] + "…"
 

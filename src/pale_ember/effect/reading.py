@@ -80,7 +80,7 @@ def _choice(raw: Any, rule: Rule, place: str) -> StrEnum:
         raise EffectError(place, f"this must be one of {', '.join(rule.choices)}, not {shown(raw)}.")
     if raw not in rule.choices:
         raise EffectError(place, f"“{shown(raw).strip(chr(39))}” is not known here; {nearest(raw, rule.choices)}")
-    return rule.choices[rule.choices.index(raw)]  # type: ignore[arg-type]
+    return rule.choices[rule.choices.index(raw)]
 
 
 def _triple(raw: Any, place: str) -> list[Any]:

@@ -17,7 +17,7 @@ def matrix_of(rotation: tuple[float, float, float]) -> Floats:
     about_x = np.array([[1, 0, 0], [0, ca, -sa], [0, sa, ca]])
     about_y = np.array([[cb, 0, sb], [0, 1, 0], [-sb, 0, cb]])
     about_z = np.array([[cc, -sc, 0], [sc, cc, 0], [0, 0, 1]])
-    return about_z @ about_y @ about_x
+    return about_z @ about_y @ about_x  # type: ignore[no-any-return]
 
 
 def angles_of(matrix: Floats) -> tuple[float, float, float]:

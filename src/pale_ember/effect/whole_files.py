@@ -33,7 +33,7 @@ def _own_place() -> str:
     known = [platform.node()]
     for tell in (lambda: Path("/proc/sys/kernel/random/boot_id").read_text(), lambda: os.readlink("/proc/self/ns/pid")):
         try:
-            known.append(tell())
+            known.append(tell())  # type: ignore[no-untyped-call]
         except OSError:
             known.append(f"{time.time_ns()}")  # nobody's number but this process's own
     return hashlib.blake2s("/".join(known).encode(), digest_size=6).hexdigest()

@@ -119,4 +119,4 @@ def folder_beside(path: Path) -> Path:
 
 
 def _bytes(pixels: Floats) -> NDArray[np.uint8]:
-    return np.rint(np.clip(pixels, 0.0, 1.0) * 255.0).astype(np.uint8)
+    return np.rint(np.clip(pixels, 0.0, 1.0) * 255.0).astype(np.uint8)  # type: ignore[no-any-return]

@@ -6,7 +6,7 @@ import math
 
 from ..effect.chains import forebears
 from ..effect.effect import Effect
-from ..simulation.time.weight import longest_life
+from ..simulation.time.compile_layer import longest_life
 from ..simulation.values.tables import bake
 
 # Simulated at most before a loop is taken as settled, s.

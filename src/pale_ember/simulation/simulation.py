@@ -90,7 +90,7 @@ class Lives:
     def age(self) -> Floats:
         """Return ages 0…1, (n,)."""
         whole = (self.step - self.rows[rows.BORN - rows.SINCE].view(np.int32)).astype(np.float32)
-        return (whole * np.float32(1.0 / self.rate) + self.rows[0]) * self.rows[rows.AGING - rows.SINCE]  # type: ignore[no-any-return]
+        return (whole * np.float32(1.0 / self.rate) + self.rows[0]) * self.rows[rows.AGING - rows.SINCE]
 
     def lifetime(self, index: int) -> float:
         """Return one particle's lifetime, s."""

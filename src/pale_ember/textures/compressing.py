@@ -298,7 +298,7 @@ def _as_pixels(light: Floats, meaning: Meaning, premultiplied: bool) -> Bytes:
     elif meaning == Meaning.COLOR:
         cover = np.ones_like(light[..., 3:]) if premultiplied else np.maximum(light[..., 3:], 1e-6)
         light = np.concatenate([to_srgb(light[..., :3] / cover), light[..., 3:]], axis=2)
-    return np.rint(np.clip(light, 0.0, 1.0) * 255.0).astype(np.uint8)
+    return np.rint(np.clip(light, 0.0, 1.0) * 255.0).astype(np.uint8)  # type: ignore[no-any-return]
 
 
 def levels_of(wide: int, high: int, cells: bool = False) -> int:

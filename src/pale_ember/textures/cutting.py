@@ -20,7 +20,7 @@ class Grid(NamedTuple):
     def frame_size(self, wide: int, high: int) -> tuple[int, int]:
         """Return the width and height of a frame; below 1 where a picture is too small to be cut so."""
         inner = lambda long, parts: (long - 2 * self.margin - (parts - 1) * self.gap) // parts  # noqa: E731
-        return inner(wide, self.columns), inner(high, self.rows)
+        return inner(wide, self.columns), inner(high, self.rows)  # type: ignore[no-untyped-call]
 
     def cut(self, pixels: NDArray[Any], index: int) -> NDArray[Any]:
         """Return one frame, counted row by row from the upper left; all of a picture that is too small to be cut."""

@@ -37,7 +37,7 @@ class Pictures:
 
     @property
     def frames(self) -> int:
-        return self.pixels.shape[0]
+        return self.pixels.shape[0]  # type: ignore[no-any-return]
 
     @property
     def size(self) -> tuple[int, int]:
@@ -47,4 +47,4 @@ class Pictures:
 
 def as_half_floats_hold(numbers: Floats) -> Floats:
     """Return numbers within what half floats hold; what is no number, or endlessly low, is 0."""
-    return np.clip(np.nan_to_num(numbers, nan=0.0, posinf=LARGEST_HALF, neginf=0.0), -LARGEST_HALF, LARGEST_HALF)  # type: ignore[no-any-return]
+    return np.clip(np.nan_to_num(numbers, nan=0.0, posinf=LARGEST_HALF, neginf=0.0), -LARGEST_HALF, LARGEST_HALF)

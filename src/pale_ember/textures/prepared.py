@@ -50,7 +50,7 @@ class Prepared:
 
     @property
     def frames(self) -> int:
-        return self.pixels.shape[0]
+        return self.pixels.shape[0]  # type: ignore[no-any-return]
 
     @property
     def size(self) -> tuple[int, int]:
@@ -156,7 +156,7 @@ def _srgb_bytes() -> NDArray[np.uint8]:
 def _in_bytes(known: NDArray[np.float32], data: bool) -> NDArray[np.uint8]:
     """Return numbers from 0 to 1, (..., 4), as bytes: light as sRGB, data as it is."""
     if data:
-        return np.rint(known * 255.0).astype(np.uint8)
+        return np.rint(known * 255.0).astype(np.uint8)  # type: ignore[no-any-return]
     out = np.empty(known.shape, np.uint8)
     steps = (known[..., :3] * np.float32(_STEPS - 1) + np.float32(0.5)).astype(np.uint16)
     out[..., :3] = _srgb_bytes()[steps]
@@ -166,7 +166,7 @@ def _in_bytes(known: NDArray[np.float32], data: bool) -> NDArray[np.uint8]:
 
 def _most(parts: NDArray[np.float32]) -> NDArray[np.float32]:
     """Return the largest of a pixel's parts; a chain of comparisons is far quicker than a reduction over a short axis."""
-    return functools.reduce(np.maximum, (parts[..., k] for k in range(parts.shape[-1])))  # type: ignore[no-any-return]
+    return functools.reduce(np.maximum, (parts[..., k] for k in range(parts.shape[-1])))
 
 
 def _fitted(frames: NDArray[np.float32], count: int) -> NDArray[np.float32]:

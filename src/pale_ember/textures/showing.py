@@ -124,4 +124,4 @@ def thumbnail(ready: Prepared, frame: int, side: int, ground: tuple[int, int, in
     wide, high = ready.size
     scale = 2 * side / max(wide, high)
     show_over(ready, frame, out, (side - wide * scale / 2, side - high * scale / 2, wide * scale, high * scale), channel)
-    return out.reshape(side, 2, side, 2, 3).mean(axis=(1, 3)).astype(np.uint8)
+    return out.reshape(side, 2, side, 2, 3).mean(axis=(1, 3)).astype(np.uint8)  # type: ignore[no-any-return]

@@ -282,7 +282,7 @@ def _on_grey(pixels: NDArray[np.uint8], sheet: Sheet) -> NDArray[np.uint8]:
         return pixels[..., :3]
     cover = pixels[..., 3:].astype(np.float32) / 255.0
     light = pixels[..., :3] * (1.0 if sheet.premultiplied else cover) + 70.0 * (1.0 - cover)
-    return np.minimum(np.rint(light), 255).astype(np.uint8)
+    return np.minimum(np.rint(light), 255).astype(np.uint8)  # type: ignore[no-any-return]
 
 
 def _image(pixels: NDArray[np.uint8]) -> QImage:

@@ -71,7 +71,7 @@ class HandOverWork(QObject):
 
     def value(self, path: str) -> Any:
         """Return a field of the profile, such as ``sheet.columns``."""
-        return get(self.profile, path)  # type: ignore[arg-type]
+        return get(self.profile, path)
 
     def edit(self, path: str, value: Any) -> None:
         """Change a field of the profile.

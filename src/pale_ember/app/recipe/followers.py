@@ -7,8 +7,8 @@ import functools
 from PyQt6.QtWidgets import QGridLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from ...effect.chains import follow_ups
+from ...effect.effect import Layer
 from ...effect.kinds import When
-from ...effect.layers import Layer
 from ..session.session import Session
 from ..widgets import theme
 from ..widgets.controls import Button

@@ -17,7 +17,7 @@ def channel_image(ready: Prepared, channel: Channel, side: int) -> NDArray[np.ui
     frame = ready.pixels[ready.frames // 2]
     high, wide = frame.shape[:2]
     at = lambda long: np.minimum((np.arange(side) + 0.5) * long / side, long - 1).astype(int)  # noqa: E731
-    small = frame[at(high)][:, at(wide)].astype(np.float64) / (255.0 if frame.dtype == np.uint8 else 1.0)
+    small = frame[at(high)][:, at(wide)].astype(np.float64) / (255.0 if frame.dtype == np.uint8 else 1.0)  # type: ignore[no-untyped-call]
     if channel == Channel.ALL:
         cover = small[..., 3:]
         light = small[..., :3] * cover if ready.data else to_linear(small[..., :3]) if ready.is_coded else small[..., :3]

@@ -269,7 +269,7 @@ def dragged_to(handle: Handle, camera: Camera, size: tuple[int, int], x: float, 
         if across < 1e-4:
             return None
         share = (float(along @ direction) * float(direction @ gap) - float(along @ gap)) / across
-        return handle.place + share * along  # type: ignore[no-any-return]
+        return handle.place + share * along
     normal = axes_of(camera)[2] if handle.way == "view" else handle.along
     slant = float(normal @ direction)
     if abs(slant) < 1e-3:

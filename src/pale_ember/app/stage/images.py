@@ -32,4 +32,4 @@ def as_image(pixels: NDArray[np.uint8], clear: bool = False) -> QImage:
     image = QImage(pixels.data, width, height, width * 4, form)  # type: ignore[call-overload]
     # The memory lives as long as the image.
     image.pixels = pixels
-    return image
+    return image  # type: ignore[no-any-return]

@@ -97,7 +97,7 @@ class MovingPictures(QObject):
                 self.preparing.emit(*found)
             else:
                 key, camera, environment, moments = found
-                self._waiting.extend((key, camera, environment, moment) for moment in moments)  # type: ignore[misc, union-attr]
+                self._waiting.extend((key, camera, environment, moment) for moment in moments)
         if not self._waiting or not self.stage.isVisible():
             return
         key, camera, environment, moment = self._waiting.popleft()

@@ -86,7 +86,7 @@ class Brush(QObject):
 
     def _point(self, x: float, y: float, pressure: float) -> Point:
         hold = lambda one: round(min(max(one, -1.5), 1.5), 4)  # noqa: E731
-        return hold(x), hold(y), round(min(max(pressure, 0.0), 1.0), 3)
+        return hold(x), hold(y), round(min(max(pressure, 0.0), 1.0), 3)  # type: ignore[no-untyped-call]
 
     def _give(self) -> None:
         stroke = Stroke(size=round(self.size, 4), softness=self.softness, strength=self.strength, erase=self.erase, points=tuple(self.points))

@@ -107,7 +107,7 @@ def pose_of(prop: Prop) -> NDArray[np.float64]:
 def person() -> list[Prop]:
     """Return the figure as props."""
     return [
-        Prop(kind=PropKind.BALL, color=_PERSON_PAINT, size=size, position=tuple(  # type: ignore[arg-type]
+        Prop(kind=PropKind.BALL, color=_PERSON_PAINT, size=size, position=tuple(
             m + p for m, p in zip((middle[0], middle[1] - size[1] / 2, middle[2]), PERSON_PLACE, strict=True)
         ))
         for middle, size in _PERSON

@@ -102,7 +102,7 @@ def _ratio(light: Floats, nowhere: float) -> Floats:
 def _unit(levels: Floats, cover: Floats) -> Floats:
     """Return vectors of length 1 from colours; towards the eye where nothing is."""
     way = np.where(cover > 1e-3, levels * 2.0 - 1.0, np.array([0.0, 0.0, 1.0], np.float32))
-    return (way / np.maximum(np.linalg.norm(way, axis=-1, keepdims=True), 1e-6)).astype(np.float32)
+    return (way / np.maximum(np.linalg.norm(way, axis=-1, keepdims=True), 1e-6)).astype(np.float32)  # type: ignore[no-any-return]
 
 
 def _trimmed(color: NDArray[np.uint8], plan: Filming) -> tuple[int, int, int, int]:

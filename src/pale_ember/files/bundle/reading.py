@@ -44,7 +44,7 @@ def _is_its_effect(at: Path) -> bool:
         return bool(json.loads(read_regular(about, _LARGEST_MANIFEST)).get("effect") == at.name)
     except (EffectError, ValueError, AttributeError, RecursionError):
         # A broken bundle is one all the same.
-        return at.name == Manifest.model_fields["effect"].default
+        return at.name == Manifest.model_fields["effect"].default  # type: ignore[no-any-return]
 
 
 def unpacked(path: str | os.PathLike[str], keep: str | os.PathLike[str]) -> Path:

@@ -178,7 +178,7 @@ def _beyond_guess(levels: NDArray[np.uint16], ancestors: tuple[NDArray[np.int64]
         return levels
     guess = np.where(one >= 0, levels[one], np.uint16(0))
     guess += np.where(two >= 0, levels[one] - levels[two], np.uint16(0))
-    return levels - guess  # type: ignore[no-any-return]
+    return levels - guess
 
 
 def _joints(strip: Floats) -> NDArray[np.uint8]:

@@ -74,7 +74,7 @@ class Flow:
         value, rise = self._cells(loop)
         cell = np.clip(np.searchsorted(self.borders, clock, side="right") - 1, 0, len(value) - 1)
         share = (np.clip(clock, 0.0, 1.0) - self.borders[cell]) / (self.borders[cell + 1] - self.borders[cell])
-        return value[cell] + rise[cell] * share  # type: ignore[no-any-return]
+        return value[cell] + rise[cell] * share
 
     def before(self, loop: int) -> float:
         """Return the births in all loops before one, from time 0; below zero for warm-up."""
@@ -105,7 +105,7 @@ class Flow:
         k = number.astype(np.float64)
         cell = np.clip(np.searchsorted(sums, k, side="right") - 1, 0, len(value) - 1)
         inside = _inside(k - sums[cell], value[cell] * self._width[cell], rise[cell] * self._width[cell])
-        return self.borders[cell] * self.length + self._width[cell] * inside  # type: ignore[no-any-return]
+        return self.borders[cell] * self.length + self._width[cell] * inside
 
     def _draw(self, loop: Ints | int) -> Floats:
         return random_share(self._key, wrapped(np.atleast_1d(0 * loop if self._repeats else loop))).astype(np.float64)
@@ -215,7 +215,7 @@ def _pace(track: Track, middle: Floats, at: Floats) -> Floats:
     c = track.c[piece][:, None, :3]
     slope = c[..., 1] + s * (2.0 * c[..., 2] + s * 3.0 * c[..., 3])
     there = (middle >= track.x[0]) & (middle < track.end)
-    return track.scale * np.linalg.norm(slope, axis=2) * there[:, None]  # type: ignore[no-any-return]
+    return track.scale * np.linalg.norm(slope, axis=2) * there[:, None]
 
 
 def _whole(sums: Floats) -> Ints:

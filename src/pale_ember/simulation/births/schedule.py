@@ -102,7 +102,7 @@ class Schedule:
         """Return the time of the starts of steps, s since a loop's window began."""
         at = np.asarray(step, dtype=np.float64)
         inside = (at - loop * self.whole) / self.rate if self.whole else at / self.rate - loop * self.duration
-        return inside - self.begin  # type: ignore[no-any-return]
+        return inside - self.begin
 
     def clock(self, step: float) -> float:
         """Return the window's clock, 0…1, at the start of a step."""
@@ -119,7 +119,7 @@ class Schedule:
     def rate_at(self, clock: Floats, loop: int = 0) -> Floats:
         """Return births per second, by time and by metre, at clocks 0…1 of a loop."""
         flows = [self._rate] + ([self._metres] if self._metres is not None else [])
-        return np.sum([flow.rate_at(np.asarray(clock), loop) for flow in flows], axis=0)  # type: ignore[no-any-return]
+        return np.sum([flow.rate_at(np.asarray(clock), loop) for flow in flows], axis=0)
 
     # How many
 
@@ -159,7 +159,7 @@ class Schedule:
         start = loop * self.whole if self.whole else loop * self.duration * self.rate
         at = start + (self.begin + burst.at(turns)) * self.rate
         near = np.rint(at)
-        return np.where(np.abs(at - near) < _AT_STEP, near, at)  # type: ignore[no-any-return]
+        return np.where(np.abs(at - near) < _AT_STEP, near, at)
 
     # Which
 

@@ -277,7 +277,7 @@ def starts_of_events(source: np.uint32, parent: Numbers, index: Ints) -> Numbers
 def valued(value: Value, clock: Floats, u: NDArray[np.float32]) -> Floats:
     """Return a Value's numbers at clocks, for draws u."""
     low, high = value.bounds_at(clock)
-    return low + (high - low) * u.astype(np.float64)  # type: ignore[no-any-return]
+    return low + (high - low) * u.astype(np.float64)
 
 
 @helper

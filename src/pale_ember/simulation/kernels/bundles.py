@@ -19,7 +19,7 @@ import numpy as np
 from llvmlite import ir
 from numba import types
 from numba.core.datamodel import models
-from numba.core.typeconv import Conversion
+from numba.core.typeconv.castgraph import Conversion
 from numba.core.typing.templates import AttributeTemplate, infer_getattr
 from numba.extending import lower_getattr_generic, register_model, unbox
 from numba.np import arrayobj
@@ -38,7 +38,7 @@ def bundled(kind: Kind) -> Kind:
     return type(kind.__name__, (kind,), own)  # type: ignore[return-value]
 
 
-class Bundle(types.Type):  # type: ignore[misc]
+class Bundle(types.Type):
     """The Numba type of a bundle's address.
 
     Parameters
@@ -105,7 +105,7 @@ def _part_type(name: str, hint: Any) -> Any:
 
 
 def _place(array: NDArray[Any]) -> int:
-    return array.__array_interface__["data"][0]  # type: ignore[no-any-return]
+    return array.__array_interface__["data"][0]
 
 
 @functools.cache
@@ -139,7 +139,7 @@ def _array_writer(kind: Any, ndim: int, dtype: Any) -> Callable[[Any, list[int]]
 
 
 @register_model(Bundle)
-class _Model(models.PrimitiveModel):  # type: ignore[misc]
+class _Model(models.PrimitiveModel):
     def __init__(self, manager: Any, kind: Any) -> None:
         super().__init__(manager, kind, _WORD)
 
@@ -150,7 +150,7 @@ def _unbox(kind: Any, given: Any, made: Any) -> Any:
 
 
 @infer_getattr
-class _Parts(AttributeTemplate):  # type: ignore[misc]
+class _Parts(AttributeTemplate):
     key = Bundle
 
     def generic_resolve(self, kind: Any, name: str) -> Any:  # type: ignore[override]

@@ -150,7 +150,7 @@ def rounded_normals(corners: Floats) -> Floats:
 
 
 @njit(cache=True, nogil=True)
-def _sum_normals(order, starts, flat, unit, crease, out):  # type: ignore[no-untyped-def]
+def _sum_normals(order, starts, flat, unit, crease, out):
     for k in range(len(starts) - 1):
         first, last = starts[k], starts[k + 1]
         # Where hundreds of faces meet in a point, some of them tell.

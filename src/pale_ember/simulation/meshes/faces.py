@@ -45,7 +45,7 @@ def body_corners(faces: Corners) -> Corners:
     """Return a mesh's triangles put into a body 1 m each way, its foot's middle at 0."""
     low, high = faces.min(axis=(0, 1)), faces.max(axis=(0, 1))
     wide = np.maximum(high - low, 1e-9)
-    return (faces - np.array([(low[0] + high[0]) / 2, low[1], (low[2] + high[2]) / 2])) / wide  # type: ignore[no-any-return]
+    return (faces - np.array([(low[0] + high[0]) / 2, low[1], (low[2] + high[2]) / 2])) / wide
 
 
 # What was read of each file lately, for those who can't wait for a disk.

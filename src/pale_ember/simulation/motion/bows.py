@@ -45,7 +45,7 @@ def on_cubic(points: Floats, t: Floats) -> Floats:
     t = np.broadcast_to(t, (len(points), t.shape[-1]))[..., None]
     s = 1.0 - t
     a, b, c, d = (points[:, None, k] for k in range(4))
-    return s**3 * a + 3 * s**2 * t * b + 3 * s * t**2 * c + t**3 * d  # type: ignore[no-any-return]
+    return s**3 * a + 3 * s**2 * t * b + 3 * s * t**2 * c + t**3 * d
 
 
 def evenly(points: Floats) -> Floats:
@@ -113,9 +113,9 @@ def anchor_poses(effect: Effect, on: str, first: int, steps: int) -> Floats | No
         found[:, STRETCH] *= track.scale
         return found
     if not _moves(thing):
-        poses_along(pose.address, prop_track(thing), np.zeros(steps + 1), found)  # type: ignore[arg-type]
+        poses_along(pose.address, prop_track(thing), np.zeros(steps + 1), found)
         return found
-    return step_poses(effect, thing, first, steps + 1)[:, 0]  # type: ignore[arg-type]
+    return step_poses(effect, thing, first, steps + 1)[:, 0]
 
 
 def _clocks(effect: Effect, layer: Layer, first: int, steps: int) -> Floats:

@@ -432,7 +432,7 @@ class LayerRun:
         }
         low, high = pace.bounds_at(axes[Along(pace.along)]() if pace.along else np.zeros(n))
         u = random_share(int(self.tables.key[slots.PACE]), self.serial[:n])
-        return np.abs(speed * (low + (high - low) * u)).astype(np.float32)  # type: ignore[no-any-return]
+        return np.abs(speed * (low + (high - low) * u)).astype(np.float32)
 
     def counts(self) -> dict[str, int]:
         """Return born, died, hits and refused since time 0, of particles born since then, and alive now.

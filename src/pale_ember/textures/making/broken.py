@@ -166,7 +166,7 @@ def scorch(step: steps.Scorch, canvas: Canvas) -> Floats:
     grit = noise.cloud(canvas.size, 9, 4, 0.65, 0.0, 0.0, canvas.seed * 65537 + canvas.dice_of(step))
     left = 1.0 - np.float32(canvas.number(step.grain)) * smoothstep(0.45, 0.75, grit) * smoothstep(0.1, 0.9, (far / np.float32(radius)).astype(np.float32))
     found = np.maximum(body, streaks) * left
-    return (found * fall_off((far / np.float32(1 - 1 / canvas.size)).astype(np.float32), 0.12)).astype(np.float32)
+    return (found * fall_off((far / np.float32(1 - 1 / canvas.size)).astype(np.float32), 0.12)).astype(np.float32)  # type: ignore[no-any-return]
 
 
 @njit(cache=True, nogil=True)

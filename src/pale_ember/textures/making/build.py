@@ -208,7 +208,7 @@ def _moved(step: Changer, canvas: Canvas, share: np.float32) -> Floats:
         mixed = canvas.color * here + sampled(canvas.color * canvas.light[..., None], column, row) * share
         plain = canvas.color + (sampled(canvas.color, column, row) - canvas.color) * share
         canvas.color = np.where(here + there > 1e-4, mixed / np.maximum(here + there, 1e-4), plain).astype(np.float32)
-    return light  # type: ignore[no-any-return]
+    return light
 
 
 def _flowed(step: Flow, canvas: Canvas, frames: list[Frame]) -> Floats:

@@ -136,7 +136,7 @@ def blurred(picture: Floats, radius: float) -> Floats:
     high, wide = picture.shape
     wave = 2.0 * np.pi * np.fft.fftfreq(high), 2.0 * np.pi * np.fft.rfftfreq(wide)
     keep = np.exp(-0.125 * radius * radius * (wave[0][:, None] ** 2 + wave[1][None, :] ** 2))
-    return np.fft.irfft2(np.fft.rfft2(picture.astype(np.float64)) * keep, s=picture.shape).astype(np.float32)  # type: ignore[no-any-return]
+    return np.fft.irfft2(np.fft.rfft2(picture.astype(np.float64)) * keep, s=picture.shape).astype(np.float32)
 
 
 def slopes(height: Floats) -> tuple[Floats, Floats]:

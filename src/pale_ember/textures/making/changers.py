@@ -17,7 +17,7 @@ def _levels(step: steps.Levels, canvas: Canvas) -> Floats:
     black, white = canvas.number(step.black), canvas.number(step.white)
     span = white - black
     x = np.clip((canvas.light - np.float32(black)) / np.float32(span if abs(span) > 1e-4 else 1e-4), 0.0, 1.0)
-    return np.power(x, np.float32(canvas.number(step.bend))).astype(np.float32)
+    return np.power(x, np.float32(canvas.number(step.bend))).astype(np.float32)  # type: ignore[no-any-return]
 
 
 def _threshold(step: steps.Threshold, canvas: Canvas) -> Floats:
@@ -26,14 +26,14 @@ def _threshold(step: steps.Threshold, canvas: Canvas) -> Floats:
 
 
 def _invert(step: steps.Invert, canvas: Canvas) -> Floats:
-    return 1.0 - canvas.light  # type: ignore[no-any-return]
+    return 1.0 - canvas.light
 
 
 def _blur(step: steps.Blur, canvas: Canvas) -> Floats:
     radius = canvas.number(step.radius) * canvas.size / 2
     if radius < 0.05:
         return canvas.light
-    return np.clip(blurred(canvas.light, radius), 0.0, 1.0)  # type: ignore[no-any-return]
+    return np.clip(blurred(canvas.light, radius), 0.0, 1.0)
 
 
 def _tile(step: steps.Tile, canvas: Canvas) -> Floats:

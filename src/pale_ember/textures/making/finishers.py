@@ -26,7 +26,7 @@ def normals_of(height: Floats, strength: float) -> Floats:
     """Return unit normals of a height 0…1 over a picture 2 wide: right, up, towards the eye, (size, size, 3)."""
     dx, dy = slopes(height)
     found = np.stack([-dx * np.float32(strength), -dy * np.float32(strength), np.ones_like(dx)], axis=2)
-    return (found / np.sqrt((found * found).sum(axis=2, keepdims=True))).astype(np.float32)
+    return (found / np.sqrt((found * found).sum(axis=2, keepdims=True))).astype(np.float32)  # type: ignore[no-any-return]
 
 
 def _normals(step: steps.Normals, canvas: Canvas) -> None:

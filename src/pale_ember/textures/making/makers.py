@@ -99,7 +99,7 @@ def _slope(step: steps.Slope, canvas: Canvas) -> Floats:
     begin, end = canvas.number(step.begin), canvas.number(step.end)
     span = end - begin
     span = span if abs(span) > 1e-4 else 1e-4
-    return np.clip((at - np.float32(begin)) / np.float32(span), 0.0, 1.0)  # type: ignore[no-any-return]
+    return np.clip((at - np.float32(begin)) / np.float32(span), 0.0, 1.0)
 
 
 def _cloud(step: steps.Cloud, canvas: Canvas) -> Floats:

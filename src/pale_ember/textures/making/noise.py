@@ -150,7 +150,7 @@ def cloud(
     flat = 1.0 - ridges
     middle = ridges * 0.42 * weights
     spread = math.sqrt(sum_of) * math.sqrt((0.36 * flat) ** 2 + (0.42 * ridges) ** 2)
-    return np.clip(0.5 + (total - np.float32(middle)) / np.float32(4.4 * spread), 0.0, 1.0).astype(np.float32)
+    return np.clip(0.5 + (total - np.float32(middle)) / np.float32(4.4 * spread), 0.0, 1.0).astype(np.float32)  # type: ignore[no-any-return]
 
 
 def cells(size: int, across: int, uneven: float, walls: float, evolve: float, seed: int) -> Floats:

@@ -27,7 +27,7 @@ def seen_square(cover: Floats) -> tuple[float, float, float]:
     top, low = rows[0] - 1, rows[-1] + 2
     side = float(min(max(right - left, low - top, 4), size))
     keep = lambda middle: min(max(middle, side / 2), size - side / 2)  # noqa: E731
-    return keep((left + right) / 2), keep((top + low) / 2), side
+    return keep((left + right) / 2), keep((top + low) / 2), side  # type: ignore[no-untyped-call]
 
 
 def trimmed(pictures: Pictures, by_cover: bool = False) -> Pictures:
