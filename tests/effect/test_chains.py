@@ -5,7 +5,7 @@ import unittest
 import numpy as np
 
 from pale_ember.effect import Effect
-from pale_ember.effect.chains import chains, descendants, follow_ups, forebears, parent_of, refusal_of_link
+from pale_ember.effect.chains import ancestors, chains, descendants, follow_ups, parent_of, refusal_of_link
 from pale_ember.effect.contact import DEEPEST, wrong_link
 from pale_ember.effect.effect import Layer
 from pale_ember.effect.layers import add_layers, duplicate_layers, remove_layer, with_origin
@@ -53,7 +53,7 @@ class ChainTest(unittest.TestCase):
         self.assertEqual([layer.id for layer in follow_ups(effect, "a")], ["b", "d"])
         self.assertEqual(follow_ups(effect, ""), [])
         self.assertEqual([layer.id for layer in descendants(effect, "a")], ["b", "c", "d"])
-        self.assertEqual([layer.id for layer in forebears(effect, c)], ["b", "a"])
+        self.assertEqual([layer.id for layer in ancestors(effect, c)], ["b", "a"])
         self.assertEqual((parent_of(effect, b).id, parent_of(effect, a), parent_of(effect, e)), ("a", None, None))
         self.assertEqual(refusal_of_link(effect, "f", "c"), "")
         self.assertIn("loop", refusal_of_link(effect, "a", "c"))

@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from ..effect.chains import forebears
+from ..effect.chains import ancestors
 from ..effect.effect import Effect, Layer
 from ..effect.errors import EffectError
 from ..effect.kinds import DrawnAs, Facing, Sort
@@ -162,7 +162,7 @@ def _around(effect: Effect, layer: Layer) -> tuple[float, float] | None:
     if layer.look.draw == DrawnAs.RIBBON:
         # Its points would be put to either side of the box.
         return None
-    layer = [layer, *forebears(effect, layer)][-1]
+    layer = [layer, *ancestors(effect, layer)][-1]
     box = layer.birthplace
     if not (box.around_camera and box.kind == "box"):
         return None

@@ -23,7 +23,7 @@ def follow_ups(effect: Effect, layer_id: str) -> list[Layer]:
     return [layer for layer in effect.layers if layer_id and layer.origin.parent == layer_id]
 
 
-def forebears(effect: Effect, layer: Layer) -> list[Layer]:
+def ancestors(effect: Effect, layer: Layer) -> list[Layer]:
     """Return the layers that one follows, the nearest first."""
     found: list[Layer] = []
     above = parent_of(effect, layer)

@@ -11,7 +11,7 @@ from pathlib import Path
 
 import platformdirs
 
-from ..effect.chains import forebears
+from ..effect.chains import ancestors
 from ..effect.effect import Effect, Layer
 from ..effect.errors import EffectError
 from ..effect.storage import load_effect, save_effect
@@ -113,7 +113,7 @@ def keep_layer(layer: Layer, effect: Effect, instead: Start | None = None) -> Pa
         path = file_for(own_folder(), name, ".ember", "layer")
     else:
         name, path = instead.name, instead.path
-    layers = (*reversed(forebears(effect, layer)), layer.model_copy(update={"name": name}))
+    layers = (*reversed(ancestors(effect, layer)), layer.model_copy(update={"name": name}))
     alone = effect.model_copy(update={"name": name, "notes": "", "layers": layers, "textures": worn_by(effect, layers)})
     save_effect(alone, path)
     return path

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from ..effect.chains import forebears
+from ..effect.chains import ancestors
 from ..effect.effect import Effect
 from ..simulation.time.compile_layer import longest_life
 from ..simulation.values.tables import bake
@@ -20,6 +20,6 @@ def settled(effect: Effect) -> tuple[Effect, float]:
     """
     same = effect if effect.repeat else effect.model_copy(update={"repeat": True})
     lives = {layer.id: longest_life(bake(layer, effect.seed, effect.stage.gravity)) for layer in effect.layers}
-    longest = max((lives[layer.id] + sum(lives[one.id] for one in forebears(effect, layer)) for layer in effect.layers), default=0.0)
+    longest = max((lives[layer.id] + sum(lives[one.id] for one in ancestors(effect, layer)) for layer in effect.layers), default=0.0)
     loops = math.ceil((longest + 2.0 / effect.step_rate) / effect.duration)
     return same, effect.duration * min(loops, math.ceil(MOST / effect.duration))

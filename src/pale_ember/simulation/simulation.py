@@ -105,6 +105,8 @@ class Lives:
 class Simulation:
     """An effect in time: the same effect, seed and time give the same particles to the bit.
 
+    Layers are named by id, or by name if only one has it; :class:`EffectError` is raised for any other word.
+
     Parameters
     ----------
     effect : Effect
@@ -230,26 +232,26 @@ class Simulation:
             views[name] = view
         return Particles(**views)
 
-    def instances(self, layer_id: str) -> NDArray[np.void]:
+    def instances(self, layer: str) -> NDArray[np.void]:
         """Return a layer's instances, (n,) of ``INSTANCE``'s fields as far as they differ; the next step overwrites them."""
-        run = self._runs.get(layer_id)
+        run = self._run(layer)
         return np.zeros(0, INSTANCE) if run is None else run.show()
 
-    def joined(self, layer_id: str) -> Joined | None:
+    def joined(self, layer: str) -> Joined | None:
         """Return the ribbons of a layer that is drawn as such; None for others."""
-        run, at = self._runs.get(layer_id), self.effect.index(layer_id)
-        if run is None or at < 0 or self.effect.layers[at].look.draw != DrawnAs.RIBBON:
+        run, found = self._run(layer), self.effect.layer(layer)
+        if run is None or found.look.draw != DrawnAs.RIBBON:
             return None
-        return joined(run, self.effect, self.effect.layers[at])
+        return joined(run, self.effect, found)
 
-    def body(self, layer_id: str) -> DrawnMesh:
+    def body(self, layer: str) -> DrawnMesh:
         """Return the mesh that a layer's particles are drawn as; nothing for layers that are drawn otherwise."""
-        run = self._runs.get(layer_id)
+        run = self._run(layer)
         return () if run is None else run.body
 
-    def fixed(self, layer_id: str) -> dict[str, tuple[float, ...]]:
+    def fixed(self, layer: str) -> dict[str, tuple[float, ...]]:
         """Return what a layer's instances don't carry because all its particles share it."""
-        run = self._runs.get(layer_id)
+        run = self._run(layer)
         return {} if run is None else run.fixed
 
     def counts(self, layer: str) -> dict[str, int]:
@@ -259,9 +261,9 @@ class Simulation:
             return {"born": 0, "died": 0, "hits": 0, "refused": 0, "full": 0, "alive": 0}
         return run.counts()
 
-    def lives(self, layer_id: str, speeds: bool = False) -> Lives:
+    def lives(self, layer: str, speeds: bool = False) -> Lives:
         """Return where a layer's particles stand in their lives; it shares no memory with the simulation."""
-        run = self._runs.get(layer_id)
+        run = self._run(layer)
         if run is None:
             return Lives(np.zeros((rows.ROWS, 0), np.float32), np.zeros(0, np.uint32), 0, self.effect.step_rate, None)
         n, fast = run.alive, None
@@ -279,13 +281,15 @@ class Simulation:
                     found.append(EffectError(wrong.place if wrong.place.startswith("stage") else f"layers[{i}].{wrong.place}", wrong.reason))
         return found
 
-    def levels(self, layer_id: str) -> NDArray[np.float64]:
+    def levels(self, layer: str) -> NDArray[np.float64]:
         """Return what is known of a layer's past: rows of time, s, number alive, and refused, hits and born since time 0."""
-        run = self._runs.get(layer_id)
+        run = self._run(layer)
         return np.zeros((0, COLUMNS)) if run is None else run.levels()
 
     def _run(self, layer: str) -> LayerRun | None:
-        return self._runs.get(self.effect.layer(layer).id)
+        """Return the run of a layer by its id or name; None for one that is disabled."""
+        run = self._runs.get(layer)
+        return run if run is not None else self._runs.get(self.effect.layer(layer).id)
 
     def _take(self, effect: Effect) -> None:
         runs: dict[str, LayerRun] = {}
@@ -334,16 +338,16 @@ class Simulation:
             if on and run is not None and layer.contact.enabled:
                 run.ask(HIT)
 
-    def hits(self, layer_id: str, seconds: float = 0.5) -> NDArray[np.float32]:
+    def hits(self, layer: str, seconds: float = 0.5) -> NDArray[np.float32]:
         """Return places and normals, (n, 6), and how long ago, (n, 7) in all, of a layer's hits in the last seconds."""
-        run = self._runs.get(layer_id)
-        if run is None or not self.watches_hits or not self.effect.layer(layer_id).contact.enabled:
+        run = self._run(layer)
+        if run is None or not self.watches_hits or not self.effect.layer(layer).contact.enabled:
             return np.zeros((0, 7), np.float32)
         return run.recent_hits(seconds)
 
-    def answer(self, layer_id: str, seconds: float = 0.2) -> FollowUpTally | None:
+    def answer(self, layer: str, seconds: float = 0.2) -> FollowUpTally | None:
         """Return what became of the events that a follow-up was told of in the last seconds; None for other layers."""
-        run = self._runs.get(layer_id)
+        run = self._run(layer)
         if run is None or run.follow is None:
             return None
         return run.follow.answer(max(run.step - round(seconds * run.rate), run.first_step), run.step)

@@ -199,10 +199,15 @@ class DeterminismTest(unittest.TestCase):
         sim.seek(0.5)
         with self.assertRaises(ValueError):
             sim.particles("a").position[0] = 0
-        for name, words in (("nobody", "no layer"), ("twin", "use the id")):
-            with self.assertRaises(EffectError) as caught:
-                sim.particles(name)
-            self.assertIn(words, str(caught.exception))
+        asked = (sim.particles, sim.instances, sim.joined, sim.body, sim.fixed, sim.counts, sim.lives, sim.levels, sim.hits, sim.answer)
+        for ask in asked:
+            for name, words in (("nobody", "no layer"), ("twin", "use the id")):
+                with self.assertRaises(EffectError) as caught:
+                    ask(name)
+                self.assertIn(words, str(caught.exception))
+        named = sim.effect.layers[0].name
+        np.testing.assert_array_equal(sim.lives(named).age, sim.lives("a").age)
+        self.assertEqual(sim.counts(named), sim.counts("a"))
         with self.assertRaises(EffectError):
             sim.seek(float("nan"))
 

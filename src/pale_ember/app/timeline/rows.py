@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from ...effect.chains import forebears
+from ...effect.chains import ancestors
 from ...effect.effect import Effect, Layer
 
 LANE = 36
@@ -41,7 +41,7 @@ def rows_of(effect: Effect, folded: set[str]) -> list[Row]:
             top += GROUP
         last = layer.group
         if not (layer.group and layer.group in folded):
-            rows.append(Row(index, top, LANE, inside=bool(layer.group), depth=len(forebears(effect, layer))))
+            rows.append(Row(index, top, LANE, inside=bool(layer.group), depth=len(ancestors(effect, layer))))
             top += LANE
     return rows
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from ...effect.chains import forebears
+from ...effect.chains import ancestors
 from ...effect.effect import Effect, Layer
 from ..births.schedule import Birth
 from ..follow_ups.schedule import FollowUp, asked_by, wants_of
@@ -17,7 +17,7 @@ STRETCH, MOST_SECONDS = 8, 20.0
 _NOTHING = (0.0,) * payload_columns.COLOR + (1.0,) * (payload_columns.COLUMNS - payload_columns.COLOR)
 
 
-class Forebears:
+class Ancestors:
     """What a follow-up's births come from.
 
     Parameters
@@ -29,7 +29,7 @@ class Forebears:
 
     def __init__(self, effect: Effect, layer: Layer) -> None:
         budget, run = Budget(), None
-        above = forebears(effect, layer)
+        above = ancestors(effect, layer)
         # A parent that is disabled starts nothing.
         there = all(one.enabled for one in above)
         for one in reversed(above if there else []):

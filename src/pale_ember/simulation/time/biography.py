@@ -17,7 +17,7 @@ from ..layout.program import COUNTERS, CUT_HIGH, CUT_LOW, CUT_X, Births, Showing
 from ..layout.scratch import motion_scratch
 from ..layout.signatures import BIRTHS, F2, INT, PROGRAM, U1
 from ..values.sampling import at_clock
-from .ancestors import Forebears
+from .ancestors import Ancestors
 from .layer_run import LayerRun
 from .stepping import call_give_births, call_live, call_settle, give_births, live, settle
 
@@ -78,7 +78,7 @@ class Single:
     def __init__(self, effect: Effect, layer: Layer) -> None:
         self.effect = effect
         alone = layer.model_copy(update={"emit": layer.emit.model_copy(update={"cap": 1})})
-        self._chain = Forebears(effect, layer) if layer.origin.parent else None
+        self._chain = Ancestors(effect, layer) if layer.origin.parent else None
         self._run = LayerRun(effect, alone)
         self._schedule = Schedule(effect, layer)
         self._motion, self._look = motion_scratch(), look_scratch()
