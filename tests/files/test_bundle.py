@@ -194,7 +194,7 @@ class Refused(BundleCase):
         _, effect = self.rich()
         seen = []
         with self.assertRaises(Stopped):
-            bundle_of(effect, PLAIN, told=lambda share: seen.append(share) or share > 0.4)
+            bundle_of(effect, PLAIN, progress=lambda share: seen.append(share) or share > 0.4)
         self.assertEqual(seen, sorted(seen))
 
     def test_zips_that_mean_harm_or_are_broken_are_refused(self):

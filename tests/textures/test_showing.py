@@ -88,7 +88,7 @@ class StagesTest(unittest.TestCase):
     def test_it_is_given_up_when_another_is_wished(self):
         self.assertIsNone(after_each(texture(*self.STEPS), 24, 0.0, Making(), lambda: True))
         flow = texture({"step": "flow"}, frames=8)
-        self.assertIsNone(after_each(flow, 24, 0.5, Making(told=lambda share: True)))
+        self.assertIsNone(after_each(flow, 24, 0.5, Making(progress=lambda share: True)))
 
     def test_a_moving_build_is_seen_in_the_wished_frame(self):
         step = {"step": "dot", "radius": {"curve": [[0, 0.1], [1, 0.9]]}}

@@ -53,7 +53,7 @@ class Pace:
         milliseconds = sorted(self._last)[len(self._last) // 2]
         if milliseconds > self.budget and self._at < len(SHARES) - 1:
             self._slow[self._at] = self._count
-            # As far down as that tells at once.
+            # By as much as was measured, in one go.
             while self._at < len(SHARES) - 1 and milliseconds > self.budget:
                 milliseconds = self._at_share(milliseconds, self._at + 1)
                 self._at += 1

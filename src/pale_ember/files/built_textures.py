@@ -71,7 +71,7 @@ def built(texture: Texture, how: Making | None = None) -> Pictures | None:
     made = make(texture, how=how)
     if made is None:
         return None
-    # What is kept is in half floats; so is what is not, that both are the same.
+    # Kept frames are half floats. Those that are not kept become half floats too, so that both look the same.
     parts = {"pixels": made.pixels, "normals": made.normals, "motion": made.motion}
     halves: dict[str, NDArray[Any]] = {name: part.astype(np.float16) for name, part in parts.items() if part is not None}
     if made.pixels.nbytes > SMALL and time.perf_counter() - start > QUICK:

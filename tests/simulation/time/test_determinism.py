@@ -189,7 +189,7 @@ class DeterminismTest(unittest.TestCase):
         for step in range(0, 4 * 3600 * 30, 8):
             # As far as they are kept, hours of play are snapshots and nothing else.
             run.past.keep(step, run._snapshot()) if run.past.due(step) else None
-            run._levels.note(step / 30, 3, 0)
+            run._population.note(step / 30, 3, 0)
         self.assertLessEqual(len(run.past), snapshots.MOST_INSIDE + snapshots.MOST_OUTSIDE)
         self.assertLess(len(run.levels()), 6000)
         self.assertTrue((np.diff(run.levels()[:, 0]) > 0).all())
