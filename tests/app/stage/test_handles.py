@@ -4,7 +4,8 @@ import time
 from unittest import mock
 
 import numpy as np
-from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
+from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
@@ -19,6 +20,15 @@ from ...building import effect_with
 from ..case import LEFT, WindowCase
 
 
+class TimedMouse(QMouseEvent):
+    """What a mouse does at a moment, ms."""
+
+    moment = 0
+
+    def timestamp(self):
+        return self.moment
+
+
 class PathTest(WindowCase):
     """A moving layer, built and dragged."""
 
@@ -30,12 +40,21 @@ class PathTest(WindowCase):
         stage = self.window.stage
         self.window.actions_by_name["draw_path"].trigger()
         self.assertTrue(stage.stroke.waits)
-        QTest.mousePress(stage, LEFT, pos=points[0])
-        for point in points[1:]:
-            QTest.qWait(round(1000 * seconds / len(points)))
-            QTest.mouseMove(stage, point)
+        each = round(1000 * seconds / len(points))
+
+        def mouse(kind, point, moment, held=LEFT):
+            # The cursor's own moves would be put together where the machine has other work: this hand's are all there.
+            button = Qt.MouseButton.NoButton if kind == QEvent.Type.MouseMove else LEFT
+            event = TimedMouse(kind, QPointF(point), QPointF(stage.mapToGlobal(point)), button, held, Qt.KeyboardModifier.NoModifier)
+            event.moment = 1000 + moment * each
+            QApplication.sendEvent(stage, event)
+
+        mouse(QEvent.Type.MouseButtonPress, points[0], 0)
+        for i, point in enumerate(points[1:], 1):
+            QTest.qWait(each)
+            mouse(QEvent.Type.MouseMove, point, i)
         if last:
-            QTest.mouseRelease(stage, LEFT, pos=points[-1])
+            mouse(QEvent.Type.MouseButtonRelease, points[-1], len(points), Qt.MouseButton.NoButton)
 
     def test_a_path_is_drawn_by_one_stroke_as_one_step(self):
         self.session.play(False)
@@ -51,6 +70,10 @@ class PathTest(WindowCase):
             path = session.layer.path
             self.assertTrue(3 < len(path) <= 24, len(path))
             self.assertEqual((path[0].at, path[-1].at), (0.0, 1.0))
+            # At an even pace half of it is half of the stroke.
+            half = evaluate_path(path, np.array([0.5]))[:, :3] + session.layer.place.position
+            at, _ = project(session.camera, stage.width(), stage.height(), half)
+            self.assertLess(np.hypot(*(at[0] - (circle[20].x(), circle[20].y()))), 12.0)
             self.assertEqual(session.camera.pitch, pitch, "the stroke turned no camera")
             self.assertEqual(session.document.index, steps + 1)
             # As it is seen the path goes through the stroke.

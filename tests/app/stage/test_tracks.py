@@ -1,10 +1,13 @@
 """Where particles go, and a simulation that takes long."""
 
+import time
+
 import numpy as np
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from pale_ember.app.stage.handles import handles_of
+from pale_ember.app.stage.overlay import LATE
 from pale_ember.effect.rotations import matrix_of
 
 from ...building import effect_with
@@ -59,14 +62,18 @@ class TracksTest(WindowCase):
 
     def test_what_plays_in_time_is_never_said_to_be_late(self):
         self.session.play(True)
-        overlay, late = self.window.stage.overlay, []
+        overlay, moments, checked = self.window.stage.overlay, [0.0], 0
+        self.session.moment_changed.connect(lambda: moments.append(time.monotonic()))
         self.wait(lambda: self.session.moment_number > 3)
         for _ in range(60):
             QTest.qWait(15)
             # As it is right after a wish, which is when pictures are mostly painted.
             self.session.ask()
-            late.append(overlay._late_by())
-        self.assertEqual(set(late), {None})
+            # A machine that has other work to do may really be late.
+            if time.monotonic() - moments[-1] < LATE / 2:
+                self.assertIsNone(overlay._late_by())
+                checked += 1
+        self.assertGreater(checked, 5)
 
     def test_a_long_simulation_says_how_far_it_is_and_can_be_stopped(self):
         heavy = {"rate": 60_000, "cap": 200_000}
