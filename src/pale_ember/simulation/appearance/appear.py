@@ -1,4 +1,4 @@
-"""The appearance of particles at one moment, written straight into the array that the GPU takes."""
+"""Writes what is seen of particles at one moment into the array of instances that the GPU takes."""
 
 from __future__ import annotations
 

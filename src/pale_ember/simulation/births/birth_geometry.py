@@ -1,4 +1,4 @@
-"""Draws, directions and places that births by shape are worked out from, in blocks of particles."""
+"""Random numbers, directions and places for births, in blocks of particles. The kernels of shapes call these."""
 
 from __future__ import annotations
 

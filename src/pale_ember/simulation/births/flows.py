@@ -1,4 +1,4 @@
-"""Births that flow: so many a second, or so many a metre of the layer's way.
+"""Births at a rate: so many a second, or so many for each metre that the layer moves.
 
 A flow's births are counted by the integral C of its rate since time 0; birth k happens where C passes k. Whoever asks
 how many were born reads the same whole numbers (:meth:`Flow.counts`), and the births of a stretch of time are those
