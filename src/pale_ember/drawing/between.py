@@ -1,4 +1,4 @@
-"""A moment between two steps: each particle so far on its way from one to the other."""
+"""A moment between two steps: each particle at a share of the way from the one to the other."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""A particle's life as a row of pictures, each just what a picture of the whole would have in its middle."""
+"""A particle's life as a row of pictures, each the same as the middle of a picture of the whole effect."""
 
 from __future__ import annotations
 

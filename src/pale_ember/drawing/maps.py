@@ -1,4 +1,4 @@
-"""Moments whose light says something else: where each point goes, or which way it looks."""
+"""Moments drawn as data instead of light: the motion or the normal of each point."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Textures on the graphics card: each prepared once for a context, and let go when memory is short."""
+"""Textures on the graphics card: each is uploaded once for a context, and freed when memory is short."""
 
 from __future__ import annotations
 

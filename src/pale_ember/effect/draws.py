@@ -1,4 +1,4 @@
-"""What particles are drawn as besides pictures: bands that join them, and bodies."""
+"""The look of particles that are not drawn as pictures: ribbons and meshes."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What a follow-up starts as, for each event: something small that is seen at once where it happens."""
+"""The layer that a new follow-up starts as, for each event: something small that is seen at once where it happens."""
 
 from __future__ import annotations
 

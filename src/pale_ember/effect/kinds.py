@@ -1,4 +1,4 @@
-"""Words that a field chooses from: each list stands here once, and every room that acts on one knows all of it."""
+"""The enumerations that fields choose from. Each stands here once; every room that acts on one handles all its members."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The public face: an effect at any moment."""
+"""The public class: an effect at any moment."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Making the kernels that an effect uses ready ahead of their first use, by two processes, and saying so."""
+"""Compiles or loads the kernels that an effect uses ahead of their first use, by two processes."""
 
 from __future__ import annotations
 

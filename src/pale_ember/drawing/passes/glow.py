@@ -1,4 +1,4 @@
-"""Glow: the light that lenses and eyes spread, as wide a share of the picture whatever that's size."""
+"""Glow: the light that lenses and eyes spread, over the same share of the picture at every size."""
 
 from __future__ import annotations
 

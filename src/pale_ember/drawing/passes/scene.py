@@ -1,4 +1,4 @@
-"""What particles are drawn into, and what their shaders are told of it."""
+"""What particles are drawn into, and the uniforms of it that their shaders read."""
 
 from __future__ import annotations
 

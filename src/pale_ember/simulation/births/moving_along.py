@@ -1,4 +1,4 @@
-"""What goes with the layer: particles that follow its path, and those that glitter from place to place."""
+"""Moves particles with their layer: those that follow its path, and those that glitter from place to place in its shape."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""When particles are born: exact moments from rate, way and bursts, none of which depends on steps."""
+"""When a layer's particles are born: exact moments by its rates and bursts, which do not depend on the step rate."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Where a birth comes from, and the number that it has from there.
+"""The number of a birth, from its source (a rate, or one firing of a burst), its loop and its place there.
 
 A number is the start of its source in a loop plus its place among the births of that source there; so nothing that
 happens to other births changes it. Sources are the rate, the metres, and each firing of each burst.

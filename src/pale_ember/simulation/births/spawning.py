@@ -1,4 +1,4 @@
-"""Births: particles as they are at the moment that they come from the layer's shape, or from a parent's event."""
+"""Fills the state of newborn particles: by the layer's shape, or by the parent's event that they come from."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Which props a way may come to: a first look over rows, for whole blocks, before particles are looked at one by one."""
+"""The broad phase of contact: for whole blocks of particles, which props each may touch in a step."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""How far a point is from a box, ball or cylinder, and where a way first meets one that is rounded by a radius.
+"""Distances from boxes, balls and cylinders, and where a displacement first meets one that is rounded by a radius.
 
 Each distance is a convex function of the place, so nowhere less than its tangent says. Where a bowed way falls through
 the plane that the tangent stands for, it is therefore not behind the skin yet. Steps from plane to plane come to the

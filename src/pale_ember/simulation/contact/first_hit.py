@@ -1,4 +1,4 @@
-"""Where the way of one particle first meets a prop: a body or a mesh, at rest or in motion.
+"""The first hit of one particle on one prop: a solid or a mesh, at rest or moving. Called by :mod:`.hits`.
 
 A way is looked at in the prop's own axes. There the way past what only shifts is a parabola too (see
 :mod:`.parabolas`). The way past what turns or grows is made of so many parabolas that each stays within a few

@@ -1,4 +1,4 @@
-"""Contact: particles that meet the floor and the props on their way through a step.
+"""Contact: takes particles over a step in which they may hit the floor, props and meshes.
 
 The way is a parabola through both ends of the free step, with the change of velocity as its bow; so moments of hits
 are exact under constant acceleration. At a hit the velocity is thrown back by ``bounce`` and held by Coulomb's friction

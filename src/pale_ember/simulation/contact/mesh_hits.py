@@ -1,4 +1,4 @@
-"""Where a way first meets a mesh, by its tree for long ways and by its cells for short ones; and a mesh's nearest point."""
+"""The first hit on a mesh, by its tree for long displacements and by its grid for short ones; and its nearest point."""
 
 from __future__ import annotations
 

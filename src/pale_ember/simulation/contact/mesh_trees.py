@@ -1,4 +1,4 @@
-"""Meshes that particles meet: a tree of boxes around triangles, a grid over them, and where a way first meets one.
+"""Builds what hits on a mesh are found by: a tree of boxes around its triangles, and a grid of cells.
 
 Both keep the triangles themselves, and no distance field is made: so a wall of two triangles stays exactly where it is
 at any thickness. Most ways in a step are short and look into a cell or two, most of which are empty; long ones go down

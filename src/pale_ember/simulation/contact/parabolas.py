@@ -1,4 +1,4 @@
-"""Ways that are parabolas, and when they come to a plane.
+"""Parabolas: where a particle is on one, and when it comes to a plane.
 
 A way goes from ``a`` to ``a + way`` as u goes from 0 to 1, and leaves the straight line between them by its bow:
 ``a + way u + bow (u² - u)``.

@@ -1,4 +1,4 @@
-"""What a surface does to the velocity and the way of what hits it, or slides on it; and how it flies on from there."""
+"""The collision response: the velocity after a hit or while sliding, and the flight for the rest of the step."""
 
 from __future__ import annotations
 

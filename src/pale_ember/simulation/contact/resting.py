@@ -1,4 +1,4 @@
-"""Particles that are on a surface or inside of one: carried along, waiting there, or put out."""
+"""Particles that rest on a surface or are inside of a solid: they are carried along, or put back outside."""
 
 from __future__ import annotations
 

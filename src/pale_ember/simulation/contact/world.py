@@ -1,4 +1,4 @@
-"""What particles can meet: the floor and the props, as the kernels take them."""
+"""Makes the table of what a layer's particles can hit: the floor and the props, as the kernels take them."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Which events of a parent a follow-up answers, in which order, and the list of its births: passes over rows of events.
+"""Kernels that pass over a parent's events: which ones a follow-up takes, in which order, and the list of births.
 
 The rows are those of :mod:`.recording`: ``what`` (n, columns) float32 and ``who`` (n, 4) int64.
 """

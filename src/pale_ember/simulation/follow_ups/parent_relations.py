@@ -1,4 +1,4 @@
-"""Which particles come from which, told from their numbers alone."""
+"""Which particle is the parent of which, worked out from their numbers alone."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The births of a follow-up: each event of its parent that it answers, and what its particles are given of it."""
+"""The births of a follow-up: one or more for each event of its parent, with what they take over from that event."""
 
 from __future__ import annotations
 

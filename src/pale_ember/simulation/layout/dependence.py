@@ -1,4 +1,4 @@
-"""What each thing that is made of a layer depends on: the only answer, for runs, filmstrips, measured lines, schedules.
+"""What each result of a layer depends on. Runs, filmstrips, measured lines and schedules all compare these keys.
 
 Each function returns a key. Equal keys mean the same births, the same flight or the same look; what can't change a
 result is not in it, such as wind for a layer that takes none.

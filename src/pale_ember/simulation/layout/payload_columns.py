@@ -1,4 +1,4 @@
-"""What a follow-up's particle is given of the event that starts it: the columns of ``Births.payload``."""
+"""The columns of ``Births.payload``: what a follow-up's particle takes over from the event that starts it."""
 
 # The event's place, m; where the layer's axis points, 0 for its own way; velocity, m/s; colour and size of the parent.
 # Of ribbons also: the parent's number, a whole one in the same memory; how far it had gone, m.

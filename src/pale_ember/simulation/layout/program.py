@@ -1,4 +1,4 @@
-"""What a layer hands to its kernels: where it stands, what its particles are born in, what moves them."""
+"""A layer's program: all that its kernels are handed, by name. Made in :mod:`..time.compile_layer`."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What happens to particles, written down for those that follow them: births, hits, deaths, and stretches of flight.
+"""Records what happens to a layer's particles, for layers that follow it: births, hits, deaths, and stretches of flight.
 
 Each is a row. Besides what all have, a stretch of flight has where and when it began.
 """

@@ -1,4 +1,4 @@
-"""What pushes a block of particles: drag and wind, pull and swirl about the layer's centre.
+"""Forces on a block of particles: drag and wind; pull and swirl about the layer's centre.
 
 Over a step, acceleration, drag and wind are held at what they are in its middle, and motion under them is exact
 (the exponential midpoint rule; M. Hochbruck, A. Ostermann, "Exponential integrators", Acta Numerica 19, 2010)::

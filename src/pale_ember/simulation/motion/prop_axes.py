@@ -1,4 +1,4 @@
-"""Where a prop stands in a step, and places in its axes."""
+"""The pose of a prop at a share of a step, and places in the prop's own axes."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What pushes a block of particles beside the air: gravity, thrust, the layer's centre, eddies; and drift and pace."""
+"""The acceleration of a block of particles, drag apart: gravity, thrust, pull, swirl, eddies; and drift, pace and spin."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Speeds that curves along speed read: those of the middle of the step."""
+"""The speed in the middle of the step, for curves that run along speed."""
 
 from __future__ import annotations
 

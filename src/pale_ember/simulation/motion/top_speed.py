@@ -1,4 +1,4 @@
-"""Top speed: motion that is held below a limit."""
+"""Top speed: holds the speed of particles below a limit."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The edges of bands: to both sides of a way, as far as there is room, so that neither ever goes back.
+"""The edges of a band, to both sides of its line. Where the line turns tightly they come closer, so that none folds back.
 """
 
 from __future__ import annotations

@@ -1,4 +1,4 @@
-"""The ways of bands: a rounded line through points, what it shows, and how long it is.
+"""The line of a band: a rounded curve through the points of a ribbon, its colours, and its length.
 
 The way between two points is a cubic by C. Hermite whose ends go as the circle through each point and its neighbours
 does there, and as fast as makes it that circle's own arc, within a few millionths of its radius.

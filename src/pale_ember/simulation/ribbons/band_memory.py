@@ -1,4 +1,4 @@
-"""What bands are laid by, and the memory that they are built in."""
+"""How bands are laid (:class:`Laying`), and the working memory that they are built in."""
 
 from __future__ import annotations
 

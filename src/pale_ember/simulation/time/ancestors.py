@@ -1,4 +1,4 @@
-"""The layers that a follow-up comes from, simulated for themselves, to know single births of it."""
+"""Simulates the layers that a follow-up comes from, to find single births of it. Used by :mod:`.biography`."""
 
 from __future__ import annotations
 

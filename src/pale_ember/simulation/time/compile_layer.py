@@ -1,4 +1,4 @@
-"""A layer made ready for the kernels: its tables, shape, track, and the kernels that it uses."""
+"""Compiles a layer into its program: tables, shape, track, and the addresses of the kernels that it uses."""
 
 from __future__ import annotations
 

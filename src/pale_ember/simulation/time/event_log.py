@@ -1,4 +1,4 @@
-"""What a layer writes down of its particles for others: memory for a stretch of steps, and what was kept of it."""
+"""A layer's event log: memory that its kernels write events into, and the history that is kept of it."""
 
 from __future__ import annotations
 

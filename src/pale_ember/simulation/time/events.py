@@ -1,4 +1,4 @@
-"""What happened to a layer's particles, kept by steps beside its snapshots, so that whoever follows need not ask again."""
+"""The history of a layer's events by step. It is kept beside the snapshots, so that follow-ups need not simulate again."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The motion of particles over one step, block by block; the dead are closed over."""
+"""Moves particles over one step, block by block, and closes the gaps that the dead leave."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""How many of a layer were alive, refused, hit something and born, at the moments that are known of its past."""
+"""The counts of a layer over time: alive, refused, hits and births, at the moments of its past that are known."""
 
 from __future__ import annotations
 

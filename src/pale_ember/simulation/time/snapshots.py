@@ -1,4 +1,4 @@
-"""Layers' pasts, kept at intervals within one memory budget for the whole effect."""
+"""Snapshots of layers at intervals, within one memory budget for the whole effect. Seeks start from them."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""A layer carried over many steps: its pose, births, motion, deaths, counts."""
+"""Takes a layer over many steps: its pose, births, motion, deaths and counts."""
 
 from __future__ import annotations
 

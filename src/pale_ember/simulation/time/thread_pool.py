@@ -1,4 +1,4 @@
-"""Work on many particles split over threads: each has a stretch of them, and results are the same to the bit."""
+"""Splits work on many particles over threads, a stretch for each. Results are the same to the bit."""
 
 from __future__ import annotations
 

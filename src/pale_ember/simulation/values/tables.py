@@ -1,4 +1,4 @@
-"""Values baked for the kernels: levels, spreads, and evenly sampled tables whose jumps stay where they are."""
+"""Bakes Values for the kernels: constants, spreads, and evenly sampled tables whose jumps stay where they are."""
 
 from __future__ import annotations
 
