@@ -108,7 +108,7 @@ def link_trouble_seen(
     Parameters
     ----------
     counts, above : dict
-        The layer's, and its parent's, from :meth:`~..simulation.Simulation.counts`.
+        The layer's, and its parent's, from :meth:`~..simulation.simulation.Simulation.counts`.
     answer : Answer or None
         What became of the parent's events.
     """

@@ -93,7 +93,7 @@ class Moment:
         return sum(len(layer.instances) for layer in self.layers)
 
     def each_second(self, layer_id: str, column: int) -> float | None:
-        """Return how many hits or births, by their column of :mod:`~..simulation.levels`, there were in the last second.
+        """Return how many hits or births, by their column of :mod:`~..simulation.time.population`, there were in the last second.
 
         None if nothing is known.
         """

@@ -71,7 +71,7 @@ class Lives:
     Attributes
     ----------
     rows : (rows, n) float32
-        Those of :mod:`.state` from ``SINCE`` on.
+        Those of :mod:`.layout.rows` from ``SINCE`` on.
     serial : (n,) uint32
     step : int
         The moment is its start.

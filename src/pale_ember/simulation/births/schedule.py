@@ -27,7 +27,7 @@ class Birth(NamedTuple):
     """One birth: the particle's number, the step that it is born in, how much of that it lives, s, and its clock.
 
     ``row`` is its place in the layer's row, 0…1, if it is born in one.
-    Of a follow-up ``payload`` is what it has of its event, as :mod:`.payload` numbers it; empty where nobody looked yet.
+    Of a follow-up ``payload`` is what it has of its event, as :mod:`..layout.payload_columns` numbers it; empty where nobody looked yet.
     """
 
     serial: int

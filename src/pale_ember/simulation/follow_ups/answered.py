@@ -1,6 +1,6 @@
 """Kernels that pass over a parent's events: which ones a follow-up takes, in which order, and the list of births.
 
-The rows are those of :mod:`.recording`: ``what`` (n, columns) float32 and ``who`` (n, 4) int64.
+The rows are those of :mod:`..layout.recording`: ``what`` (n, columns) float32 and ``who`` (n, 4) int64.
 """
 
 from __future__ import annotations
@@ -187,7 +187,7 @@ def list_births(what, order, n, clocks, starts, listed, births):
 
 @kernel(NOTHING, F2, L1, INT, INT, BOOL, F2, entry=True, lean=True)
 def give(what, order, n, aim, carries, payload):
-    """Fill the rows of ``payload``, as :mod:`.payload` numbers them, from the answered events; ``aim`` is a place in ``FollowAim``."""
+    """Fill the rows of ``payload``, as :mod:`..layout.payload_columns` numbers them, from the answered events; ``aim`` is a place in ``FollowAim``."""
     for i in range(n):
         row, out = what[order[i]], payload[i]
         x, y, z = np.float64(row[recording.VELOCITY]), np.float64(row[recording.VELOCITY + 1]), np.float64(row[recording.VELOCITY + 2])

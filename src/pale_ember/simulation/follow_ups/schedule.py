@@ -84,7 +84,7 @@ class Parent(Protocol):
     """What a follow-up asks of the layer that it follows."""
 
     def events(self, first: int, stop: int, kind: int) -> tuple[NDArray[np.float32], Ints]:
-        """Return the events of a kind in some steps, as :mod:`.recording` numbers their columns."""
+        """Return the events of a kind in some steps, as :mod:`..layout.recording` numbers their columns."""
 
     def looks(self, what: NDArray[np.float32], who: Ints) -> NDArray[np.float32]:
         """Return colour and height, (n, 4), of its particles at some events."""
@@ -255,7 +255,7 @@ def source_of(origin: Origin) -> np.uint32:
 
 
 def wants_of(effect: Effect, layer: Layer) -> int:
-    """Return what the follow-ups of a layer ask of it, as bits of :mod:`.recording`."""
+    """Return what the follow-ups of a layer ask of it, as bits of :mod:`..layout.recording`."""
     wants = 0
     for child in follow_ups(effect, layer.id):
         wants |= asked_by(child) if child.enabled else 0
@@ -263,7 +263,7 @@ def wants_of(effect: Effect, layer: Layer) -> int:
 
 
 def asked_by(child: Layer) -> int:
-    """Return what a follow-up asks of the layer that it follows, as bits of :mod:`.recording`."""
+    """Return what a follow-up asks of the layer that it follows, as bits of :mod:`..layout.recording`."""
     when = child.origin.when
     # A ribbon ends where its parent's flight does.
     return WANTED[when] | (recording.DEATH if when == When.ALIVE and dependence.joins_parents(child) else 0)

@@ -305,7 +305,7 @@ class Births(NamedTuple):
     ``left`` (n,) s of its step that each lives, ``clock`` (n,) of the window, ``number`` (n,) uint32; those of step i
     of the stretch are ``first[i]`` to ``first[i + 1]``. ``rest`` (steps,) counts those behind them in a step that no
     cap could hold, since time 0. Of a follow-up ``payload`` (events, columns) is what is given at each event, as
-    :mod:`.payload` numbers it, ``of`` (n,) the row of each birth's, and ``carried`` (n,) how much of the velocity there each
+    :mod:`.payload_columns` numbers it, ``of`` (n,) the row of each birth's, and ``carried`` (n,) how much of the velocity there each
     has, if they have any; of others these have no rows. ``row`` (n,) is the place of each in its row, 0…1, where the
     layer's are born in one.
     """

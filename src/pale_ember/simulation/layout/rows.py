@@ -1,7 +1,7 @@
 """The rows of a layer's state: a structure of arrays with one row for each number that a particle has.
 
 When a particle was born is kept, not how old it is: ``BORN`` is the number of the step at whose start it had lived
-``SINCE`` seconds, so that its age is exact however long it lives (:func:`~.sampling.ages`).
+``SINCE`` seconds, so that its age is exact however long it lives (:func:`~..values.sampling.ages`).
 """
 
 from __future__ import annotations

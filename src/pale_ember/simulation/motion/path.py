@@ -52,7 +52,7 @@ def pose_at(layer: Layer, clock: float) -> Pose:
 
 
 def pose_at_event(layer: Layer, clock: float, given: tuple[float, ...]) -> Pose:
-    """Return where a follow-up's birthplace stands for what is born of one event; ``given`` as in :class:`~.births.Birth`."""
+    """Return where a follow-up's birthplace stands for what is born of one event; ``given`` as in :class:`~..births.schedule.Birth`."""
     own = pose_at(layer, clock)
     x, y, z = given[AXIS : AXIS + 3]
     turn = np.eye(3)

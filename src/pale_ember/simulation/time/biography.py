@@ -39,7 +39,7 @@ class Biography:
     lifetime : float
         s.
     states : (rows, n) float32
-        Its state at the end of each step that it lives, as :mod:`.state` numbers the rows.
+        Its state at the end of each step that it lives, as :mod:`..layout.rows` numbers the rows.
     ages : (n,) float32
         Its age 0…1 at the end of each step.
     """
@@ -72,7 +72,7 @@ class Single:
     Raises
     ------
     EffectError
-        As from :class:`~.simulation.Simulation`.
+        As from :class:`~..simulation.Simulation`.
     """
 
     def __init__(self, effect: Effect, layer: Layer) -> None:

@@ -107,7 +107,7 @@ def calls_of(layer: Layer, wants: int = 0) -> Calls:
 def program_of(
     effect: Effect, layer: Layer, schedule: Schedule, tables: Tables
 ) -> tuple[LayerProgram, list[Prop], EffectError | None]:
-    """Return a layer's course, the props in it, and what keeps it from being simulated as it is meant, such as a missing mesh."""
+    """Return a layer's program, the props in it, and what keeps it from being simulated as it is meant, such as a missing mesh."""
     dice = layer_key(effect.seed, layer.id)
     corners, problem = np.zeros((0, 3, 3)), None
     if layer.birthplace.kind == EmitterShape.MESH:
@@ -168,7 +168,7 @@ def _bow_of(effect: Effect, layer: Layer) -> Bow:
 
 
 def with_bow(program: LayerProgram, effect: Effect, layer: Layer, first: int, steps: int) -> LayerProgram:
-    """Return a course whose bow is known for some steps at least."""
+    """Return a program whose bow is known for some steps at least."""
     shape = program.shape
     if not shape.moves:
         return program

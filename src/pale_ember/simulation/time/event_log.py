@@ -22,7 +22,7 @@ class EventLog:
     Attributes
     ----------
     wants : int
-        A sum of the bits in :mod:`.recording`.
+        A sum of the bits in :mod:`..layout.recording`.
     """
 
     def __init__(self, budget: Budget) -> None:
@@ -43,7 +43,7 @@ class EventLog:
         return more
 
     def program(self, program: LayerProgram, particles: int, steps: int, thread: int = 0) -> LayerProgram:
-        """Return a course whose log has room for so many particles and steps; its count begins at 0."""
+        """Return a program whose log has room for so many particles and steps; its count begins at 0."""
         each = EACH + (EACH_FLIGHT if self.wants & recording.FLIGHT else 0)
         room = steps * (each * particles + SPARE) if self.wants else 0
         log = self._logs.get(thread)

@@ -81,19 +81,19 @@ def _note_before(state, start, n, scr):
 def advance(program, state, serial, first, last, to, newborn, step, scr):
     """Carry particles ``first`` to ``last`` over a step, and move the living down to ``to``, in their order.
 
-    What acts is taken in the middle of the step (see :mod:`.forces`), what turns half before and half after, so the
+    What acts is taken in the middle of the step (see :mod:`..motion.forces`), what turns half before and half after, so the
     whole is of second order; constant acceleration and drag are exact.
 
     Parameters
     ----------
     state : float32 array, shape (rows, cap)
-        Rows as :mod:`.state` numbers them.
+        Rows as :mod:`..layout.rows` numbers them.
     newborn : bool
         Whether they are born in this step, and live only what is left of it.
     step : int
         Its number; it goes from step / rate to (step + 1) / rate.
     scr : float32 array
-        From :func:`~.scratch.motion_scratch`.
+        From :func:`~..layout.scratch.motion_scratch`.
 
     Returns
     -------

@@ -47,7 +47,7 @@ class LayerRun:
     Attributes
     ----------
     key : tuple
-        What its motion depends on; see :mod:`.dependence`.
+        What its motion depends on; see :mod:`..layout.dependence`.
     fixed : dict
         Fields of ``INSTANCE`` that its instances don't carry, with the value that all its particles share.
     most_alive : int
@@ -108,7 +108,7 @@ class LayerRun:
         self.counters = np.zeros(COUNTERS, np.int64)
 
     def ask(self, wants: int) -> None:
-        """Let events be written down, as bits of :mod:`.recording`, for those who follow or show them."""
+        """Let events be written down, as bits of :mod:`..layout.recording`, for those who follow or show them."""
         if self._teller.ask(wants):
             wants = self._teller.wants
             self.program = self.program._replace(calls=calls_of(self._layer, wants), is_recorded=is_recorded(wants))
@@ -179,7 +179,7 @@ class LayerRun:
         return self.follow.births(first, stop, self.serial.shape[0])
 
     def told(self, first: int, steps: int, born: int) -> LayerProgram:
-        """Return the course for some steps, with what they need of props, and room for what they tell."""
+        """Return the program for some steps, with what they need of props, and room for what they tell."""
         program = self.program._replace(world=with_poses(self.program.world, self._effect, self._props, first, steps))
         program = with_bow(program, self._effect, self._layer, first, steps)
         self.program = program
@@ -190,7 +190,7 @@ class LayerRun:
         self._teller.keep(first, stop, program.log)
 
     def events(self, first: int, stop: int, kind: int) -> tuple[NDArray[np.float32], NDArray[np.int64]]:
-        """Return the events of a kind in some steps, as :mod:`.recording` numbers their columns.
+        """Return the events of a kind in some steps, as :mod:`..layout.recording` numbers their columns.
 
         What isn't known any more is simulated again, and all is put back as it was.
         """

@@ -213,7 +213,7 @@ def run(program, state, serial, alive, counters, first_step, steps, births, at, 
     births : Births
         Of a stretch that holds these steps; the first of them is its step number ``at``.
     scr : float32 array
-        From :func:`~.scratch.motion_scratch`.
+        From :func:`~..layout.scratch.motion_scratch`.
     settling, living, bearing : int
         The addresses of :func:`settle`, :func:`live` and :func:`give_births`.
 

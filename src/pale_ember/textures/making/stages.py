@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...effect.colors import to_srgb
-from ...effect.steps import Finisher, Flow, Normals, Pack
+from ...effect.steps import Finisher, Normals, Pack
 from ...effect.textures import Texture
 from .build import Making, flows_of, frame_of, pixels_of
 from .canvas import Canvas
@@ -48,11 +48,6 @@ def after_each(
         else:
             found.append(_shown(canvas, texture.data))
     return found
-
-
-def has_flow(texture: Texture) -> bool:
-    """Return whether a build simulates something."""
-    return texture.build is not None and any(isinstance(step, Flow) and step.on for step in texture.build.steps)
 
 
 def _shown(canvas: Canvas, data: bool) -> NDArray[np.uint8]:

@@ -1,0 +1,75 @@
+"""The house itself: what docstrings refer to is there, and nothing stands in it that nobody uses."""
+
+import ast
+import re
+import unittest
+from pathlib import Path
+
+TOP = Path(__file__).parents[2]
+SOURCE = TOP / "src" / "pale_ember"
+REFERENCE = re.compile(r":(mod|func|class|meth):`~?(\.*)([^`]+)`")
+# What Python, Qt, Numba and trimesh call by its name, and the table of a field's controls.
+CALLED_FROM_OUTSIDE = re.compile(
+    r"^(__\w+__|\w+Event|_\w+_parts|can_convert_from|generic_resolve|get_reference|get_source_stamp|from_function"
+    r"|namespaced)$"
+)
+# Decorators by which pydantic and Numba learn of what stands below them.
+REGISTERED = re.compile("validator|register|unbox|infer|lower")
+
+
+
+def parsed(folder):
+    """Return the files of a folder with their text and their trees."""
+    for path in sorted(folder.rglob("*.py")):
+        if "plain" not in path.parts and "node_modules" not in path.parts:
+            text = path.read_text(encoding="utf-8")
+            yield path, text, ast.parse(text)
+
+
+def module_of(path):
+    parts = path.relative_to(SOURCE.parent).with_suffix("").parts
+    return ".".join(parts[:-1] if parts[-1] == "__init__" else parts)
+
+
+def definitions(tree):
+    return [node for node in ast.walk(tree) if isinstance(node, ast.FunctionDef | ast.ClassDef)]
+
+
+class HouseTest(unittest.TestCase):
+    def test_what_docstrings_refer_to_is_there(self):
+        files = list(parsed(SOURCE))
+        modules = {module_of(path) for path, _, _ in files}
+        names = {node.name for _, _, tree in files for node in definitions(tree)}
+        self.assertGreater(len(names), 2000)
+        for path, text, _ in files:
+            here = module_of(path).split(".")
+            folder = here if path.stem == "__init__" else here[:-1]
+            for kind, dots, name in REFERENCE.findall(text):
+                parts = name.split(".")
+                owner = [] if kind == "mod" else [parts.pop()]
+                while parts and parts[-1][:1].isupper():
+                    owner.insert(0, parts.pop())
+                said = f"{path.relative_to(TOP)}: {dots}{name}"
+                self.assertLessEqual(set(owner), names, said)
+                if dots:
+                    whole = ".".join([*folder[: len(folder) - len(dots) + 1], *parts])
+                    self.assertIn(whole, modules, said)
+
+    def test_nothing_is_defined_that_nobody_names(self):
+        counted = {}
+        for folder in ("src", "tests", "bench", "docs", "examples"):
+            for _, text, _ in parsed(TOP / folder):
+                for word in re.findall(r"[A-Za-z_]\w*", text):
+                    counted[word] = counted.get(word, 0) + 1
+        alone = []
+        for path, _, tree in parsed(SOURCE):
+            for node in definitions(tree):
+                registered = any(REGISTERED.search(ast.dump(mark)) for mark in node.decorator_list)
+                called = registered or CALLED_FROM_OUTSIDE.match(node.name)
+                if counted[node.name] < 2 and not called:
+                    alone.append(f"{path.relative_to(TOP)}:{node.lineno}: {node.name}")
+        self.assertEqual(alone, [])
+
+
+if __name__ == "__main__":
+    unittest.main()
