@@ -8,9 +8,9 @@ from pathlib import Path
 TOP = Path(__file__).parents[2]
 SOURCE = TOP / "src" / "pale_ember"
 REFERENCE = re.compile(r":(mod|func|class|meth):`~?(\.*)([^`]+)`")
-# What Python, Qt, Numba and trimesh call by its name, and the table of a field's controls.
+# What Python, Qt, Numba and trimesh call by its name.
 CALLED_FROM_OUTSIDE = re.compile(
-    r"^(__\w+__|\w+Event|_\w+_parts|can_convert_from|generic_resolve|get_reference|get_source_stamp|from_function"
+    r"^(__\w+__|\w+Event|can_convert_from|generic_resolve|get_reference|get_source_stamp|from_function"
     r"|namespaced)$"
 )
 # Decorators by which pydantic and Numba learn of what stands below them.

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..effect.effect import Layer
-from ..effect.kinds import Across, DrawnAs, EmitterShape, Join, When
+from ..effect.kinds import Across, Along, DrawnAs, EmitterShape, Join, When
 
 
 def ribbon_troubles(layer: Layer) -> list[tuple[str, str]]:
@@ -19,6 +19,6 @@ def ribbon_troubles(layer: Layer) -> list[tuple[str, str]]:
     if ribbon.join == Join.LAYER and layer.origin.parent and layer.origin.when == When.ALIVE:
         found.append(("look.ribbon.join", "all particles are joined in one ribbon from parent to parent; join them by parent to have one for each."))
     low, high = layer.launch.lifetime.bounds_at([0.0])
-    if layer.launch.lifetime.along != "clock" and float(high[0]) > 1.05 * float(low[0]):
+    if layer.launch.lifetime.along != Along.CLOCK and float(high[0]) > 1.05 * float(low[0]):
         found.append(("launch.lifetime", "points of different lifetimes go from the middle of a ribbon too, and it jumps there; give all one lifetime."))
     return found

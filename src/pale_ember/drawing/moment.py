@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from ..effect.chains import ancestors
 from ..effect.effect import Effect, Layer
 from ..effect.errors import EffectError
-from ..effect.kinds import DrawnAs, Facing, Sort
+from ..effect.kinds import DrawnAs, EmitterShape, Facing, Sort
 from ..effect.look import Look, used_noises
 from ..simulation import Simulation
 from ..simulation.follow_ups.schedule import FollowUpTally
@@ -164,7 +164,7 @@ def _around(effect: Effect, layer: Layer) -> tuple[float, float] | None:
         return None
     layer = [layer, *ancestors(effect, layer)][-1]
     box = layer.birthplace
-    if not (box.around_camera and box.kind == "box"):
+    if not (box.around_camera and box.kind == EmitterShape.BOX):
         return None
     width, _, depth = (layer.place.scale * extent for extent in box.extents)
     return width, depth

@@ -18,15 +18,38 @@ from .values import Fixed, Value, Vec3Value
 HUGE = 1e9
 
 
+class FieldKind(StrEnum):
+    """What kind of thing a field holds; each has a reader, a control and a place in the schema."""
+
+    VALUE = "value"
+    VEC3_VALUE = "vec3_value"
+    COLOR_VALUE = "color_value"
+    NUMBER = "number"
+    INTEGER = "integer"
+    VEC2 = "vec2"
+    VEC3 = "vec3"
+    COLOR = "color"
+    STOPS = "stops"
+    FLAG = "flag"
+    CHOICE = "choice"
+    MESH = "mesh"
+    LAYER = "layer"
+    ANCHOR = "anchor"
+    TEXTURE = "texture"
+    PICTURE = "picture"
+    PICTURES = "pictures"
+    POINTS = "points"
+    FRAMES = "frames"
+    TEXT = "text"
+
+
 @dataclass(frozen=True)
 class Rule:
     """What a field takes, and what it says of itself.
 
     Attributes
     ----------
-    kind : str
-        ``value``, ``vec3_value``, ``color_value``, ``number``, ``integer``, ``vec2``, ``vec3``, ``color``, ``stops``, ``flag``,
-        ``choice``, ``mesh``, ``layer``, ``anchor``, ``texture``, ``picture``, ``pictures``, ``points``, ``frames`` or ``text``.
+    kind : FieldKind
     hard : (float, float)
         Limits that are refused when passed, both ends allowed.
     soft : (float, float)
@@ -51,7 +74,7 @@ class Rule:
         What a layer's particles must be drawn as for the field to count; empty for all.
     """
 
-    kind: str
+    kind: FieldKind
     label: str
     help: str
     unit: str = ""
@@ -81,7 +104,7 @@ def _field(default: Any, rule: Rule) -> Any:
 def value(default: float | Value, label: str, help: str, *, along: str = "clock life", **more: Any) -> Any:
     """Declare a Value field; ``along`` names the axes that its curves may run along."""
     start = default if isinstance(default, Value) else Fixed(float(default))
-    return _field(start, Rule("value", label, help, along=tuple(along.split()), **more))
+    return _field(start, Rule(FieldKind.VALUE, label, help, along=tuple(along.split()), **more))
 
 
 STILL = Vec3Value(Fixed(0.0), Fixed(0.0), Fixed(0.0))
@@ -89,94 +112,94 @@ STILL = Vec3Value(Fixed(0.0), Fixed(0.0), Fixed(0.0))
 
 def vec3_value(label: str, help: str, *, along: str = "clock life", start: Vec3Value = STILL, **more: Any) -> Any:
     """Declare a field of three Values, zero by default."""
-    return _field(start, Rule("vec3_value", label, help, along=tuple(along.split()), **more))
+    return _field(start, Rule(FieldKind.VEC3_VALUE, label, help, along=tuple(along.split()), **more))
 
 
 def color_value(default: str, label: str, help: str, *, along: str, **more: Any) -> Any:
     """Declare a ColorValue field."""
-    return _field(Flat(default), Rule("color_value", label, help, along=tuple(along.split()), **more))
+    return _field(Flat(default), Rule(FieldKind.COLOR_VALUE, label, help, along=tuple(along.split()), **more))
 
 
 def number(default: float | None, label: str, help: str, **more: Any) -> Any:
     """Declare a plain number."""
-    return _field(default, Rule("number", label, help, optional=default is None, **more))
+    return _field(default, Rule(FieldKind.NUMBER, label, help, optional=default is None, **more))
 
 
 def integer(default: int, label: str, help: str, **more: Any) -> Any:
     """Declare a whole number."""
-    return _field(default, Rule("integer", label, help, digits=0, **more))
+    return _field(default, Rule(FieldKind.INTEGER, label, help, digits=0, **more))
 
 
 def vec3(default: tuple[float, float, float], label: str, help: str, **more: Any) -> Any:
     """Declare three plain numbers."""
-    return _field(default, Rule("vec3", label, help, **more))
+    return _field(default, Rule(FieldKind.VEC3, label, help, **more))
 
 
 def vec2(default: tuple[float, float], label: str, help: str, **more: Any) -> Any:
     """Declare two plain numbers."""
-    return _field(default, Rule("vec2", label, help, **more))
+    return _field(default, Rule(FieldKind.VEC2, label, help, **more))
 
 
 def color(default: str, label: str, help: str, **more: Any) -> Any:
     """Declare a plain colour."""
-    return _field(default, Rule("color", label, help, **more))
+    return _field(default, Rule(FieldKind.COLOR, label, help, **more))
 
 
 def stops(default: tuple[Stop, ...], label: str, help: str, **more: Any) -> Any:
     """Declare a plain gradient."""
-    return _field(default, Rule("stops", label, help, **more))
+    return _field(default, Rule(FieldKind.STOPS, label, help, **more))
 
 
 def texture(default: str, label: str, help: str, **more: Any) -> Any:
     """Declare the name of one of the effect's textures."""
-    return _field(default, Rule("texture", label, help, **more))
+    return _field(default, Rule(FieldKind.TEXTURE, label, help, **more))
 
 
 def picture(default: str, label: str, help: str, **more: Any) -> Any:
     """Declare a picture file."""
-    return _field(default, Rule("picture", label, help, **more))
+    return _field(default, Rule(FieldKind.PICTURE, label, help, **more))
 
 
 def pictures(label: str, help: str, **more: Any) -> Any:
     """Declare a list of picture files."""
-    return _field((), Rule("pictures", label, help, **more))
+    return _field((), Rule(FieldKind.PICTURES, label, help, **more))
 
 
 def points(label: str, help: str, **more: Any) -> Any:
     """Declare points of a stroke: x, y and pressure each."""
-    return _field((), Rule("points", label, help, **more))
+    return _field((), Rule(FieldKind.POINTS, label, help, **more))
 
 
 def frames(label: str, help: str, **more: Any) -> Any:
     """Declare a list of a sheet's frames, by number."""
-    return _field((), Rule("frames", label, help, **more))
+    return _field((), Rule(FieldKind.FRAMES, label, help, **more))
 
 
 def flag(default: bool, label: str, help: str, **more: Any) -> Any:
     """Declare a yes or no."""
-    return _field(default, Rule("flag", label, help, **more))
+    return _field(default, Rule(FieldKind.FLAG, label, help, **more))
 
 
 def choice(default: StrEnum, label: str, help: str, **more: Any) -> Any:
     """Declare one word out of those of the default's own enumeration."""
-    return _field(default, Rule("choice", label, help, choices=tuple(type(default)), **more))
+    return _field(default, Rule(FieldKind.CHOICE, label, help, choices=tuple(type(default)), **more))
 
 
 def mesh(default: str, label: str, help: str, **more: Any) -> Any:
     """Declare a mesh: the name of a shipped one, or a file."""
-    return _field(default, Rule("mesh", label, help, **more))
+    return _field(default, Rule(FieldKind.MESH, label, help, **more))
 
 
 def layer(label: str, help: str, **more: Any) -> Any:
     """Declare the id of another layer; none by default."""
-    return _field("", Rule("layer", label, help, **more))
+    return _field("", Rule(FieldKind.LAYER, label, help, **more))
 
 
 def anchor(label: str, help: str, **more: Any) -> Any:
     """Declare what something stands on: ``prop:`` and a prop's name, or ``layer:`` and a layer's id; nothing by default."""
-    return _field("", Rule("anchor", label, help, **more))
+    return _field("", Rule(FieldKind.ANCHOR, label, help, **more))
 
 
 def text(default: str, label: str, help: str, **more: Any) -> Any:
     """Declare a text."""
-    return _field(default, Rule("text", label, help, **more))
+    return _field(default, Rule(FieldKind.TEXT, label, help, **more))

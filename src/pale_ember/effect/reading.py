@@ -9,7 +9,7 @@ from typing import Any
 from .colors import HEX, MOST_COLORS, ColorSpread, ColorValue, Flat, Gradient, GradientBand, OneOf, Stop, Stops
 from .curves import EASES, Key, Keys, sorted_keys
 from .errors import EffectError, nearest, shown
-from .fields import Rule
+from .fields import FieldKind, Rule
 from .values import Band, Curve, Fixed, Spread, Value, Vec3Value
 
 MOST_KEYS = 512
@@ -154,10 +154,10 @@ def _value(raw: Any, rule: Rule, place: str) -> Value:
     return Band(_keys(a, rule, f"{inner}[0]"), _keys(b, rule, f"{inner}[1]"), along)
 
 
-_SHARE = Rule("number", "", "", hard=(0.0, 1.0))
-_SLOPE = Rule("number", "", "")
-_NEAR = Rule("number", "", "", hard=(-4.0, 4.0))
-_FRAME = Rule("integer", "", "", hard=(0, MOST_FILES - 1))
+_SHARE = Rule(FieldKind.NUMBER, "", "", hard=(0.0, 1.0))
+_SLOPE = Rule(FieldKind.NUMBER, "", "")
+_NEAR = Rule(FieldKind.NUMBER, "", "", hard=(-4.0, 4.0))
+_FRAME = Rule(FieldKind.INTEGER, "", "", hard=(0, MOST_FILES - 1))
 
 
 def _keys(raw: Any, rule: Rule, place: str) -> Keys:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from .chapters import Flight, Launch
 from .contact import Contact, Origin
 from .effect import Effect, Layer
-from .fields import HUGE, Rule
+from .fields import HUGE, FieldKind, Rule
 from .look import Bend, Erode, Look, Shimmer
 from .part import Part
 from .source import Birthplace, Burst, Emit, PathKey, Place, Window
@@ -100,7 +100,7 @@ def _kind(rule: Rule) -> str:
 
 
 def _limits(rule: Rule) -> str:
-    if rule.kind in ("flag", "choice", "mesh", "layer", "anchor", "text", "color_value", "color", "stops", "texture", "picture", "pictures", "points", "frames"):
+    if rule.kind in (FieldKind.FLAG, FieldKind.CHOICE, FieldKind.MESH, FieldKind.LAYER, FieldKind.ANCHOR, FieldKind.TEXT, FieldKind.COLOR_VALUE, FieldKind.COLOR, FieldKind.STOPS, FieldKind.TEXTURE, FieldKind.PICTURE, FieldKind.PICTURES, FieldKind.POINTS, FieldKind.FRAMES):
         return ""
     low, high = (f"{end:g}" if abs(end) < HUGE else "" for end in rule.hard)
     return f"{low}…{high}" if low or high else ""

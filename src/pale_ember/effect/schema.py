@@ -7,7 +7,7 @@ from typing import Any
 
 from .colors import MOST_COLORS
 from .effect import FORMAT, VERSION, Effect
-from .fields import HUGE, Rule
+from .fields import HUGE, FieldKind, Rule
 from .part import Part
 from .reading import MOST_FILES, MOST_KEYS
 from .steps import STEPS, Step
@@ -74,29 +74,29 @@ def _shape(rule: Rule) -> dict[str, Any]:
     share = {"type": "number", "minimum": 0, "maximum": 1}
     along = {"enum": list(rule.along)}
     triple = {"type": "array", "minItems": 3, "maxItems": 3}
-    if rule.kind == "number":
+    if rule.kind == FieldKind.NUMBER:
         return {"anyOf": [number, {"type": "null"}]} if rule.optional else number
-    if rule.kind == "integer":
+    if rule.kind == FieldKind.INTEGER:
         return {**number, "type": "integer"}
-    if rule.kind == "vec3":
+    if rule.kind == FieldKind.VEC3:
         return {**triple, "items": number}
-    if rule.kind == "flag":
+    if rule.kind == FieldKind.FLAG:
         return {"type": "boolean"}
-    if rule.kind == "choice":
+    if rule.kind == FieldKind.CHOICE:
         return {"enum": list(rule.choices)}
-    if rule.kind in ("text", "mesh", "layer", "anchor", "texture", "picture", "points"):
+    if rule.kind in (FieldKind.TEXT, FieldKind.MESH, FieldKind.LAYER, FieldKind.ANCHOR, FieldKind.TEXTURE, FieldKind.PICTURE, FieldKind.POINTS):
         return {"type": "string"}
-    if rule.kind == "pictures":
+    if rule.kind == FieldKind.PICTURES:
         return {"type": "array", "items": {"type": "string"}, "maxItems": MOST_FILES}
-    if rule.kind == "frames":
+    if rule.kind == FieldKind.FRAMES:
         return {"type": "array", "items": {"type": "integer", "minimum": 0, "maximum": MOST_FILES - 1}, "maxItems": MOST_FILES}
-    if rule.kind == "color":
+    if rule.kind == FieldKind.COLOR:
         return color
-    if rule.kind == "vec2":
+    if rule.kind == FieldKind.VEC2:
         return {**triple, "minItems": 2, "maxItems": 2, "items": number}
-    if rule.kind == "stops":
+    if rule.kind == FieldKind.STOPS:
         return _list({"type": "array", "prefixItems": [share, color], "minItems": 2, "maxItems": 2})
-    if rule.kind == "color_value":
+    if rule.kind == FieldKind.COLOR_VALUE:
         stops = _list({"type": "array", "prefixItems": [share, color], "minItems": 2, "maxItems": 2})
         one_of = _object({"one_of": {"type": "array", "items": color, "minItems": 1, "maxItems": MOST_COLORS}}, "one_of")
         return {"anyOf": [color, one_of, *_forms(color, "gradient", stops, along)]}
@@ -111,7 +111,7 @@ def _shape(rule: Rule) -> dict[str, Any]:
     }  # fmt: skip
     pair = {"type": "array", "prefixItems": [share, number], "minItems": 2, "maxItems": 2}
     value = {"anyOf": [number, *_forms(number, "curve", _list({"anyOf": [pair, key_object]}), along)]}
-    return {**triple, "items": value} if rule.kind == "vec3_value" else value
+    return {**triple, "items": value} if rule.kind == FieldKind.VEC3_VALUE else value
 
 
 def _number(rule: Rule) -> dict[str, Any]:

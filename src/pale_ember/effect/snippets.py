@@ -10,7 +10,7 @@ from typing import Any
 from .colors import Stop
 from .effect import FORMAT, VERSION, Effect, Layer, new_id
 from .errors import EffectError
-from .fields import Rule
+from .fields import FieldKind, Rule
 from .reading import key_data, read_field
 from .storage import parse_effect, part_data, pretty
 from .textures import Texture
@@ -109,9 +109,9 @@ def parse_keys(text: str) -> list[KeyRun]:
         if not isinstance(row, dict) or not isinstance(row.get("path"), str) or row.get("side") not in (0, 1):
             raise EffectError("clipboard", "the keys on the clipboard are damaged; copy them again.")
         if "stops" in row:
-            points = read_field(Rule("color_value", "", "", along=anywhere), {"gradient": row["stops"]}).stops
+            points = read_field(Rule(FieldKind.COLOR_VALUE, "", "", along=anywhere), {"gradient": row["stops"]}).stops
         else:
-            points = read_field(Rule("value", "", "", along=anywhere), {"curve": row.get("keys")}).keys
+            points = read_field(Rule(FieldKind.VALUE, "", "", along=anywhere), {"curve": row.get("keys")}).keys
         found.append(KeyRun(row["path"], row["side"], points))
     if not found:
         raise EffectError("clipboard", "there are no keys on the clipboard; copy some with Ctrl+C in the life strip.")

@@ -13,7 +13,7 @@ from pydantic import ValidationError
 from .colors import ColorValue, Stop
 from .effect import Effect
 from .errors import EffectError, shown
-from .fields import Rule
+from .fields import FieldKind, Rule
 from .migrations import migrated
 from .part import Part
 from .reading import color_data, plain, points_text, value_data
@@ -42,7 +42,7 @@ def part_data(part: Part) -> dict[str, Any]:
 def field_data(now: Any, rule: Rule | None) -> Any:
     if isinstance(now, Part):
         return part_data(now)
-    if rule is not None and rule.kind == "points":
+    if rule is not None and rule.kind == FieldKind.POINTS:
         return points_text(now)
     if isinstance(now, Vec3Value):
         return [field_data(part, rule) for part in now]

@@ -10,7 +10,7 @@ import platformdirs
 
 from ..effect.curves import Keys
 from ..effect.errors import EffectError
-from ..effect.fields import Rule
+from ..effect.fields import FieldKind, Rule
 from ..effect.reading import key_data, read_field
 from ..effect.values import Curve
 from ..effect.whole_files import read_regular, write_whole
@@ -18,7 +18,7 @@ from .library import file_for, free_among
 
 MARK = "pale-ember/shape"
 LARGEST = 1 << 20
-_RULE = Rule("value", "Shape", "", along=("life",))
+_RULE = Rule(FieldKind.VALUE, "Shape", "", along=("life",))
 
 
 def shapes_folder() -> Path:

@@ -6,7 +6,7 @@ import numpy as np
 
 from pale_ember.effect import EffectError
 from pale_ember.effect.edit import get
-from pale_ember.effect.fields import Rule
+from pale_ember.effect.fields import FieldKind, Rule
 from pale_ember.effect.values import Value, Vec3Value
 from pale_ember.simulation import Simulation
 from pale_ember.simulation.layout import dependence
@@ -66,13 +66,13 @@ def another(rule: Rule, now):
     if rule.kind == "color":
         return "#3366cc"
     if rule.kind == "vec2":
-        return [another(Rule("number", "", "", hard=rule.hard), now[0]), now[1]]
+        return [another(Rule(FieldKind.NUMBER, "", "", hard=rule.hard), now[0]), now[1]]
     if rule.kind == "color_value":
         return "#3366cc"
     low, high = rule.hard
     if rule.kind in ("vec3", "vec3_value"):
         first = now[0] if rule.kind == "vec3" else next(iter(now))
-        return [another(Rule("number", "", "", hard=rule.hard), first), list(now)[1], list(now)[2]]
+        return [another(Rule(FieldKind.NUMBER, "", "", hard=rule.hard), first), list(now)[1], list(now)[2]]
     base = now if isinstance(now, int | float) else float(now.bounds_at([0.5])[0][0]) if isinstance(now, Value) else 0.5
     found = base * 1.3 + (0.4 if abs(base) < 1e-9 else 0.0)
     found = max(found, low) if found <= high else base * 0.7

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QMenu, QVBoxLayout
 
 from ...effect.colors import ColorSpread, ColorValue, Flat, OneOf
 from ...effect.errors import EffectError
+from ...effect.fields import FieldKind
 from ...effect.forms import COLOR_FORMS, FORMS, form_of, to_color_form, to_form
 from ...effect.source import SHIPPED_MESHES
 from ...effect.values import Fixed, Spread, Value, Vec3Value
@@ -90,7 +91,7 @@ class FieldParts(QVBoxLayout):
         elif isinstance(value, ColorValue):
             self._line(self._color_value_parts(value), "", self._form_button(""))
         else:
-            self._line(getattr(self, f"_{self.row.rule.kind}_parts")(), "", None)
+            self._line(PLAIN_CONTROLS[self.row.rule.kind](self), "", None)
 
     def _build_mixed(self) -> None:
         """Build a line for layers that hold values of different forms: what is set there is set for all."""
@@ -117,14 +118,14 @@ class FieldParts(QVBoxLayout):
             line.addWidget(letter)
         for part in parts:
             line.addWidget(part, 1)
-        if self.row.rule.kind != "text":
+        if self.row.rule.kind != FieldKind.TEXT:
             unit = QLabel(self.row.rule.unit)
             unit.setFixedWidth(UNIT_WIDTH)
             unit.setStyleSheet(f"color: {theme.DIM};")
             line.addWidget(unit)
         if forms is not None:
             line.addWidget(forms)
-        elif (len(parts) == 1 and self.row.rule.kind != "text") or self.row.rule.kind == "color_value":
+        elif (len(parts) == 1 and self.row.rule.kind != FieldKind.TEXT) or self.row.rule.kind == FieldKind.COLOR_VALUE:
             line.addSpacing(FORM_WIDTH + 2)
         self.addWidget(holder)
 
@@ -187,7 +188,7 @@ class FieldParts(QVBoxLayout):
         axis = f" {'XYZ'[int(part[1])]}" if part else ""
         button.setAccessibleName(f"{rule.label}{axis} form")
         menu = QMenu(button)
-        forms = COLOR_FORMS if rule.kind == "color_value" else FORMS
+        forms = COLOR_FORMS if rule.kind == FieldKind.COLOR_VALUE else FORMS
         for form in forms:
             action = menu.addAction(icon(form), form.capitalize())
             assert action is not None
@@ -234,15 +235,6 @@ class FieldParts(QVBoxLayout):
         if self.row.rule.label == "Step rate":
             return [self._combo(("30", "60", "120"), int)]
         return [self._number("", lambda old, x: int(x), float)]
-
-    def _vec2_parts(self) -> list[QWidget]:
-        return self._vector_parts(2)
-
-    def _vec3_parts(self) -> list[QWidget]:
-        return self._vector_parts(3)
-
-    def _color_parts(self) -> list[QWidget]:
-        return [self._swatch("", 0)]
 
     def _texture_parts(self) -> list[QWidget]:
         box = TextureChoice(self.row)
@@ -301,7 +293,7 @@ class FieldParts(QVBoxLayout):
     def browse(self) -> None:
         """Ask for a picture file, and take it."""
         endings = " ".join(f"*{ending}" for ending in PICTURE_ENDINGS)
-        if self.row.rule.kind == "pictures":
+        if self.row.rule.kind == FieldKind.PICTURES:
             names, _ = QFileDialog.getOpenFileNames(self.controls[-1], "Choose pictures", "", f"Pictures ({endings})")
             if names:
                 take_pictures(self.row, sorted(names, key=in_sequence))
@@ -340,13 +332,16 @@ class FieldParts(QVBoxLayout):
         self.controls.append(box)
         return box
 
-    def _layer_parts(self, kind: type[LayerChoice] = LayerChoice) -> list[QWidget]:
+    def _layer_parts(self) -> list[QWidget]:
+        return self._choice_of_layer(LayerChoice)
+
+    def _anchor_parts(self) -> list[QWidget]:
+        return self._choice_of_layer(AnchorChoice)
+
+    def _choice_of_layer(self, kind: type[LayerChoice]) -> list[QWidget]:
         box = kind(self.row.rule.label, self.row.rule.help, self.row.edit)
         self.controls.append(box)
         return [box]
-
-    def _anchor_parts(self) -> list[QWidget]:
-        return self._layer_parts(AnchorChoice)
 
     def _mesh_parts(self) -> list[QWidget]:
         box = self._combo(SHIPPED_MESHES, str)
@@ -379,3 +374,24 @@ class FieldParts(QVBoxLayout):
         box.setToolTip(rule.help)
         self.controls.append(box)
         return [box]
+
+
+# What makes the controls of each kind of field that holds no Value.
+PLAIN_CONTROLS: dict[FieldKind, Callable[[FieldParts], list[QWidget]]] = {
+    FieldKind.NUMBER: FieldParts._number_parts,
+    FieldKind.INTEGER: FieldParts._integer_parts,
+    FieldKind.VEC2: lambda parts: parts._vector_parts(2),
+    FieldKind.VEC3: lambda parts: parts._vector_parts(3),
+    FieldKind.COLOR: lambda parts: [parts._swatch("", 0)],
+    FieldKind.TEXTURE: FieldParts._texture_parts,
+    FieldKind.PICTURE: FieldParts._picture_parts,
+    FieldKind.STOPS: FieldParts._stops_parts,
+    FieldKind.PICTURES: FieldParts._pictures_parts,
+    FieldKind.FRAMES: FieldParts._frames_parts,
+    FieldKind.FLAG: FieldParts._flag_parts,
+    FieldKind.CHOICE: FieldParts._choice_parts,
+    FieldKind.LAYER: FieldParts._layer_parts,
+    FieldKind.ANCHOR: FieldParts._anchor_parts,
+    FieldKind.MESH: FieldParts._mesh_parts,
+    FieldKind.TEXT: FieldParts._text_parts,
+}

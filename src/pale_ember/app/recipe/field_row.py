@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 from ...checks.moot import moot_field
 from ...effect.edit import get, inside_its_owner, inside_layer
 from ...effect.errors import EffectError
-from ...effect.fields import Rule
+from ...effect.fields import FieldKind, Rule
 from ...effect.storage import field_data
 from ...simulation.time.weight import needed_cap
 from ..session.clipboard import copy_field, pasted_field
@@ -159,7 +159,7 @@ class FieldRow(QWidget):
             return self._refused, "", self.reset
         texture = self._texture_problem(path)
         if texture:
-            return texture, "Browse for it" if self.rule.kind in ("texture", "picture", "pictures") else "", self.parts.browse
+            return texture, "Browse for it" if self.rule.kind in (FieldKind.TEXTURE, FieldKind.PICTURE, FieldKind.PICTURES) else "", self.parts.browse
         layer = self.session.layer
         if ".origin." in path and layer is not None and not self.session.others:
             trouble = self.session.trouble_of(layer)
@@ -183,7 +183,7 @@ class FieldRow(QWidget):
     def _texture_problem(self, path: str) -> str:
         """Return what is wrong with a picture that the field names."""
         problems = {wrong.place: wrong.reason for wrong in self.session.textures.state.problems}
-        if path in problems or self.rule.kind != "texture":
+        if path in problems or self.rule.kind != FieldKind.TEXTURE:
             return problems.get(path, "")
         for i, texture in enumerate(self.session.effect.textures):
             if texture.name == self.value:

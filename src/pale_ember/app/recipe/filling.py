@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from ...effect.fields import Rule
+from ...effect.fields import FieldKind, Rule
 from ...effect.source import SHIPPED_MESHES
 from ..session.session import Session
 from ..widgets.controls import Check, Combo, Line, Notes
@@ -62,12 +62,12 @@ def _fill_text(part: Notes | Line, rule: Rule, content: Any, differs: bool) -> N
             part.setPlainText("" if differs else str(content))
             part.set_typed(False)
         part.setPlaceholderText("mixed" if differs else "")
-    elif rule.kind == "pictures":
+    elif rule.kind == FieldKind.PICTURES:
         part.setText(said_files(content))
         part.setToolTip("\n".join([rule.help, *content[:12]]))
     elif not (part.hasFocus() and part.isModified()):
-        words = frames_text(content) if rule.kind == "frames" else str(content)
-        part.setPlaceholderText("mixed" if differs else "all" if rule.kind == "frames" else "")
+        words = frames_text(content) if rule.kind == FieldKind.FRAMES else str(content)
+        part.setPlaceholderText("mixed" if differs else "all" if rule.kind == FieldKind.FRAMES else "")
         if part.text() != ("" if differs else words):
             part.setText("" if differs else words)
             part.setCursorPosition(0)
@@ -79,7 +79,7 @@ def _fill_combo(box: Combo, rule: Rule, word: str, differs: bool) -> None:
     if differs:
         box.setCurrentIndex(-1)
         return
-    if rule.kind == "mesh":
+    if rule.kind == FieldKind.MESH:
         # A file is called by its name; the whole path is in the tooltip.
         while box.count() > len(SHIPPED_MESHES):
             box.removeItem(len(SHIPPED_MESHES))

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from ...effect.colors import Flat
-from ...effect.kinds import Across, Blend, Channel, DrawnAs, Facing, Join, Lay, LayFrom, Stand
+from ...effect.kinds import Across, Along, Blend, Channel, DrawnAs, Facing, Join, Lay, LayFrom, Stand
 from ...effect.look import Erode, Look
 from ...effect.source import SHIPPED_MESHES
 from ...effect.textures import Texture
@@ -130,7 +130,7 @@ def _eaten(erode: Erode) -> list[Piece]:
     _, high = (side.tolist() for side in erode.amount.bounds_at(_AGES))
     begins = next((age for age, much in zip(_AGES, high, strict=True) if much > EATEN), 1.0)
     when = ""
-    if erode.amount.along == "life" and begins > 0.05:
+    if erode.amount.along == Along.LIFE and begins > 0.05:
         left = 1.0 - begins
         words = ((0.28, "last quarter"), (0.4, "last third"), (0.6, "second half"))
         when = next((f" in their {word}" for most, word in words if left <= most), " as they age")
@@ -145,7 +145,7 @@ def _blend(look: Look) -> list[Piece]:
     if look.blend == Blend.MIX:
         low, high = look.mix.bounds_at([0.0, 1.0])
         start, end = float(low[0] + high[0]) / 2, float(low[1] + high[1]) / 2
-        if look.mix.along == "life" and abs(start - end) > 0.3:
+        if look.mix.along == Along.LIFE and abs(start - end) > 0.3:
             said = "add their light at first and cover at the end" if start > end else "cover at first and add their light at the end"
             return [Piece(said, "look.mix")]
         return [Piece("cover and add", "look.blend"), Piece(", mixed by "), Piece(amount(look.mix), "look.mix")]
@@ -160,7 +160,7 @@ def _opaque(value: Value) -> str:
     """Return in words how much a particle hides as its life goes on."""
     low, high = (side.tolist() for side in value.bounds_at(_AGES))
     most, least = max(high), min(low)
-    if value.along == "life" and high[-1] < FADED < most:
+    if value.along == Along.LIFE and high[-1] < FADED < most:
         words = "fade in and out" if high[0] < FADED else "fade out"
         return words if most > 0.995 else f"{words} under {shown(most * 100, 0)} %"
     ends = [shown(end * 100, 0) for end in (least, most)]

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from ...effect.effect import Layer
-from ...effect.kinds import Across, DrawnAs
+from ...effect.kinds import Across, Aim, DrawnAs, EmitterShape, Fill
 from ...effect.source import SHIPPED_MESHES
 from ...effect.textures import Texture
 from ...effect.values import Fixed, Vec3Value
@@ -69,13 +69,13 @@ def _place(layer: Layer) -> list[Piece]:
     place = layer.birthplace
     found: list[Piece] = []
     if layer.origin.parent:
-        if place.kind != "point":
+        if place.kind != EmitterShape.POINT:
             found += [Piece(", there "), *_where(layer)]
     else:
         found += [Piece(" born "), *_where(layer)]
-    if place.around_camera and place.kind == "box" and layer.look.draw != DrawnAs.RIBBON:
+    if place.around_camera and place.kind == EmitterShape.BOX and layer.look.draw != DrawnAs.RIBBON:
         found += [Piece(" that "), Piece("goes with the camera", "birthplace.around_camera")]
-    if place.glitter and place.kind != "point":
+    if place.glitter and place.kind != EmitterShape.POINT:
         found += [Piece(", "), Piece("glittering all over it", "birthplace.glitter")]
     if layer.path:
         keys = len(layer.path)
@@ -97,7 +97,7 @@ def _where(layer: Layer) -> list[Piece]:
     if kind == "mesh":
         mesh = place.mesh if place.mesh in SHIPPED_MESHES else Path(place.mesh).stem
         return [Piece("on the mesh ", "birthplace.kind"), Piece(mesh, "birthplace.mesh")]
-    found = [Piece({"skin": "on the skin", "rim": "on the rim"}[place.fill], "birthplace.fill"), Piece(" of ")] if place.fill != "volume" else []
+    found = [Piece({"skin": "on the skin", "rim": "on the rim"}[place.fill], "birthplace.fill"), Piece(" of ")] if place.fill != Fill.VOLUME else []
     found.append(Piece(f"{'' if found else 'in '}a {kind}", "birthplace.kind"))
     if kind == "box":
         across = " × ".join(shown(e, 2) for e in place.extents)
@@ -138,7 +138,7 @@ def _window(layer: Layer) -> list[Piece]:
 def _launch(layer: Layer) -> list[Piece]:
     launch, place = layer.launch, layer.birthplace
     found = []
-    if place.aim != "axis":
+    if place.aim != Aim.AXIS:
         words = {"outward": ", facing outward", "inward": ", facing inward", "random": ", facing anywhere"}[place.aim]
         found.append(Piece(words, "birthplace.aim"))
     if place.fan:

@@ -11,6 +11,7 @@ from PyQt6.QtGui import QIcon, QImage, QPixmap
 from ...effect.edit import get
 from ...effect.effect import Effect
 from ...effect.errors import EffectError
+from ...effect.fields import FieldKind
 from ...effect.kinds import Channel, DrawnAs
 from ...effect.texture_moves import free_texture_name, with_textures
 from ...effect.textures import MOST_FRAMES, Texture
@@ -46,10 +47,10 @@ def take_picture(row: Row, file: str) -> None:
     """Let a field take a picture file that the artist chose: its own path, or a texture of it."""
     session = row.session
     session.choose_picture(file)
-    if row.rule.kind == "pictures":
+    if row.rule.kind == FieldKind.PICTURES:
         row.edit([file])
         return
-    if row.rule.kind == "picture":
+    if row.rule.kind == FieldKind.PICTURE:
         row.edit(file)
         return
     now = session.effect.texture(_value(row))

@@ -12,6 +12,7 @@ from ...drawing import Moment
 from ...drawing.environment import Environment, environment_of
 from ...drawing.moment import dressed
 from ...effect.effect import Effect
+from ...effect.kinds import DrawnAs, EmitterShape
 from ...effect.stage import Camera
 from ...files.chosen_pictures import ChosenPictures, trusted_from
 from ...files.texture_pool import TexturePool
@@ -175,8 +176,8 @@ class Session(Linking):
         layer = self.layer
         if layer is None or not self.is_late:
             return False
-        born_on_unknown = layer.birthplace.kind == "mesh" and known_faces(layer.birthplace.mesh) is None
-        return born_on_unknown or (layer.look.draw == "mesh" and not is_known(layer.look.mesh.mesh))
+        born_on_unknown = layer.birthplace.kind == EmitterShape.MESH and known_faces(layer.birthplace.mesh) is None
+        return born_on_unknown or (layer.look.draw == DrawnAs.MESH and not is_known(layer.look.mesh.mesh))
 
     def way(self) -> float:
         """Return how far the simulation is on its way to the moment that is wanted, 0…1."""

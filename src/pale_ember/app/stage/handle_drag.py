@@ -12,6 +12,7 @@ from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from ...drawing.camera import project
 from ...effect.edit import get
+from ...effect.kinds import EmitterShape
 from ...effect.rotations import angles_of, matrix_of
 from ...effect.source import Place
 from ...simulation.motion.bows import end_frames
@@ -50,7 +51,7 @@ class HandleDrag:
             return []
         clock = session.clock_of_layer()
         event = session.event_pose(layer, clock)
-        ends = end_frames(session.effect, layer, session.moment.time, event) if layer.birthplace.kind == "bow" else None
+        ends = end_frames(session.effect, layer, session.moment.time, event) if layer.birthplace.kind == EmitterShape.BOW else None
         return handles_of(layer, clock, session.camera, session.path_key, session.handle_axes, event, ends)
 
     @property

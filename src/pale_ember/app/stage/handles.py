@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from ...drawing.camera import axes_of, eye_of
 from ...effect.effect import Layer
-from ...effect.kinds import FollowAim
+from ...effect.kinds import EmitterShape, FollowAim
 from ...effect.rotations import angles_of, matrix_of
 from ...effect.source import ROUND, PathKey
 from ...effect.stage import Camera, Prop
@@ -84,7 +84,7 @@ def handles_of(
 def _bow(layer: Layer, pose: Pose, ends: tuple[Pose, Pose] | None) -> list[Handle]:
     """Return a handle for each end of a bow, and for each pull."""
     place, found = layer.birthplace, []
-    if place.kind != "bow":
+    if place.kind != EmitterShape.BOW:
         return []
     for frame, end, label in zip(ends or (pose, pose), ("start", "end"), ("Start", "End"), strict=True):
         at = frame.centre + frame.scale * frame.rotation @ np.array(getattr(place, end))

@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import QWidget
 from ...drawing.camera import project
 from ...drawing.wires import Lines, birthplace_wire, path_line
 from ...effect.effect import Layer
+from ...effect.kinds import EmitterShape
 from ...simulation.meshes.faces import known_faces
 from ...simulation.motion.bows import bow_points
 from ...simulation.motion.prop_poses import prop_pose
@@ -167,11 +168,11 @@ class Overlay(QWidget):
         layer = session.layer or Layer()
         # The layer's own clock counts only where it moves.
         clock = session.clock_of_layer() if layer.path else 0.0
-        known = layer.birthplace.kind != "mesh" or known_faces(layer.birthplace.mesh) is not None
+        known = layer.birthplace.kind != EmitterShape.MESH or known_faces(layer.birthplace.mesh) is not None
         others = tuple((one.place, one.birthplace) for one in map(session.effect.layer, session.chosen_others))
         event = session.event_pose(layer, clock)
         at = event.centre.tobytes() + event.rotation.tobytes() if event is not None else b""
-        stands = layer.birthplace.kind == "bow" and session.layer is not None
+        stands = layer.birthplace.kind == EmitterShape.BOW and session.layer is not None
         bow = bow_points(session.effect, layer, session.moment.time, event).tobytes() if stands else b""
         key = (session.prop, session.effect.stage.props, layer.place, layer.path, layer.birthplace, layer.origin, at, known, bow, others, session.camera, clock,
                grip.held, grip.under, grip.key_chosen, session.path_key, session.handle_axes)  # fmt: skip
@@ -195,7 +196,7 @@ class Overlay(QWidget):
         clock = self.stage.session.clock_of_layer()
         event = self.stage.session.event_pose(layer, clock)
         if event is not None or not layer.origin.parent:
-            bow = bow_points(session.effect, layer, session.moment.time, event) if layer.birthplace.kind == "bow" else None
+            bow = bow_points(session.effect, layer, session.moment.time, event) if layer.birthplace.kind == EmitterShape.BOW else None
             self._lines(painter, birthplace_wire(layer, clock, event, bow))
         if layer.path:
             painter.setPen(QPen(theme.color(theme.SALT, 190), 1.4))

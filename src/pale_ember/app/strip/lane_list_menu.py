@@ -7,6 +7,7 @@ from collections.abc import Callable, Collection
 from PyQt6.QtWidgets import QMenu
 
 from ...effect.edit import get
+from ...effect.fields import FieldKind
 from ..recipe.pieces import amount
 from ..session.session import Session
 from .lane_list import choices
@@ -25,7 +26,7 @@ def fill_lane_list(
             menu.addSection(first.capitalize())
         value = get(session.effect, session.layer_path(choice.path))
         words = choice.rule.label
-        if choice.rule.kind != "color_value":
+        if choice.rule.kind != FieldKind.COLOR_VALUE:
             now = ", ".join(amount(part, digits=2) for _, part in parts_of("", value))
             words = f"{words}\t{now}{choice.rule.unit if choice.rule.unit == '×' else ' ' + choice.rule.unit}"
         action = menu.addAction(words)

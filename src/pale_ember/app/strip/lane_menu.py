@@ -15,7 +15,7 @@ from ...effect.curve_shapes import SHAPES, in_range, to_unit, value_span
 from ...effect.curves import EASES, Keys
 from ...effect.edit import inside_its_owner
 from ...effect.errors import EffectError
-from ...effect.fields import Rule
+from ...effect.fields import FieldKind, Rule
 from ...effect.forms import COLOR_FORMS, FORMS, sides_of, to_color_form, to_form
 from ...effect.values import Band, Curve, Fixed, Value
 from ...files.curve_library import keep_shape, own_shapes
@@ -40,7 +40,7 @@ def lane_menu(lane: Lane) -> QMenu:
     menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
     menu.setToolTipsVisible(True)
     strip = lane.strip
-    is_color = lane.rule.kind in ("color_value", "stops")
+    is_color = lane.rule.kind in (FieldKind.COLOR_VALUE, FieldKind.STOPS)
     held = any(key in lane.selection.held for key in lane.all_keys())
 
     def add(into: QMenu, words: str, do: Callable[[], Any], on: bool = True, tip: str = "") -> None:
@@ -82,7 +82,7 @@ def lane_menu(lane: Lane) -> QMenu:
     forms = sub("F&orm")
     for name in COLOR_FORMS if is_color else FORMS:
         # A plain gradient has but one form.
-        add(forms, f"&{name.capitalize()}", functools.partial(set_form, lane, name), lane.rule.kind != "stops")
+        add(forms, f"&{name.capitalize()}", functools.partial(set_form, lane, name), lane.rule.kind != FieldKind.STOPS)
     menu.addSeparator()
     add(menu, "Co&py lane", lambda: copy_field(lane.rule, lane.value))
     add(menu, "Pas&te lane", functools.partial(paste, lane, False), tip="The copied lane as it is")
@@ -226,7 +226,7 @@ def set_form(lane: Lane, form: str) -> None:
     """Give a lane another form."""
     axis, edits = lane.strip.axis_name, []
     for path, part in parts_of(lane.path, lane.value):
-        turn = to_color_form if lane.rule.kind == "color_value" else to_form
+        turn = to_color_form if lane.rule.kind == FieldKind.COLOR_VALUE else to_form
         place = (lane.session.layer_of(path), inside_its_owner(path))
         edits.append((path, lane.session.forms.turned(place, part, form, functools.partial(turn, part, form, axis))))
     lane.selection.let_go()
@@ -250,7 +250,7 @@ def paste(lane: Lane, shape_only: bool) -> None:
 
 def _copied_keys() -> Keys | None:
     """Return the first line of the lane on the clipboard, whatever limits its field has."""
-    for kind in ("value", "vec3_value"):
+    for kind in (FieldKind.VALUE, FieldKind.VEC3_VALUE):
         try:
             value = pasted_field(Rule(kind, "", "", along=("life", "clock", "speed", "frames")))
         except EffectError:

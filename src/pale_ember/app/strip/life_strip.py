@@ -12,6 +12,7 @@ from superqt.utils import QSignalThrottler
 
 from ...effect.colors import Stop
 from ...effect.edit import get, inside_layer
+from ...effect.fields import FieldKind
 from ..session.color_picking import ColorPlace
 from ..session.session import Session
 from ..stage.stage import Stage
@@ -117,7 +118,7 @@ class LifeStrip(LaneColumn):
         for row in rows:
             lane = self.lanes.get(row.path) if same_layer else None
             if lane is None:
-                kind = ColorLane if row.rule.kind == "color_value" else CurveLane
+                kind = ColorLane if row.rule.kind == FieldKind.COLOR_VALUE else CurveLane
                 lane = kind(self, self.session.layer_path(row.path), row.rule)
                 lane.menu_wanted.connect(functools.partial(open_lane_menu, lane))
             lanes[row.path] = lane

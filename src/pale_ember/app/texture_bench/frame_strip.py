@@ -8,6 +8,7 @@ from typing import Any
 from PyQt6.QtCore import pyqtSignal
 
 from ...effect.colors import Stop
+from ...effect.fields import FieldKind
 from ...effect.values import Band, Curve
 from ..session.color_picking import ColorPlace
 from ..strip.axis import Axis
@@ -74,7 +75,7 @@ class FrameStrip(LaneColumn):
         """Show the lanes of the step in view."""
         step = self.bench.step
         rules = {} if step is None else type(step).rules()
-        rows = [(name, rule) for name, rule in rules.items() if rule.kind in ("value", "stops")]
+        rows = [(name, rule) for name, rule in rules.items() if rule.kind in (FieldKind.VALUE, FieldKind.STOPS)]
         # What the step is about comes before what all steps have.
         rows.sort(key=lambda row: (self.order.index(row[0]) if row[0] in self.order else len(self.order), row[0] == "strength"))
         shape = (type(step), self.bench.step_path(""), *(name for name, _ in rows)) if step is not None else ()
@@ -86,7 +87,7 @@ class FrameStrip(LaneColumn):
             self.alone = ""
             lanes: dict[str, Lane] = {}
             for name, rule in rows:
-                kind = ColorLane if rule.kind == "stops" else CurveLane
+                kind = ColorLane if rule.kind == FieldKind.STOPS else CurveLane
                 lane = kind(self, self.bench.step_path(name), rule)
                 lane.menu_wanted.connect(functools.partial(open_lane_menu, lane))
                 lanes[name] = lane

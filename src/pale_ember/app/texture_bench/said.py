@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from ...effect.build_moves import named
+from ...effect.fields import FieldKind
 from ...effect.steps import Color, Flow, Maker, Pack, Picture, Step, Strokes
 from ...effect.textures import Texture
 from ...effect.values import Fixed, Spread, Value
@@ -41,13 +42,13 @@ def step_words(step: Step) -> str:
         value = getattr(step, name)
         if name in QUIET or name in done or value == type(step).default_of(name):
             continue
-        if rule.kind == "value":
+        if rule.kind == FieldKind.VALUE:
             words.append(f"{rule.label.lower()} {amount(value)}")
-        elif rule.kind in ("number", "integer"):
+        elif rule.kind in (FieldKind.NUMBER, FieldKind.INTEGER):
             words.append(f"{rule.label.lower()} {shown(float(value), rule.digits)}")
-        elif rule.kind == "flag":
+        elif rule.kind == FieldKind.FLAG:
             words.append(rule.label.lower() if value else f"not {rule.label.lower()}")
-        elif rule.kind == "choice":
+        elif rule.kind == FieldKind.CHOICE:
             words.append(str(value))
         if len(words) >= MOST:
             break

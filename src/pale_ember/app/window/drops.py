@@ -14,8 +14,9 @@ from ...effect.colors import ColorValue, Stops
 from ...effect.edit import get, inside_layer
 from ...effect.effect import Layer
 from ...effect.errors import EffectError
+from ...effect.fields import FieldKind
 from ...effect.forms import with_stops
-from ...effect.kinds import DrawnAs
+from ...effect.kinds import Aim, DrawnAs, EmitterShape
 from ...effect.storage import load_effect
 from ...files.bundle.reading import is_bundle
 from ...files.palettes import load_palette
@@ -124,7 +125,7 @@ class Drops(QObject):
             return self._colors(file, name, load_palette, under, at)
         if ending in PICTURES:
             row = self.place.recipe.row_of(under)
-            if isinstance(under, ColorLane) or (row is not None and row.rule.kind == "color_value"):
+            if isinstance(under, ColorLane) or (row is not None and row.rule.kind == FieldKind.COLOR_VALUE):
                 return self._colors(file, name, main_colors, under, at)
             bench_row = self.place.step_panel.row_of(under)
             if self.place.bench.is_open and (bench_row is None or bench_row.rule.kind not in PICTURE_KINDS):
@@ -172,7 +173,7 @@ class Drops(QObject):
     def _be_born_on(self, file: str, layer: Layer) -> None:
         """Let a layer's particles be born on a mesh."""
         session, place = self.place.session, layer.birthplace
-        aim = "outward" if place.kind != "mesh" and place.aim == "axis" else place.aim
+        aim = "outward" if place.kind != EmitterShape.MESH and place.aim == Aim.AXIS else place.aim
         changed = {"birthplace.kind": "mesh", "birthplace.mesh": file, "birthplace.aim": aim}
         session.select(layer.id)
         edits = [(session.layer_path(path, layer.id), value) for path, value in changed.items()]
@@ -211,7 +212,7 @@ class Drops(QObject):
         path, label, row = "look.color", "Colour", self.place.recipe.row_of(under)
         if isinstance(under, ColorLane):
             path, label = inside_layer(under.path), under.rule.label
-        elif row is not None and row.rule.kind == "color_value":
+        elif row is not None and row.rule.kind == FieldKind.COLOR_VALUE:
             path, label = inside_layer(row.path()), row.rule.label
         return Landing(
             f"Take the colours of {name} for {label.lower()} of {layer.name}",

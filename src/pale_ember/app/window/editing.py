@@ -8,6 +8,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
 
 from ...effect.errors import EffectError
+from ...effect.fields import FieldKind
 from ...effect.snippets import keys_text, layers_text, parse_keys, parse_layers, snippet_kind
 from ...effect.steps import Picture
 from ...effect.texture_moves import without_unused_textures, worn_by
@@ -263,7 +264,7 @@ def _paste_picture(w: Workplace) -> bool:
         session.said.emit("Add a layer first; then it can wear the picture.")
         return True
     row = w.recipe.row_in_focus()
-    if row is None or row.rule.kind not in ("texture", "picture"):
+    if row is None or row.rule.kind not in (FieldKind.TEXTURE, FieldKind.PICTURE):
         w.recipe.go_to("look.texture")
         row = w.recipe.chapters["Look"].rows["look.texture"]
     take_picture(row, file)

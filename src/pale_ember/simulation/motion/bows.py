@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from ...effect.companions import anchor_of
 from ...effect.effect import Effect, Layer
 from ...effect.errors import EffectError
+from ...effect.kinds import EmitterShape
 from ...effect.source import Birthplace
 from ..layout.program import CENTRE, POSE, ROTATION, STRETCH
 from .path import Pose, pose, pose_at, track_of
@@ -76,7 +77,7 @@ def anchors(place: Birthplace) -> tuple[str, str]:
 
 def stands_on_things(effect: Effect, layer: Layer) -> bool:
     """Return whether an end of a layer's bow stands on something that is there."""
-    if layer.birthplace.kind != "bow" or layer.origin.parent:
+    if layer.birthplace.kind != EmitterShape.BOW or layer.origin.parent:
         # What follows is born around its events.
         return False
     return any(anchor_of(effect, on) is not None for on in anchors(layer.birthplace) if on)
@@ -85,7 +86,7 @@ def stands_on_things(effect: Effect, layer: Layer) -> bool:
 def missing_anchor(effect: Effect, layer: Layer) -> EffectError | None:
     """Return what an end of a layer's bow stands on that isn't there."""
     place = layer.birthplace
-    if place.kind != "bow" or layer.origin.parent:
+    if place.kind != EmitterShape.BOW or layer.origin.parent:
         return None
     for name, on in zip(("start_on", "end_on"), anchors(place), strict=True):
         if on and anchor_of(effect, on) is None:
