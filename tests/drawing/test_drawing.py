@@ -178,12 +178,13 @@ class PictureTest(unittest.TestCase):
 
     def test_sorts_and_orders(self):
         back = np.array([0, 0, 1.0])
-        near_first = rows(((0, 0, 1), 1, (1, 1, 1), 1, 1), ((0, 0, -1), 1, (1, 1, 1), 1, 1))
+        # Three in the order of their births: by depth they are in no order of age, nor in its reverse.
+        born = rows(*(((0, 0, z), 1, (1, 1, 1), 1, 1) for z in (0, 1, -1)))
         z = {
-            sort: list(in_order(one_layer(near_first, sort=sort).layers[0], back)["place"][:, 2])
+            sort: list(in_order(one_layer(born, sort=sort).layers[0], back)["place"][:, 2])
             for sort in ("far", "old", "young", "none")
         }
-        self.assertEqual(z, {"far": [-1, 1], "old": [1, -1], "young": [-1, 1], "none": [1, -1]})
+        self.assertEqual(z, {"far": [-1, 0, 1], "old": [0, 1, -1], "young": [-1, 1, 0], "none": [0, 1, -1]})
         red = drawn(rows(((0, 0, 0), 3, (1, 0, 0), 1, 1)), order=5, name="r")
         green = drawn(rows(((0, 0, 0), 3, (0, 1, 0), 1, 1)), order=1, name="g")
         first, second = (self.picture(Moment(0.0, layers))[40, 60] for layers in ((red, green), (green, red)))

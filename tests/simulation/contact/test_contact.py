@@ -121,6 +121,20 @@ class FloorTest(unittest.TestCase):
         sim.seek(0.6)
         self.assertEqual(sim.counts("a"), {"born": 1, "died": 1, "hits": 1, "refused": 0, "full": 0, "alive": 0})
 
+    def test_friction_in_a_bounce_is_as_much_as_coulomb_allows(self):
+        # A hit that throws back pushes more than one that doesn't: friction takes its share of the whole push.
+        for bounce, friction, across, down in ((0.5, 0.3, 10, 2), (0.0, 0.3, 10, 2), (0.9, 0.1, 5, 3)):
+            with self.subTest(bounce=bounce, friction=friction):
+                sim = Simulation(single({
+                    "emit.rate": 0, "emit.bursts": [{"at": 0, "count": 1}], "launch.lifetime": 9, "launch.speed": 0,
+                    "launch.push": [across, -down, 0], "place.position": [0, 1, 0], "flight.gravity": 0, "contact.enabled": True,
+                    "contact.bounce": bounce, "contact.friction": friction, "contact.reach": 0.5,
+                }))  # fmt: skip
+                sim.seek(1.0)
+                slowed = across - friction * (1 + bounce) * down
+                velocity = sim.particles(sim.effect.layers[0].id).velocity[0]
+                np.testing.assert_allclose(velocity, [slowed, bounce * down, 0], atol=1e-4)
+
     def test_friction_turns_spin_to_rolling_and_rest_ends_it(self):
         effect = effect_of(**{
             "launch.push": [3, 0, 0], "place.position": [0, 0.5, 0], "flight.gravity": 1, "launch.size": 0.2, "flight.spin": 500,
