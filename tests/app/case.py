@@ -112,7 +112,7 @@ class WindowCase(unittest.TestCase):
     def session(self):
         return self.window.session
 
-    def wait(self, holds: Callable[[], bool], seconds: float = 15.0) -> None:
+    def wait(self, holds: Callable[[], bool], seconds: float = 60.0) -> None:
         end = time.monotonic() + seconds
         while not holds():
             self.assertLess(time.monotonic(), end, "waited in vain")

@@ -53,6 +53,8 @@ class PathTest(WindowCase):
         for i, point in enumerate(points[1:], 1):
             QTest.qWait(each)
             mouse(QEvent.Type.MouseMove, point, i)
+            # What comes by without the button leaves no trace.
+            mouse(QEvent.Type.MouseMove, QPoint(5, 5), i + 900, Qt.MouseButton.NoButton)
         if last:
             mouse(QEvent.Type.MouseButtonRelease, points[-1], len(points), Qt.MouseButton.NoButton)
 

@@ -125,11 +125,11 @@ class FloorTest(unittest.TestCase):
         # A hit that throws back pushes more than one that doesn't: friction takes its share of the whole push.
         for bounce, friction, across, down in ((0.5, 0.3, 10, 2), (0.0, 0.3, 10, 2), (0.9, 0.1, 5, 3)):
             with self.subTest(bounce=bounce, friction=friction):
-                sim = Simulation(single({
-                    "emit.rate": 0, "emit.bursts": [{"at": 0, "count": 1}], "launch.lifetime": 9, "launch.speed": 0,
-                    "launch.push": [across, -down, 0], "place.position": [0, 1, 0], "flight.gravity": 0, "contact.enabled": True,
-                    "contact.bounce": bounce, "contact.friction": friction, "contact.reach": 0.5,
-                }))  # fmt: skip
+                edits = {
+                    "launch.push": [across, -down, 0], "place.position": [0, 1, 0], "contact.bounce": bounce,
+                    "contact.friction": friction, "contact.reach": 0.5,
+                }  # fmt: skip
+                sim = Simulation(effect_of(**edits))
                 sim.seek(1.0)
                 slowed = across - friction * (1 + bounce) * down
                 velocity = sim.particles(sim.effect.layers[0].id).velocity[0]

@@ -313,7 +313,9 @@ class Stage(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         if self.stroke.draws:
-            self.stroke.drag(event.position(), event.timestamp() / 1e3)
+            # A cursor that comes by without the button is nobody's hand.
+            if event.buttons() & Qt.MouseButton.LeftButton:
+                self.stroke.drag(event.position(), event.timestamp() / 1e3)
             return
         if self.stroke.waits:
             return
