@@ -89,6 +89,9 @@ class CacheTest(unittest.TestCase):
         self.addCleanup(folder.cleanup)
         self.copy = Path(folder.name) / "simulation"
         shutil.copytree(kernel_cache._HERE, self.copy, ignore=shutil.ignore_patterns("__pycache__"))
+        kinds = kernel_cache._file_of("effect.kinds")
+        (self.copy.parent / "effect").mkdir()
+        shutil.copy(kinds, self.copy.parent / "effect")
         patch = mock.patch.object(kernel_cache, "_HERE", self.copy)
         patch.start()
         self.addCleanup(patch.stop)
@@ -122,6 +125,11 @@ class CacheTest(unittest.TestCase):
         self.assertNotIn("time.integration", called)
         shared = self.changed("values.sampling", "share = np.float32(1.0 / reach)", "share = np.float32(1 / reach)")
         self.assertLessEqual({"values.sampling", "time.integration", "appearance.appear", "births.shapes"}, shared)
+
+    def test_another_order_of_an_enumeration_compiles_what_holds_it(self):
+        found = self.changed("effect.kinds", '    BALL = "ball"\n    DOME = "dome"', '    DOME = "dome"\n    BALL = "ball"')
+        self.assertLessEqual({"births.shapes", "births.aiming", "contact.first_hit"}, found)
+        self.assertFalse({"motion.forces", "values.sampling", "ribbons.band_edges"} & found)
 
     def test_kernels_come_from_the_cache_the_second_time(self):
         code = (

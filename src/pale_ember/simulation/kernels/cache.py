@@ -2,7 +2,8 @@
 
 Numba looks only at a function's own file. Here a kernel is good as long as its file, and those of the simulation
 that it imports code from, are the same. So a change compiles what depends on it and nothing else. A module is named
-by its room: ``motion.forces``.
+by its room: ``motion.forces``. Of the rest of the program kernels hold one thing, the places of words in their
+enumerations; so ``effect.kinds`` counts as well.
 """
 
 from __future__ import annotations
@@ -71,12 +72,18 @@ def is_here(function: Any) -> bool:
     return _HERE in Path(function.__code__.co_filename).parents
 
 
+# Whose order kernels hold as numbers.
+_KINDS = "effect.kinds"
+
+
 def _module_of(file: Path) -> str:
     """Return the name of a file's module, such as ``motion.forces``."""
     return ".".join(file.relative_to(_HERE).with_suffix("").parts)
 
 
 def _file_of(name: str) -> Path:
+    if name == _KINDS:
+        return _HERE.parent / "effect" / "kinds.py"
     return _HERE.joinpath(*name.split(".")).with_suffix(".py")
 
 
@@ -93,6 +100,8 @@ def _imports(name: str) -> tuple[set[str], set[str]]:
     room = name.split(".")[:-1]
     for dots, module, bracketed, plain in _IMPORT.findall(_source(name)):
         if len(dots) > len(room) + 1:
+            if module == _KINDS:
+                inside.add(_KINDS)
             continue
         base = room[: len(room) + 1 - len(dots)] + [part for part in module.split(".") if part]
         names = _NAME.findall(_COMMENT.sub("", bracketed or plain))
