@@ -5,7 +5,11 @@ from __future__ import annotations
 from . import fields
 from .kinds import DrawnAs
 from .part import Part
+from .slots import Slot
 from .values import Spread, Value, Vec3Value
+
+# About what a particle takes more in a step where its velocity is turned or held, s.
+TURNED = 100e-9
 
 
 class Launch(Part):
@@ -19,7 +23,7 @@ class Launch(Part):
         unit="s",
         hard=(0.001, 3600),
         soft=(0.05, 5),
-        also="life duration age time seconds long",
+        also="life duration age time seconds long", slot=Slot.LIFETIME,
     )
     speed: Value = fields.value(
         1.0,
@@ -29,7 +33,7 @@ class Launch(Part):
         unit="m/s",
         hard=(-1e5, 1e5),
         soft=(0, 10),
-        also="velocity fast initial start",
+        also="velocity fast initial start", slot=Slot.SPEED, scaled=True,
     )
     push: Vec3Value = fields.vec3_value(
         "Push",
@@ -39,7 +43,7 @@ class Launch(Part):
         hard=(-1e5, 1e5),
         soft=(-5, 5),
         group="at the start",
-        also="velocity direction initial shoot",
+        also="velocity direction initial shoot", slot=Slot.PUSH_X, scaled=True,
     )
     carry: Value = fields.value(
         0.0,
@@ -50,7 +54,7 @@ class Launch(Part):
         hard=(-100, 100),
         soft=(0, 1),
         group="at the start",
-        also="moving emitter motion inherit",
+        also="moving emitter motion inherit", slot=Slot.CARRY,
     )
     size: Value = fields.value(
         0.2,
@@ -61,7 +65,7 @@ class Launch(Part):
         hard=(0, 1e5),
         soft=(0, 2),
         digits=3,
-        also="scale big small radius start",
+        also="scale big small radius start", slot=Slot.SIZE, scaled=True,
     )
     aspect: Value = fields.value(
         1.0,
@@ -72,7 +76,7 @@ class Launch(Part):
         hard=(0, 1000),
         soft=(0.1, 4),
         group="shape",
-        also="stretch width ratio wide",
+        also="stretch width ratio wide", slot=Slot.ASPECT,
     )
     angle: Value = fields.value(
         0.0,
@@ -85,7 +89,7 @@ class Launch(Part):
         soft=(-180, 180),
         digits=0,
         group="shape",
-        also="rotate rotation turn orientation",
+        also="rotate rotation turn orientation", slot=Slot.ANGLE,
     )
 
 
@@ -108,7 +112,7 @@ class Flight(Part):
         hard=(-1000, 1000),
         soft=(-1, 1),
         group="pushes",
-        also="fall weight down rise buoyancy",
+        also="fall weight down rise buoyancy", slot=Slot.GRAVITY,
     )
     drag: Value = fields.value(
         0.0,
@@ -119,7 +123,7 @@ class Flight(Part):
         hard=(0, 1000),
         soft=(0, 8),
         group="air",
-        also="damping friction slow resistance",
+        also="damping friction slow resistance", slot=Slot.DRAG, cost=TURNED,
     )
     wind: Value = fields.value(
         0.0,
@@ -129,7 +133,7 @@ class Flight(Part):
         hard=(0, 10),
         soft=(0, 1),
         group="air",
-        also="breeze blow air",
+        also="breeze blow air", slot=Slot.WIND,
     )
     thrust: Vec3Value = fields.vec3_value(
         "Thrust",
@@ -139,7 +143,7 @@ class Flight(Part):
         hard=(-1e5, 1e5),
         soft=(-10, 10),
         group="pushes",
-        also="force acceleration direction",
+        also="force acceleration direction", slot=Slot.THRUST_X, scaled=True,
     )
     drift: Vec3Value = fields.vec3_value(
         "Drift",
@@ -149,7 +153,7 @@ class Flight(Part):
         hard=(-1e5, 1e5),
         soft=(-5, 5),
         group="pushes",
-        also="velocity move carry offset",
+        also="velocity move carry offset", slot=Slot.DRIFT_X, scaled=True, cost=TURNED,
     )
     pull: Value = fields.value(
         0.0,
@@ -160,7 +164,7 @@ class Flight(Part):
         hard=(-1e5, 1e5),
         soft=(-10, 10),
         group="centre",
-        also="attract gravity point radial force",
+        also="attract gravity point radial force", slot=Slot.PULL, scaled=True, cost=TURNED,
     )
     swirl: Value = fields.value(
         0.0,
@@ -171,7 +175,7 @@ class Flight(Part):
         hard=(-1e5, 1e5),
         soft=(-10, 10),
         group="centre",
-        also="vortex rotate spin whirl",
+        also="vortex rotate spin whirl", slot=Slot.SWIRL, scaled=True, cost=TURNED,
     )
     orbit: Value = fields.value(
         0.0,
@@ -183,7 +187,7 @@ class Flight(Part):
         soft=(-360, 360),
         digits=0,
         group="centre",
-        also="rotate circle revolve vortex",
+        also="rotate circle revolve vortex", slot=Slot.ORBIT, cost=TURNED,
     )
     turbulence: Value = fields.value(
         0.0,
@@ -194,7 +198,7 @@ class Flight(Part):
         hard=(-1e5, 1e5),
         soft=(0, 10),
         group="eddies",
-        also="noise curl random wobble chaos",
+        also="noise curl random wobble chaos", slot=Slot.TURBULENCE, scaled=True,
     )
     eddy: float = fields.number(
         0.5,
@@ -237,7 +241,7 @@ class Flight(Part):
         hard=(-1000, 1000),
         soft=(0, 2),
         group="limits",
-        also="speed velocity slow fast time",
+        also="speed velocity slow fast time", slot=Slot.PACE, cost=TURNED,
     )
     top_speed: Value = fields.value(
         0.0,
@@ -248,7 +252,7 @@ class Flight(Part):
         hard=(0, 1e6),
         soft=(0, 20),
         group="limits",
-        also="max maximum velocity limit clamp",
+        also="max maximum velocity limit clamp", slot=Slot.TOP_SPEED, scaled=True, cost=TURNED,
     )
     speed_range: float = fields.number(
         5.0,
@@ -271,5 +275,5 @@ class Flight(Part):
         soft=(-360, 360),
         digits=0,
         group="turning",
-        also="rotate rotation turn angular",
+        also="rotate rotation turn angular", slot=Slot.SPIN,
     )

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from . import fields
 from .kinds import FollowAim, OnHit, When
 from .part import Part
+from .slots import Slot
 from .values import Value
 
 _ALONG = "life clock speed"
@@ -27,11 +28,11 @@ class Contact(Part):
     )  # fmt: skip
     bounce: Value = fields.value(
         0.4, "Bounce", "How much of its speed into the surface it comes back with: at 1 as high as it fell.", along=_ALONG,
-        hard=(0, 1), soft=(0, 1), needs="enabled", only=("on_hit", (OnHit.BOUNCE,)), also="restitution elastic spring",
+        hard=(0, 1), soft=(0, 1), needs="enabled", only=("on_hit", (OnHit.BOUNCE,)), also="restitution elastic spring", slot=Slot.BOUNCE,
     )  # fmt: skip
     friction: Value = fields.value(
         0.2, "Friction", "How strongly the surface holds it as it hits or slides; slopes up to this rise hold it fast.",
-        along=_ALONG, hard=(0, 1), soft=(0, 1), needs="enabled", only=("on_hit", (OnHit.BOUNCE,)), also="slide rough grip",
+        along=_ALONG, hard=(0, 1), soft=(0, 1), needs="enabled", only=("on_hit", (OnHit.BOUNCE,)), also="slide rough grip", slot=Slot.FRICTION,
     )  # fmt: skip
     wear: float = fields.number(
         0.0, "Wear", "How much of its lifetime each hit costs it.", hard=(0, 1), soft=(0, 1), needs="enabled",

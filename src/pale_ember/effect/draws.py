@@ -5,6 +5,7 @@ from __future__ import annotations
 from . import fields
 from .kinds import Across, DrawnAs, Faces, Join, Lay, LayFrom, Stand
 from .part import Part
+from .slots import Slot
 from .values import Fixed, Value, Vec3Value
 
 _ALONG = "life clock speed"
@@ -60,7 +61,7 @@ class MeshLook(Part):
     )  # fmt: skip
     stretch: Vec3Value = fields.vec3_value(
         "Stretch", "Multiplies its size along its own X, Y and Z.", along=_ALONG, unit="×", hard=(0, 1e5), soft=(0, 4), draws=_MESH,
-        start=Vec3Value(Fixed(1.0), Fixed(1.0), Fixed(1.0)), also="scale flatten grow column axis",
+        start=Vec3Value(Fixed(1.0), Fixed(1.0), Fixed(1.0)), also="scale flatten grow column axis", slot=Slot.STRETCH_X,
     )  # fmt: skip
     faces: Faces = fields.choice(
         Faces.BOTH, "Faces", "Both sides of its faces are seen, or only the outer or the inner one.", draws=_MESH, group="body",
@@ -68,7 +69,7 @@ class MeshLook(Part):
     )  # fmt: skip
     rim: Value = fields.value(
         0.0, "Rim light", "How bright it glows where it is seen from the side, in its own colour.", along=_ALONG, unit="×", hard=(0, 1e5),
-        soft=(0, 4), draws=_MESH, group="body", also="fresnel edge glow outline shell",
+        soft=(0, 4), draws=_MESH, group="body", also="fresnel edge glow outline shell", slot=Slot.RIM,
     )  # fmt: skip
     rim_power: float = fields.number(
         2.0, "Rim power", "How narrow the rim is.", hard=(0.05, 50), soft=(0.5, 8), draws=_MESH, group="body", needs="rim",

@@ -13,6 +13,7 @@ from typing import Any
 from pydantic import Field
 
 from .colors import Flat, Stop
+from .slots import Slot
 from .values import Fixed, Value, Vec3Value
 
 HUGE = 1e9
@@ -70,8 +71,14 @@ class Rule:
         A field beside this one that must be in use for this one to count.
     lines : int
         How many lines a text is typed in.
-    draws : tuple of Draw
+    draws : tuple of DrawnAs
         What a layer's particles must be drawn as for the field to count; empty for all.
+    slot : Slot or None
+        Where a Value reaches the kernels, of three the first; this also says when it is read.
+    scaled : bool
+        Whether it is a length, or a speed or acceleration of one, and so grows with its layer's scale.
+    cost : float
+        About what it takes more for a particle in a step where it isn't at its default, s.
     """
 
     kind: FieldKind
@@ -90,6 +97,9 @@ class Rule:
     needs: str = ""
     lines: int = 1
     draws: tuple[StrEnum, ...] = ()
+    slot: Slot | None = None
+    scaled: bool = False
+    cost: float = 0.0
 
     @property
     def words(self) -> str:

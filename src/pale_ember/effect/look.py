@@ -7,6 +7,7 @@ from .colors import ColorValue
 from .draws import MeshLook, Ribbon
 from .kinds import Blend, Channel, DrawnAs, Facing, FrameEnd, Sort
 from .part import Part
+from .slots import Slot
 from .values import Fixed, Value
 
 Pair = tuple[float, float]
@@ -39,7 +40,7 @@ class Erode(Noise):
 
     amount: Value = fields.value(
         0.0, "Erode", "How much of the picture is eaten away: at 0 nothing, at 1 all of it.", along=_ALONG,
-        hard=(0, 1), soft=(0, 1), group="noise", also="dissolve burn away threshold vanish",
+        hard=(0, 1), soft=(0, 1), group="noise", also="dissolve burn away threshold vanish", slot=Slot.ERODE,
     )  # fmt: skip
     edge: float = fields.number(
         0.2, "Edge", "How soft the border of what is eaten is.", hard=(0.001, 1), soft=(0.001, 1), needs="amount", group="noise", also="soft softness border"
@@ -59,7 +60,7 @@ class Bend(Noise):
 
     amount: Value = fields.value(
         0.0, "Bend", "How far the picture's points are moved, as a share of its size.", along=_ALONG, hard=(0, 10), soft=(0, 0.5),
-        group="noise", also="distort wobble warp heat",
+        group="noise", also="distort wobble warp heat", slot=Slot.BEND,
     )  # fmt: skip
 
 
@@ -68,7 +69,7 @@ class Shimmer(Noise):
 
     amount: Value = fields.value(
         0.0, "Shimmer", "How much its light swells and drops over the picture.", along=_ALONG, hard=(0, 10), soft=(0, 1),
-        group="noise", also="flicker glitter uneven light",
+        group="noise", also="flicker glitter uneven light", slot=Slot.SHIMMER,
     )  # fmt: skip
 
 
@@ -86,11 +87,11 @@ class Look(Part):
     )  # fmt: skip
     frame: Value = fields.value(
         0.0, "Frame", "Which frame of the sheet it shows: a curve plays it, a spread takes one at random.", along=_ALONG,
-        hard=(-100_000, 100_000), soft=(0, 64), digits=1, group="picture", needs="texture", also="sheet animation play random",
+        hard=(-100_000, 100_000), soft=(0, 64), digits=1, group="picture", needs="texture", also="sheet animation play random", slot=Slot.FRAME,
     )  # fmt: skip
     frame_rate: Value = fields.value(
         0.0, "Frame rate", "Frames that pass in a second, besides.", along="clock", unit="/s", hard=(-10_000, 10_000),
-        soft=(0, 60), digits=1, group="picture", needs="texture", also="sheet speed fps play",
+        soft=(0, 60), digits=1, group="picture", needs="texture", also="sheet speed fps play", slot=Slot.FRAME_RATE,
     )  # fmt: skip
     frame_end: FrameEnd = fields.choice(
         FrameEnd.AROUND, "Frame end", "Behind the last frame the sheet starts around again, or holds.", group="picture",
@@ -119,7 +120,7 @@ class Look(Part):
     )  # fmt: skip
     streak: Value = fields.value(
         0.05, "Streak", "It is drawn out by its way in so many seconds.", along=_ALONG, unit="s", hard=(0, 100), soft=(0, 0.3),
-        digits=3, only=("facing", (Facing.STREAK,)), draws=_SPRITE, group="shape", also="stretch trail length velocity motion",
+        digits=3, only=("facing", (Facing.STREAK,)), draws=_SPRITE, group="shape", also="stretch trail length velocity motion", slot=Slot.STREAK,
     )  # fmt: skip
     streak_least: float = fields.number(
         0.0, "Least streak", "It is drawn out by this at least.", unit="m", hard=(0, 1e5), soft=(0, 1),
@@ -135,26 +136,26 @@ class Look(Part):
     )  # fmt: skip
     grow: Value = fields.value(
         1.0, "Grow", "Multiplies the size as life goes on.", along=_ALONG, unit="×", hard=(0, 1e5), soft=(0, 3),
-        also="size bigger scale shrink",
+        also="size bigger scale shrink", slot=Slot.GROW,
     )  # fmt: skip
     widen: Value = fields.value(
         1.0, "Widen", "Multiplies the width alone as life goes on.", along=_ALONG, unit="×", hard=(0, 1e5), soft=(0, 3),
-        group="shape", also="narrow stretch width aspect",
+        group="shape", also="narrow stretch width aspect", slot=Slot.WIDEN,
     )  # fmt: skip
     tint: ColorValue = fields.color_value(
         "#ffffff", "Tint", "A colour given at birth, multiplied with the colour along life.", along="clock", group="light",
-        also="hue color colour random colours list palette several one of pick",
+        also="hue color colour random colours list palette several one of pick", slot=Slot.TINT_R,
     )  # fmt: skip
     color: ColorValue = fields.color_value(
-        "#ffffff", "Colour", "The colour as life goes on; or one of several, for each particle one.", along=_ALONG, also="color colour hue gradient tint list palette"
+        "#ffffff", "Colour", "The colour as life goes on; or one of several, for each particle one.", along=_ALONG, also="color colour hue gradient tint list palette", slot=Slot.COLOR_R
     )
     opacity: Value = fields.value(
         1.0, "Opacity", "How much of what is behind it hides; for added light, how much light it gives.", along=_ALONG,
-        hard=(0, 1), soft=(0, 1), also="alpha fade transparency transparent visible",
+        hard=(0, 1), soft=(0, 1), also="alpha fade transparency transparent visible", slot=Slot.OPACITY,
     )  # fmt: skip
     intensity: Value = fields.value(
         1.0, "Intensity", "Multiplies its light; above 1 it glows.", along=_ALONG, unit="×", hard=(0, 1e5), soft=(0, 8),
-        group="light", also="bright brightness glow emissive emission hdr bloom",
+        group="light", also="bright brightness glow emissive emission hdr bloom", slot=Slot.INTENSITY,
     )  # fmt: skip
     lit: float = fields.number(
         0.0, "Lit", "How much it takes of the stage's light, instead of shining by itself.", hard=(0, 1), soft=(0, 1),
@@ -180,7 +181,7 @@ class Look(Part):
     )  # fmt: skip
     mix: Value = fields.value(
         0.5, "Mix", "From 0, covering, to 1, adding: a flame that becomes smoke.", along=_ALONG, hard=(0, 1), soft=(0, 1),
-        only=("blend", (Blend.MIX,)), also="additive alpha premultiplied",
+        only=("blend", (Blend.MIX,)), also="additive alpha premultiplied", slot=Slot.MIX,
     )  # fmt: skip
     cutoff: float = fields.number(
         0.5, "Cutoff", "What is less opaque than this is not there.", hard=(0.001, 1), soft=(0.001, 1), only=("blend", (Blend.CUTOUT,)),

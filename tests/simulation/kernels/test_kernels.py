@@ -89,9 +89,9 @@ class CacheTest(unittest.TestCase):
         self.addCleanup(folder.cleanup)
         self.copy = Path(folder.name) / "simulation"
         shutil.copytree(kernel_cache._HERE, self.copy, ignore=shutil.ignore_patterns("__pycache__"))
-        kinds = kernel_cache._file_of("effect.kinds")
         (self.copy.parent / "effect").mkdir()
-        shutil.copy(kinds, self.copy.parent / "effect")
+        for name in kernel_cache._ENUMERATIONS:
+            shutil.copy(kernel_cache._file_of(name), self.copy.parent / "effect")
         patch = mock.patch.object(kernel_cache, "_HERE", self.copy)
         patch.start()
         self.addCleanup(patch.stop)

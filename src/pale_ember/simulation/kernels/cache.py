@@ -2,8 +2,8 @@
 
 Numba looks only at a function's own file. Here a kernel is good as long as its file, and those of the simulation
 that it imports code from, are the same. So a change compiles what depends on it and nothing else. A module is named
-by its room: ``motion.forces``. Of the rest of the program kernels hold one thing, the places of words in their
-enumerations; so ``effect.kinds`` counts as well.
+by its room: ``motion.forces``. Of the rest of the program kernels hold one thing, the places of members in their
+enumerations; so ``effect.kinds`` and ``effect.slots`` count as well.
 """
 
 from __future__ import annotations
@@ -73,7 +73,7 @@ def is_here(function: Any) -> bool:
 
 
 # Whose order kernels hold as numbers.
-_KINDS = "effect.kinds"
+_ENUMERATIONS = ("effect.kinds", "effect.slots")
 
 
 def _module_of(file: Path) -> str:
@@ -82,8 +82,8 @@ def _module_of(file: Path) -> str:
 
 
 def _file_of(name: str) -> Path:
-    if name == _KINDS:
-        return _HERE.parent / "effect" / "kinds.py"
+    if name in _ENUMERATIONS:
+        return _HERE.parent.joinpath(*name.split(".")).with_suffix(".py")
     return _HERE.joinpath(*name.split(".")).with_suffix(".py")
 
 
@@ -100,8 +100,8 @@ def _imports(name: str) -> tuple[set[str], set[str]]:
     room = name.split(".")[:-1]
     for dots, module, bracketed, plain in _IMPORT.findall(_source(name)):
         if len(dots) > len(room) + 1:
-            if module == _KINDS:
-                inside.add(_KINDS)
+            if module in _ENUMERATIONS:
+                inside.add(module)
             continue
         base = room[: len(room) + 1 - len(dots)] + [part for part in module.split(".") if part]
         names = _NAME.findall(_COMMENT.sub("", bracketed or plain))

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ...effect.chains import follow_ups, parent_of
+from ...effect.chapters import Flight, Launch
 from ...effect.effect import Effect, Layer
 from ...effect.kinds import (
     Across,
@@ -26,6 +27,7 @@ from ...effect.kinds import (
 )
 from ...effect.look import Look, texture_names, used_noises
 from ...effect.part import Part
+from ...effect.slots import Slot
 from ...effect.source import Birthplace
 from ...effect.values import Fixed, Value, Vec3Value
 
@@ -34,9 +36,22 @@ NOTHING = Fixed(0.0)
 STILL = Vec3Value(NOTHING, NOTHING, NOTHING)
 # Fields that only drawing reads.
 _DRAWN_ONLY = frozenset({"around_camera"})
-_LAUNCH = ("lifetime", "speed", "push", "angle")
-_PUSHES = ("drag", "thrust", "drift", "pull", "swirl", "orbit", "pace", "top_speed", "spin")
-_LOOK = ("grow", "widen", "tint", "color", "opacity", "intensity")
+# Fields with a slot that count only under conditions of their own, which stand below.
+_CONDITIONAL = frozenset({"carry", "gravity", "wind", "turbulence", "frame", "frame_rate", "mix", "streak"})
+
+
+def _with_slot(part: type[Part], first: Slot, last: Slot) -> tuple[str, ...]:
+    """Return the fields of a part that always count: those with a slot, from one to another."""
+    return tuple(
+        name
+        for name, rule in part.rules().items()
+        if rule.slot is not None and first <= rule.slot <= last and name not in _CONDITIONAL
+    )
+
+
+_LAUNCH = _with_slot(Launch, Slot.LIFETIME, Slot.CARRY)
+_PUSHES = _with_slot(Flight, Slot.GRAVITY, Slot.SPIN)
+_LOOK = _with_slot(Look, Slot.SIZE, Slot.RIM)
 
 
 def births(effect: Effect, layer: Layer) -> Key:

@@ -7,6 +7,7 @@ import os
 from ...effect.chapters import Flight
 from ...effect.effect import Effect, Layer
 from ...effect.errors import EffectError
+from ...effect.slots import Slot
 from ..births.schedule import Schedule
 from ..layout.instances import instance_type
 from ..layout.rows import ROWS
@@ -18,12 +19,10 @@ SHARE = 0.6
 BYTES = 4 * ROWS + instance_type(("angle", "color", "opacity", "intensity")).itemsize + 4
 # About what a particle takes in a step, a birth, and a step of a layer itself, s: a slow machine's.
 PARTICLE, BIRTH, STEP = 50e-9, 500e-9, 20e-6
-# What a particle takes besides where it turns, is pushed round or is held back, for each octave of eddies, and where
-# it glitters.
-TURNED, OCTAVE, GLITTER = 100e-9, 40e-9, 150e-9
+# What a particle takes besides for each octave of eddies, and where it glitters. What forces take is said by their fields.
+OCTAVE, GLITTER = 40e-9, 150e-9
 # And where it comes near floor, props or a mesh in a step.
 NEAR = 400e-9
-TURNING = ("pull", "swirl", "orbit", "drift", "top_speed", "drag", "pace")
 # And what the births of a loop take, for each of their sources.
 LOOP = 200e-6
 # What is slower than this for a second of the effect is said to be heavy, s.
@@ -112,10 +111,12 @@ def _births(effect: Effect, index: int, seconds: float) -> float:
 
 def _each_step(layer: Layer) -> float:
     """Return about what a step takes for a particle of a layer, s."""
-    flight, rest = layer.flight, Flight()
-    turned = any(getattr(flight, name) != getattr(rest, name) for name in TURNING)
-    stirred = flight.octaves * OCTAVE if flight.turbulence != rest.turbulence else 0.0
-    return PARTICLE + turned * TURNED + stirred + layer.birthplace.glitter * GLITTER + layer.contact.enabled * NEAR
+    flight = layer.flight
+    used = [rule for name, rule in Flight.rules().items() if getattr(flight, name) != Flight.default_of(name)]
+    # Forces share most of their work: the heaviest one counts.
+    forces = max((rule.cost for rule in used), default=0.0)
+    stirred = flight.octaves * OCTAVE if any(rule.slot == Slot.TURBULENCE for rule in used) else 0.0
+    return PARTICLE + forces + stirred + layer.birthplace.glitter * GLITTER + layer.contact.enabled * NEAR
 
 
 def _present(effect: Effect, index: int, most: int, seconds: float) -> float:
