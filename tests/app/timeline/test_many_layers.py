@@ -37,9 +37,9 @@ class ManyLayersTest(WindowCase):
         rows = self.window.timeline.rows
         area = rows.parentWidget()
         fit = area.height() // 32 + 2
-        painted = self.counted(RowPaint, "row")
-        seen = {row.first for _, row in painted}
-        self.assertGreater(len(seen), 3)
+        seen = set()
+        # A machine with other work to do may paint nothing for a while.
+        self.wait(lambda: bool(seen.update(row.first for _, row in self.counted(RowPaint, "row")) or len(seen) > 3))
         self.assertLessEqual(len(seen), fit)
         QTest.qWait(1200)
         wanted = set(self.window.timeline.rows.paint_of.thumbnails.pictures)
