@@ -19,7 +19,7 @@ PAGES: tuple[tuple[ModuleType, tuple[str, ...]], ...] = (
     (pictures, ("render_file", "filmstrip_file")),
 )
 # What a part of the model inherits from its base is no business of this page.
-METHODS = {"Effect": ("edit", "layer", "index", "texture"), "Layer": ()}
+METHODS: dict[str, tuple[str, ...]] = {"Effect": ("edit", "layer", "index", "texture"), "Layer": (), "EffectError": ()}
 
 
 def signature(item: Any) -> str:
@@ -44,10 +44,9 @@ def entry(name: str, item: Any) -> list[str]:
     """Return the lines of a function or class, and of its methods."""
     if not inspect.isclass(item):
         return [f"### `{name}{signature(item)}`", "", block(described(item)), ""]
-    takes = "" if name in METHODS or issubclass(item, Exception) or dataclasses.is_dataclass(item) else signature(item)
+    takes = "" if name in METHODS or dataclasses.is_dataclass(item) else signature(item)
     found = [f"### class `{name}{takes}`", "", block(described(item)), ""]
-    names = METHODS.get(name) or (() if name in METHODS or issubclass(item, Exception) else tuple(vars(item)))
-    for method in names:
+    for method in METHODS.get(name, tuple(vars(item))):
         member = inspect.getattr_static(item, method)
         if method.startswith("_") or not callable(getattr(item, method)):
             continue

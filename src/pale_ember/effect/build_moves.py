@@ -246,11 +246,10 @@ def read_steps(data: Any) -> tuple[Step, ...]:
     """
     if not isinstance(data, dict) or data.get("format") != FORMAT or not isinstance(data.get("steps"), list):
         raise EffectError("clipboard", "there are no steps on the clipboard; copy some with Ctrl+C on the bench.")
-    from .edit import edited
     from .effect import Effect
 
     # Read as the file would be, so that every refusal says the same.
-    whole = edited(Effect(textures=(Texture(name="steps", build=Build()),)), "textures[0].build.steps", data["steps"])
+    whole = Effect(textures=(Texture(name="steps", build=Build()),)).edit("textures[0].build.steps", data["steps"])
     build = whole.textures[0].build
     assert build is not None
     return build.steps

@@ -27,7 +27,7 @@ CONSTANT, SPREAD, ONE_OF, LIFE_CURVE, LIFE_BAND, CLOCK_CURVE, CLOCK_BAND, SPEED_
 DEGREE = 0.017453292519943295
 
 
-class Place(NamedTuple):
+class SlotPlace(NamedTuple):
     """Where a slot's Value stands in a layer, the factor to the kernels' units, and whether it grows with the layer."""
 
     path: str
@@ -46,18 +46,21 @@ def _declared(part: type[Part], at: str = "") -> Iterator[tuple[str, int, Rule]]
             yield from _declared(type(inside), f"{at}{name}.")
 
 
-def _places() -> Iterator[tuple[int, Place]]:
+_DECLARED = tuple(_declared(Layer))
+
+
+def _places() -> Iterator[tuple[int, SlotPlace]]:
     """Return the slots of all fields but colours."""
-    for path, slot, rule in _declared(Layer):
+    for path, slot, rule in _DECLARED:
         factor = DEGREE if rule.unit.startswith("°") else 1.0
         axes = (".x", ".y", ".z") if rule.kind == FieldKind.VEC3_VALUE else ("",)
         if rule.kind != FieldKind.COLOR_VALUE:
-            yield from ((slot + i, Place(path + axis, factor, rule.scaled)) for i, axis in enumerate(axes))
+            yield from ((slot + i, SlotPlace(path + axis, factor, rule.scaled)) for i, axis in enumerate(axes))
 
 
 # By slot; those of colours apart, by their first of three.
-SLOTS: dict[int, Place] = dict(_places())
-COLOR_SLOTS = {slot: path for path, slot, rule in _declared(Layer) if rule.kind == FieldKind.COLOR_VALUE}
+SLOTS: dict[int, SlotPlace] = dict(_places())
+COLOR_SLOTS = {slot: path for path, slot, rule in _DECLARED if rule.kind == FieldKind.COLOR_VALUE}
 
 # Whether a slot is in metres, and so grows with the layer along its path.
 LENGTHS = tuple(slot in SLOTS and SLOTS[slot].scaled for slot in range(COUNT))

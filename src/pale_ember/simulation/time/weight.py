@@ -7,7 +7,6 @@ import os
 from ...effect.chapters import Flight
 from ...effect.effect import Effect, Layer
 from ...effect.errors import EffectError
-from ...effect.slots import Slot
 from ..births.schedule import Schedule
 from ..layout.instances import instance_type
 from ..layout.rows import ROWS
@@ -112,10 +111,10 @@ def _births(effect: Effect, index: int, seconds: float) -> float:
 def _each_step(layer: Layer) -> float:
     """Return about what a step takes for a particle of a layer, s."""
     flight = layer.flight
-    used = [rule for name, rule in Flight.rules().items() if getattr(flight, name) != Flight.default_of(name)]
+    used = {name: rule for name, rule in Flight.rules().items() if getattr(flight, name) != Flight.default_of(name)}
     # Forces share most of their work: the heaviest one counts.
-    forces = max((rule.cost for rule in used), default=0.0)
-    stirred = flight.octaves * OCTAVE if any(rule.slot == Slot.TURBULENCE for rule in used) else 0.0
+    forces = max((rule.cost for rule in used.values()), default=0.0)
+    stirred = flight.octaves * OCTAVE if "turbulence" in used else 0.0
     return PARTICLE + forces + stirred + layer.birthplace.glitter * GLITTER + layer.contact.enabled * NEAR
 
 
