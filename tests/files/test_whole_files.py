@@ -190,7 +190,7 @@ class MeshFileTest(FolderCase):
         for name in ("b.glb", "b.ply", "b.stl", "b.gltf"):
             (self.folder / name).write_bytes(b"solid \0\1\2 nothing of the kind")
             wrong = self.refused("", mesh_faces, str(self.folder / name))
-            self.assertNotRegex(wrong.reason, r"Error|numpy|trimesh|0x|Traceback|Expecting")
+            self.assertNotRegex(wrong.reason.replace(str(self.folder), ""), r"Error|numpy|trimesh|0x|Traceback|Expecting")
         os.mkfifo(self.folder / "pipe.obj")
         self.refused("no regular file", mesh_faces, str(self.folder / "pipe.obj"))
 
