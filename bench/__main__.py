@@ -23,7 +23,9 @@ def main() -> int:
     parser = argparse.ArgumentParser(prog="bench", description="Measure speed, as ratios within this run.")
     parser.add_argument("only", nargs="?", choices=tuple(PARTS), help="measure this alone")
     parser.add_argument("--json", action="store_true", help="print figures as JSON")
-    parser.add_argument("--start", action="store_true", help="measure the window and its start too (needs a display)")
+    parser.add_argument(
+        "--start", action="store_true", help="measure the window and its start too (needs a display)"
+    )
     chosen = parser.parse_args()
     if chosen.start:
         from pale_ember.app.window.launch import display_problem

@@ -1,4 +1,6 @@
-"""The plain and the everything layer's step and appearance as bare C loops, to measure the kernels against; needs a C compiler."""
+"""The plain and the everything layer's step and appearance as bare C loops, to measure the kernels
+against; needs a C compiler.
+"""
 
 from __future__ import annotations
 
@@ -13,11 +15,21 @@ from typing import Any
 import numpy as np
 
 FOLDER = Path(__file__).parent
-FLAGS = ("-O3", "-march=native", "-ffp-contract=off", "-fno-math-errno", "-fno-trapping-math", "-shared", "-fPIC")
+FLAGS = (
+    "-O3",
+    "-march=native",
+    "-ffp-contract=off",
+    "-fno-math-errno",
+    "-fno-trapping-math",
+    "-shared",
+    "-fPIC",
+)
 
 
 def bare_loop(count: int) -> Callable[[], None] | None:
-    """Return what carries so many particles of the plain layer over one step and shows them, in C; None without a compiler."""
+    """Return what carries so many particles of the plain layer over one step and shows them, in C; None
+    without a compiler.
+    """
     code = _compiled("bare_loop.c")
     if code is None:
         return None
@@ -30,8 +42,16 @@ def bare_loop(count: int) -> Callable[[], None] | None:
         code.step(_at(state), size(stride), size(count), real(0.98), real(0.016), real(0.0001), real(4.9))
         code.dead(_at(state), size(stride), size(count), now[0], real(1 / 60))
         code.appear(
-            _at(state), size(stride), _at(serial), size(count), now[0], real(1 / 60), _at(tables), real(0.2), _at(out)
-        )  # fmt: skip
+            _at(state),
+            size(stride),
+            _at(serial),
+            size(count),
+            now[0],
+            real(1 / 60),
+            _at(tables),
+            real(0.2),
+            _at(out),
+        )
 
     return once
 
@@ -47,11 +67,21 @@ def bare_everything(count: int) -> Callable[[], None] | None:
 
     def once() -> None:
         now[0] += 1
-        code.everything_step(_at(state), size(stride), _at(serial), size(count), now[0], real(1 / 60), _at(tables))
+        code.everything_step(
+            _at(state), size(stride), _at(serial), size(count), now[0], real(1 / 60), _at(tables)
+        )
         plain.dead(_at(state), size(stride), size(count), now[0], real(1 / 60))
         code.everything_appear(
-            _at(state), size(stride), _at(serial), size(count), now[0], real(1 / 60), _at(tables), real(0.2), _at(out)
-        )  # fmt: skip
+            _at(state),
+            size(stride),
+            _at(serial),
+            size(count),
+            now[0],
+            real(1 / 60),
+            _at(tables),
+            real(0.2),
+            _at(out),
+        )
 
     return once
 
@@ -63,7 +93,9 @@ def _compiled(name: str) -> Any:
         return None
     with tempfile.TemporaryDirectory() as folder:
         library = f"{folder}/bare.so"
-        done = subprocess.run([compiler, *FLAGS, str(FOLDER / name), "-o", library, "-lm"], capture_output=True, check=False)
+        done = subprocess.run(
+            [compiler, *FLAGS, str(FOLDER / name), "-o", library, "-lm"], capture_output=True, check=False
+        )
         return ctypes.CDLL(library) if done.returncode == 0 else None
 
 

@@ -50,7 +50,11 @@ def _rows(size: float) -> Any:
     rows["place"] = roll.uniform((-2.2, 0.1, -1.5), (2.2, 2.4, 1.5), (COUNT, 3))
     rows["size"] = size
     rows["color"], rows["opacity"] = roll.uniform(0.2, 1.0, (COUNT, 3)), 0.4
-    rows["frame"], rows["erode"], rows["dice"] = roll.uniform(0, 15, COUNT), 0.4, roll.uniform(0, 1, (COUNT, 2))
+    rows["frame"], rows["erode"], rows["dice"] = (
+        roll.uniform(0, 15, COUNT),
+        0.4,
+        roll.uniform(0, 1, (COUNT, 2)),
+    )
     return rows
 
 
@@ -66,7 +70,9 @@ def _least(work: Callable[[], None], finish: Callable[[], None], runs: int = 9) 
 
 
 def measure_draw(size: float = 0.12) -> dict[str, dict[str, float]]:
-    """Return, for each look, ms for 5 000 sprites and the ratio to a bare loop that draws the same instances."""
+    """Return, for each look, ms for 5 000 sprites and the ratio to a bare loop that draws the same
+    instances.
+    """
     camera, found = Camera(target=(0.0, 1.2, 0.0), distance=5.0), {}
     view, projection = view_matrix(camera), projection_matrix(camera, *SIZE)
     environment = Environment(None, solid=True)
@@ -113,7 +119,9 @@ def _bare(studio: OffscreenRenderer, layer: DrawnLayer, scene: Scene, target: An
     upload_scene(ctx, studio._programs, studio.store, program, scene, style)
     data = np.ascontiguousarray(layer.instances).view(np.uint8)
     buffer = ctx.buffer(data.tobytes(), dynamic=True)
-    array = ctx.vertex_array(program, [(buffer, *layout_of(layer.instances.dtype, studio._programs, program, points=False))])
+    array = ctx.vertex_array(
+        program, [(buffer, *layout_of(layer.instances.dtype, studio._programs, program, points=False))]
+    )
 
     def once() -> None:
         target.use()

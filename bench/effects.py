@@ -52,9 +52,14 @@ def everything_effect(count: int) -> Effect:
     """
 
     def band(low: float, high: float) -> dict[str, Any]:
-        return {"band": [[[0, low], [0.5, (low + high) / 2], [1, low]], [[0, high], [0.4, high * 1.2], [1, high]]]}
+        return {
+            "band": [[[0, low], [0.5, (low + high) / 2], [1, low]], [[0, high], [0.4, high * 1.2], [1, high]]]
+        }
 
-    colors = [[[0, "#fff0c0"], [0.4, "#ff8030"], [1, "#301008"]], [[0, "#ffffff"], [0.4, "#ffa050"], [1, "#302008"]]]
+    colors = [
+        [[0, "#fff0c0"], [0.4, "#ff8030"], [1, "#301008"]],
+        [[0, "#ffffff"], [0.4, "#ffa050"], [1, "#302008"]],
+    ]
     edits: dict[str, Any] = {
         "flight.gravity": band(-0.2, 0.5),
         "flight.drag": band(0.3, 0.9),

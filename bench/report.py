@@ -30,8 +30,8 @@ from .shapes import POINTS, TRAILS, measure_shapes
 from .textures import measure_flow, measure_textures
 
 # What one step and one appearance pass must read and write for a particle of the plain layer, in bytes.
-# Motion reads place, velocity, birth (step and rest of it) and aging and writes the first two; appearance reads place,
-# birth, aging and serial and writes an instance without an angle.
+# Motion reads place, velocity, birth (step and rest of it) and aging and writes the first two; appearance
+# reads place, birth, aging and serial and writes an instance without an angle.
 STEP_BYTES = 4 * (3 + 3 + 2 + 1) + 4 * (3 + 3)
 LOOK_BYTES = 4 * (3 + 2 + 1 + 1) + instance_type(("color", "opacity", "intensity")).itemsize
 PARTICLE_BYTES = STEP_BYTES + LOOK_BYTES
@@ -83,7 +83,9 @@ def measure_layer(effect: Effect, count: int, size: int) -> dict[str, float]:
 
 
 def measure_sort(count: int = 100_000) -> dict[str, float]:
-    """Return ms to find the order of so many particles by depth, and to put them in it, beside a plain step."""
+    """Return ms to find the order of so many particles by depth, and to put them in it, beside a plain
+    step.
+    """
     rows = np.zeros(count, instance_type(("color", "opacity")))
     rows["place"] = np.random.default_rng(1).normal(size=(count, 3))
     flat = rows.view(np.float32).reshape(count, -1)
@@ -93,10 +95,16 @@ def measure_sort(count: int = 100_000) -> dict[str, float]:
     x, y, z = (np.float32(part) for part in back)
     order = _least(lambda: _order(flat, 0, x, y, z, keys, first, second), 30)
     step = _least(_step_of(plain_effect(count)), 30)
-    return {"ms": order * 1e3, "steps": order / step, "whole_ms": _least(lambda: far_first(rows, back), 30) * 1e3}
+    return {
+        "ms": order * 1e3,
+        "steps": order / step,
+        "whole_ms": _least(lambda: far_first(rows, back), 30) * 1e3,
+    }
 
 
-def measure_bare(effect: Effect, bare: Callable[[], None] | None, count: int = 1_000_000) -> dict[str, float] | None:
+def measure_bare(
+    effect: Effect, bare: Callable[[], None] | None, count: int = 1_000_000
+) -> dict[str, float] | None:
     """Return a layer's time as a ratio to a bare C loop of the same work; None without a C compiler."""
     if bare is None:
         return None
@@ -118,7 +126,9 @@ def measure_compiling() -> dict[str, float]:
     )
     with tempfile.TemporaryDirectory() as folder:
         env = {**os.environ, "NUMBA_CACHE_DIR": folder}
-        done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, env=env, check=True)
+        done = subprocess.run(
+            [sys.executable, "-c", code], capture_output=True, text=True, env=env, check=True
+        )
     found: dict[str, float] = json.loads(done.stdout)
     return found
 
@@ -129,9 +139,12 @@ def measure_first_start() -> float:
         env = {**os.environ, "NUMBA_CACHE_DIR": folder, "PALE_EMBER_NEEDED_ONLY": "1"}
         start = time.perf_counter()
         subprocess.run(
-            [sys.executable, "-m", "pale_ember.cli", "demo", "--until", "particles"], env=env, check=False,
-            stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
-        )  # fmt: skip
+            [sys.executable, "-m", "pale_ember.cli", "demo", "--until", "particles"],
+            env=env,
+            check=False,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
+        )
         return time.perf_counter() - start
 
 
@@ -142,7 +155,9 @@ def measure_threads(effect: Effect, runs: int = 7) -> float:
 
 
 def measure_crowd() -> dict[str, float]:
-    """Return milliseconds for a step of 50 layers of 2 000, and for the instances of all and of one of them."""
+    """Return milliseconds for a step of 50 layers of 2 000, and for the instances of all and of one of
+    them.
+    """
     effect = crowded_effect()
     sim = Simulation(effect)
     sim.seek(1.0)
@@ -213,7 +228,9 @@ def measure_edit(effect: Effect, at: float = 3.0) -> dict[str, float]:
 
 
 def measure_start(runs: int = 3) -> dict[str, float]:
-    """Return the times to the window's first frame and to its first particles, as ratios to importing its libraries."""
+    """Return the times to the window's first frame and to its first particles, as ratios to importing its
+    libraries.
+    """
     imports = [sys.executable, "-c", "import PyQt6.QtWidgets, PyQt6.QtOpenGLWidgets, numpy, numba, moderngl"]
     window = [sys.executable, "-m", "pale_ember.cli", "demo", "--until"]
     commands = (imports, [*window, "frame"], [*window, "particles"])
@@ -241,20 +258,39 @@ def measure_start(runs: int = 3) -> dict[str, float]:
 def report_shapes(tell: Callable[[str], None]) -> dict[str, float]:
     """Measure ribbons and meshes; ``tell`` gets each figure as a line."""
     found = measure_shapes(_step_of(plain_effect(TRAILS * POINTS)))
-    tell(f"500 trails of 64 points: built in {found['build_ms']:.1f} ms, {found['build_steps']:.1f} plain steps of as many particles")
-    tell(f"the same, drawn: {found['ribbon_ms']:.1f} ms, {found['ribbon_ratio']:.2f} times a bare strip of {found['vertices']:.0f} vertices")
-    tell(f"2,000 meshes of 200 triangles: {found['mesh_ms']:.1f} ms, {found['mesh_ratio']:.2f} times a bare instanced draw")
+    tell(
+        f"500 trails of 64 points: built in {found['build_ms']:.1f} ms, {found['build_steps']:.1f} "
+        "plain steps of as many particles"
+    )
+    tell(
+        f"the same, drawn: {found['ribbon_ms']:.1f} ms, {found['ribbon_ratio']:.2f} times a bare strip "
+        f"of {found['vertices']:.0f} vertices"
+    )
+    tell(
+        f"2,000 meshes of 200 triangles: {found['mesh_ms']:.1f} ms, {found['mesh_ratio']:.2f} times a "
+        "bare instanced draw"
+    )
     return found
 
 
 def report_contact(tell: Callable[[str], None]) -> dict[str, dict[str, float]]:
     """Measure what contact and follow-ups cost; ``tell`` gets each figure as a line."""
     found = measure_contact()
-    for name, words in (("floor", "over the floor"), ("props", "over floor and 20 props"), ("mesh", "over a mesh of 9,800 triangles")):
+    for name, words in (
+        ("floor", "over the floor"),
+        ("props", "over floor and 20 props"),
+        ("mesh", "over a mesh of 9,800 triangles"),
+    ):
         row = found[name]
-        tell(f"100,000 particles {words}: {row['ms']:.1f} ms a step, {row['ratio']:.2f} times one without contact")
+        tell(
+            f"100,000 particles {words}: {row['ms']:.1f} ms a step, {row['ratio']:.2f} times one "
+            "without contact"
+        )
     row = found["events"]
-    tell(f"2,000 hits in one step with 10 children each: {row['ms']:.1f} ms, {row['ratio']:.1f} plain steps of as many particles")
+    tell(
+        f"2,000 hits in one step with 10 children each: {row['ms']:.1f} ms, {row['ratio']:.1f} plain "
+        "steps of as many particles"
+    )
     return found
 
 
@@ -263,16 +299,25 @@ def report(with_start: bool = False, say: Callable[[str], None] | None = None) -
     from pale_ember.demo import kiln_mouth
 
     tell = say or (lambda line: None)
-    tell(f"{PARTICLE_BYTES} bytes a particle are read or written by one step and one appearance pass; one thread.")
+    tell(
+        f"{PARTICLE_BYTES} bytes a particle are read or written by one step and one appearance pass; "
+        "one thread."
+    )
     found: dict[str, Any] = {"bytes": PARTICLE_BYTES, "plain": []}
     for count in (10_000, 100_000, 1_000_000):
         row = measure_layer(plain_effect(count), count, PARTICLE_BYTES)
         found["plain"].append(row)
-        tell(f"plain layer, {count:>9,}: {row['ns']:6.1f} ns a particle, {row['ratio']:5.2f} times a copy of the bytes")
+        tell(
+            f"plain layer, {count:>9,}: {row['ns']:6.1f} ns a particle, {row['ratio']:5.2f} times a "
+            "copy of the bytes"
+        )
     count = 1_000_000
     found["bare"] = bare = measure_bare(plain_effect(count), bare_loop(count))
     if bare is not None:
-        tell(f"plain layer, 1,000,000: {bare['ratio']:.2f} times a bare C loop ({bare['bare_ns']:.1f} ns a particle)")
+        tell(
+            f"plain layer, 1,000,000: {bare['ratio']:.2f} times a bare C loop ({bare['bare_ns']:.1f} "
+            "ns a particle)"
+        )
     found["everything"] = row = measure_layer(everything_effect(count), count, EVERYTHING_BYTES)
     tell(
         f"everything layer, {count:,}: {row['ns']:6.1f} ns a particle, "
@@ -280,7 +325,10 @@ def report(with_start: bool = False, say: Callable[[str], None] | None = None) -
     )
     found["bare_everything"] = bare = measure_bare(everything_effect(count), bare_everything(count))
     if bare is not None:
-        tell(f"everything layer, 1,000,000: {bare['ratio']:.2f} times a bare C loop ({bare['bare_ns']:.1f} ns a particle)")
+        tell(
+            f"everything layer, 1,000,000: {bare['ratio']:.2f} times a bare C loop "
+            f"({bare['bare_ns']:.1f} ns a particle)"
+        )
     found["threads"] = {}
     for name, effect in (("plain", plain_effect(count)), ("everything", everything_effect(count))):
         found["threads"][name] = gain = measure_threads(effect)
@@ -300,20 +348,30 @@ def report(with_start: bool = False, say: Callable[[str], None] | None = None) -
         tell(f"edit at 3 s in the demo, layer {name}: particles follow in {taken:.1f} ms")
     found["draw"] = measure_draw()
     for name, row in found["draw"].items():
-        tell(f"5,000 sprites at 900x600, {name}: {row['ms']:.1f} ms, {row['ratio']:.2f} times a bare loop of the same work")
+        tell(
+            f"5,000 sprites at 900x600, {name}: {row['ms']:.1f} ms, {row['ratio']:.2f} times a bare "
+            "loop of the same work"
+        )
     found["sort"] = sort = measure_sort()
-    tell(f"100,000 put in the order of their depth: {sort['ms']:.2f} ms, {sort['steps']:.2f} plain steps; all in all {sort['whole_ms']:.2f} ms")
+    tell(
+        f"100,000 put in the order of their depth: {sort['ms']:.2f} ms, {sort['steps']:.2f} plain "
+        f"steps; all in all {sort['whole_ms']:.2f} ms"
+    )
     found["contact"] = report_contact(tell)
     found["shapes"] = report_shapes(tell)
     found["steps"] = steps = measure_textures()
     slow = max(steps, key=lambda name: steps[name]["ms"])
     ratios = [row["ratio"] for row in steps.values()]
     tell(
-        f"an edit in a stack of six steps at 256x256: {statistics.median(row['ms'] for row in steps.values()):.0f} ms, at most "
+        "an edit in a stack of six steps at 256x256: "
+        f"{statistics.median(row['ms'] for row in steps.values()):.0f} ms, at most "
         f"{steps[slow]['ms']:.0f} ms ({slow}); {min(ratios):.0f} to {max(ratios):.0f} FFTs forth and back"
     )
     found["flow"] = flow = measure_flow()
-    tell(f"a flow of 64 frames of 256x256: {flow['whole_s']:.1f} s; at {flow['coarse_size']} pixels it is seen after {flow['coarse_s'] * 1e3:.0f} ms")
+    tell(
+        f"a flow of 64 frames of 256x256: {flow['whole_s']:.1f} s; at {flow['coarse_size']} pixels it "
+        f"is seen after {flow['coarse_s'] * 1e3:.0f} ms"
+    )
     if with_start:
         from pale_ember.demo import NAMES, demo
 
@@ -330,7 +388,8 @@ def report(with_start: bool = False, say: Callable[[str], None] | None = None) -
         for name, effect in (("demo", kiln_mouth()), ("50 layers", crowded_effect())):
             found[f"panels_{name}"] = panels = measure_panels(effect)
             tell(
-                f"panels while {name} plays: {panels['panels_ms']:.2f} ms a frame; a thumbnail {panels['thumbnail_ms']:.1f} ms"
+                f"panels while {name} plays: {panels['panels_ms']:.2f} ms a frame; a thumbnail "
+                f"{panels['thumbnail_ms']:.1f} ms"
             )
         found["bench"] = bench = measure_bench()
         tell(
@@ -349,5 +408,8 @@ def report(with_start: bool = False, say: Callable[[str], None] | None = None) -
         tell(f"first start, nothing compiled: {found['first_start_s']:.0f} s to moving particles")
         found["start"] = start = measure_start()
         for what in ("frame", "particles"):
-            tell(f"start to first {what}: {start[what + '_s']:.2f} s, {start[what]:.2f} times importing the libraries")
+            tell(
+                f"start to first {what}: {start[what + '_s']:.2f} s, {start[what]:.2f} times importing "
+                "the libraries"
+            )
     return found

@@ -1,4 +1,6 @@
-"""Ribbons and meshes against bare loops: as many vertices, as many bodies, and the plainest shader that draws them."""
+"""Ribbons and meshes against bare loops: as many vertices, as many bodies, and the plainest shader that
+draws them.
+"""
 
 from __future__ import annotations
 
@@ -42,13 +44,18 @@ uniform mat4 whole;
 in vec3 point; in vec3 normal; in vec3 place; in float size; in vec4 turn; in vec4 light;
 out vec3 facing; flat out vec4 shown;
 vec3 turned(vec3 v) { return v + 2.0 * cross(turn.xyz, cross(turn.xyz, v) + turn.w * v); }
-void main() { gl_Position = whole * vec4(place + turned(point) * size, 1.0); facing = turned(normal); shown = light; }
+void main() {
+    gl_Position = whole * vec4(place + turned(point) * size, 1.0);
+    facing = turned(normal);
+    shown = light;
+}
 """
 _BODY_FRAGMENT = """#version 330
 uniform vec3 key;
 in vec3 facing; flat in vec4 shown;
 out vec4 pixel;
-void main() { float t = dot(normalize(facing), key) * 0.5 + 0.5; pixel = vec4(shown.rgb * (t * t + 0.3), 1.0); }
+void main() { float t = dot(normalize(facing), key) * 0.5 + 0.5; pixel = vec4(shown.rgb * (t * t + 0.3),
+    1.0); }
 """
 
 
@@ -56,13 +63,25 @@ def trails(count: int = TRAILS, points: int = POINTS) -> tuple[Any, Joined]:
     """Return flying trails, as instances and as what joins them."""
     roll = np.random.default_rng(5)
     rows = np.zeros(count * points, instance_type(("color", "opacity")))
-    begin, fast = roll.uniform((-1.8, 0.2, -1.0), (1.8, 2.0, 1.0), (count, 1, 3)), roll.normal(0, 1.2, (count, 1, 3))
+    begin, fast = (
+        roll.uniform((-1.8, 0.2, -1.0), (1.8, 2.0, 1.0), (count, 1, 3)),
+        roll.normal(0, 1.2, (count, 1, 3)),
+    )
     t = np.linspace(0.0, 0.6, points)[None, :, None]
     place = begin + fast * t + np.array([0.0, -1.5, 0.0]) * t**2 + 0.06 * np.sin(t * 9.0 + begin * 7.0)
-    rows["place"], rows["size"] = place.reshape(-1, 3), np.tile(np.linspace(0.004, 0.03, points), count)[:, None]
+    rows["place"], rows["size"] = (
+        place.reshape(-1, 3),
+        np.tile(np.linspace(0.004, 0.03, points), count)[:, None],
+    )
     rows["color"], rows["opacity"] = (1.0, 0.6, 0.3), np.tile(np.linspace(0.0, 1.0, points), count)
     order = np.arange(count * points, dtype=np.int32)
-    joined = Joined(rows, np.arange(count + 1, dtype=np.int32) * points, order, np.arange(count, dtype=np.uint32), np.zeros(count, np.float32))
+    joined = Joined(
+        rows,
+        np.arange(count + 1, dtype=np.int32) * points,
+        order,
+        np.arange(count, dtype=np.uint32),
+        np.zeros(count, np.float32),
+    )
     return rows, joined
 
 
@@ -73,8 +92,10 @@ def _scene(ctx: Any, behind: Any) -> Scene:
 
 
 def measure_shapes(step: Callable[[], None] | None = None) -> dict[str, float]:
-    """Return ms and ratios: building 32 000 points of ribbons beside a plain ``step`` of as many particles, drawing them
-    beside a bare strip of as many vertices, and drawing 2 000 meshes of 200 triangles beside a bare instanced loop."""
+    """Return ms and ratios: building 32 000 points of ribbons beside a plain ``step`` of as many particles,
+    drawing them beside a bare strip of as many vertices, and drawing 2 000 meshes of 200 triangles beside a
+    bare instanced loop.
+    """
     found: dict[str, float] = {}
     with OffscreenRenderer() as studio, studio.ctx:
         ctx = studio.ctx
@@ -88,7 +109,7 @@ def measure_shapes(step: Callable[[], None] | None = None) -> dict[str, float]:
         strips, columns = memory.band(layer, joined, scene, set())
         vertices = np.concatenate(strips)
         found["vertices"] = float(len(vertices))
-        build = _least(lambda: memory.band(layer, joined, scene, set()), lambda: None, 25)  # type: ignore[arg-type,]
+        build = _least(lambda: memory.band(layer, joined, scene, set()), lambda: None, 25)  # type: ignore[arg-type]
         found["build_ms"] = build * 1e3
         if step is not None:
             found["build_steps"] = build / _least(step, lambda: None, 40)
@@ -169,8 +190,12 @@ def _two_hundred() -> DrawnMeshPart:
     """Return a rounded body of 200 triangles."""
     ball = body_of("ball")[0]
     up, around = np.meshgrid(np.linspace(0.0, np.pi, 11), np.linspace(0.0, 2.0 * np.pi, 11), indexing="ij")
-    normal = np.stack([np.sin(up) * np.cos(around), np.cos(up), np.sin(up) * np.sin(around)], axis=2).reshape(-1, 3)
-    vertices = np.concatenate([normal / 2, normal, np.stack([around, up], axis=2).reshape(-1, 2)], axis=1).astype(ball.vertices.dtype)
+    normal = np.stack([np.sin(up) * np.cos(around), np.cos(up), np.sin(up) * np.sin(around)], axis=2).reshape(
+        -1, 3
+    )
+    vertices = np.concatenate(
+        [normal / 2, normal, np.stack([around, up], axis=2).reshape(-1, 2)], axis=1
+    ).astype(ball.vertices.dtype)
     faces = [(r * 11 + c, (r + 1) * 11 + c, (r + 1) * 11 + c + 1) for r in range(10) for c in range(10)]
     faces += [(r * 11 + c, (r + 1) * 11 + c + 1, r * 11 + c + 1) for r in range(10) for c in range(10)]
     return DrawnMeshPart(vertices, np.array(faces, np.int32))
@@ -181,19 +206,31 @@ def _bodies() -> Any:
     rows = np.zeros(BODIES, instance_type(("color", "turn", "lot")))
     rows["place"], rows["size"] = roll.uniform((-2.2, 0.1, -1.5), (2.2, 2.4, 1.5), (BODIES, 3)), 0.06
     turn = roll.normal(size=(BODIES, 4))
-    rows["turn"], rows["color"] = turn / np.linalg.norm(turn, axis=1, keepdims=True), roll.uniform(0.3, 1.0, (BODIES, 3))
+    rows["turn"], rows["color"] = (
+        turn / np.linalg.norm(turn, axis=1, keepdims=True),
+        roll.uniform(0.3, 1.0, (BODIES, 3)),
+    )
     return rows
 
 
-def _bare_bodies(ctx: Any, scene: Scene, body: DrawnMeshPart, rows: Any, begin: Callable[[], None], target: Any) -> Callable[[], None]:
+def _bare_bodies(
+    ctx: Any, scene: Scene, body: DrawnMeshPart, rows: Any, begin: Callable[[], None], target: Any
+) -> Callable[[], None]:
     program = ctx.program(vertex_shader=_BODY_VERTEX, fragment_shader=_BODY_FRAGMENT)
     program["whole"].write(packed(scene.projection @ scene.view))
     program["key"] = (0.5, 0.7, 0.5)
-    data = np.concatenate([rows["place"], rows["size"][:, :1], rows["turn"], rows["color"], np.ones((len(rows), 1))], axis=1).astype(np.float32)
+    data = np.concatenate(
+        [rows["place"], rows["size"][:, :1], rows["turn"], rows["color"], np.ones((len(rows), 1))], axis=1
+    ).astype(np.float32)
     buffer = ctx.buffer(data.tobytes(), dynamic=True)
-    points, faces = ctx.buffer(np.ascontiguousarray(body.vertices[:, :6]).tobytes()), ctx.buffer(body.faces.tobytes())
+    points, faces = (
+        ctx.buffer(np.ascontiguousarray(body.vertices[:, :6]).tobytes()),
+        ctx.buffer(body.faces.tobytes()),
+    )
     array = ctx.vertex_array(
-        program, [(points, "3f 3f", "point", "normal"), (buffer, "3f 1f 4f 4f /i", "place", "size", "turn", "light")], index_buffer=faces
+        program,
+        [(points, "3f 3f", "point", "normal"), (buffer, "3f 1f 4f 4f /i", "place", "size", "turn", "light")],
+        index_buffer=faces,
     )
 
     def once() -> None:

@@ -1,4 +1,6 @@
-"""How long an edit of a texture takes: of each step in a stack, and of a flow until a coarse one can be looked at."""
+"""How long an edit of a texture takes: of each step in a stack, and of a flow until a coarse one can be
+looked at.
+"""
 
 from __future__ import annotations
 
@@ -45,14 +47,19 @@ def _bare(picture: np.ndarray) -> float:
 
 
 def measure_textures() -> dict[str, dict[str, float]]:
-    """Return, for each kind of step, ms for an edit of the second of six steps at 256 x 256 until the texture is ready
-    to be drawn, and its ratio to a picture going forth and back through NumPy's FFT."""  # fmt: skip
+    """Return, for each kind of step, ms for an edit of the second of six steps at 256 x 256 until the texture
+    is ready to be drawn, and its ratio to a picture going forth and back through NumPy's FFT.
+    """
     picture = np.random.default_rng(1).random((SIZE, SIZE))
     found: dict[str, dict[str, float]] = {}
     for name, kind in STEPS.items():
         if kind in (Flow, Picture):
             continue
-        step = Strokes(strokes=(Stroke(points=((0.0, 0.0, 1.0), (0.5, 0.4, 1.0))),)) if kind is Strokes else kind()
+        step = (
+            Strokes(strokes=(Stroke(points=((0.0, 0.0, 1.0), (0.5, 0.4, 1.0))),))
+            if kind is Strokes
+            else kind()
+        )
         memory, rows = BuildMemory(), []
         for turn in range(TURNS + 1):
             texture = _stack(step, 0.3 + 0.02 * turn)
@@ -79,4 +86,8 @@ def measure_flow() -> dict[str, Any]:
     make(coarse)
     middle = time.perf_counter()
     make(whole)
-    return {"coarse_s": middle - start, "coarse_size": coarse.build.size, "whole_s": time.perf_counter() - middle}
+    return {
+        "coarse_s": middle - start,
+        "coarse_size": coarse.build.size,
+        "whole_s": time.perf_counter() - middle,
+    }

@@ -48,7 +48,8 @@ def measure_panels(effect: Effect, frames: int = 60) -> dict[str, float]:
     Returns
     -------
     dict
-        ``panels_ms``: timeline, top bar, recipe and strip together, median; ``thumbnail_ms``: one small picture.
+        ``panels_ms``: timeline, top bar, recipe and strip together, median; ``thumbnail_ms``: one small
+        picture.
     """
     app = QApplication.instance() or new_application()
     spent: dict[str, float] = {"panels": 0.0, "thumbnail": 0.0, "pictures": 0.0}
@@ -76,8 +77,8 @@ def measure_play(effect: Effect, seconds: float = 6.0) -> dict[str, float]:
     Returns
     -------
     dict
-        ``per_second``: pictures of the stage; ``longest_ms``: between two of them, the 95th percentile; ``share``: of
-        the picture's size, at the end.
+        ``per_second``: pictures of the stage; ``longest_ms``: between two of them, the 95th percentile;
+        ``share``: of the picture's size, at the end.
     """
     app = QApplication.instance() or new_application()
     window = opened(effect)
@@ -99,8 +100,8 @@ def measure_play(effect: Effect, seconds: float = 6.0) -> dict[str, float]:
 
 
 def measure_drag(effect: Effect, path: str, moves: int = 40) -> dict[str, float]:
-    """Drag a key in the life strip of the real window at 1280x800 and return milliseconds from each move of the mouse
-    until strip and stage show it, simulation included.
+    """Drag a key in the life strip of the real window at 1280x800 and return milliseconds from each move of
+    the mouse until strip and stage show it, simulation included.
 
     Parameters
     ----------
@@ -119,7 +120,11 @@ def measure_drag(effect: Effect, path: str, moves: int = 40) -> dict[str, float]
         until(app, lambda: session.moment_number > 0, 200.0)
         session.play(False)
         session.seek(effect.duration / 2)
-        until(app, lambda: session.moment_number == session.asked_number and bool(window.strip.film.images), 20.0)
+        until(
+            app,
+            lambda: session.moment_number == session.asked_number and bool(window.strip.film.images),
+            20.0,
+        )
         # Snapshots are taken while nothing is asked for; that is not what is measured.
         until(app, lambda: False, 2.0)
         lane = window.strip.lanes[path]

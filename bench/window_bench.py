@@ -18,11 +18,18 @@ from pale_ember.effect.textures import Build
 from .window import opened, until
 
 SIZE, TURNS = 256, 6
-BELOW = [{"step": "dot"}, {"step": "cloud", "blend": "multiply"}, {"step": "warp"}, {"step": "levels"}, {"step": "fade"}]
+BELOW = [
+    {"step": "dot"},
+    {"step": "cloud", "blend": "multiply"},
+    {"step": "warp"},
+    {"step": "levels"},
+    {"step": "fade"},
+]
 
 
 def measure_bench() -> dict[str, float | str]:
-    """Return ms from an edit of the second of six steps to the particles drawn with it, for each kind of sixth step.
+    """Return ms from an edit of the second of six steps to the particles drawn with it, for each kind of
+    sixth step.
 
     Returns
     -------
@@ -48,17 +55,25 @@ def measure_bench() -> dict[str, float | str]:
         for name, kind in STEPS.items():
             if kind in (Flow, Picture):
                 continue
-            last = Strokes(strokes=(Stroke(points=((0.0, 0.0, 1.0), (0.5, 0.4, 1.0))),)) if kind is Strokes else kind()
+            last = (
+                Strokes(strokes=(Stroke(points=((0.0, 0.0, 1.0), (0.5, 0.4, 1.0))),))
+                if kind is Strokes
+                else kind()
+            )
             session.edit(bench.path("build.steps"), [*BELOW, last], "steps")
             until(app, lambda: not session.textures.busy, 30.0)
             rows = []
             for turn in range(TURNS):
                 before = bench.ready
                 start = time.perf_counter()
-                session.edit(bench.path("build.steps[1].roughness"), 0.3 + 0.03 * turn + 0.0005 * len(found), "edit")
+                session.edit(
+                    bench.path("build.steps[1].roughness"), 0.3 + 0.03 * turn + 0.0005 * len(found), "edit"
+                )
                 # Until the particles are drawn with the texture as it is made of the edit.
                 _until(lambda before=before: bool(drawn) and drawn[-1][1] is not before)  # type: ignore[misc]
-                rows.append((next(at for at, ready in drawn if ready is not before and at > start) - start) * 1e3)
+                rows.append(
+                    (next(at for at, ready in drawn if ready is not before and at > start) - start) * 1e3
+                )
             found[name] = statistics.median(rows)
         slowest = max(found, key=lambda name: found[name])
         return {"median_ms": statistics.median(found.values()), "most_ms": found[slowest], "slowest": slowest}

@@ -12,14 +12,30 @@ from pale_ember import checks, effect, simulation
 from pale_ember.files import figures, pictures
 
 PAGES: tuple[tuple[ModuleType, tuple[str, ...]], ...] = (
-    (effect, ("load_effect", "parse_effect", "save_effect", "effect_text", "get", "Effect", "Layer", "EffectError")),
+    (
+        effect,
+        (
+            "load_effect",
+            "parse_effect",
+            "save_effect",
+            "effect_text",
+            "get",
+            "Effect",
+            "Layer",
+            "EffectError",
+        ),
+    ),
     (simulation, ("Simulation", "Particles")),
     (checks, ("find_problems",)),
     (figures, ("stats",)),
     (pictures, ("render_file", "filmstrip_file")),
 )
 # What a part of the model inherits from its base is no business of this page.
-METHODS: dict[str, tuple[str, ...]] = {"Effect": ("edit", "layer", "index", "texture"), "Layer": (), "EffectError": ()}
+METHODS: dict[str, tuple[str, ...]] = {
+    "Effect": ("edit", "layer", "index", "texture"),
+    "Layer": (),
+    "EffectError": (),
+}
 
 
 def signature(item: Any) -> str:
@@ -56,7 +72,12 @@ def entry(name: str, item: Any) -> list[str]:
 
 def page() -> str:
     """Return the whole page."""
-    found = ["# The Python API", "", "Made from the docstrings by `docs/make_api.py`. Layers are named by id, or by name.", ""]
+    found = [
+        "# The Python API",
+        "",
+        "Made from the docstrings by `docs/make_api.py`. Layers are named by id, or by name.",
+        "",
+    ]
     for module, names in PAGES:
         found += [f"## `{module.__name__}`", "", block(described(module)), ""]
         for name in names:

@@ -20,7 +20,10 @@ def main(file: str, seconds: float = 1.0) -> None:
         if len(particles):
             top = int(np.argmax(particles.position[:, 1]))
             speed = float(np.linalg.norm(particles.velocity[top]))
-            print(f"{layer.name}: {particles.position[top, 1]:.2f} m, {speed:.2f} m/s, age {particles.age[top]:.2f}")
+            print(
+                f"{layer.name}: {particles.position[top, 1]:.2f} m, {speed:.2f} m/s, age "
+                f"{particles.age[top]:.2f}"
+            )
 
 
 if __name__ == "__main__":

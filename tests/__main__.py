@@ -1,7 +1,7 @@
 """Runs the whole suite in two processes, and says how many passed in the last line.
 
-python -m tests            everything
-python -m tests ROOM …     some rooms, files or tests, in one process, such as ``effect`` or ``app.strip.test_lane``
+python -m tests            everything python -m tests ROOM …     some rooms, files or tests, in one process,
+such as ``effect`` or ``app.strip.test_lane``
 """
 
 from __future__ import annotations
@@ -42,8 +42,21 @@ def own_display() -> tuple[subprocess.Popen[bytes] | None, str]:
     if shutil.which("Xvfb") is None:
         return None, ""
     read, write = os.pipe()
-    command = ["Xvfb", "-displayfd", str(write), "-screen", "0", "1920x1200x24", "+extension", "GLX", "-nolisten", "tcp"]
-    server = subprocess.Popen(command, pass_fds=(write,), stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    command = [
+        "Xvfb",
+        "-displayfd",
+        str(write),
+        "-screen",
+        "0",
+        "1920x1200x24",
+        "+extension",
+        "GLX",
+        "-nolisten",
+        "tcp",
+    ]
+    server = subprocess.Popen(
+        command, pass_fds=(write,), stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL
+    )
     os.close(write)
     with os.fdopen(read) as told:
         number = told.readline().strip()
@@ -72,8 +85,8 @@ def main() -> int:
     server, display = own_display()
     windows = modules(TOP / "app")
     others = [name for name in modules(TOP) if name not in windows]
-    # What shall be seen in time goes a little before the browsers, encoders and batches. Not by much: beside somebody
-    # else's work those would stand still.
+    # What shall be seen in time goes a little before the browsers, encoders and batches. Not by much: beside
+    # somebody else's work those would stand still.
     shared = Shared([(windows, {}, 0), (others, {"DISPLAY": display} if display else {}, 3)])
     try:
         counts = shared.run()

@@ -1,4 +1,6 @@
-"""A headless Chromium that tests drive: it opens a page, runs words of script in it, and says what it asked the network for."""
+"""A headless Chromium that tests drive: it opens a page, runs words of script in it, and says what it
+asked the network for.
+"""
 
 from __future__ import annotations
 
@@ -27,11 +29,28 @@ class Browser:
         self.said: list[str] = []
         self._number = 0
         self.process = subprocess.Popen(
-            [chromium(), "--headless=new", "--no-sandbox", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update",
-             "--disable-sync", "--disable-extensions", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--ignore-gpu-blocklist", "--remote-debugging-port=0",
-             "--remote-allow-origins=*", f"--user-data-dir={self.folder}", f"--window-size={size[0]},{size[1]}", "about:blank"],
-            stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
-        )  # fmt: skip
+            [
+                chromium(),
+                "--headless=new",
+                "--no-sandbox",
+                "--disable-quic",
+                "--no-first-run",
+                "--disable-background-networking",
+                "--disable-component-update",
+                "--disable-sync",
+                "--disable-extensions",
+                "--use-angle=swiftshader",
+                "--enable-unsafe-swiftshader",
+                "--ignore-gpu-blocklist",
+                "--remote-debugging-port=0",
+                "--remote-allow-origins=*",
+                f"--user-data-dir={self.folder}",
+                f"--window-size={size[0]},{size[1]}",
+                "about:blank",
+            ],
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
+        )
 
     def __enter__(self) -> Browser:
         import urllib.request
@@ -45,7 +64,9 @@ class Browser:
             time.sleep(0.1)
         port = at.read_text().split()[0]
         pages = json.load(urllib.request.urlopen(f"http://127.0.0.1:{port}/json", timeout=30))
-        self.socket = websocket.create_connection(next(one["webSocketDebuggerUrl"] for one in pages if one["type"] == "page"), timeout=180)
+        self.socket = websocket.create_connection(
+            next(one["webSocketDebuggerUrl"] for one in pages if one["type"] == "page"), timeout=180
+        )
         for domain in ("Page", "Network", "Runtime", "Log"):
             self.send(f"{domain}.enable")
         return self

@@ -1,4 +1,6 @@
-"""Test modules shared out to processes; one that hangs or dies costs the test that it was at, and nothing else."""
+"""Test modules shared out to processes; one that hangs or dies costs the test that it was at, and nothing
+else.
+"""
 
 from __future__ import annotations
 
@@ -29,7 +31,9 @@ class Shared:
         How long a test may go on without an end, s.
     """
 
-    def __init__(self, shares: list[tuple[list[str], dict[str, str], int]], patience: float = PATIENCE) -> None:
+    def __init__(
+        self, shares: list[tuple[list[str], dict[str, str], int]], patience: float = PATIENCE
+    ) -> None:
         self.shares, self.patience = shares, patience
         self.waiting = [collections.deque(names) for names, _, _ in shares]
         self.became: dict[str, str] = {}
@@ -38,13 +42,19 @@ class Shared:
 
     def run(self) -> dict[str, int]:
         """Run all; return how many passed, failed and were skipped."""
-        threads = [threading.Thread(target=self._serve, args=(number,), daemon=True) for number in range(len(self.shares))]
+        threads = [
+            threading.Thread(target=self._serve, args=(number,), daemon=True)
+            for number in range(len(self.shares))
+        ]
         for thread in threads:
             thread.start()
         for thread in threads:
             thread.join()
         slowest = sorted(self.taken.items(), key=lambda row: -row[1])[:12]
-        print("longest: " + ", ".join(f"{name.rpartition('.')[2]} {taken:.0f} s" for name, taken in slowest), flush=True)
+        print(
+            "longest: " + ", ".join(f"{name.rpartition('.')[2]} {taken:.0f} s" for name, taken in slowest),
+            flush=True,
+        )
         found = collections.Counter(self.became.values())
         return {name: found[name] for name in ("passed", "failed", "skipped")}
 
@@ -70,7 +80,9 @@ class Shared:
             process.end()
 
     def _through(self, process: _Process, module: str, done: set[str]) -> bool:
-        """Let a process run a module; return whether it came through alive. Adds to ``done`` the tests, at last the module."""
+        """Let a process run a module; return whether it came through alive. Adds to ``done`` the tests,
+        at last the module.
+        """
         process.order({"module": module, "done": sorted(done)})
         at, began = module, time.monotonic()
         while True:
@@ -106,9 +118,17 @@ class _Process:
         read, write = os.pipe()
         modest = functools.partial(os.nice, nice)
         self.process = subprocess.Popen(
-            [sys.executable, "-m", "tests", "--work", str(write)], stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.STDOUT,
-            text=True, errors="replace", env={**os.environ, **environment}, pass_fds=(write,), preexec_fn=modest, start_new_session=True,  # noqa: PLW1509
-        )  # fmt: skip
+            [sys.executable, "-m", "tests", "--work", str(write)],
+            stdin=subprocess.PIPE,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.STDOUT,
+            text=True,
+            errors="replace",
+            env={**os.environ, **environment},
+            pass_fds=(write,),
+            preexec_fn=modest,  # noqa: PLW1509
+            start_new_session=True,
+        )
         os.close(write)
         self.told: queue.SimpleQueue[dict[str, Any] | None] = queue.SimpleQueue()
         threading.Thread(target=self._listen, args=(read,), daemon=True).start()

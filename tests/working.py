@@ -1,4 +1,6 @@
-"""A process that runs test modules one after the other, and tells of each test when it begins and what became of it."""
+"""A process that runs test modules one after the other, and tells of each test when it begins and what
+became of it.
+"""
 
 from __future__ import annotations
 
@@ -70,7 +72,10 @@ def run_here(suite: unittest.TestSuite) -> int:
     """Run tests in this process; return the exit status."""
     result = unittest.TextTestRunner(verbosity=2, stream=sys.stdout).run(suite)
     bad = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
-    print(f"{result.testsRun - bad - len(result.skipped)} passed, {bad} failed, {len(result.skipped)} skipped", flush=True)
+    print(
+        f"{result.testsRun - bad - len(result.skipped)} passed, {bad} failed, {len(result.skipped)} skipped",
+        flush=True,
+    )
     return 1 if bad or not result.testsRun else 0
 
 

@@ -33,7 +33,8 @@ def over() -> None:
 
 
 def keep(numbers: dict[type[BaseException], int]) -> None:
-    """Send a stop again that came where Python can't raise it, such as while an object ends: there it would be lost.
+    """Send a stop again that came where Python can't raise it, such as while an object ends: there it would
+    be lost.
 
     Parameters
     ----------

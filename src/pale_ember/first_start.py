@@ -1,4 +1,5 @@
-"""The very first start: a second process begins to compile kernels at once, before this one has even loaded Qt.
+"""The very first start: a second process begins to compile kernels at once, before this one has even loaded
+Qt.
 
 Nothing heavy is imported here: most starts only look whether a file is there.
 """
@@ -50,7 +51,9 @@ def is_helped() -> bool:
 
 
 def begin() -> bool:
-    """Start the second process where kernels are missing and there is a processor for it; return whether one is at work."""
+    """Start the second process where kernels are missing and there is a processor for it; return whether
+    one is at work.
+    """
     if (os.cpu_count() or 1) < 2 or _mark().exists():
         return False
     if is_helped():

@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import sys
 import tempfile
+import threading
 import time
 import unittest
 from collections.abc import Callable
@@ -26,7 +27,8 @@ from pale_ember.app.window.tidying import Tidying
 from pale_ember.effect import Effect
 
 LEFT = Qt.MouseButton.LeftButton
-# How often it is looked whether somebody is asked what nobody expects, ms; how long a question may stand for a test to answer it, s.
+# How often it is looked whether somebody is asked what nobody expects, ms; how long a question may stand for
+# a test to answer it, s.
 LOOKS_MS, PATIENCE = 500, 6.0
 _app: list[QApplication] = []
 
@@ -44,7 +46,8 @@ class WindowCase(unittest.TestCase):
     """Each test gets a window of its own, and a place of its own for what it leaves behind."""
 
     def setUp(self) -> None:
-        self.folder = tempfile.TemporaryDirectory()
+        # A thread that is late may still put a file there.
+        self.folder = tempfile.TemporaryDirectory(ignore_cleanup_errors=True)
         self.addCleanup(self.folder.cleanup)
         patch = mock.patch.dict(os.environ, {"PALE_EMBER_STATE": f"{self.folder.name}/state"})
         patch.start()
@@ -102,6 +105,10 @@ class WindowCase(unittest.TestCase):
     def tearDown(self) -> None:
         self._guard.stop()
         self.window.shut()
+        # On a busy machine closing waits less long than a texture may take.
+        for thread in threading.enumerate():
+            if thread.name in ("textures", "steps"):
+                thread.join(60.0)
         self.window.hide()
         self.window.deleteLater()
         QApplication.processEvents()
@@ -147,7 +154,9 @@ class WindowCase(unittest.TestCase):
         for box, text in zip(boxes, texts, strict=True):
             self.type_into(box, text)
 
-    def drag(self, widget: QWidget, start: QPointF, *stops: QPointF, keys=Qt.KeyboardModifier.NoModifier) -> None:
+    def drag(
+        self, widget: QWidget, start: QPointF, *stops: QPointF, keys=Qt.KeyboardModifier.NoModifier
+    ) -> None:
         def pixel(at: QPointF) -> QPoint:
             return at.toPoint()
 
@@ -174,6 +183,7 @@ class WindowCase(unittest.TestCase):
 
     def answer(self, button: str) -> None:
         """Click a button of the next message box."""
+
         def click() -> None:
             box = QApplication.activeModalWidget()
             if isinstance(box, QMessageBox):

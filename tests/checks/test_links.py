@@ -1,4 +1,6 @@
-"""Checks of links: each way in which a follow-up can come to nothing has its sentence, its words for a lane, and a mend that works."""
+"""Checks of links: each way in which a follow-up can come to nothing has its sentence, its words for a
+lane, and a mend that works.
+"""
 
 import unittest
 
@@ -13,9 +15,12 @@ from pale_ember.simulation import Simulation
 def linked(**edits):
     effect = Effect(layers=(Layer(id="rain", name="Rain"), Layer(id="dust", name="Dust")))
     fields = {
-        "layers[1].origin.parent": "rain", "layers[0].contact.enabled": True, "layers[0].place.position": [0, 1, 0],
-        "layers[0].launch.speed": 0, "layers[0].flight.gravity": 1,
-    }  # fmt: skip
+        "layers[1].origin.parent": "rain",
+        "layers[0].contact.enabled": True,
+        "layers[0].place.position": [0, 1, 0],
+        "layers[0].launch.speed": 0,
+        "layers[0].flight.gravity": 1,
+    }
     for path, value in (fields | edits).items():
         effect = effect.edit(path, value)
     return effect
@@ -33,7 +38,14 @@ class LinkTroubleTest(unittest.TestCase):
             ("chance is 0", {"layers[1].origin.chance": 0}),
             ("nothing to hit", {"stage.floor": False}),
             ("no rate", {"layers[1].origin.when": "alive", "layers[1].origin.rate": 0}),
-            ("never dies", {"layers[1].origin.when": "death", "layers[0].launch.lifetime": 3000, "layers[0].contact.enabled": False}),
+            (
+                "never dies",
+                {
+                    "layers[1].origin.when": "death",
+                    "layers[0].launch.lifetime": 3000,
+                    "layers[0].contact.enabled": False,
+                },
+            ),
         ):
             with self.subTest(short=short):
                 effect = linked(**edits)
@@ -49,30 +61,45 @@ class LinkTroubleTest(unittest.TestCase):
         for short, edits in (
             ("all too slow", {"layers[1].origin.min_speed": 90}),
             ("limit reached", {"layers[1].origin.count": 100, "layers[1].origin.limit": 2}),
-            ("cap is full", {"layers[1].origin.count": 100, "layers[1].emit.cap": 3, "layers[1].launch.lifetime": 60}),
+            (
+                "cap is full",
+                {"layers[1].origin.count": 100, "layers[1].emit.cap": 3, "layers[1].launch.lifetime": 60},
+            ),
         ):
             with self.subTest(short=short):
                 effect = linked(**edits)
                 sim = Simulation(effect)
                 sim.seek(2.0)
-                trouble = link_trouble_seen(effect, effect.layers[1], sim.counts("dust"), sim.answer("dust", 1.0))
+                trouble = link_trouble_seen(
+                    effect, effect.layers[1], sim.counts("dust"), sim.answer("dust", 1.0)
+                )
                 self.assertEqual(trouble.short, short)
                 for path, value in trouble.edits:
                     effect = effect.edit(path, value)
                 self.assertNotEqual(effect, linked(**edits))
 
     def test_nothing_is_too_slow_before_the_first_have_lived_or_hit(self):
-        effect = linked(**{"layers[1].origin.when": "alive", "layers[1].origin.rate": 30, "layers[1].origin.min_speed": 90})
+        effect = linked(
+            **{
+                "layers[1].origin.when": "alive",
+                "layers[1].origin.rate": 30,
+                "layers[1].origin.min_speed": 90,
+            }
+        )
         parent = effect.layers[0].id
         for time, short in ((0.1, None), (4.0, "all too slow")):
             sim = Simulation(effect)
             sim.seek(time)
             self.assertGreater(sim.answer("dust", 1.0).events, 0)
-            trouble = link_trouble_seen(effect, effect.layers[1], sim.counts("dust"), sim.answer("dust", 1.0), sim.counts(parent))
+            trouble = link_trouble_seen(
+                effect, effect.layers[1], sim.counts("dust"), sim.answer("dust", 1.0), sim.counts(parent)
+            )
             self.assertEqual(trouble and trouble.short, short, time)
 
     def test_the_cap_is_not_blamed_for_what_the_limit_refuses(self):
-        effect = linked(**{"layers[1].origin.count": 100, "layers[1].origin.limit": 2, "layers[1].emit.cap": 5000})
+        effect = linked(
+            **{"layers[1].origin.count": 100, "layers[1].origin.limit": 2, "layers[1].emit.cap": 5000}
+        )
         sim = Simulation(effect)
         sim.seek(2.0)
         counts = sim.counts("dust")
@@ -80,18 +107,40 @@ class LinkTroubleTest(unittest.TestCase):
         self.assertEqual(counts["full"], 0)
         # A full cap and a limit each have their own: with a limit that never binds all of it is the cap's.
         for limit in (2, 1_000_000):
-            sim = Simulation(linked(**{"layers[1].origin.count": 100, "layers[1].origin.limit": limit, "layers[1].emit.cap": 3, "layers[1].launch.lifetime": 60}))
+            sim = Simulation(
+                linked(
+                    **{
+                        "layers[1].origin.count": 100,
+                        "layers[1].origin.limit": limit,
+                        "layers[1].emit.cap": 3,
+                        "layers[1].launch.lifetime": 60,
+                    }
+                )
+            )
             sim.seek(2.0)
             counts, wanted = sim.counts("dust"), sim.answer("dust", 2.0)
             self.assertEqual(counts["born"] + counts["refused"], wanted.births + wanted.limited)
             self.assertEqual(counts["full"], wanted.births - counts["born"])
 
     def test_a_parent_that_never_hits_is_told_and_falls_if_nothing_draws_it_down(self):
-        effect = linked(**{"layers[0].flight.gravity": 0, "layers[0].launch.speed": 1, "layers[0].launch.push": [0, 2, 0], "layers[0].launch.lifetime": 0.4})
+        effect = linked(
+            **{
+                "layers[0].flight.gravity": 0,
+                "layers[0].launch.speed": 1,
+                "layers[0].launch.push": [0, 2, 0],
+                "layers[0].launch.lifetime": 0.4,
+            }
+        )
         for mended in (False, True):
             sim = Simulation(effect)
             sim.seek(2.5)
-            trouble = link_trouble_seen(effect, effect.layers[1], sim.counts("dust"), sim.answer("dust", 1.0), sim.counts(effect.layers[0].id))
+            trouble = link_trouble_seen(
+                effect,
+                effect.layers[1],
+                sim.counts("dust"),
+                sim.answer("dust", 1.0),
+                sim.counts(effect.layers[0].id),
+            )
             if mended:
                 self.assertNotEqual(effect.layers[0].flight.gravity, Fixed(0.0))
                 # It dies too early all the same: that is told, and has no mend of its own.

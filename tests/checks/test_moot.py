@@ -1,4 +1,6 @@
-"""Fields in use that do nothing are told, and their mends let them do something: seen in what the particles do."""
+"""Fields in use that do nothing are told, and their mends let them do something: seen in what the
+particles do.
+"""
 
 import unittest
 
@@ -21,7 +23,9 @@ class MootTest(unittest.TestCase):
         for drag in (0, 2):
             for wind in ([0, 0, 0], [3, 0, 0]):
                 with self.subTest(drag=drag, wind=wind):
-                    effect = single({"emit.rate": 20, "flight.wind": 1, "flight.drag": drag}).edit("stage.wind", wind)
+                    effect = single({"emit.rate": 20, "flight.wind": 1, "flight.drag": drag}).edit(
+                        "stage.wind", wind
+                    )
                     calm = effect.edit("layers[0].flight.wind", 0)
                     moot = moot_field(effect, effect.layers[0], "flight.wind")
                     does_nothing = np.allclose(places(effect), places(calm), atol=1e-5)
@@ -31,7 +35,11 @@ class MootTest(unittest.TestCase):
                         for path, value in moot.edits:
                             effect = effect.edit(path, value)
                         moot = moot_field(effect, effect.layers[0], "flight.wind")
-                    self.assertFalse(np.allclose(places(effect), places(effect.edit("layers[0].flight.wind", 0)), atol=1e-3))
+                    self.assertFalse(
+                        np.allclose(
+                            places(effect), places(effect.edit("layers[0].flight.wind", 0)), atol=1e-3
+                        )
+                    )
                     self.assertIsNone(moot_field(calm, calm.layers[0], "flight.wind"))
 
 

@@ -39,7 +39,9 @@ def texture(frames, data=False, normals=None, motion=None, **entry):
         if frame.ndim == 2:
             frame = np.concatenate([np.ones((*frame.shape, 3), np.float32), frame[..., None]], axis=2)
         whole.append(frame)
-    return prepared(Texture(name="t", file="t.png", data=data, **entry), Pictures(np.stack(whole), normals, motion))
+    return prepared(
+        Texture(name="t", file="t.png", data=data, **entry), Pictures(np.stack(whole), normals, motion)
+    )
 
 
 def plate(color, side=16, alpha=1.0):

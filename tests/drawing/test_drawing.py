@@ -31,7 +31,13 @@ def rows(*particles):
     """Return instances: place, size, colour, opacity, intensity of each."""
     found = np.zeros(len(particles), INSTANCE)
     for row, (place, size, color, opacity, intensity) in zip(found, particles, strict=True):
-        row["place"], row["size"], row["color"], row["opacity"], row["intensity"] = place, size, color, opacity, intensity
+        row["place"], row["size"], row["color"], row["opacity"], row["intensity"] = (
+            place,
+            size,
+            color,
+            opacity,
+            intensity,
+        )
     return found
 
 
@@ -100,7 +106,9 @@ class CameraTest(unittest.TestCase):
         self.assertTrue(before[0])
         right, up, back = axes_of(camera)
         half = 5 * np.tan(np.radians(25))
-        at, _ = project(camera, 800, 600, [np.array(camera.target) + up * half, np.array(camera.target) + right * half])
+        at, _ = project(
+            camera, 800, 600, [np.array(camera.target) + up * half, np.array(camera.target) + right * half]
+        )
         np.testing.assert_allclose(at, [[400, 0], [700, 300]], atol=1e-6)
         _, before = project(camera, 800, 600, [eye_of(camera) + back])
         self.assertFalse(before[0])
@@ -140,12 +148,17 @@ class PictureTest(unittest.TestCase):
                 red = ((0, 0, 0), 12, (0.5, 0, 0), opacity, strength)
                 green = ((0, 0, 0.5), 12, (0, 0.4, 0), opacity, strength)
                 # The middle of a dot is as strong as it says, and so wide a dot has an even field about it.
-                light = np.array([0.5, 0.0, 0.0]) * strength * opacity, np.array([0.0, 0.4, 0.0]) * strength * opacity
+                light = (
+                    np.array([0.5, 0.0, 0.0]) * strength * opacity,
+                    np.array([0.0, 0.4, 0.0]) * strength * opacity,
+                )
                 over = light[1] + light[0] * (1 - opacity)
                 for blend, wanted in (("alpha", over), ("add", light[0] + light[1])):
                     found = self.picture(one_layer(rows(red, green), blend), (121, 81))[40, 60]
                     found, wanted = to_linear(found / 255), to_linear(shown(wanted) / 255)
-                    np.testing.assert_allclose(found, wanted, atol=0.02, err_msg=f"{blend} {opacity} {strength}")
+                    np.testing.assert_allclose(
+                        found, wanted, atol=0.02, err_msg=f"{blend} {opacity} {strength}"
+                    )
 
     def test_a_layer_may_carry_only_what_differs(self):
         whole = rows(((0, 0, 0), 3, (0.2, 0.3, 0.4), 0.7, 1.5), ((0.4, 0, 0), 2, (0.2, 0.3, 0.4), 0.7, 1.5))
@@ -160,7 +173,11 @@ class PictureTest(unittest.TestCase):
             np.testing.assert_allclose(self.picture(Moment(0.0, (layer,))), wanted, atol=1)
 
     def test_what_is_no_instance_is_refused(self):
-        for wrong in (np.zeros((3, 11), np.float32), np.zeros(3, [("place", "f4", 3)]), np.zeros(3, [("place", "f8", 3), ("size", "f4", 2)])):
+        for wrong in (
+            np.zeros((3, 11), np.float32),
+            np.zeros(3, [("place", "f4", 3)]),
+            np.zeros(3, [("place", "f8", 3), ("size", "f4", 2)]),
+        ):
             with self.assertRaises(TypeError):
                 DrawnLayer("a", wrong, Look())
 
@@ -195,7 +212,8 @@ class PictureTest(unittest.TestCase):
         flat = ((0, 0, 0), 12, (0.2158605, 0.2158605, 0.2158605), 1, 1)
         self.assertAlmostEqual(self.picture(one_layer(rows(flat)))[40, 60, 0], 128, delta=3)
         levels = [
-            self.picture(one_layer(rows(((0, 0, 0), 12, (1, 1, 1), 1, k)), "add"))[40, 60, 0] for k in (0.5, 1, 2, 8)
+            self.picture(one_layer(rows(((0, 0, 0), 12, (1, 1, 1), 1, k)), "add"))[40, 60, 0]
+            for k in (0.5, 1, 2, 8)
         ]
         self.assertEqual(levels, sorted(set(levels)))
 
@@ -210,7 +228,12 @@ class PictureTest(unittest.TestCase):
         self.assertIsNone(bounds(one_layer(rows())))
         for kind in KINDS:
             effect = single(
-                {"birthplace.kind": kind, "place.position": [0, 5, 0], "emit.rate": 500, "birthplace.angle": 0}
+                {
+                    "birthplace.kind": kind,
+                    "place.position": [0, 5, 0],
+                    "emit.rate": 500,
+                    "birthplace.angle": 0,
+                }
             )
             lines = np.concatenate(birthplace_wire(effect.layers[0]))
             sim = Simulation(effect.edit("layers[0].launch.speed", 0))
@@ -226,7 +249,9 @@ class CommandLineTest(unittest.TestCase):
         with tempfile.TemporaryDirectory() as folder:
             file, picture = os.path.join(folder, "k.ember"), os.path.join(folder, "k.png")
             save_effect(kiln_mouth(), file)
-            self.assertEqual(run_line("render", file, "--time", "1", "--size", "200x120", "-o", picture)[0], 0)
+            self.assertEqual(
+                run_line("render", file, "--time", "1", "--size", "200x120", "-o", picture)[0], 0
+            )
             with Image.open(picture) as image:
                 self.assertEqual(image.size, (200, 120))
                 pixels = np.asarray(image).astype(int)
@@ -238,7 +263,9 @@ class CommandLineTest(unittest.TestCase):
             layers = json.loads(out)["layers"]
             sim = Simulation(kiln_mouth())
             sim.seek(2)
-            self.assertEqual([row["alive"] for row in layers], [sim.counts(row["id"])["alive"] for row in layers])
+            self.assertEqual(
+                [row["alive"] for row in layers], [sim.counts(row["id"])["alive"] for row in layers]
+            )
             self.assertTrue(all(row["peak"] >= row["alive"] for row in layers))
             self.assertIn("Pale embers", run_line("stats", file)[1])
             Path(file).write_text(Path(file).read_text().replace('"rate"', '"rat"', 1))
@@ -249,7 +276,11 @@ class CommandLineTest(unittest.TestCase):
         self.assertEqual(json.loads(run_line("schema")[1])["title"], "Pale Ember effect")
 
     def test_wrong_use_says_what_is_wrong(self):
-        for words in (("render", "x", "--size", "big", "-o", "y"), ("stats", "x", "--until", "nan"), ("render", "x")):
+        for words in (
+            ("render", "x", "--size", "big", "-o", "y"),
+            ("stats", "x", "--until", "nan"),
+            ("render", "x"),
+        ):
             status, _, err = run_line(*words)
             self.assertEqual(status, 2)
             self.assertTrue(err)

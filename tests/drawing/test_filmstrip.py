@@ -55,14 +55,19 @@ class FilmstripTest(unittest.TestCase):
                     # The burst falls on a step's very beginning.
                     sim.seek((6 + step) / 60)
                     place = tuple(float(x) for x in sim.particles("a").position[0])
-                    # What is behind a particle depends on where it is; a strip has one backdrop for all frames.
+                    # What is behind a particle depends on where it is; a strip has one backdrop for all
+                    # frames.
                     there = camera.model_copy(update={"target": place})
                     # Without glow: that is a share of the whole picture, of which a frame is a part.
                     environment = plain(backdrop)
-                    strip = np.asarray(studio.filmstrip(frames, there, scale, SIZE, effect.layers[0].look, environment)).astype(int)
+                    strip = np.asarray(
+                        studio.filmstrip(frames, there, scale, SIZE, effect.layers[0].look, environment)
+                    ).astype(int)
                     for whole in ((256, 256), (640, 448)):
                         at = frame_camera(there, scale, whole[1])
-                        image = np.asarray(studio.picture(moment_of(sim), whole, at, environment, grid=False)).astype(int)
+                        image = np.asarray(
+                            studio.picture(moment_of(sim), whole, at, environment, grid=False)
+                        ).astype(int)
                         left, top = (whole[0] - SIZE[0]) // 2, (whole[1] - SIZE[1]) // 2
                         crop = image[top : top + SIZE[1], left : left + SIZE[0]]
                         frame = strip[:, i * SIZE[0] : (i + 1) * SIZE[0]]
@@ -81,7 +86,9 @@ class FilmstripTest(unittest.TestCase):
         scale = fitting_scale(dark, *SIZE)
         with OffscreenRenderer() as studio:
             a, b = (
-                np.asarray(studio.filmstrip(rows, effect.stage.camera, scale, SIZE, effect.layers[0].look, "black")).astype(int)
+                np.asarray(
+                    studio.filmstrip(rows, effect.stage.camera, scale, SIZE, effect.layers[0].look, "black")
+                ).astype(int)
                 for rows in (dark, bright)
             )
         middle = slice(SIZE[0], 2 * SIZE[0])
@@ -107,7 +114,9 @@ class HastyTest(unittest.TestCase):
         with OffscreenRenderer() as studio:
             look, scale = effect.layers[0].look, fitting_scale(rows, *SIZE)
             fine, hasty = (
-                studio.film_pixels(rows, effect.stage.camera, scale, SIZE, look, "black", margin, f"{margin}").astype(int)
+                studio.film_pixels(
+                    rows, effect.stage.camera, scale, SIZE, look, "black", margin, f"{margin}"
+                ).astype(int)
                 for margin in (MARGIN, 0)
             )
         self.assertEqual(fine.shape, hasty.shape)

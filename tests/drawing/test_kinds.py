@@ -9,8 +9,8 @@ from pale_ember.drawing.blends import BLENDS
 from pale_ember.drawing.wires import birthplace_wire
 from pale_ember.effect.kinds import Aim, Along, Backdrop, Blend, EmitterShape, Fill, PathEase, Sort
 from pale_ember.effect.path import path_pieces
+from pale_ember.effect.place import PathKey
 from pale_ember.effect.schema import effect_schema
-from pale_ember.effect.source import PathKey
 from pale_ember.simulation import Simulation
 from pale_ember.simulation.births.shapes import PLACES
 
@@ -53,11 +53,16 @@ class KindTest(unittest.TestCase):
         seen = set()
         for along in Along:
             size = {"curve": [[0, 0.1], [0.3, 2], [1, 1]], "along": along}
-            sim = Simulation(single({"look.grow": size, "launch.speed": {"spread": [0, 4]}, "emit.rate": 100}))
+            sim = Simulation(
+                single({"look.grow": size, "launch.speed": {"spread": [0, 4]}, "emit.rate": 100})
+            )
             sim.seek(0.7)
             seen.add(sim.particles("a").size.tobytes())
         self.assertEqual(len(seen), len(Along))
-        pieces = {path_pieces((PathKey(ease=ease), PathKey(at=0.5, position=(1, 2, 0)), PathKey(at=1))).c.tobytes() for ease in PathEase}
+        pieces = {
+            path_pieces((PathKey(ease=ease), PathKey(at=0.5, position=(1, 2, 0)), PathKey(at=1))).c.tobytes()
+            for ease in PathEase
+        }
         self.assertEqual(len(pieces), len(PathEase))
 
 

@@ -19,16 +19,26 @@ WHITE = {"picture": texture([plate((1, 1, 1))])}
 
 class BlendTest(LightCase):
     def test_two_added_dots_give_their_sum_whatever_their_order(self):
-        a, b = particle(color=(0.5, 0.1, 0), opacity=0.6, intensity=3), particle((0.1, 0, 0), color=(0, 0.4, 2), opacity=0.9)
+        a, b = (
+            particle(color=(0.5, 0.1, 0), opacity=0.6, intensity=3),
+            particle((0.1, 0, 0), color=(0, 0.4, 2), opacity=0.9),
+        )
         both = self.light([((a, b), {"blend": "add"})], environment=NOTHING)
-        alone = self.light([(a, {"blend": "add"})], environment=NOTHING), self.light([(b, {"blend": "add"})], environment=NOTHING)
+        alone = (
+            self.light([(a, {"blend": "add"})], environment=NOTHING),
+            self.light([(b, {"blend": "add"})], environment=NOTHING),
+        )
         np.testing.assert_allclose(both, alone[0] + alone[1], atol=3e-3)
-        np.testing.assert_allclose(both, self.light([((b, a), {"blend": "add"})], environment=NOTHING), atol=1e-3)
+        np.testing.assert_allclose(
+            both, self.light([((b, a), {"blend": "add"})], environment=NOTHING), atol=1e-3
+        )
 
     def test_mix_is_alpha_at_0_and_add_at_1_and_between_them_between(self):
         behind = (particle(size=3, color=(0.2, 0.5, 0.7)), {})
-        looks = [self.light([behind, (particle(opacity=0.7, color=(0.9, 0.3, 0.1), mix=mix), {"blend": blend})])
-                 for blend, mix in (("alpha", 0), ("mix", 0), ("add", 0), ("mix", 1), ("mix", 0.5))]  # fmt: skip
+        looks = [
+            self.light([behind, (particle(opacity=0.7, color=(0.9, 0.3, 0.1), mix=mix), {"blend": blend})])
+            for blend, mix in (("alpha", 0), ("mix", 0), ("add", 0), ("mix", 1), ("mix", 0.5))
+        ]
         np.testing.assert_allclose(looks[0], looks[1], atol=1e-3)
         np.testing.assert_allclose(looks[2], looks[3], atol=1e-3)
         np.testing.assert_allclose(looks[4], (looks[0] + looks[2]) / 2, atol=2e-3)
@@ -39,13 +49,24 @@ class BlendTest(LightCase):
             worn = {"picture": texture([plate(color)])}
             found = self.middle([back, (particle(), {"blend": "multiply"}, worn)])
             np.testing.assert_allclose(found[:3], color, atol=0.006)
-        half = self.middle([back, (particle(opacity=0.5), {"blend": "multiply"}, {"picture": texture([plate((0.2, 0.2, 0.2))])})])
+        half = self.middle(
+            [
+                back,
+                (
+                    particle(opacity=0.5),
+                    {"blend": "multiply"},
+                    {"picture": texture([plate((0.2, 0.2, 0.2))])},
+                ),
+            ]
+        )
         np.testing.assert_allclose(half[:3], 0.6, atol=0.006)
 
     def test_cutout_has_two_levels_and_hides_by_depth(self):
         slope = np.linspace(0, 1, 32)[None, :] * np.ones((32, 1))
         worn = {"picture": texture([slope])}
-        found = self.light([(particle(size=2), {"blend": "cutout", "cutoff": 0.4}, worn)], environment=NOTHING)
+        found = self.light(
+            [(particle(size=2), {"blend": "cutout", "cutoff": 0.4}, worn)], environment=NOTHING
+        )
         self.assertEqual(set(np.unique(found[..., 3])), {0.0, 1.0})
         row = found[SIZE[1] // 2, :, 3]
         wide = row.sum() / (2 * METRE)
@@ -56,7 +77,12 @@ class BlendTest(LightCase):
             np.testing.assert_allclose(self.middle([(order, look, WHITE)])[:3], (1, 0, 0), atol=1e-3)
 
     def test_opacity_of_what_is_cut_out_counts(self):
-        self.assertEqual(self.middle([(particle(opacity=0.3), {"blend": "cutout", "cutoff": 0.5}, WHITE)], environment=NOTHING)[3], 0)
+        self.assertEqual(
+            self.middle(
+                [(particle(opacity=0.3), {"blend": "cutout", "cutoff": 0.5}, WHITE)], environment=NOTHING
+            )[3],
+            0,
+        )
 
     def test_order_between_layers_goes_before_the_timeline(self):
         red, green = (particle(color=(1, 0, 0)), {"order": 1}, WHITE), (particle(color=(0, 1, 0)), {}, WHITE)
@@ -73,17 +99,30 @@ class SheetTest(LightCase):
 
     def test_frames_are_chosen_wrapped_and_held(self):
         worn = {"picture": texture(self.reds, columns=4)}
-        for frame, look, level in ((0, {}, 0.1), (1.99, {}, 0.3), (3.5, {}, 0.9), (4.2, {}, 0.1), (-0.5, {}, 0.9),
-                                   (9, {"frame_end": "hold"}, 0.9), (-3, {"frame_end": "hold"}, 0.1)):  # fmt: skip
-            self.assertAlmostEqual(self.middle([(particle(frame=frame), look, worn)], environment=NOTHING)[0], level, delta=0.005)
+        for frame, look, level in (
+            (0, {}, 0.1),
+            (1.99, {}, 0.3),
+            (3.5, {}, 0.9),
+            (4.2, {}, 0.1),
+            (-0.5, {}, 0.9),
+            (9, {"frame_end": "hold"}, 0.9),
+            (-3, {"frame_end": "hold"}, 0.1),
+        ):
+            self.assertAlmostEqual(
+                self.middle([(particle(frame=frame), look, worn)], environment=NOTHING)[0], level, delta=0.005
+            )
 
     def test_blended_half_way_is_the_mean_and_a_draft_leaves_it_out(self):
         worn = {"picture": texture(self.reds, columns=4)}
         found = self.middle([(particle(frame=1.5), {"frame_blend": True}, worn)], environment=NOTHING)
         self.assertAlmostEqual(found[0], (0.3 + 0.6) / 2, delta=0.005)
-        held = self.middle([(particle(frame=3.5), {"frame_blend": True, "frame_end": "hold"}, worn)], environment=NOTHING)
+        held = self.middle(
+            [(particle(frame=3.5), {"frame_blend": True, "frame_end": "hold"}, worn)], environment=NOTHING
+        )
         self.assertAlmostEqual(held[0], 0.9, delta=0.005)
-        draft = self.middle([(particle(frame=1.5), {"frame_blend": True}, worn)], environment=NOTHING, draft=True)
+        draft = self.middle(
+            [(particle(frame=1.5), {"frame_blend": True}, worn)], environment=NOTHING, draft=True
+        )
         self.assertAlmostEqual(draft[0], 0.3, delta=0.005)
 
     def test_frames_do_not_bleed_at_any_size(self):
@@ -105,7 +144,9 @@ class SheetTest(LightCase):
         worn = {"picture": texture([bar(8), bar(16)], columns=2, motion=move, wrap=True)}
         look = {"frame_blend": True}
         for share in (0.25, 0.5, 0.75):
-            row = self.light([(particle(size=2, frame=share), look, worn)], environment=NOTHING)[SIZE[1] // 2, :, 3]
+            row = self.light([(particle(size=2, frame=share), look, worn)], environment=NOTHING)[
+                SIZE[1] // 2, :, 3
+            ]
             at = (row * np.arange(len(row))).sum() / row.sum()
             want = SIZE[0] / 2 + ((8 + 2 + 8 * share) / 32 - 0.5) * 2 * METRE
             self.assertAlmostEqual(at, want, delta=1.5)
@@ -114,7 +155,9 @@ class SheetTest(LightCase):
     def test_a_channel_is_a_mask(self):
         worn = {"picture": texture([plate((0.2, 0.4, 0.6), alpha=0.8)], data=True)}
         for channel, level in (("red", 0.2), ("green", 0.4), ("blue", 0.6), ("alpha", 0.8)):
-            found = self.middle([(particle(color=(1, 1, 1)), {"channel": channel}, worn)], environment=NOTHING)
+            found = self.middle(
+                [(particle(color=(1, 1, 1)), {"channel": channel}, worn)], environment=NOTHING
+            )
             np.testing.assert_allclose(found, level, atol=0.004)
 
     def test_mirrored_pictures_are_mirrored(self):
@@ -136,7 +179,10 @@ class SheetTest(LightCase):
             whole = texture([frame])
             whole.corners[:] = np.array([(-1, -1), (1, -1), (-1, 1), (1, 1), (1, 1), (1, 1), (1, 1), (1, 1)])
             self.assertLess(cut.covered, 0.75)
-            a, b = (self.light([(particle(size=2), {}, {"picture": one})], environment=NOTHING) for one in (cut, whole))
+            a, b = (
+                self.light([(particle(size=2), {}, {"picture": one})], environment=NOTHING)
+                for one in (cut, whole)
+            )
             np.testing.assert_allclose(a, b, atol=0.006)
 
 
@@ -154,8 +200,13 @@ class ShapeTest(LightCase):
     def test_a_streak_turns_about_its_middle_picture_and_all(self):
         slope = np.linspace(0, 1, 32)[:, None] * np.ones((1, 32))
         worn = {"picture": texture([slope])}
-        shown = [self.light([(particle(size=0.3, way=(0, 0.9, 0), angle=angle), {"facing": "streak"}, worn)], environment=NOTHING)[..., 3]
-                 for angle in (0, np.pi, np.pi / 2)]  # fmt: skip
+        shown = [
+            self.light(
+                [(particle(size=0.3, way=(0, 0.9, 0), angle=angle), {"facing": "streak"}, worn)],
+                environment=NOTHING,
+            )[..., 3]
+            for angle in (0, np.pi, np.pi / 2)
+        ]
         rows = [np.argwhere(one > 0.05)[:, 0] for one in shown]
         self.assertAlmostEqual(np.ptp(rows[0]), np.ptp(rows[1]), delta=8)
         mean = [(one.sum(axis=1) * np.arange(SIZE[1])).sum() / one.sum() for one in shown[:2]]
@@ -165,7 +216,9 @@ class ShapeTest(LightCase):
     def test_a_slow_streak_is_round_and_least_and_most_hold(self):
         wide, high, _ = self.ends(particle(size=0.4, way=(0.001, 0, 0)), {"facing": "streak"})
         self.assertAlmostEqual(wide, high, delta=1)
-        wide, _, _ = self.ends(particle(size=0.1, way=(0.001, 0, 0)), {"facing": "streak", "streak_least": 0.5})
+        wide, _, _ = self.ends(
+            particle(size=0.1, way=(0.001, 0, 0)), {"facing": "streak", "streak_least": 0.5}
+        )
         self.assertAlmostEqual(wide, 0.6 * METRE, delta=2)
         wide, _, _ = self.ends(particle(size=0.1, way=(3, 0, 0)), {"facing": "streak", "streak_most": 0.4})
         self.assertAlmostEqual(wide, 0.5 * METRE, delta=2)
@@ -175,9 +228,13 @@ class ShapeTest(LightCase):
         wide, high, _ = self.ends(particle(size=(1, 0.5)), {"facing": "flat"}, camera=above)
         self.assertAlmostEqual(wide, METRE, delta=1.5)
         self.assertAlmostEqual(high, 0.5 * METRE, delta=1.5)
-        _, high, _ = self.ends(particle(size=1), {"facing": "flat"}, camera=FLAT.model_copy(update={"pitch": 30}))
+        _, high, _ = self.ends(
+            particle(size=1), {"facing": "flat"}, camera=FLAT.model_copy(update={"pitch": 30})
+        )
         self.assertAlmostEqual(high, 0.5 * METRE, delta=6)
-        _, high, _ = self.ends(particle(size=1), {"facing": "upright"}, camera=FLAT.model_copy(update={"pitch": 60}))
+        _, high, _ = self.ends(
+            particle(size=1), {"facing": "upright"}, camera=FLAT.model_copy(update={"pitch": 60})
+        )
         self.assertAlmostEqual(high, 0.5 * METRE, delta=6)
         wide, high, _ = self.ends(particle(size=(0.2, 1), way=(5, 0, 0)), {"facing": "travel"}, camera=above)
         self.assertAlmostEqual(wide, METRE, delta=1.5)
@@ -201,11 +258,16 @@ class NoiseTest(LightCase):
     grain = texture([np.tile(np.linspace(0, 1, 64), (64, 1))], data=True, wrap=True)
 
     def test_erode_at_0_shows_all_and_at_1_nothing_and_more_eats_more(self):
-        grain = texture([np.repeat(np.tile(np.linspace(0, 1, 64), (64, 1))[..., None], 4, axis=2)], data=True, wrap=True)
+        grain = texture(
+            [np.repeat(np.tile(np.linspace(0, 1, 64), (64, 1))[..., None], 4, axis=2)], data=True, wrap=True
+        )
         worn = {**WHITE, "erode": grain}
         look = {"erode": {"amount": 0.5, "edge": 0.05, "inward": 0}}
         plain = self.light([(particle(), {}, WHITE)], environment=NOTHING)[..., 3]
-        left = [self.light([(particle(erode=much), look, worn)], environment=NOTHING)[..., 3] for much in (0, 0.25, 0.5, 0.75, 1)]
+        left = [
+            self.light([(particle(erode=much), look, worn)], environment=NOTHING)[..., 3]
+            for much in (0, 0.25, 0.5, 0.75, 1)
+        ]
         np.testing.assert_array_equal(left[0], plain)
         self.assertEqual(left[-1].max(), 0)
         sums = [each.sum() for each in left]
@@ -213,8 +275,12 @@ class NoiseTest(LightCase):
         np.testing.assert_allclose(np.array(sums) / sums[0], [1, 0.75, 0.5, 0.25, 0], atol=0.06)
 
     def test_the_rim_glows_only_where_it_is_eaten(self):
-        grain = texture([np.repeat(np.tile(np.linspace(0, 1, 64), (64, 1))[..., None], 4, axis=2)], data=True, wrap=True)
-        look = {"erode": {"amount": 0.5, "edge": 0.1, "inward": 0, "rim_color": "#ff0000", "rim_intensity": 5}}
+        grain = texture(
+            [np.repeat(np.tile(np.linspace(0, 1, 64), (64, 1))[..., None], 4, axis=2)], data=True, wrap=True
+        )
+        look = {
+            "erode": {"amount": 0.5, "edge": 0.1, "inward": 0, "rim_color": "#ff0000", "rim_intensity": 5}
+        }
         worn = {**WHITE, "erode": grain}
         whole = self.light([(particle(erode=0, color=(0, 1, 0)), look, worn)], environment=NOTHING)
         self.assertEqual(whole[..., 0].max(), 0)
@@ -229,20 +295,32 @@ class NoiseTest(LightCase):
 
         worn = {"picture": texture([line], wrap=True), "bend": plain_cloud(), "shimmer": plain_cloud()}
         straight = self.light([(particle(size=2), {}, worn)], environment=NOTHING)[..., 3]
-        bent = self.light([(particle(size=2, bend=0.2), {"bend": {"amount": 0.2}}, worn)], environment=NOTHING)[..., 3]
-        at = [(one * np.arange(SIZE[0])).sum(axis=1)[40:120] / np.maximum(one.sum(axis=1)[40:120], 1e-6) for one in (straight, bent)]
+        bent = self.light(
+            [(particle(size=2, bend=0.2), {"bend": {"amount": 0.2}}, worn)], environment=NOTHING
+        )[..., 3]
+        at = [
+            (one * np.arange(SIZE[0])).sum(axis=1)[40:120] / np.maximum(one.sum(axis=1)[40:120], 1e-6)
+            for one in (straight, bent)
+        ]
         self.assertLess(np.ptp(at[0]), 0.5)
         self.assertGreater(np.ptp(at[1]), 4)
-        other = self.light([(particle(size=2, bend=0.2, dice=(0.61, 0)), {"bend": {"amount": 0.2}}, worn)], environment=NOTHING)[..., 3]
+        other = self.light(
+            [(particle(size=2, bend=0.2, dice=(0.61, 0)), {"bend": {"amount": 0.2}}, worn)],
+            environment=NOTHING,
+        )[..., 3]
         self.assertGreater(np.abs(other - bent).max(), 0.3, "each particle has its own place on the noise")
         wide = {**WHITE, "shimmer": plain_cloud()}
-        lit = self.light([(particle(size=2, shimmer=0.8), {"shimmer": {"amount": 0.8}}, wide)], environment=NOTHING)
+        lit = self.light(
+            [(particle(size=2, shimmer=0.8), {"shimmer": {"amount": 0.8}}, wide)], environment=NOTHING
+        )
         inside = lit[40:120, 40:120, 0]
         self.assertAlmostEqual(inside.mean(), 1, delta=0.12)
         self.assertGreater(inside.std(), 0.1)
 
     def test_pan_slides_with_the_seconds_lived(self):
-        grain = texture([np.repeat(np.tile(np.linspace(0, 1, 64), (64, 1))[..., None], 4, axis=2)], data=True, wrap=True)
+        grain = texture(
+            [np.repeat(np.tile(np.linspace(0, 1, 64), (64, 1))[..., None], 4, axis=2)], data=True, wrap=True
+        )
         look = {"shimmer": {"amount": 1, "pan": [0.25, 0]}}
         worn = {**WHITE, "shimmer": grain}
         a = self.light([(particle(shimmer=1, lived=0), look, worn)], environment=NOTHING)[80, 60:100, 0]
@@ -252,19 +330,32 @@ class NoiseTest(LightCase):
         np.testing.assert_allclose(a, c, atol=0.02)
         # To the right: a little later what is there was a little to the left.
         soon = self.light([(particle(shimmer=1, lived=0.1), look, worn)], environment=NOTHING)[80, 60:100, 0]
-        np.testing.assert_allclose(soon[2:10], np.interp(np.arange(2, 10) - 0.025 * METRE, np.arange(40), a), atol=0.05)
+        np.testing.assert_allclose(
+            soon[2:10], np.interp(np.arange(2, 10) - 0.025 * METRE, np.arange(40), a), atol=0.05
+        )
 
     def test_erosion_eats_an_opaque_picture_as_evenly_as_its_noise(self):
-        grain = texture([np.repeat(np.tile(np.linspace(0, 1, 64), (64, 1))[..., None], 4, axis=2)], data=True, wrap=True)
+        grain = texture(
+            [np.repeat(np.tile(np.linspace(0, 1, 64), (64, 1))[..., None], 4, axis=2)], data=True, wrap=True
+        )
         for amount in (0.25, 0.5, 0.75):
             look = {"erode": {"amount": 0.5, "edge": 0.02}}
-            left = self.light([(particle(size=2, erode=amount), look, {**WHITE, "erode": grain})], environment=NOTHING)[..., 3].sum() / (2 * METRE) ** 2
+            left = (
+                self.light(
+                    [(particle(size=2, erode=amount), look, {**WHITE, "erode": grain})], environment=NOTHING
+                )[..., 3].sum()
+                / (2 * METRE) ** 2
+            )
             self.assertAlmostEqual(left, 1 - amount, delta=0.04)
 
     def test_from_far_away_what_passes_close_to_the_eye_is_seen(self):
         far = Camera(target=(0, 0, 0), distance=1000, yaw=0, pitch=0, view=40)
         for close in (0.5, 2.0, 4.9):
-            found = self.light([(particle((0, 0, 1000 - close), size=0.2 * close), {}, WHITE)], environment=NOTHING, camera=far)
+            found = self.light(
+                [(particle((0, 0, 1000 - close), size=0.2 * close), {}, WHITE)],
+                environment=NOTHING,
+                camera=far,
+            )
             self.assertGreater(found[80, 80, 3], 0.9, close)
 
     def test_every_pan_goes_to_the_right_and_up(self):
@@ -276,11 +367,28 @@ class NoiseTest(LightCase):
             for lived in (0.0, 1.0):
                 look = {name: {"amount": 1, "pan": [0.1, 0.2], **edits}}
                 amount = 0.5 if name == "erode" else 1.0
-                found = self.light([(particle(size=2, lived=lived, dice=(0, 0), **{name: amount}), look, {**WHITE, name: grain})], environment=NOTHING)[..., 0]
-                # The pattern lies at a place of the particle's own; over a whole picture its light goes around.
-                seen = np.maximum(found[80 - int(METRE) : 80 + int(METRE), 80 - int(METRE) : 80 + int(METRE)] - 1e-3, 0) ** 2
+                found = self.light(
+                    [
+                        (
+                            particle(size=2, lived=lived, dice=(0, 0), **{name: amount}),
+                            look,
+                            {**WHITE, name: grain},
+                        )
+                    ],
+                    environment=NOTHING,
+                )[..., 0]
+                # The pattern lies at a place of the particle's own; over a whole picture its light goes
+                # around.
+                seen = (
+                    np.maximum(
+                        found[80 - int(METRE) : 80 + int(METRE), 80 - int(METRE) : 80 + int(METRE)] - 1e-3, 0
+                    )
+                    ** 2
+                )
                 wave = np.exp(2j * np.pi * np.arange(len(seen)) / len(seen))
-                middles.append((np.angle((seen.sum(axis=0) * wave).sum()), np.angle((seen.sum(axis=1) * wave).sum())))
+                middles.append(
+                    (np.angle((seen.sum(axis=0) * wave).sum()), np.angle((seen.sum(axis=1) * wave).sum()))
+                )
             (x0, y0), (x1, y1) = middles
             gone = np.angle(np.exp(1j * np.array([x1 - x0, y0 - y1]))) / (2 * np.pi)
             np.testing.assert_allclose(gone, (0.1, 0.2), atol=0.02, err_msg=name)
@@ -300,35 +408,65 @@ class LightTest(LightCase):
     def test_what_is_not_lit_shines_by_itself(self):
         environment = Environment("night", light=Light(strength=0, sky=0))
         plain = self.middle([(particle(size=2, color=(0.3, 0.2, 0.1)), {}, WHITE)], environment=environment)
-        dark = self.middle([(particle(size=2, color=(0.3, 0.2, 0.1)), {"lit": 1}, WHITE)], environment=environment)
+        dark = self.middle(
+            [(particle(size=2, color=(0.3, 0.2, 0.1)), {"lit": 1}, WHITE)], environment=environment
+        )
         np.testing.assert_allclose(plain[:3], (0.3, 0.2, 0.1), atol=2e-3)
         np.testing.assert_allclose(dark[:3], 0, atol=2e-3)
 
     def test_thin_smoke_before_the_light_is_lit_through(self):
         behind, front = Light(yaw=180, pitch=0, sky=0), Light(yaw=90, pitch=0, sky=0)
         look = {"lit": 1, "roundness": 0, "blend": "add"}
-        thin = [self.middle([(particle(size=2, opacity=0.1), look, WHITE)], environment=Environment("black", light=one))[0] for one in (behind, front)]
+        thin = [
+            self.middle(
+                [(particle(size=2, opacity=0.1), look, WHITE)], environment=Environment("black", light=one)
+            )[0]
+            for one in (behind, front)
+        ]
         self.assertGreater(thin[0], 2 * thin[1])
 
     def test_a_normal_map_counts(self):
         normals = np.zeros((1, 16, 16, 3), np.float32)
         normals[..., 0], normals[..., 2] = 0.8, 0.6
         worn = {"picture": texture([plate((1, 1, 1))], normals=normals)}
-        levels = [self.middle([(particle(size=2), {"lit": 1}, worn)], environment=Environment("black", light=Light(yaw=yaw, pitch=0, sky=0)))[0] for yaw in (70, -70)]
+        levels = [
+            self.middle(
+                [(particle(size=2), {"lit": 1}, worn)],
+                environment=Environment("black", light=Light(yaw=yaw, pitch=0, sky=0)),
+            )[0]
+            for yaw in (70, -70)
+        ]
         self.assertGreater(levels[0], 3 * levels[1])
 
     def test_soften_is_0_at_the_floor_and_1_beyond_its_reach(self):
         camera = Camera(target=(0, 0, 0), distance=4, yaw=0, pitch=90, view=40)
         environment = Environment("black", grid=False, solid=True)
         for height, share in ((0.002, 0.0), (0.25, 0.5), (0.5, 1.0), (0.8, 1.0)):
-            found = self.middle([(particle((0, height, 0), size=1), {"soften": 0.5}, WHITE)], camera=camera, environment=environment)
+            found = self.middle(
+                [(particle((0, height, 0), size=1), {"soften": 0.5}, WHITE)],
+                camera=camera,
+                environment=environment,
+            )
             self.assertAlmostEqual(found[0], share, delta=0.02, msg=height)
 
     def test_floor_and_props_hide_and_a_nudge_brings_before_them(self):
-        environment = Environment("black", grid=False, solid=True, props=(Prop(kind="box", position=(0, -0.5, 0.5), size=(1, 1, 1)),))
-        hidden = self.middle([(particle(color=(0, 5, 0)), {}, WHITE)], environment=environment, camera=FLAT.model_copy(update={"pitch": 5}))
+        environment = Environment(
+            "black",
+            grid=False,
+            solid=True,
+            props=(Prop(kind="box", position=(0, -0.5, 0.5), size=(1, 1, 1)),),
+        )
+        hidden = self.middle(
+            [(particle(color=(0, 5, 0)), {}, WHITE)],
+            environment=environment,
+            camera=FLAT.model_copy(update={"pitch": 5}),
+        )
         self.assertLess(hidden[1], 1)
-        nudged = self.middle([(particle(color=(0, 5, 0)), {"nudge": 1.5}, WHITE)], environment=environment, camera=FLAT.model_copy(update={"pitch": 5}))
+        nudged = self.middle(
+            [(particle(color=(0, 5, 0)), {"nudge": 1.5}, WHITE)],
+            environment=environment,
+            camera=FLAT.model_copy(update={"pitch": 5}),
+        )
         self.assertAlmostEqual(nudged[1], 5, delta=0.05)
         plain = self.middle([(particle(color=(0, 5, 0), size=0.5), {}, WHITE)], environment=NOTHING)
         near = self.light([(particle(color=(0, 5, 0), size=0.5), {"nudge": 1.5}, WHITE)], environment=NOTHING)
@@ -340,7 +478,10 @@ class LightTest(LightCase):
         environment = Environment("black", grid=False, solid=True)
         rows = particle((0, 0.5, 0), size=0.3, color=(1, 0.5, 0), intensity=2)
         dark = self.light([(rows, {})], environment=environment, camera=camera)
-        lit = self.light([(rows, {"shine": 2, "shine_reach": 1.0})], environment=environment, camera=camera) - dark
+        lit = (
+            self.light([(rows, {"shine": 2, "shine_reach": 1.0})], environment=environment, camera=camera)
+            - dark
+        )
         self.assertGreater(lit[90, 80, 0], 0.03)
         np.testing.assert_allclose(lit[90, 80, 1] / lit[90, 80, 0], 0.5, atol=0.02)
         self.assertEqual(lit[90, 2, 0], 0)
@@ -353,7 +494,9 @@ class LightTest(LightCase):
 
         def shown(**more):
             rows = DrawnLayer("a", particle(size=9, color=(0.1, 0.1, 0.1)), Look(), wears=WHITE)
-            picture = self.studio.picture(Moment(0.0, (rows,)), SIZE, FLAT, Environment("black", grid=False, **more))
+            picture = self.studio.picture(
+                Moment(0.0, (rows,)), SIZE, FLAT, Environment("black", grid=False, **more)
+            )
             return to_linear(np.asarray(picture)[80, 80, 0] / 255)
 
         self.assertAlmostEqual(float(shown(exposure=1.0) / shown(exposure=0.0)), 2.0, delta=0.05)
@@ -363,14 +506,19 @@ class LightTest(LightCase):
 class OverdrawTest(LightCase):
     def test_layers_over_a_pixel_are_counted(self):
         rows = np.concatenate([particle(size=1.0)] * 5)
-        layers = (DrawnLayer("a", rows, Look(), wears=WHITE), DrawnLayer("b", particle(size=1.0), Look(blend="add"), wears=WHITE))
+        layers = (
+            DrawnLayer("a", rows, Look(), wears=WHITE),
+            DrawnLayer("b", particle(size=1.0), Look(blend="add"), wears=WHITE),
+        )
         _, whole, one = self.studio.overdraw(Moment(0.0, layers), SIZE, FLAT, Environment("night"), "a")
         self.assertEqual((whole.peak, one.peak), (6, 5))
         self.assertAlmostEqual(one.mean, 5 * METRE**2 / (SIZE[0] * SIZE[1]), delta=0.05 * one.mean)
 
     def test_thousands_of_layers_are_counted_as_well(self):
         rows = np.concatenate([particle(size=0.2)] * 5001)
-        _, whole, _ = self.studio.overdraw(Moment(0.0, (DrawnLayer("a", rows, Look(), wears=WHITE),)), SIZE, FLAT, Environment("night"))
+        _, whole, _ = self.studio.overdraw(
+            Moment(0.0, (DrawnLayer("a", rows, Look(), wears=WHITE),)), SIZE, FLAT, Environment("night")
+        )
         self.assertEqual(whole.peak, 5001)
 
 

@@ -29,7 +29,9 @@ class SortingTest(unittest.TestCase):
         for count in (100, 20_000):
             rows = self.rows(count)
             rows["place"] = (1, 2, 3)
-            np.testing.assert_array_equal(far_first(rows, np.array([0.0, 0.0, 1.0]))["opacity"], rows["opacity"])
+            np.testing.assert_array_equal(
+                far_first(rows, np.array([0.0, 0.0, 1.0]))["opacity"], rows["opacity"]
+            )
 
     def test_what_is_no_number_loses_nobody(self):
         rows = self.rows(300)

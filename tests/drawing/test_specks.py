@@ -71,10 +71,19 @@ class SpeckTest(unittest.TestCase):
             light[share] = []
             for off in np.linspace(0, 1, 9):
                 rows = dots(1, 0.1).astype(kind)
-                rows["place"], rows["size"], rows["angle"], rows["way"] = (off * pixel, 0.5, 0), share * pixel, 0, (0, 1, 0)
+                rows["place"], rows["size"], rows["angle"], rows["way"] = (
+                    (off * pixel, 0.5, 0),
+                    share * pixel,
+                    0,
+                    (0, 1, 0),
+                )
                 rows["opacity"] = rows["intensity"] = 0.7
                 moment = Moment(0.0, (DrawnLayer("a", rows, look),))
-                light[share].append(to_linear(np.asarray(self.studio.picture(moment, SIZE, CAMERA, "black", grid=False)) / 255).sum())
+                light[share].append(
+                    to_linear(
+                        np.asarray(self.studio.picture(moment, SIZE, CAMERA, "black", grid=False)) / 255
+                    ).sum()
+                )
         self.assertLess(np.ptp(light[0.3]) / np.mean(light[0.3]), 0.5)
         self.assertAlmostEqual(np.mean(light[0.3]) / np.mean(light[2.0]), 0.3 / 2.0, delta=0.05)
 

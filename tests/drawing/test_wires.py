@@ -9,17 +9,30 @@ from pale_ember.effect import Effect
 from pale_ember.effect.effect import Layer
 from pale_ember.effect.kinds import EmitterShape
 from pale_ember.effect.path import evaluate_path
-from pale_ember.effect.source import PathKey
+from pale_ember.effect.place import PathKey
 from pale_ember.simulation import Simulation
 from pale_ember.simulation.motion.path import Pose, pose_at
 
 
 def layer_of(kind, **edits):
     fields = {
-        "birthplace.kind": kind, "birthplace.radius": 0.7, "birthplace.tube": 0.2, "birthplace.height": 0.9, "birthplace.extents": [1.2, 0.6, 0.8],
-        "birthplace.angle": 30, "birthplace.mesh": "torus", "place.position": [0.3, -0.4, 0.8], "place.rotation": [25, 60, -35], "place.scale": 1.7,
-        "emit.rate": 0, "emit.bursts": [{"at": 0, "count": 4000}], "emit.cap": 4000, "launch.speed": 0, "launch.lifetime": 60, **edits,
-    }  # fmt: skip
+        "birthplace.kind": kind,
+        "birthplace.radius": 0.7,
+        "birthplace.tube": 0.2,
+        "birthplace.height": 0.9,
+        "birthplace.extents": [1.2, 0.6, 0.8],
+        "birthplace.angle": 30,
+        "birthplace.mesh": "torus",
+        "place.position": [0.3, -0.4, 0.8],
+        "place.rotation": [25, 60, -35],
+        "place.scale": 1.7,
+        "emit.rate": 0,
+        "emit.bursts": [{"at": 0, "count": 4000}],
+        "emit.cap": 4000,
+        "launch.speed": 0,
+        "launch.lifetime": 60,
+        **edits,
+    }
     effect = Effect(layers=(Layer(id="a", name="a"),), loop=False)
     for path, value in fields.items():
         effect = effect.edit(f"layers[0].{path}", value)
@@ -47,8 +60,13 @@ class WireTest(unittest.TestCase):
             if kind == EmitterShape.BOW:
                 # Behind its curve stand its two pulls.
                 drawn = drawn[:-4]
-            for corner, drawn_corner in ((born.min(axis=0), drawn.min(axis=0)), (born.max(axis=0), drawn.max(axis=0))):
-                np.testing.assert_allclose(corner, drawn_corner, atol=0.12 if kind == EmitterShape.CONE else 0.06, err_msg=kind)
+            for corner, drawn_corner in (
+                (born.min(axis=0), drawn.min(axis=0)),
+                (born.max(axis=0), drawn.max(axis=0)),
+            ):
+                np.testing.assert_allclose(
+                    corner, drawn_corner, atol=0.12 if kind == EmitterShape.CONE else 0.06, err_msg=kind
+                )
                 self.assertTrue((np.abs(corner) <= np.abs(drawn_corner) + 1e-2).all(), kind)
 
     def test_part_of_a_round_shape_is_drawn_as_the_part_that_it_is(self):
@@ -56,7 +74,10 @@ class WireTest(unittest.TestCase):
             effect = layer_of(kind, **{"birthplace.arc": 100})
             sim = Simulation(effect, threads=1)
             sim.seek(0.02)
-            for points in (sim.particles("a").position.astype(float), np.concatenate(birthplace_wire(effect.layers[0])[:-3])):
+            for points in (
+                sim.particles("a").position.astype(float),
+                np.concatenate(birthplace_wire(effect.layers[0])[:-3]),
+            ):
                 x, _, z = inside(effect.layers[0], points).T
                 far = np.hypot(x, z) > 0.3
                 angle = np.degrees(np.arctan2(z, x))[far]

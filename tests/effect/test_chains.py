@@ -39,7 +39,10 @@ class ChainTest(unittest.TestCase):
             found = wrong_link(links)
             self.assertEqual(found is not None, wrong, links)
             if found is None:
-                self.assertEqual([layer.origin.parent for layer in effect_of(links).layers], [parent for _, parent in links])
+                self.assertEqual(
+                    [layer.origin.parent for layer in effect_of(links).layers],
+                    [parent for _, parent in links],
+                )
                 continue
             refused += 1
             self.assertTrue(found[1].endswith("."))
@@ -54,7 +57,9 @@ class ChainTest(unittest.TestCase):
         self.assertEqual(follow_ups(effect, ""), [])
         self.assertEqual([layer.id for layer in descendants(effect, "a")], ["b", "c", "d"])
         self.assertEqual([layer.id for layer in ancestors(effect, c)], ["b", "a"])
-        self.assertEqual((parent_of(effect, b).id, parent_of(effect, a), parent_of(effect, e)), ("a", None, None))
+        self.assertEqual(
+            (parent_of(effect, b).id, parent_of(effect, a), parent_of(effect, e)), ("a", None, None)
+        )
         self.assertEqual(refusal_of_link(effect, "f", "c"), "")
         self.assertIn("loop", refusal_of_link(effect, "a", "c"))
         self.assertIn("itself", refusal_of_link(effect, "a", "a"))

@@ -119,7 +119,9 @@ class CurveEditTest(unittest.TestCase):
             evaluate(moved_keys, start + width * inside), evaluate(keys, inside), atol=1e-6 * span(keys)
         )
         np.testing.assert_allclose(
-            evaluate(flipped(keys, around), at), 2 * around - evaluate(keys, at), atol=1e-9 * (span(keys) + 10)
+            evaluate(flipped(keys, around), at),
+            2 * around - evaluate(keys, at),
+            atol=1e-9 * (span(keys) + 10),
         )
 
     @often
@@ -154,7 +156,9 @@ class CurveEditTest(unittest.TestCase):
                 self.assertGreater(np.ptp(found), 0.3)
                 big = evaluate(in_range(shape(3), 2, 7), np.linspace(0, 1, 501))
                 np.testing.assert_allclose(big, 2 + 5 * found, atol=1e-9)
-                np.testing.assert_allclose(np.ptp(evaluate(to_unit(in_range(shape(3), 2, 7)), np.linspace(0, 1, 999))), 1, rtol=3e-3)
+                np.testing.assert_allclose(
+                    np.ptp(evaluate(to_unit(in_range(shape(3), 2, 7)), np.linspace(0, 1, 999))), 1, rtol=3e-3
+                )
         self.assertNotEqual(SHAPES["Flicker"](1), SHAPES["Flicker"](2))
         at = np.linspace(0, 1, 101)
         np.testing.assert_allclose(evaluate(SHAPES["Exponential decay"](0), at), np.exp(-5 * at), atol=1.5e-3)
@@ -163,7 +167,11 @@ class CurveEditTest(unittest.TestCase):
 
 class PerceivedColourTest(unittest.TestCase):
     def test_known_colours(self):
-        for color, want in (("#ffffff", (1, 0, 0)), ("#ff0000", (0.62796, 0.25768, 29.234)), ("#000000", (0, 0, 0))):
+        for color, want in (
+            ("#ffffff", (1, 0, 0)),
+            ("#ff0000", (0.62796, 0.25768, 29.234)),
+            ("#000000", (0, 0, 0)),
+        ):
             np.testing.assert_allclose(oklch_of(color), want, atol=2e-3)
 
     @often

@@ -17,7 +17,13 @@ class CurveTest(unittest.TestCase):
             np.testing.assert_allclose(ours, PchipInterpolator(x, y)(at), atol=1e-12)
 
     def test_eases_and_steps(self):
-        keys = (Key(0, 1, "linear"), Key(0.5, 3, "hold"), Key(0.75, 0, "linear"), Key(0.75, 2, "linear"), Key(1, 4))
+        keys = (
+            Key(0, 1, "linear"),
+            Key(0.5, 3, "hold"),
+            Key(0.75, 0, "linear"),
+            Key(0.75, 2, "linear"),
+            Key(1, 4),
+        )
         found = evaluate(keys, [-1, 0, 0.25, 0.5, 0.74, 0.75, 0.875, 1, 2])
         np.testing.assert_allclose(found, [1, 1, 2, 3, 3, 2, 3, 4, 4])
         free = (Key(0, 0, "free", 0, 2), Key(1, 0, "free", -2, 0))

@@ -36,8 +36,18 @@ class EditTest(unittest.TestCase):
             ("layers[0].launch.lifetme", 1, "layers[0].launch.lifetme", "lifetime"),
             ("layers[4].name", "x", "layers[4]", "1 entries"),
             ("layers[0].look.grow", {"crve": []}, "layers[0].look.grow", "curve"),
-            ("layers[0].look.grow", {"curve": [[0, 1], [2, 1]]}, "layers[0].look.grow.curve[1][0]", "most is 1"),
-            ("layers[0].look.grow", {"curve": [[0, 1]], "along": "wind"}, "layers[0].look.grow.along", "life or clock"),
+            (
+                "layers[0].look.grow",
+                {"curve": [[0, 1], [2, 1]]},
+                "layers[0].look.grow.curve[1][0]",
+                "most is 1",
+            ),
+            (
+                "layers[0].look.grow",
+                {"curve": [[0, 1]], "along": "wind"},
+                "layers[0].look.grow.along",
+                "life or clock",
+            ),
             ("layers[0].emit.bursts[0].chance", 2, "layers[0].emit.bursts[0].chance", "too high"),
             ("layers[0].emit", {"rat": 2}, "layers[0].emit.rat", "rate"),
             ("layers[0].look.color", "red", "layers[0].look.color", "#ffb070"),
@@ -88,28 +98,41 @@ class EditTest(unittest.TestCase):
 
     def test_a_palette_fills_a_list_and_becomes_a_gradient_elsewhere(self):
         stops = tuple(Stop(k / 79, f"#{k // 2:02x}0000") for k in range(80))
-        self.assertEqual(with_stops(OneOf(("#ffffff",)), stops, "life"), OneOf(tuple(f"#{k:02x}0000" for k in range(32))))
+        self.assertEqual(
+            with_stops(OneOf(("#ffffff",)), stops, "life"), OneOf(tuple(f"#{k:02x}0000" for k in range(32)))
+        )
         self.assertEqual(with_stops(Flat("#ffffff"), stops, "clock"), Gradient(stops, "clock"))
         self.assertEqual(with_stops(Gradient(stops[:2], "speed"), stops, "clock"), Gradient(stops, "speed"))
 
     def test_a_wrong_list_of_colours_is_refused_where_it_is_wrong(self):
         for wrong, place, said in (
-            ({"one_of": []}, ".one_of", "list of colours"), ({"one_of": "#ffffff"}, ".one_of", "list of colours"),
-            ({"one_of": ["#ffffff", "red"]}, ".one_of[1]", "#ffb070"), ({"one_of": ["#ffffff"] * 33}, ".one_of", "at most 32"),
-            ({"one_of": ["#ffffff"], "along": "life"}, ".along", "runs along nothing"), ({"one_of": ["#ffffff"], "spread": ["#fff", "#000"]}, "", "exactly one of"),
-        ):  # fmt: skip
+            ({"one_of": []}, ".one_of", "list of colours"),
+            ({"one_of": "#ffffff"}, ".one_of", "list of colours"),
+            ({"one_of": ["#ffffff", "red"]}, ".one_of[1]", "#ffb070"),
+            ({"one_of": ["#ffffff"] * 33}, ".one_of", "at most 32"),
+            ({"one_of": ["#ffffff"], "along": "life"}, ".along", "runs along nothing"),
+            ({"one_of": ["#ffffff"], "spread": ["#fff", "#000"]}, "", "exactly one of"),
+        ):
             with self.assertRaises(EffectError) as caught:
                 single().edit("layers[0].look.tint", wrong)
-            self.assertEqual((caught.exception.place, said in caught.exception.reason), (f"layers[0].look.tint{place}", True), caught.exception)
+            self.assertEqual(
+                (caught.exception.place, said in caught.exception.reason),
+                (f"layers[0].look.tint{place}", True),
+                caught.exception,
+            )
         with self.assertRaises(EffectError):
             single().edit("layers[0].launch.lifetime", {"one_of": [1, 2]})
 
     def test_one_of_several_colours_goes_to_a_gradient_and_back(self):
         three = OneOf(("#ff0000", "#00ff00", "#0000ff"))
         there = to_color_form(three, "curve", "clock")
-        self.assertEqual(there, Gradient((Stop(0, "#ff0000"), Stop(0.5, "#00ff00"), Stop(1, "#0000ff")), "clock"))
+        self.assertEqual(
+            there, Gradient((Stop(0, "#ff0000"), Stop(0.5, "#00ff00"), Stop(1, "#0000ff")), "clock")
+        )
         self.assertEqual(to_color_form(there, "one of", "life"), three)
-        self.assertEqual(to_color_form(ColorSpread("#ff0000", "#0000ff"), "one of", "life"), OneOf(("#ff0000", "#0000ff")))
+        self.assertEqual(
+            to_color_form(ColorSpread("#ff0000", "#0000ff"), "one of", "life"), OneOf(("#ff0000", "#0000ff"))
+        )
         self.assertEqual(to_color_form(Flat("#ff0000"), "one of", "life"), OneOf(("#ff0000", "#ff0000")))
         self.assertEqual(to_color_form(three, "spread", "life"), ColorSpread("#ff0000", "#0000ff"))
 

@@ -12,7 +12,9 @@ from pale_ember.effect.values import Fixed
 
 def alive(layer: Layer, each_second: float) -> float:
     """Return how many are alive at most on the mean."""
-    high = float(layer.origin.count.bounds_at([0.0])[1][0]) * float(layer.launch.lifetime.bounds_at([0.0])[1][0])
+    high = float(layer.origin.count.bounds_at([0.0])[1][0]) * float(
+        layer.launch.lifetime.bounds_at([0.0])[1][0]
+    )
     return each_second * layer.origin.chance * high
 
 
@@ -26,13 +28,19 @@ class FollowStartTest(unittest.TestCase):
                     self.assertGreaterEqual(start.emit.cap, alive(start, each_second))
                     self.assertLess(start.emit.cap, 1.3 * MOST + 500)
                     self.assertGreater(start.origin.chance, 0.0)
-                    self.assertEqual((start.origin.parent, start.origin.when, start.emit.rate), ("a", when, Fixed(0.0)))
+                    self.assertEqual(
+                        (start.origin.parent, start.origin.when, start.emit.rate), ("a", when, Fixed(0.0))
+                    )
         self.assertEqual(follow_start(When.HIT, parent, 100.0).origin.chance, 1.0)
         self.assertEqual(follow_start(When.HIT, parent).emit.cap, Emit().cap)
 
     def test_names_stay_short_along_a_chain(self):
         name, layer = "Rain", Layer(id="a", name="Rain")
-        for when, name in ((When.HIT, "Rain splash"), (When.DEATH, "Splash puff"), (When.ALIVE, "Puff trail")):
+        for when, name in (
+            (When.HIT, "Rain splash"),
+            (When.DEATH, "Splash puff"),
+            (When.ALIVE, "Puff trail"),
+        ):
             layer = follow_start(when, layer).model_copy(update={"id": f"after {layer.id}"})
             self.assertEqual(layer.name, name)
         again = layer.model_copy(update={"name": "Puff trail 2"})

@@ -9,9 +9,9 @@ from pale_ember.effect import EffectError, effect_text
 from pale_ember.effect.colors import Stop
 from pale_ember.effect.curves import Key
 from pale_ember.effect.layers import Step, duplicate_stepped, move_layers, stepped
+from pale_ember.effect.place import Place
 from pale_ember.effect.rotations import angles_of, matrix_of
 from pale_ember.effect.snippets import KeyRun, keys_text, layers_text, parse_keys, parse_layers, snippet_kind
-from pale_ember.effect.source import Place
 
 from ..building import effect_with
 
@@ -47,12 +47,20 @@ class StepTest(unittest.TestCase):
         effect = effect_with({"a": {}, "b": {"place.position": [0, 1, 0]}, "c": {}})
         found = duplicate_stepped(effect, ["a", "b"], 2, Step((1, 0, 0)))
         self.assertEqual([layer.name for layer in found.layers], ["a", "b", "a 2", "b 2", "a 3", "b 3", "c"])
-        self.assertEqual([layer.place.position for layer in found.layers[2:6]], [(1, 0, 0), (1, 1, 0), (2, 0, 0), (2, 1, 0)])
+        self.assertEqual(
+            [layer.place.position for layer in found.layers[2:6]],
+            [(1, 0, 0), (1, 1, 0), (2, 0, 0), (2, 1, 0)],
+        )
         self.assertEqual(len({layer.id for layer in found.layers}), 7)
 
     def test_layers_are_moved_in_their_order(self):
         effect = effect_with({name: {} for name in "abcde"})
-        for ids, to, order in ((["b", "d"], 0, "bdace"), (["a", "b"], 5, "cdeab"), (["a", "e"], 2, "baecd"), (["c"], 3, "abcde")):
+        for ids, to, order in (
+            (["b", "d"], 0, "bdace"),
+            (["a", "b"], 5, "cdeab"),
+            (["a", "e"], 2, "baecd"),
+            (["c"], 3, "abcde"),
+        ):
             self.assertEqual("".join(layer.id for layer in move_layers(effect, ids, to).layers), order)
 
 
@@ -64,8 +72,10 @@ class SnippetTest(unittest.TestCase):
         self.assertEqual(snippet_kind(text), "layers")
         for source in (text, effect_text(effect)):
             again = parse_layers(source)
-            self.assertEqual([layer.model_copy(update={"id": ""}) for layer in again.layers],
-                             [layer.model_copy(update={"id": ""}) for layer in effect.layers])  # fmt: skip
+            self.assertEqual(
+                [layer.model_copy(update={"id": ""}) for layer in again.layers],
+                [layer.model_copy(update={"id": ""}) for layer in effect.layers],
+            )
 
     def test_keys_and_stops_go_out_and_in(self):
         runs = [
@@ -75,9 +85,18 @@ class SnippetTest(unittest.TestCase):
         self.assertEqual(parse_keys(keys_text(runs)), runs)
 
     def test_anything_else_is_refused_in_a_sentence(self):
-        for text in ("", "x", "[1]", "{", '{"format": "pale-ember/keys", "lines": [{"path": 3}]}', '{"format": "pale-ember/keys"}',
-                     '{"format": "pale-ember/keys", "lines": [{"path": "a", "side": 0, "keys": [["x", 1]]}]}',
-                     '{"format": "pale-ember/layers"}', '{"format": "pale-ember/layers", "layers": [3]}', "{" * 5000):  # fmt: skip
+        for text in (
+            "",
+            "x",
+            "[1]",
+            "{",
+            '{"format": "pale-ember/keys", "lines": [{"path": 3}]}',
+            '{"format": "pale-ember/keys"}',
+            '{"format": "pale-ember/keys", "lines": [{"path": "a", "side": 0, "keys": [["x", 1]]}]}',
+            '{"format": "pale-ember/layers"}',
+            '{"format": "pale-ember/layers", "layers": [3]}',
+            "{" * 5000,
+        ):
             for parse in (parse_layers, parse_keys):
                 with self.assertRaises(EffectError) as caught:
                     parse(text)

@@ -5,13 +5,19 @@ import unittest
 import numpy as np
 
 from pale_ember.effect.path import MOTIONS, evaluate_path, ready_motion
-from pale_ember.effect.source import PathKey
+from pale_ember.effect.place import PathKey
 
 
 def random_keys(roll, ease, count):
     at = np.sort(roll.choice(np.linspace(0.0, 1.0, 101), count, replace=False))
     return tuple(
-        PathKey(at=float(x), position=tuple(roll.uniform(-3, 3, 3)), rotation=tuple(roll.uniform(-400, 400, 3)), scale=float(roll.uniform(0.2, 4)), ease=ease)
+        PathKey(
+            at=float(x),
+            position=tuple(roll.uniform(-3, 3, 3)),
+            rotation=tuple(roll.uniform(-400, 400, 3)),
+            scale=float(roll.uniform(0.2, 4)),
+            ease=ease,
+        )
         for x in at
     )
 
@@ -30,7 +36,9 @@ class PathTest(unittest.TestCase):
                 keys = random_keys(self.roll, ease, count)
                 clock = [key.at for key in keys]
                 np.testing.assert_allclose(evaluate_path(keys, clock), channels(keys), atol=1e-9)
-                np.testing.assert_allclose(evaluate_path(keys, [clock[0] - 0.3, clock[-1] + 0.3]), channels(keys)[[0, -1]], atol=1e-9)
+                np.testing.assert_allclose(
+                    evaluate_path(keys, [clock[0] - 0.3, clock[-1] + 0.3]), channels(keys)[[0, -1]], atol=1e-9
+                )
 
     def test_straight_stretches_keep_an_even_pace_and_held_ones_jump_at_their_end(self):
         keys = random_keys(self.roll, "linear", 6)
@@ -51,8 +59,12 @@ class PathTest(unittest.TestCase):
                 for channel in range(7):
                     parabola = np.polyfit(clock[i - 1 : i + 2] - clock[i], points[i - 1 : i + 2, channel], 2)
                     wide = max(abs(parabola[1]), 1.0)
-                    self.assertAlmostEqual((after - here)[channel] / step / wide, parabola[1] / wide, delta=1e-2)
-                    self.assertAlmostEqual((here - before)[channel] / step / wide, parabola[1] / wide, delta=1e-2)
+                    self.assertAlmostEqual(
+                        (after - here)[channel] / step / wide, parabola[1] / wide, delta=1e-2
+                    )
+                    self.assertAlmostEqual(
+                        (here - before)[channel] / step / wide, parabola[1] / wide, delta=1e-2
+                    )
 
     def test_moving_a_key_bends_the_two_stretches_on_each_side_and_no_other(self):
         keys = random_keys(self.roll, "smooth", 9)

@@ -47,15 +47,35 @@ class StorageTest(unittest.TestCase):
         old = {"format": "pale-ember/effect", "version": 1, "nam": "x"}
         rename = {1: lambda data: {**{k: v for k, v in data.items() if k != "nam"}, "name": data["nam"]}}
         self.assertEqual(migrated(old, rename, 2), {"format": "pale-ember/effect", "version": 2, "name": "x"})
-        for wrong, place in (({"version": 99}, "version"), ({"version": "1"}, "version"), ({"format": "x"}, "format")):
+        for wrong, place in (
+            ({"version": 99}, "version"),
+            ({"version": "1"}, "version"),
+            ({"format": "x"}, "format"),
+        ):
             with self.assertRaises(EffectError) as caught:
                 parse_effect(json.dumps({"format": "pale-ember/effect", "version": 1} | wrong))
             self.assertEqual(caught.exception.place, place)
 
     def test_what_slid_left_and_down_still_does_and_multiplied_files_stay_as_they_were_read(self):
-        old = {"format": "pale-ember/effect", "version": 5,
-               "layers": [{"id": "a", "look": {"pan": [0.5, 0], "erode": {"amount": 0.5, "pan": [-1, 2.5]}, "bend": {"amount": 1}}}, {"id": "b"}],
-               "textures": [{"name": "a", "file": "a.png", "cover": "premultiplied"}, {"name": "b", "file": "b.png"}]}  # fmt: skip
+        old = {
+            "format": "pale-ember/effect",
+            "version": 5,
+            "layers": [
+                {
+                    "id": "a",
+                    "look": {
+                        "pan": [0.5, 0],
+                        "erode": {"amount": 0.5, "pan": [-1, 2.5]},
+                        "bend": {"amount": 1},
+                    },
+                },
+                {"id": "b"},
+            ],
+            "textures": [
+                {"name": "a", "file": "a.png", "cover": "premultiplied"},
+                {"name": "b", "file": "b.png"},
+            ],
+        }
         effect = parse_effect(json.dumps(old))
         look = effect.layers[0].look
         self.assertEqual((look.pan, look.erode.pan, look.bend.pan), ((-0.5, 0.0), (1.0, -2.5), (0.0, 0.0)))
@@ -87,7 +107,16 @@ class StorageTest(unittest.TestCase):
 
     def test_files_that_are_no_text(self):
         with tempfile.TemporaryDirectory() as folder:
-            for content in (b"", b"\xff\xfe\x00", b"[" * 100_000, b"nul", b"{}", b"[]", b"1" * 5000, b'{"a":1,"a":2}'):
+            for content in (
+                b"",
+                b"\xff\xfe\x00",
+                b"[" * 100_000,
+                b"nul",
+                b"{}",
+                b"[]",
+                b"1" * 5000,
+                b'{"a":1,"a":2}',
+            ):
                 path = Path(folder) / "x.ember"
                 path.write_bytes(content)
                 with self.assertRaises(EffectError):
@@ -135,7 +164,8 @@ class SchemaTest(unittest.TestCase):
         schema = effect_schema()
         layer = schema["properties"]["layers"]["items"]["properties"]
         self.assertEqual(
-            layer["emit"]["properties"]["rate"]["anyOf"][0], {"type": "number", "minimum": 0, "maximum": 10_000_000}
+            layer["emit"]["properties"]["rate"]["anyOf"][0],
+            {"type": "number", "minimum": 0, "maximum": 10_000_000},
         )
         self.assertEqual(layer["launch"]["properties"]["lifetime"]["default"], {"spread": [1, 1.5]})
         for _, model in SECTIONS:
@@ -146,7 +176,9 @@ class SchemaTest(unittest.TestCase):
     def test_the_reference_in_docs_is_the_models_own(self):
         page = Path(__file__).parents[2] / "docs" / "reference.md"
         self.assertEqual(
-            page.read_text(encoding="utf-8"), reference_page(), "run: ./ember run reference > docs/reference.md"
+            page.read_text(encoding="utf-8"),
+            reference_page(),
+            "run: ./ember run reference > docs/reference.md",
         )
         schema = Path(__file__).parents[2] / "docs" / "effect.schema.json"
         self.assertEqual(
@@ -159,7 +191,23 @@ class SchemaTest(unittest.TestCase):
 def mutated(base: dict, rng: random.Random) -> str | bytes:
     """Return an effect's text with one to four things wrong with it."""
     data = copy.deepcopy(base)
-    junk = [None, True, -1, 0, 1e308, -1e308, 10**30, float("nan"), float("inf"), "", "x" * 300, "#12", [], {}, [[]]]
+    junk = [
+        None,
+        True,
+        -1,
+        0,
+        1e308,
+        -1e308,
+        10**30,
+        float("nan"),
+        float("inf"),
+        "",
+        "x" * 300,
+        "#12",
+        [],
+        {},
+        [[]],
+    ]
     junk += [
         {"spread": [2, 1]},
         {"curve": []},

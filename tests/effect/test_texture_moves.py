@@ -26,7 +26,11 @@ LINE = Texture(name="line", file="line.png")
 
 class TextureMoveTest(unittest.TestCase):
     def test_what_layers_wear_goes_with_them_and_what_stands_beside_it_too(self):
-        effect = effect_of(LINE, PUFF, BUMPS).edit("layers[0].look.bend.texture", "line").edit("layers[0].look.bend.amount", 0.2)
+        effect = (
+            effect_of(LINE, PUFF, BUMPS)
+            .edit("layers[0].look.bend.texture", "line")
+            .edit("layers[0].look.bend.amount", 0.2)
+        )
         self.assertEqual([one.name for one in worn_by(effect, effect.layers[:1])], ["line", "puff", "bumps"])
         self.assertEqual(worn_by(effect, effect.layers[1:]), ())
         there, layers = with_textures(Effect(), effect.layers[:1], worn_by(effect, effect.layers[:1]))
@@ -58,7 +62,9 @@ class TextureMoveTest(unittest.TestCase):
         effect = effect_of(PUFF, BUMPS).edit("layers[1].look.shimmer.texture", "bumps")
         new = renamed_texture(effect, "bumps", "hills")
         self.assertEqual([one.name for one in new.textures], ["puff", "hills"])
-        self.assertEqual((new.texture("puff").normals, new.layers[1].look.shimmer.texture), ("hills", "hills"))
+        self.assertEqual(
+            (new.texture("puff").normals, new.layers[1].look.shimmer.texture), ("hills", "hills")
+        )
         self.assertIs(new.layers[0], effect.layers[0])
         for wrong in ("", "puff"):
             with self.assertRaises(EffectError):

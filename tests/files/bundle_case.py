@@ -31,18 +31,24 @@ PLAIN = profile(bundle__player=False, bundle__runtime=False)
 
 
 def gltf_issues(data):
-    """Return the messages of the format's validator that are errors or warnings; None where it isn't installed."""
+    """Return the messages of the format's validator that are errors or warnings; None where it isn't
+    installed.
+    """
     if shutil.which("node") is None or not (VALIDATORS / "node_modules").exists():
         return None
     with tempfile.NamedTemporaryFile(suffix=".glb") as file:
         file.write(data)
         file.flush()
-        said = subprocess.run(["node", "gltf.js", file.name], cwd=VALIDATORS, capture_output=True, text=True, check=True).stdout
+        said = subprocess.run(
+            ["node", "gltf.js", file.name], cwd=VALIDATORS, capture_output=True, text=True, check=True
+        ).stdout
     return [one for one in json.loads(said)["messages"] if one["severity"] < 2]
 
 
 def rich_effect(folder: Path) -> Path:
-    """Write an effect that needs files, two of one name in different folders, and everything that a bundle has; return its path."""
+    """Write an effect that needs files, two of one name in different folders, and everything that a
+    bundle has; return its path.
+    """
     folder.mkdir(parents=True, exist_ok=True)
     for name, color in (("a", (255, 120, 20)), ("b", (20, 90, 255))):
         (folder / name).mkdir(exist_ok=True)
@@ -52,16 +58,45 @@ def rich_effect(folder: Path) -> Path:
         Image.fromarray(pixels).save(folder / name / "puff.png")
     mesh = trimesh.creation.icosphere(2, 0.5)
     mesh.export(folder / "stone.obj")
-    effect = Effect(name="Marsh stones", duration=1.0, notes="Tide & <salt>.").edit("textures", [
-        {"name": "warm", "file": "a/puff.png"}, {"name": "cold", "file": "b/puff.png"},
-        {"name": "made", "frames": 4, "build": {"size": 32, "steps": [{"step": "dot"}, {"step": "normals"}]}},
-    ])  # fmt: skip
-    effect = effect.edit("layers", [
-        {"id": "warm", "name": "Warm", "look": {"texture": "warm", "grow": {"curve": [[0, 0], [0.3, 1], [1, 0.2]]}}},
-        {"id": "cold", "name": "Cold", "look": {"texture": "cold", "color": {"gradient": [[0, "#ffffff"], [0.5, "#203040"], [0.5, "#ff0000"], [1, "#000000"]]}}},
-        {"id": "stones", "name": "Stones", "look": {"draw": "mesh", "mesh": {"mesh": "stone.obj"}}, "birthplace": {"kind": "mesh", "mesh": "ball"}},
-        {"id": "made", "name": "Made", "look": {"texture": "made"}, "emit": {"rate": 5, "cap": 3}},
-    ])  # fmt: skip
+    effect = Effect(name="Marsh stones", duration=1.0, notes="Tide & <salt>.").edit(
+        "textures",
+        [
+            {"name": "warm", "file": "a/puff.png"},
+            {"name": "cold", "file": "b/puff.png"},
+            {
+                "name": "made",
+                "frames": 4,
+                "build": {"size": 32, "steps": [{"step": "dot"}, {"step": "normals"}]},
+            },
+        ],
+    )
+    effect = effect.edit(
+        "layers",
+        [
+            {
+                "id": "warm",
+                "name": "Warm",
+                "look": {"texture": "warm", "grow": {"curve": [[0, 0], [0.3, 1], [1, 0.2]]}},
+            },
+            {
+                "id": "cold",
+                "name": "Cold",
+                "look": {
+                    "texture": "cold",
+                    "color": {
+                        "gradient": [[0, "#ffffff"], [0.5, "#203040"], [0.5, "#ff0000"], [1, "#000000"]]
+                    },
+                },
+            },
+            {
+                "id": "stones",
+                "name": "Stones",
+                "look": {"draw": "mesh", "mesh": {"mesh": "stone.obj"}},
+                "birthplace": {"kind": "mesh", "mesh": "ball"},
+            },
+            {"id": "made", "name": "Made", "look": {"texture": "made"}, "emit": {"rate": 5, "cap": 3}},
+        ],
+    )
     at = folder / "stones.ember"
     at.write_text(effect_text(effect))
     return at

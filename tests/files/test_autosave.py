@@ -63,7 +63,9 @@ class AutosaveTest(unittest.TestCase):
         (state / "open-1.json").write_text("{")
         copy = state / "untitled-2.ember.autosave"
         copy.write_text("not an effect")
-        (state / "open-2.json").write_text(json.dumps({"pid": 999_999_999, "path": None, "autosave": str(copy)}))
+        (state / "open-2.json").write_text(
+            json.dumps({"pid": 999_999_999, "path": None, "autosave": str(copy)})
+        )
         self.assertEqual([bool(left.problem) for left in leftovers()], [True])
 
 

@@ -1,4 +1,6 @@
-"""Batches lose nothing: paths that stand in each other's way, files that change or can't be read, folders that others write to."""
+"""Batches lose nothing: paths that stand in each other's way, files that change or can't be read, folders
+that others write to.
+"""
 
 import contextlib
 import functools
@@ -32,10 +34,15 @@ from .bundle_case import PLAIN, BundleCase, profile
 QUICK = ["--set", "bundle.player=false", "--set", "bundle.runtime=false"]
 TRIANGLE = b"".join(x.to_bytes(4, "little") for x in (0, 0, 0, 0x3F800000, 0, 0, 0, 0x3F800000, 0))
 GLTF = {
-    "asset": {"version": "2.0"}, "buffers": [{"uri": "points.bin", "byteLength": 36}], "bufferViews": [{"buffer": 0, "byteLength": 36}],
+    "asset": {"version": "2.0"},
+    "buffers": [{"uri": "points.bin", "byteLength": 36}],
+    "bufferViews": [{"buffer": 0, "byteLength": 36}],
     "accessors": [{"bufferView": 0, "componentType": 5126, "count": 3, "type": "VEC3"}],
-    "meshes": [{"primitives": [{"attributes": {"POSITION": 0}}]}], "nodes": [{"mesh": 0}], "scenes": [{"nodes": [0]}], "scene": 0,
-}  # fmt: skip
+    "meshes": [{"primitives": [{"attributes": {"POSITION": 0}}]}],
+    "nodes": [{"mesh": 0}],
+    "scenes": [{"nodes": [0]}],
+    "scene": 0,
+}
 
 
 class Paths(BundleCase):
@@ -51,15 +58,26 @@ class Paths(BundleCase):
         words = self.refused(Product.BUNDLE, profile(), "fire.ember", "fire/small.ember")
         self.assertIn("fire/small.ember would be written into the folder of", words)
         # The line says so before anything is written.
-        status, _, err = run_line("export", str(self.folder / "in"), "--out", str(self.folder / "out"), *QUICK)
+        status, _, err = run_line(
+            "export", str(self.folder / "in"), "--out", str(self.folder / "out"), *QUICK
+        )
         self.assertEqual((status, (self.folder / "out").exists()), (2, False))
         self.assertIn("--name", err)
         # As .zip both have room, and so they have by a pattern.
         for more in (["--set", "bundle.form=zip"], ["--name", "{folder}-{name}"]):
-            self.assertEqual(run_line("export", str(self.folder / "in"), "--out", str(self.folder / more[1][:4]), *QUICK, *more)[0], 0, more)
+            self.assertEqual(
+                run_line(
+                    "export", str(self.folder / "in"), "--out", str(self.folder / more[1][:4]), *QUICK, *more
+                )[0],
+                0,
+                more,
+            )
 
     def test_maps_beside_sheets_are_counted(self):
-        self.assertIn("fire_motion.png", self.refused(Product.SHEET, profile(sheet__motion=True), "fire.ember", "fire_motion.ember"))
+        self.assertIn(
+            "fire_motion.png",
+            self.refused(Product.SHEET, profile(sheet__motion=True), "fire.ember", "fire_motion.ember"),
+        )
 
     def test_an_effect_that_is_read_is_not_in_a_folder_that_is_written(self):
         save_effect(single({}, duration=0.3), self.folder / "fire.ember")
@@ -77,7 +95,8 @@ class Others(BundleCase):
     def test_a_living_writers_file_stays_whatever_its_machine_is_called(self):
         ours = self.folder / f"{whole.temporary_prefix()}x{whole.PART}"
         dead = self.folder / f"{whole._NAMES}{whole._PLACE}-999999999-x{whole.PART}"
-        # A container of this machine's name, or this machine before it was started anew: its numbers are not ours.
+        # A container of this machine's name, or this machine before it was started anew: its numbers are not
+        # ours.
         with mock.patch.object(whole.os, "readlink", return_value="pid:[1]"):
             other = self.folder / f"{whole._NAMES}{whole._own_place()}-999999999-x{whole.PART}"
         for file in (ours, dead, other):
@@ -101,16 +120,34 @@ class Reads(BundleCase):
         os.mkfifo(self.folder / "paint.mtl")
         (self.folder / "piped.gltf").write_text(json.dumps(GLTF))
         (self.folder / "endless.gltf").write_text(json.dumps(GLTF).replace("points.bin", "/dev/zero"))
-        (self.folder / "painted.obj").write_text("mtllib paint.mtl\nusemtl a\nv 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n")
+        (self.folder / "painted.obj").write_text(
+            "mtllib paint.mtl\nusemtl a\nv 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n"
+        )
         (self.folder / "flat.obj").write_text("v 1 2\nv 0 0\nv 1 1\nf 1 2 3\n")
-        for name, good in (("pipe.obj", False), ("piped.gltf", False), ("endless.gltf", False), ("painted.obj", True), ("flat.obj", False)):
+        for name, good in (
+            ("pipe.obj", False),
+            ("piped.gltf", False),
+            ("endless.gltf", False),
+            ("painted.obj", True),
+            ("flat.obj", False),
+        ):
             file = self.folder / "a.ember"
             save_effect(self.effect(str(self.folder / name)), file)
-            save_effect(single({"look.draw": "mesh", "look.mesh.mesh": str(self.folder / name)}, duration=0.3), self.folder / "b.ember")
+            save_effect(
+                single({"look.draw": "mesh", "look.mesh.mesh": str(self.folder / name)}, duration=0.3),
+                self.folder / "b.ember",
+            )
             for one in (file, self.folder / "b.ember"):
                 status, out, err = run_line("check", str(one))
                 self.assertEqual(status, 0 if good else 1, (name, out, err))
-                order = {"file": str(one), "at": str(self.folder / "out" / "a"), "name": "a", "out": str(self.folder / "out"), "product": "bundle", "profile": profile_text(PLAIN)}
+                order = {
+                    "file": str(one),
+                    "at": str(self.folder / "out" / "a"),
+                    "name": "a",
+                    "out": str(self.folder / "out"),
+                    "product": "bundle",
+                    "profile": profile_text(PLAIN),
+                }
                 found = worker.handle(order, lambda share: False)
                 self.assertEqual(found["state"] == "failed", not good, found)
 
@@ -130,7 +167,14 @@ class Reads(BundleCase):
     def test_what_is_saved_while_it_is_written_is_written_anew(self):
         file, out = self.folder / "a.ember", self.folder / "out"
         save_effect(single({"emit.rate": 5}, duration=0.3), file)
-        order = {"file": str(file), "at": str(out / "a"), "name": "a", "out": str(out), "product": "bundle", "profile": profile_text(PLAIN)}
+        order = {
+            "file": str(file),
+            "at": str(out / "a"),
+            "name": "a",
+            "out": str(out),
+            "product": "bundle",
+            "profile": profile_text(PLAIN),
+        }
         real, saves = worker.perform, []
 
         def saved_meanwhile(work, say):
@@ -143,6 +187,7 @@ class Reads(BundleCase):
             self.assertEqual(worker.handle(order, lambda share: False)["state"], "written")
         self.assertIn(b"50", (out / "a" / "effect.json").read_bytes())
         self.assertEqual(worker.handle(order, lambda share: False)["state"], "unchanged")
+
         # One that never rests is written, but never taken for done.
         def always(work, say):
             saves.append(1)
@@ -159,7 +204,9 @@ class Farms(BundleCase):
     """Parts, notes that are copied, what is left over."""
 
     def line(self, out, *more):
-        return run_line("export", str(self.folder / "in"), "--out", str(self.folder / out), *QUICK, "--jobs", "1", *more)
+        return run_line(
+            "export", str(self.folder / "in"), "--out", str(self.folder / out), *QUICK, "--jobs", "1", *more
+        )
 
     def setUp(self):
         super().setUp()
@@ -174,7 +221,10 @@ class Farms(BundleCase):
         states = sorted(row["state"] for row in json.loads(out)["works"])
         self.assertEqual((status, "missing" in states), (1, True))
         self.line("out", "--shard", "2/2")
-        rows = {Path(row["file"]).stem: row["state"] for row in json.loads(self.line("out", "--report", "--json")[1])["works"]}
+        rows = {
+            Path(row["file"]).stem: row["state"]
+            for row in json.loads(self.line("out", "--report", "--json")[1])["works"]
+        }
         self.assertEqual(rows, {"a": "done", "b": "done", "c": "done", "d": "failed"})
         (self.folder / "in" / "d.ember").unlink()
         self.assertEqual(self.line("out", "--report")[:2], (0, "3 done.\n"))
@@ -199,11 +249,27 @@ class Farms(BundleCase):
         status, out, _ = self.line("out", "--prune")
         self.assertEqual(status, 1)
         self.assertIn("b: kept, there are other files in its folder", out)
-        self.assertEqual(sorted(one.name for one in (self.folder / "out").iterdir()), [".hand-over", "b", "c", "mine"])
-        self.assertEqual((damaged(self.folder / "out" / "b"), added(self.folder / "out" / "b")), ([], ["notes.txt"]))
+        self.assertEqual(
+            sorted(one.name for one in (self.folder / "out").iterdir()), [".hand-over", "b", "c", "mine"]
+        )
+        self.assertEqual(
+            (damaged(self.folder / "out" / "b"), added(self.folder / "out" / "b")), ([], ["notes.txt"])
+        )
 
     def test_what_is_stopped_says_what_was_written_and_watching_speaks_lines_of_json(self):
-        line = [sys.executable, "-u", "-m", "pale_ember.cli", "export", str(self.folder / "in"), "--out", str(self.folder / "out"), *QUICK, "--json", "--watch"]
+        line = [
+            sys.executable,
+            "-u",
+            "-m",
+            "pale_ember.cli",
+            "export",
+            str(self.folder / "in"),
+            "--out",
+            str(self.folder / "out"),
+            *QUICK,
+            "--json",
+            "--watch",
+        ]
         process = subprocess.Popen(line, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
         with process.stdout, process.stderr:
             first, watching = json.loads(process.stdout.readline()), json.loads(process.stdout.readline())
@@ -211,11 +277,17 @@ class Farms(BundleCase):
             self.assertEqual(list(watching), ["watching"])
             save_effect(single({"emit.rate": 3}, duration=0.3), self.folder / "in" / "b.ember")
             rows = json.loads(process.stdout.readline())["works"]
-            self.assertEqual({Path(row["file"]).stem: row["state"] for row in rows}, {"a": "unchanged", "b": "written", "c": "unchanged"})
+            self.assertEqual(
+                {Path(row["file"]).stem: row["state"] for row in rows},
+                {"a": "unchanged", "b": "written", "c": "unchanged"},
+            )
             process.terminate()
             process.wait(20)
             self.assertEqual((process.stdout.read(), process.stderr.read()), ("", "pale-ember: stopped.\n"))
-        with mock.patch("pale_ember.files.hand_over.running.handle", side_effect=[{"file": "a", "at": "a", "state": "written", "seconds": 0.0}, KeyboardInterrupt]):
+        with mock.patch(
+            "pale_ember.files.hand_over.running.handle",
+            side_effect=[{"file": "a", "at": "a", "state": "written", "seconds": 0.0}, KeyboardInterrupt],
+        ):
             status, out, err = self.line("other", "--json")
         self.assertEqual((status, err), (130, "pale-ember: stopped.\n"))
         self.assertEqual((len(json.loads(out)["works"]), json.loads(out)["stopped"]), (1, True))
@@ -224,10 +296,25 @@ class Farms(BundleCase):
 class Stops(BundleCase):
     def test_stopped_at_any_moment_of_its_start_it_says_so_in_a_sentence(self):
         save_effect(single({}, duration=0.3), self.folder / "a.ember")
-        line = [sys.executable, "-m", "pale_ember.cli", "export", str(self.folder / "a.ember"), "--out", str(self.folder / "out"), *QUICK]
+        line = [
+            sys.executable,
+            "-m",
+            "pale_ember.cli",
+            "export",
+            str(self.folder / "a.ember"),
+            "--out",
+            str(self.folder / "out"),
+            *QUICK,
+        ]
         heed = functools.partial(signal.signal, signal.SIGINT, signal.default_int_handler)
         for wait in (0.25, 0.4, 0.6, 0.9, 1.4, 2.0):
-            process = subprocess.Popen(line, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True, preexec_fn=heed)  # noqa: PLW1509
+            process = subprocess.Popen(
+                line,
+                stdout=subprocess.DEVNULL,
+                stderr=subprocess.PIPE,
+                text=True,
+                preexec_fn=heed,  # noqa: PLW1509
+            )
             time.sleep(wait)
             process.send_signal(signal.SIGINT)
             said = process.communicate(timeout=120)[1]
@@ -238,12 +325,22 @@ class Stops(BundleCase):
 
 
 class Bundles(BundleCase):
-    """Bundles that were added to, or lead out; .zip files that are broken, encrypted, or larger than they say."""
+    """Bundles that were added to, or lead out; .zip files that are broken, encrypted, or larger than they
+    say.
+    """
 
     def zipped(self, change=lambda files: None, name="b.zip", more=()):
         if not (self.folder / "whole").exists():
             save_effect(single({}, duration=0.3), self.folder / "b.ember")
-            run_line("export", str(self.folder / "b.ember"), "--out", str(self.folder / "whole"), *QUICK, "--set", "bundle.form=zip")
+            run_line(
+                "export",
+                str(self.folder / "b.ember"),
+                "--out",
+                str(self.folder / "whole"),
+                *QUICK,
+                "--set",
+                "bundle.form=zip",
+            )
         with zipfile.ZipFile(self.folder / "whole" / "b.zip") as file:
             files = {one: file.read(one) for one in file.namelist()}
         change(files)
@@ -262,17 +359,28 @@ class Bundles(BundleCase):
         def manifest(**changes):
             def change(files):
                 files["bundle.json"] = json.dumps({**json.loads(files["bundle.json"]), **changes}).encode()
+
             return change
 
         with zipfile.ZipFile(self.zipped()) as file:
             listed = {**json.loads(file.read("bundle.json"))["files"], "x" * 400: {"bytes": 1, "sha256": "0"}}
         for change, more, words in (
-            (manifest(), [("x/extra.txt", b"1")], "x/extra.txt: this file is not of the bundle"), (manifest(), [("n" * 300, b"1")], "longer than 255"),
-            (manifest(), [("../out.txt", b"1")], "outside its folder"), (manifest(), [(zipfile.ZipInfo(""), b"1")], "has no name"),
-            (manifest(version="9"), [], "no whole number"), (manifest(version=9), [], "newer version"), (manifest(effect="../a"), [], "outside the bundle"),
-            (manifest(files=listed), [], "missing or not as it was written"), (manifest(files={"/etc/passwd": {"bytes": 1, "sha256": "0"}}), [], "outside the bundle"),
-            (lambda files: files.pop("bundle.json"), [], "no bundle.json"), (lambda files: files.update({"tables.json": bytes(5_000_000)}), [], "larger than its bundle.json says"),
-        ):  # fmt: skip
+            (manifest(), [("x/extra.txt", b"1")], "x/extra.txt: this file is not of the bundle"),
+            (manifest(), [("n" * 300, b"1")], "longer than 255"),
+            (manifest(), [("../out.txt", b"1")], "outside its folder"),
+            (manifest(), [(zipfile.ZipInfo(""), b"1")], "has no name"),
+            (manifest(version="9"), [], "no whole number"),
+            (manifest(version=9), [], "newer version"),
+            (manifest(effect="../a"), [], "outside the bundle"),
+            (manifest(files=listed), [], "missing or not as it was written"),
+            (manifest(files={"/etc/passwd": {"bytes": 1, "sha256": "0"}}), [], "outside the bundle"),
+            (lambda files: files.pop("bundle.json"), [], "no bundle.json"),
+            (
+                lambda files: files.update({"tables.json": bytes(5_000_000)}),
+                [],
+                "larger than its bundle.json says",
+            ),
+        ):
             self.assertIn(words, self.said(self.zipped(change, more=more)))
         data = bytearray(self.zipped().read_bytes())
         at = data.find(b"PK\x01\x02")
@@ -303,11 +411,48 @@ class Limits(BundleCase):
         file = self.folder / "a.ember"
         save_effect(single({}, duration=0.3), file)
         for words, status, said in (
-            (["bake", str(file), "--as", "film", "--out", "f", "--set", "film.width=8192", "--set", "film.height=8192"], 1, "too large"),
-            (["bake", str(file), "--as", "film", "--out", "f", "--set", "film.length=3600", "--set", "film.rate=240"], 1, "864,000 pictures"),
-            (["filmstrip", str(file), "--size", "4096x64", "--frames", "64", "-o", "x.png"], 1, "at most 8192"), (["filmstrip", str(file), "--particle", "-5", "-o", "x"], 2, "no particle"),
-        ):  # fmt: skip
-            found, _, err = run_line(*(str(self.folder / word) if word in ("f", "x.png") else word for word in words))
+            (
+                [
+                    "bake",
+                    str(file),
+                    "--as",
+                    "film",
+                    "--out",
+                    "f",
+                    "--set",
+                    "film.width=8192",
+                    "--set",
+                    "film.height=8192",
+                ],
+                1,
+                "too large",
+            ),
+            (
+                [
+                    "bake",
+                    str(file),
+                    "--as",
+                    "film",
+                    "--out",
+                    "f",
+                    "--set",
+                    "film.length=3600",
+                    "--set",
+                    "film.rate=240",
+                ],
+                1,
+                "864,000 pictures",
+            ),
+            (
+                ["filmstrip", str(file), "--size", "4096x64", "--frames", "64", "-o", "x.png"],
+                1,
+                "at most 8192",
+            ),
+            (["filmstrip", str(file), "--particle", "-5", "-o", "x"], 2, "no particle"),
+        ):
+            found, _, err = run_line(
+                *(str(self.folder / word) if word in ("f", "x.png") else word for word in words)
+            )
             self.assertEqual(found, status, words)
             self.assertIn(said, err)
         self.assertEqual(run_line("--version")[0], 0)

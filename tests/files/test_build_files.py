@@ -31,23 +31,38 @@ class BuildFilesCase(unittest.TestCase):
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
         self.folder = Path(folder.name)
-        patch = mock.patch.dict(os.environ, {
-            "PALE_EMBER_CACHE": f"{folder.name}/cache", "PALE_EMBER_TEXTURES": f"{folder.name}/shelf", "PALE_EMBER_STATE": f"{folder.name}/state",
-        })  # fmt: skip
+        patch = mock.patch.dict(
+            os.environ,
+            {
+                "PALE_EMBER_CACHE": f"{folder.name}/cache",
+                "PALE_EMBER_TEXTURES": f"{folder.name}/shelf",
+                "PALE_EMBER_STATE": f"{folder.name}/state",
+            },
+        )
         patch.start()
         self.addCleanup(patch.stop)
 
     def effect(self, *steps, **entry):
         build = {"size": 32, "steps": list(steps), **entry.pop("build", {})}
-        return parse_effect(json.dumps({
-            "format": "pale-ember/effect", "version": 3, "layers": [{"id": "a", "look": {"texture": "t"}}],
-            "textures": [{"name": "t", **entry, "build": build}],
-        }))  # fmt: skip
+        return parse_effect(
+            json.dumps(
+                {
+                    "format": "pale-ember/effect",
+                    "version": 3,
+                    "layers": [{"id": "a", "look": {"texture": "t"}}],
+                    "textures": [{"name": "t", **entry, "build": build}],
+                }
+            )
+        )
 
     def picture(self, name="a.png", level=None, size=16):
         path = self.folder / "home" / name
         path.parent.mkdir(parents=True, exist_ok=True)
-        pixels = np.random.default_rng(1).integers(0, 256, (size, size, 4)) if level is None else np.full((size, size, 4), level)
+        pixels = (
+            np.random.default_rng(1).integers(0, 256, (size, size, 4))
+            if level is None
+            else np.full((size, size, 4), level)
+        )
         Image.fromarray(pixels.astype(np.uint8)).save(path)
         return path
 
@@ -71,7 +86,10 @@ class BringingTest(BuildFilesCase):
         effect = self.effect({"step": "picture", "files": [str(outside)]})
         save_effect(effect, self.folder / "other.ember")
         (self.folder / "nest").mkdir()
-        for found in (textures_of(effect, trusted_from(self.folder / "nest"))[1], problems_of(effect, trusted_from(self.folder / "nest"))):
+        for found in (
+            textures_of(effect, trusted_from(self.folder / "nest"))[1],
+            problems_of(effect, trusted_from(self.folder / "nest")),
+        ):
             (wrong,) = found
             self.assertEqual(wrong.place, "textures[0].build.steps[0].files")
             self.assertIn("was not chosen here", wrong.reason)
@@ -80,7 +98,16 @@ class BringingTest(BuildFilesCase):
 
     def test_no_file_whatever_it_is_breaks_anything(self):
         (self.folder / "text.png").write_text("no picture")
-        for name in ("/dev/zero", "/proc/self/mem", str(self.folder), "", " ", "\0x", "a" * 5000, str(self.folder / "text.png")):
+        for name in (
+            "/dev/zero",
+            "/proc/self/mem",
+            str(self.folder),
+            "",
+            " ",
+            "\0x",
+            "a" * 5000,
+            str(self.folder / "text.png"),
+        ):
             effect = self.effect({"step": "picture", "files": [name]})
             found, wrong = textures_of(effect, everything)
             self.assertEqual((found, len(wrong)), ({}, 1), name)
@@ -116,7 +143,9 @@ class BringingTest(BuildFilesCase):
         pool = TexturePool(everything)
         self.addCleanup(pool.close)
         effect = self.effect({"step": "dot"})
-        effect = effect.edit("textures", (*effect.textures, effect.textures[0].model_copy(update={"name": "u"})))
+        effect = effect.edit(
+            "textures", (*effect.textures, effect.textures[0].model_copy(update={"name": "u"}))
+        )
         with mock.patch("pale_ember.textures.making.build.frame_of", side_effect=ZeroDivisionError("oh")):
             pool.take(effect)
             self.assertTrue(pool.wait())
@@ -128,14 +157,23 @@ class BringingTest(BuildFilesCase):
 
 
 class BakingTest(BuildFilesCase):
-    STEPS = ({"step": "dot", "radius": {"curve": [[0, 0.3], [1, 0.9]]}, "softness": 0.7},
-             {"step": "color", "gradient": [[0, "#204080"], [1, "#ffc080"]]})  # fmt: skip
+    STEPS = (
+        {"step": "dot", "radius": {"curve": [[0, 0.3], [1, 0.9]]}, "softness": 0.7},
+        {"step": "color", "gradient": [[0, "#204080"], [1, "#ffc080"]]},
+    )
 
     def baked(self, *more, **entry):
         effect = self.effect(*self.STEPS, *more, frames=5, **entry)
         row = bake_textures(effect, self.folder / "out")[0]
-        sheet = {"name": "t", "file": str(self.folder / "out" / row["file"]), "columns": row["columns"], "rows": row["rows"], "frames": row["frames"],
-                 "margin": row["padding"], "gap": 2 * row["padding"]}  # fmt: skip
+        sheet = {
+            "name": "t",
+            "file": str(self.folder / "out" / row["file"]),
+            "columns": row["columns"],
+            "rows": row["rows"],
+            "frames": row["frames"],
+            "margin": row["padding"],
+            "gap": 2 * row["padding"],
+        }
         return effect, row, sheet
 
     def test_a_padded_sheet_is_read_again_as_it_was(self):
@@ -152,8 +190,19 @@ class BakingTest(BuildFilesCase):
 
     def test_premultiplied_colours_are_written_so_and_read_so(self):
         effect, _, sheet = self.baked({"step": "premultiply"})
-        again = parse_effect(json.dumps({"format": "pale-ember/effect", "version": VERSION, "textures": [sheet | {"cover": "premultiplied"}]}))
-        ours, theirs = load_texture(effect, effect.textures[0], everything), load_texture(again, again.textures[0], everything)
+        again = parse_effect(
+            json.dumps(
+                {
+                    "format": "pale-ember/effect",
+                    "version": VERSION,
+                    "textures": [sheet | {"cover": "premultiplied"}],
+                }
+            )
+        )
+        ours, theirs = (
+            load_texture(effect, effect.textures[0], everything),
+            load_texture(again, again.textures[0], everything),
+        )
         self.assertLessEqual(np.abs(ours.pixels.astype(int) - theirs.pixels).max(), 1)
 
     def test_only_what_is_wished_is_written_and_never_over_what_is_brought_in(self):
@@ -168,8 +217,13 @@ class BakingTest(BuildFilesCase):
 
     def test_the_command_line_bakes_what_lies_with_the_effect(self):
         path = self.picture()
-        save_effect(self.effect({"step": "picture", "files": [str(path)]}, build={"order": [0], "trim": True}), path.parent / "e.ember")
-        status, out, _ = run_line("bake-textures", str(path.parent / "e.ember"), "--out", str(self.folder / "out"), "--json")
+        save_effect(
+            self.effect({"step": "picture", "files": [str(path)]}, build={"order": [0], "trim": True}),
+            path.parent / "e.ember",
+        )
+        status, out, _ = run_line(
+            "bake-textures", str(path.parent / "e.ember"), "--out", str(self.folder / "out"), "--json"
+        )
         self.assertEqual(status, 0)
         self.assertEqual(json.loads(out)["textures"][0]["frames"], 1)
         self.assertEqual(run_line("check", str(path.parent / "e.ember"))[0], 0)
@@ -194,7 +248,20 @@ class ShelfTest(BuildFilesCase):
         self.assertEqual(wrong, [])
         self.assertGreaterEqual(len(found), 24)
         names = " ".join(one.name for one in found)
-        for word in ("puff", "flame", "spark", "drop", "flake", "shard", "smoke ring", "crack", "scorch", "wisp", "bolt", "noise"):
+        for word in (
+            "puff",
+            "flame",
+            "spark",
+            "drop",
+            "flake",
+            "shard",
+            "smoke ring",
+            "crack",
+            "scorch",
+            "wisp",
+            "bolt",
+            "noise",
+        ):
             self.assertIn(word, names)
 
 

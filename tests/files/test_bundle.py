@@ -64,7 +64,10 @@ class Whole(BundleCase):
         told = json.loads(tree["bundle.json"])
         self.assertEqual(set(told["files"]), set(tree) - {"bundle.json"})
         self.assertEqual({row["mesh"] for row in told["meshes"]}, {"sources/stone.obj", "ball"})
-        self.assertEqual(sorted(name for name in tree if name.startswith("sources/")), ["sources/puff-2.png", "sources/puff.png", "sources/stone.obj"])
+        self.assertEqual(
+            sorted(name for name in tree if name.startswith("sources/")),
+            ["sources/puff-2.png", "sources/puff.png", "sources/stone.obj"],
+        )
 
     def test_all_demos_fit_their_schema_and_come_back(self):
         schema = jsonschema.Draft202012Validator(effect_schema())
@@ -80,19 +83,27 @@ class Whole(BundleCase):
         self.assertEqual({row["format"] for row in rows}, {"bc4", "bc5", "bc7"})
         for row in rows:
             data = tree[row["file"]]
-            wanted = np.asarray(Image.open(io.BytesIO(plain[pngs[row["texture"], row["kind"]]])).convert("RGBA")).astype(float)
+            wanted = np.asarray(
+                Image.open(io.BytesIO(plain[pngs[row["texture"], row["kind"]]])).convert("RGBA")
+            ).astype(float)
             ours = read_dds(data).levels
             self.assertEqual(len(ours), row["levels"])
             other = np.asarray(Image.open(io.BytesIO(data)))
             other = np.atleast_3d(other)
             wide, high = row["size"]
-            third = np.frombuffer(getattr(texture2ddecoder, f"decode_{row['format']}")(data[148:], wide, high), np.uint8).reshape(high, wide, 4)[..., [2, 1, 0, 3]]
+            third = np.frombuffer(
+                getattr(texture2ddecoder, f"decode_{row['format']}")(data[148:], wide, high), np.uint8
+            ).reshape(high, wide, 4)[..., [2, 1, 0, 3]]
             # Of each channel that is stored, what the picture has there.
             for channel, place in enumerate(row["swizzle"]):
                 if place in "rgba":
                     at = "rgba".index(place)
                     for found in (ours[0], other, third):
-                        self.assertLess(float(((found[..., at].astype(float) - wanted[..., channel]) ** 2).mean()), 255**2 / 10**4, row["file"])
+                        self.assertLess(
+                            float(((found[..., at].astype(float) - wanted[..., channel]) ** 2).mean()),
+                            255**2 / 10**4,
+                            row["file"],
+                        )
 
     def test_meshes_are_whole_by_the_validator_and_another_reader(self):
         for name in ("column", "flask"):
@@ -109,28 +120,53 @@ class Whole(BundleCase):
         rng = np.random.default_rng(2)
         for row in tables_of(effect):
             value, x = get(effect, row["path"]), rng.uniform(0, 1, 2000)
-            sides = [getattr(value, name) for name in ("keys", "stops", "low", "high") if hasattr(value, name)] or [value]
+            sides = [
+                getattr(value, name) for name in ("keys", "stops", "low", "high") if hasattr(value, name)
+            ] or [value]
             for name, side in zip(("low", "high"), sides, strict=False):
                 samples, even = np.array(row[name]), np.linspace(0, 1, row["samples"])
                 colored = samples.ndim == 2
                 true = evaluate_stops(side, x) if colored else evaluate(side, x)[:, None]
                 found = np.stack([np.interp(x, even, one) for one in samples.reshape(len(samples), -1).T], 1)
-                away = np.all([np.abs(x - step) > 1 / (row["samples"] - 1) for step in row["steps"]] or [np.ones(len(x), bool)], axis=0)
+                away = np.all(
+                    [np.abs(x - step) > 1 / (row["samples"] - 1) for step in row["steps"]]
+                    or [np.ones(len(x), bool)],
+                    axis=0,
+                )
                 self.assertLessEqual(np.abs(found - true)[away].max(), row["error"] * 1.2 + 1e-6, row["path"])
 
     def test_layers_that_show_nothing_have_bundles_too(self):
-        silent = effect_with({
-            "none": {"emit.rate": 0}, "late": {"window.begin": 0.29}, "off": {"enabled": False}, "bands": {"look.draw": "ribbon", "emit.rate": 0},
-            "behind": {"look.draw": "ribbon", "look.ribbon.join": "parent", "origin.parent": "none", "origin.when": "alive"},
-            "bodies": {"look.draw": "mesh", "emit.rate": 0},
-        }, duration=0.3, name="</script>%DATA% & co")  # fmt: skip
+        silent = effect_with(
+            {
+                "none": {"emit.rate": 0},
+                "late": {"window.begin": 0.29},
+                "off": {"enabled": False},
+                "bands": {"look.draw": "ribbon", "emit.rate": 0},
+                "behind": {
+                    "look.draw": "ribbon",
+                    "look.ribbon.join": "parent",
+                    "origin.parent": "none",
+                    "origin.when": "alive",
+                },
+                "bodies": {"look.draw": "mesh", "emit.rate": 0},
+            },
+            duration=0.3,
+            name="</script>%DATA% & co",
+        )
         for effect in (silent, Effect(), silent.edit("layers[0].emit.rate", 8)):
             tree = bundle_of(effect)
             self.assertEqual(tree["player.html"].count(b"</script>"), 2)
             self.assertEqual(len(json.loads(tree["bundle.json"])["figures"]["layers"]), len(effect.layers))
 
     def test_very_long_and_very_full_effects_have_small_pages(self):
-        full = single({"emit.rate": 2000, "launch.lifetime": 0.6, "look.color": {"gradient": [[0, "#ffffff"], [1, "#000000"]]}}, duration=0.7)
+        full = single(
+            {
+                "emit.rate": 2000,
+                "launch.lifetime": 0.6,
+                "look.color": {"gradient": [[0, "#ffffff"], [1, "#000000"]]},
+            },
+            duration=0.7,
+        )
         with mock.patch("pale_ember.files.bundle.recordings.MOST", 1 << 20):
             small = bundle_of(full, profile(bundle__runtime=False))["player.html"]
         self.assertLess(len(small), len(bundle_of(full, profile(bundle__runtime=False))["player.html"]))
@@ -185,7 +221,10 @@ class Refused(BundleCase):
         _, effect = self.rich()
         write_bundle(effect, self.folder / "out", PLAIN)
         before = read_folder(self.folder / "out")
-        with mock.patch("os.fsync", side_effect=OSError(28, "No space left on device")), self.assertRaisesRegex(EffectError, "no space left"):
+        with (
+            mock.patch("os.fsync", side_effect=OSError(28, "No space left on device")),
+            self.assertRaisesRegex(EffectError, "no space left"),
+        ):
             write_bundle(effect.edit("name", "Another"), self.folder / "out", PLAIN)
         self.assertEqual(read_folder(self.folder / "out"), before)
         self.assertEqual([one.name for one in self.folder.iterdir() if one.name.startswith(".pale")], [])
@@ -206,9 +245,11 @@ class Refused(BundleCase):
             return out.getvalue()
 
         cases = {
-            "outside": packed(**{"..__..__evil": b"x", "bundle.json": b"{}"}), "no bundle": packed(a=b"x"), "can't be unpacked": b"PK\x03\x04 not a zip",
+            "outside": packed(**{"..__..__evil": b"x", "bundle.json": b"{}"}),
+            "no bundle": packed(a=b"x"),
+            "can't be unpacked": b"PK\x03\x04 not a zip",
             "can't": zip_bytes({"bundle.json": b"{}" * 400})[:60],
-        }  # fmt: skip
+        }
         for words, data in cases.items():
             at = self.folder / "x.zip"
             at.write_bytes(data)
@@ -220,7 +261,12 @@ class Refused(BundleCase):
     def test_manifests_that_are_wrong_are_refused_in_a_sentence(self):
         at = self.folder / "b"
         at.mkdir()
-        for text, words in (("", "whole JSON"), ("[]", "no bundle"), ('{"format": "pale-ember/bundle", "version": 9}', "newer"), ('{"format": "pale-ember/bundle"}', "name")):
+        for text, words in (
+            ("", "whole JSON"),
+            ("[]", "no bundle"),
+            ('{"format": "pale-ember/bundle", "version": 9}', "newer"),
+            ('{"format": "pale-ember/bundle"}', "name"),
+        ):
             (at / "bundle.json").write_text(text)
             self.assertTrue(is_bundle(at))
             with self.assertRaisesRegex(EffectError, words):

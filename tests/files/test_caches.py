@@ -11,7 +11,7 @@ from pale_ember.demo import demo
 from pale_ember.effect import EffectError
 from pale_ember.files.caches.writing import write_cache
 from pale_ember.files.glb import read_glb
-from pale_ember.files.profile import CacheOptions
+from pale_ember.files.product_options import CacheOptions
 from pale_ember.simulation import Simulation
 from tests.building import single
 
@@ -19,7 +19,10 @@ from .bundle_case import BundleCase, gltf_issues
 
 
 def layer():
-    return single({"emit.rate": 20, "launch.lifetime": {"spread": [0.3, 0.6]}, "flight.spin": 90, "look.intensity": 3}, duration=1.0)
+    return single(
+        {"emit.rate": 20, "launch.lifetime": {"spread": [0.3, 0.6]}, "flight.spin": 90, "look.intensity": 3},
+        duration=1.0,
+    )
 
 
 class Caches(BundleCase):
@@ -49,7 +52,9 @@ class Caches(BundleCase):
         with open(self.folder / "x.csv", newline="") as file:
             rows = list(csv.DictReader(file))
         self.assertEqual([int(row["serial"]) for row in rows], found["a/serial"].tolist())
-        np.testing.assert_allclose([float(row["position_y"]) for row in rows], found["a/position"][:, 1], rtol=1e-6)
+        np.testing.assert_allclose(
+            [float(row["position_y"]) for row in rows], found["a/position"][:, 1], rtol=1e-6
+        )
         np.testing.assert_allclose([float(row["width"]) for row in rows], found["a/size"][:, 0], rtol=1e-6)
         self.assertEqual(sorted({row["time"] for row in rows}, key=float)[-1], "1")
 
@@ -61,20 +66,31 @@ class Caches(BundleCase):
 
         def numbers(accessor):
             one = parts["accessors"][accessor]
-            view, wide = parts["bufferViews"][one["bufferView"]], {"SCALAR": 1, "VEC3": 3, "VEC4": 4}[one["type"]]
+            view, wide = (
+                parts["bufferViews"][one["bufferView"]],
+                {"SCALAR": 1, "VEC3": 3, "VEC4": 4}[one["type"]],
+            )
             return np.frombuffer(data, np.float32, one["count"] * wide, view["byteOffset"]).reshape(-1, wide)
 
         animation = parts["animations"][0]
         tracks = {}
         for channel in animation["channels"]:
             sampler = animation["samplers"][channel["sampler"]]
-            tracks.setdefault(channel["target"]["node"], {})[channel["target"]["path"]] = numbers(sampler["output"])
+            tracks.setdefault(channel["target"]["node"], {})[channel["target"]["path"]] = numbers(
+                sampler["output"]
+            )
             times = numbers(sampler["input"])[:, 0]
         sim = Simulation(effect)
         for i in (4, 17, 30):
             sim.seek(float(times[i]) + 1e-4)
-            shown = sorted(tuple(np.round(one["translation"][i], 5)) for one in tracks.values() if one["scale"][i].max() > 0)
-            self.assertEqual(shown, sorted(tuple(np.round(place, 5)) for place in sim.particles("a").position))
+            shown = sorted(
+                tuple(np.round(one["translation"][i], 5))
+                for one in tracks.values()
+                if one["scale"][i].max() > 0
+            )
+            self.assertEqual(
+                shown, sorted(tuple(np.round(place, 5)) for place in sim.particles("a").position)
+            )
 
     def test_usd_has_the_particles_at_its_time_codes(self):
         try:
@@ -90,8 +106,13 @@ class Caches(BundleCase):
         for i, one in enumerate(effect.layers):
             instancer = UsdGeom.PointInstancer(stage.GetPrimAtPath(f"/effect/layer_{i}"))
             code = Usd.TimeCode(2.0 * stage.GetTimeCodesPerSecond())
-            np.testing.assert_array_equal(np.array(instancer.GetPositionsAttr().Get(code)).reshape(-1, 3), sim.particles(one.id).position)
-            np.testing.assert_array_equal(np.array(instancer.GetIdsAttr().Get(code)), sim.particles(one.id).serial)
+            np.testing.assert_array_equal(
+                np.array(instancer.GetPositionsAttr().Get(code)).reshape(-1, 3),
+                sim.particles(one.id).position,
+            )
+            np.testing.assert_array_equal(
+                np.array(instancer.GetIdsAttr().Get(code)), sim.particles(one.id).serial
+            )
             self.assertEqual(len(instancer.GetPrototypesRel().GetTargets()) > 0, True)
         self.assertIn("primvars:displayColor", stage.GetPrimAtPath("/effect/layer_0").GetPropertyNames())
 
@@ -99,7 +120,11 @@ class Caches(BundleCase):
         at = self.folder / "x.glb"
         at.write_bytes(b"old")
         with self.assertRaisesRegex(EffectError, "alive at once"):
-            write_cache(layer().edit("layers[0].emit.rate", 9000).edit("layers[0].emit.cap", 9000), CacheOptions(form="glb", rate=4), at)
+            write_cache(
+                layer().edit("layers[0].emit.rate", 9000).edit("layers[0].emit.cap", 9000),
+                CacheOptions(form="glb", rate=4),
+                at,
+            )
         with mock.patch.dict("sys.modules", {"pxr": None}), self.assertRaisesRegex(EffectError, "usd-core"):
             write_cache(layer(), CacheOptions(form="usd"), at)
         self.assertEqual(at.read_bytes(), b"old")

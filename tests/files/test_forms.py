@@ -12,8 +12,13 @@ from pale_ember.textures.compressing import BLOCKS, Blocks
 
 class Kinds(unittest.TestCase):
     def test_each_form_is_known_wherever_it_must_be(self):
-        self.assertEqual({str(one) for one in Behind}, {"own", "nothing", *(str(one) for one in Backdrop if one != Backdrop.PICTURE)})
-        self.assertEqual({str(one) for one in TextureForm}, {"proposed", "png", *(str(one) for one in BLOCKS)})
+        self.assertEqual(
+            {str(one) for one in Behind},
+            {"own", "nothing", *(str(one) for one in Backdrop if one != Backdrop.PICTURE)},
+        )
+        self.assertEqual(
+            {str(one) for one in TextureForm}, {"proposed", "png", *(str(one) for one in BLOCKS)}
+        )
         self.assertEqual(set(BLOCKS) | {Blocks.PLAIN}, set(Blocks))
         self.assertEqual(set(_FORMS), set(FilmForm))
         self.assertEqual((set(WRITERS), set(ENDINGS)), (set(CacheForm), set(CacheForm)))

@@ -23,7 +23,9 @@ class PaletteTest(unittest.TestCase):
         save_palette(STOPS, "Kiln\nmouth", self.folder / "a.gpl")
         text = (self.folder / "a.gpl").read_text()
         self.assertTrue(text.startswith("GIMP Palette\nName: Kiln mouth\n"))
-        self.assertEqual([stop.color for stop in load_palette(self.folder / "a.gpl")], [s.color for s in STOPS])
+        self.assertEqual(
+            [stop.color for stop in load_palette(self.folder / "a.gpl")], [s.color for s in STOPS]
+        )
 
     def test_strips_keep_their_gradient(self):
         save_strip(STOPS, self.folder / "a.png")

@@ -36,7 +36,10 @@ class Page(BundleCase):
     def test_its_pictures_are_ours_and_it_asks_for_nothing(self):
         rich = load_bundle(self._bundle("stones", self.rich()[1]))
         with Browser() as browser:
-            for name, effect in (("stones", rich), ("wisp", demo("wisp").edit("duration", 1.0).edit("loop", False))):
+            for name, effect in (
+                ("stones", rich),
+                ("wisp", demo("wisp").edit("duration", 1.0).edit("loop", False)),
+            ):
                 if name != "stones":
                     self._bundle(name, effect)
                 for share in (0.31, 0.62, 0.9) if name == "stones" else (0.5,):
@@ -47,7 +50,11 @@ class Page(BundleCase):
                     self.assertLess(off.mean(), 1.2, (name, at))
                     self.assertLess((off.max(axis=2) > 24).mean(), 0.02, (name, at))
                     self.assertGreater(a.std(), 3.0)
-            asked = [url for url in browser.asked if url != "about:blank" and not url.startswith(f"file://{self.folder}")]
+            asked = [
+                url
+                for url in browser.asked
+                if url != "about:blank" and not url.startswith(f"file://{self.folder}")
+            ]
             self.assertEqual(asked, [])
             self.assertEqual(browser.said, [])
 
@@ -69,13 +76,28 @@ class Page(BundleCase):
             time.sleep(0.2)
             self.assertEqual(browser.run("state.time"), held)
             before = browser.picture()
-            browser.send("Input.dispatchMouseEvent", type="mousePressed", x=200, y=150, button="left", buttons=1, clickCount=1)
-            browser.send("Input.dispatchMouseEvent", type="mouseMoved", x=260, y=150, button="left", buttons=1)
-            browser.send("Input.dispatchMouseEvent", type="mouseReleased", x=260, y=150, button="left", clickCount=1)
+            browser.send(
+                "Input.dispatchMouseEvent",
+                type="mousePressed",
+                x=200,
+                y=150,
+                button="left",
+                buttons=1,
+                clickCount=1,
+            )
+            browser.send(
+                "Input.dispatchMouseEvent", type="mouseMoved", x=260, y=150, button="left", buttons=1
+            )
+            browser.send(
+                "Input.dispatchMouseEvent", type="mouseReleased", x=260, y=150, button="left", clickCount=1
+            )
             browser.run("new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))")
             self.assertNotEqual(browser.picture(), before)
             self.assertNotEqual(browser.run("state.camera.yaw"), browser.run("SCENE.camera.yaw"))
-            browser.run("find('view').click(), find('backdrop').value = 'noon', find('backdrop').dispatchEvent(new Event('change'))")
+            browser.run(
+                "find('view').click(), find('backdrop').value = 'noon', "
+                "find('backdrop').dispatchEvent(new Event('change'))"
+            )
             self.assertEqual(browser.run("state.camera.yaw"), browser.run("SCENE.camera.yaw"))
             browser.run("new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))")
             light = np.asarray(Image.open(io.BytesIO(browser.picture())).convert("L")).mean()
@@ -84,7 +106,9 @@ class Page(BundleCase):
             ends = []
             for at in (2.0, 3.9999, 3.98, 2.02):
                 browser.run(f"state.time = {at}, show()")
-                ends.append(np.asarray(Image.open(io.BytesIO(browser.picture())).convert("RGB")).astype(float))
+                ends.append(
+                    np.asarray(Image.open(io.BytesIO(browser.picture())).convert("RGB")).astype(float)
+                )
             seam, near = np.abs(ends[1] - ends[0]).mean(), np.abs(ends[2] - ends[1]).mean()
             self.assertLess(seam, 1.5 * near + 0.2)
 

@@ -35,7 +35,10 @@ class FolderCase(unittest.TestCase):
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
         self.folder = Path(folder.name)
-        patch = mock.patch.dict(os.environ, {"PALE_EMBER_CACHE": str(self.folder / "cache"), "PALE_EMBER_STATE": str(self.folder / "state")})
+        patch = mock.patch.dict(
+            os.environ,
+            {"PALE_EMBER_CACHE": str(self.folder / "cache"), "PALE_EMBER_STATE": str(self.folder / "state")},
+        )
         patch.start()
         self.addCleanup(patch.stop)
 
@@ -47,7 +50,6 @@ class FolderCase(unittest.TestCase):
 
     def effect(self, textures, **edits):
         return single({"look.texture": textures[0]["name"], **edits}).edit("textures", textures)
-
 
 
 class CommandTest(FolderCase):
@@ -75,7 +77,9 @@ class CommandTest(FolderCase):
         self.assertLess(abs(dot[..., 0] - dot[..., 1]).max(), 20)
         link = self.folder / "home" / "link.png"
         link.symlink_to(red)
-        self.assertEqual(self.pixels(self.file([{"name": "t", "file": str(link)}]))[0], 1, "a link leads outside too")
+        self.assertEqual(
+            self.pixels(self.file([{"name": "t", "file": str(link)}]))[0], 1, "a link leads outside too"
+        )
 
     def test_inside_it_is_read_and_goes_along_when_the_folder_moves(self):
         self.picture("home/red.png")
@@ -89,7 +93,11 @@ class CommandTest(FolderCase):
         (self.folder / "home" / "broken.png").write_bytes(b"\x89PNG\r\n\x1a\nxx")
         home = self.folder / "home"
         file = self.file(
-            [{"name": "t", "file": str(home / "none.png")}, {"name": "b", "file": str(home / "broken.png")}, {"name": "e"}],
+            [
+                {"name": "t", "file": str(home / "none.png")},
+                {"name": "b", "file": str(home / "broken.png")},
+                {"name": "e"},
+            ],
             **{"look.erode.amount": 0.5, "look.erode.texture": "nowhere"},
         )
         status, out, _ = run_line("check", file, "--json")
@@ -102,21 +110,53 @@ class CommandTest(FolderCase):
 
     def test_builds_are_baked_to_sheets_and_read_again_as_they_were(self):
         build = {"size": 32, "steps": [{"step": "flow", "seconds": 0.5}, {"step": "normals"}]}
-        file = self.file([{"name": "my puff", "frames": 5, "build": build}, {"name": "my_puff", "data": True, "build": CLOUD}])
+        file = self.file(
+            [
+                {"name": "my puff", "frames": 5, "build": build},
+                {"name": "my_puff", "data": True, "build": CLOUD},
+            ]
+        )
         status, out, _ = run_line("bake-textures", file, "--out", str(self.folder / "baked"), "--json")
         self.assertEqual(status, 0)
         rows = {(row["texture"], row["kind"]): row for row in json.loads(out)["textures"]}
-        self.assertEqual(set(rows), {("my puff", "picture"), ("my puff", "normals"), ("my puff", "motion"), ("my_puff", "picture")})
+        self.assertEqual(
+            set(rows),
+            {("my puff", "picture"), ("my puff", "normals"), ("my puff", "motion"), ("my_puff", "picture")},
+        )
         self.assertEqual(len({row["file"] for row in rows.values()}), 4)
         row = rows["my puff", "picture"]
         self.assertEqual((row["columns"], row["rows"], row["frames"]), (3, 2, 5))
         baked = self.folder / "baked"
-        again = self.effect([
-            {"name": "p", "file": str(baked / row["file"]), "columns": 3, "rows": 2, "frames": 5, "normals": "n", "motion": "m",
-             "motion_reach": rows["my puff", "motion"]["reach"]},
-            {"name": "n", "file": str(baked / rows["my puff", "normals"]["file"]), "columns": 3, "rows": 2, "frames": 5, "data": True},
-            {"name": "m", "file": str(baked / rows["my puff", "motion"]["file"]), "columns": 3, "rows": 2, "frames": 5, "data": True},
-        ])  # fmt: skip
+        again = self.effect(
+            [
+                {
+                    "name": "p",
+                    "file": str(baked / row["file"]),
+                    "columns": 3,
+                    "rows": 2,
+                    "frames": 5,
+                    "normals": "n",
+                    "motion": "m",
+                    "motion_reach": rows["my puff", "motion"]["reach"],
+                },
+                {
+                    "name": "n",
+                    "file": str(baked / rows["my puff", "normals"]["file"]),
+                    "columns": 3,
+                    "rows": 2,
+                    "frames": 5,
+                    "data": True,
+                },
+                {
+                    "name": "m",
+                    "file": str(baked / rows["my puff", "motion"]["file"]),
+                    "columns": 3,
+                    "rows": 2,
+                    "frames": 5,
+                    "data": True,
+                },
+            ]
+        )
         made, _ = textures_of(load_effect(file), trusting)
         read, wrong = textures_of(again, trusting)
         self.assertEqual(wrong, [])
@@ -138,7 +178,12 @@ class CommandTest(FolderCase):
         for name, size in (("wide.png", (64, 32)), ("plain.png", (30, 20))):
             (self.folder / "home").mkdir(exist_ok=True)
             half.resize(size, 0).save(self.folder / "home" / name)
-            edits = {"stage.backdrop": "picture", "stage.picture": str(self.folder / "home" / name), "stage.floor": False, "stage.glow": 0.0}
+            edits = {
+                "stage.backdrop": "picture",
+                "stage.picture": str(self.folder / "home" / name),
+                "stage.floor": False,
+                "stage.glow": 0.0,
+            }
             effect = single({"emit.rate": 0})
             for path, value in edits.items():
                 effect = effect.edit(path, value)
@@ -157,7 +202,9 @@ class CommandTest(FolderCase):
         self.assertIn(BACKDROP, found)
 
     def test_props_with_meshes_are_drawn_and_their_faults_told(self):
-        effect = single({"emit.rate": 0}).edit("stage.props", [{"kind": "mesh", "mesh": "torus", "size": [2, 1, 2], "color": "#ff0000"}])
+        effect = single({"emit.rate": 0}).edit(
+            "stage.props", [{"kind": "mesh", "mesh": "torus", "size": [2, 1, 2], "color": "#ff0000"}]
+        )
         (self.folder / "home").mkdir()
         for mesh, status in (("torus", 0), ("missing.obj", 1)):
             path = self.folder / "home" / "e.ember"
@@ -210,7 +257,17 @@ class PoolTest(FolderCase):
     def test_what_takes_long_is_seen_coarse_at_once_and_whole_later(self):
         pool, seen = self.pool(), []
         pool.changed = lambda: seen.append((pool.state.ready.get("t"), "t" in pool.state.coarse))
-        pool.take(self.effect([{"name": "t", "frames": 32, "build": {"size": 128, "steps": [{"step": "flow", "seconds": 0.5}]}}]))
+        pool.take(
+            self.effect(
+                [
+                    {
+                        "name": "t",
+                        "frames": 32,
+                        "build": {"size": 128, "steps": [{"step": "flow", "seconds": 0.5}]},
+                    }
+                ]
+            )
+        )
         self.assertTrue(pool.wait())
         sizes = list(dict.fromkeys((one.size[0], coarse) for one, coarse in seen if one is not None))
         self.assertEqual(len(sizes), 2)
@@ -225,13 +282,17 @@ class PoolTest(FolderCase):
         pool.take(self.effect([{"name": "t", "frames": 4, "build": {"size": 48, "steps": steps}}]))
         self.assertTrue(pool.wait())
         before = pool.state.ready["t"]
-        with mock.patch("pale_ember.textures.making.build.flow_frames", side_effect=AssertionError("it was made anew")):
+        with mock.patch(
+            "pale_ember.textures.making.build.flow_frames", side_effect=AssertionError("it was made anew")
+        ):
             steps[1]["bend"] = 2
             pool.take(self.effect([{"name": "t", "frames": 4, "build": {"size": 48, "steps": steps}}]))
             self.assertTrue(pool.wait())
         self.assertEqual(pool.state.problems, ())
         self.assertFalse(np.array_equal(pool.state.ready["t"].pixels, before.pixels))
-        fresh, _ = textures_of(self.effect([{"name": "t", "frames": 4, "build": {"size": 48, "steps": steps}}]), trusting)
+        fresh, _ = textures_of(
+            self.effect([{"name": "t", "frames": 4, "build": {"size": 48, "steps": steps}}]), trusting
+        )
         np.testing.assert_array_equal(pool.state.ready["t"].pixels, fresh["t"].pixels)
 
     def test_random_edits_end_with_the_same_as_a_fresh_pool(self):
@@ -241,8 +302,17 @@ class PoolTest(FolderCase):
         effect = self.effect([{"name": "a", "file": files[0]}, {"name": "b", "build": CLOUD}])
         for _ in range(30):
             at = int(rng.integers(2))
-            path, value = [("file", files[rng.integers(4)]), ("file", "/none.png"), ("columns", 2), ("columns", 1), ("data", True),
-                           ("wrap", True), ("name", f"n{rng.integers(9)}x{at}"), ("motion", "b"), ("motion", "")][rng.integers(9)]  # fmt: skip
+            path, value = [
+                ("file", files[rng.integers(4)]),
+                ("file", "/none.png"),
+                ("columns", 2),
+                ("columns", 1),
+                ("data", True),
+                ("wrap", True),
+                ("name", f"n{rng.integers(9)}x{at}"),
+                ("motion", "b"),
+                ("motion", ""),
+            ][rng.integers(9)]
             with contextlib.suppress(ValueError):
                 effect = effect.edit(f"textures[{at}].{path}", value)
             pool.take(effect)
@@ -262,7 +332,9 @@ class PoolTest(FolderCase):
         patch = mock.patch("pale_ember.files.built_textures.QUICK", 0.0)
         patch.start()
         self.addCleanup(patch.stop)
-        effect = self.effect([{"name": "t", "frames": 8, "build": {"size": 64, "steps": [{"step": "cells"}]}}])
+        effect = self.effect(
+            [{"name": "t", "frames": 8, "build": {"size": 64, "steps": [{"step": "cells"}]}}]
+        )
         first, _ = textures_of(effect, trusting)
         kept = list(cache_folder().glob("*.npz"))
         self.assertEqual(len(kept), 1)

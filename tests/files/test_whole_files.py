@@ -34,7 +34,9 @@ def heeded(pid: int, number: int) -> None:
     """Wait until a process has a handler for a signal, however slowly it starts."""
     end = time.monotonic() + 120.0
     while time.monotonic() < end:
-        caught = next(line for line in Path(f"/proc/{pid}/status").read_text().splitlines() if line.startswith("SigCgt"))
+        caught = next(
+            line for line in Path(f"/proc/{pid}/status").read_text().splitlines() if line.startswith("SigCgt")
+        )
         if int(caught.split()[1], 16) >> (number - 1) & 1:
             return
         time.sleep(0.05)
@@ -104,7 +106,13 @@ class WholeFileTest(FolderCase):
             self.assertTrue(caught.exception.reason.isprintable())
 
     def test_mutated_files_load_or_are_refused_with_a_place(self):
-        texts = [effect_text(single({"look.grow": {"band": [[[0, 1], [1, 2]], [[0, 2], [1, 3]]]}, "emit.bursts": [{"at": 1}]}))]
+        texts = [
+            effect_text(
+                single(
+                    {"look.grow": {"band": [[[0, 1], [1, 2]], [[0, 2], [1, 3]]]}, "emit.bursts": [{"at": 1}]}
+                )
+            )
+        ]
         texts += [path.read_text() for path in Path("src/pale_ember/demo").glob("*.ember")]
         dice = np.random.default_rng(5)
         for i in range(1500):
@@ -119,7 +127,9 @@ class WholeFileTest(FolderCase):
                 elif kind == 2:
                     raw[at:at] = bytes(raw[at : at + int(dice.integers(1, 60))])
                 else:
-                    raw[at:at] = dice.choice([b"1e999", b"null", b"-0", b"{}", b"[[[[", b'"\\u0000"', b"9" * 400]).tobytes()
+                    raw[at:at] = dice.choice(
+                        [b"1e999", b"null", b"-0", b"{}", b"[[[[", b'"\\u0000"', b"9" * 400]
+                    ).tobytes()
             try:
                 parse_effect(bytes(raw))
             except EffectError as wrong:
@@ -190,13 +200,17 @@ class MeshFileTest(FolderCase):
         for name in ("b.glb", "b.ply", "b.stl", "b.gltf"):
             (self.folder / name).write_bytes(b"solid \0\1\2 nothing of the kind")
             wrong = self.refused("", mesh_faces, str(self.folder / name))
-            self.assertNotRegex(wrong.reason.replace(str(self.folder), ""), r"Error|numpy|trimesh|0x|Traceback|Expecting")
+            self.assertNotRegex(
+                wrong.reason.replace(str(self.folder), ""), r"Error|numpy|trimesh|0x|Traceback|Expecting"
+            )
         os.mkfifo(self.folder / "pipe.obj")
         self.refused("no regular file", mesh_faces, str(self.folder / "pipe.obj"))
 
     def test_a_file_of_very_many_parts_is_refused_at_once(self):
         nodes = [{"mesh": 0, "translation": [i, 0, 0]} for i in range(20_000)]
-        (self.folder / "many.gltf").write_text(json.dumps({"asset": {"version": "2.0"}, "nodes": nodes, "meshes": []}))
+        (self.folder / "many.gltf").write_text(
+            json.dumps({"asset": {"version": "2.0"}, "nodes": nodes, "meshes": []})
+        )
         self.refused("20000 parts", mesh_faces, str(self.folder / "many.gltf"))
 
     def test_a_missing_mesh_is_found(self):
@@ -225,9 +239,19 @@ class CommandTest(FolderCase):
 
     def test_findings_outputs_and_odd_names(self):
         file = self.folder / "a.ember"
-        effect = single({"birthplace.kind": "mesh", "birthplace.mesh": str(self.folder / "none.obj"), "name": "\x1b[31mred"})
+        effect = single(
+            {
+                "birthplace.kind": "mesh",
+                "birthplace.mesh": str(self.folder / "none.obj"),
+                "name": "\x1b[31mred",
+            }
+        )
         save_effect(effect, file)
-        for words in (("check", file), ("stats", file), ("render", file, "--size", "40x30", "-o", self.folder / "a.png")):
+        for words in (
+            ("check", file),
+            ("stats", file),
+            ("render", file, "--size", "40x30", "-o", self.folder / "a.png"),
+        ):
             done = self.run_line(*words)
             self.assertEqual(done.returncode, 1, words)
             self.assertIn("none.obj", done.stdout + done.stderr)
@@ -236,10 +260,21 @@ class CommandTest(FolderCase):
         done = self.run_line("render", file, "-o", file)
         self.assertEqual((done.returncode, file.read_bytes()), (1, before))
         with open("/dev/full", "w") as full:
-            done = subprocess.run([sys.executable, "-m", "pale_ember.cli", "schema"], stdout=full, stderr=-1, text=True, check=False)
+            done = subprocess.run(
+                [sys.executable, "-m", "pale_ember.cli", "schema"],
+                stdout=full,
+                stderr=-1,
+                text=True,
+                check=False,
+            )
         self.assertEqual(done.returncode, 1)
         self.assertEqual(len(done.stderr.splitlines()), 1)
-        done = subprocess.run(f"{sys.executable} -m pale_ember.cli schema | head -c 5", shell=True, capture_output=True, check=False)
+        done = subprocess.run(
+            f"{sys.executable} -m pale_ember.cli schema | head -c 5",
+            shell=True,
+            capture_output=True,
+            check=False,
+        )
         self.assertEqual(done.stderr, b"")
         done = self.run_line("stats", file, env={**os.environ, "PYTHONIOENCODING": "ascii"})
         self.assertNotIn("Traceback", done.stderr)
@@ -276,13 +311,26 @@ class CommandTest(FolderCase):
             "cli.parser = stopped\n"
             "raise SystemExit(cli.run(['schema']))\n"
         )
-        done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False, timeout=120)
-        self.assertEqual((done.returncode, done.stderr, done.stdout), (128 + signal.SIGTERM, "pale-ember: stopped.\n", ""))
+        done = subprocess.run(
+            [sys.executable, "-c", code], capture_output=True, text=True, check=False, timeout=120
+        )
+        self.assertEqual(
+            (done.returncode, done.stderr, done.stdout), (128 + signal.SIGTERM, "pale-ember: stopped.\n", "")
+        )
 
     def test_commands_end_by_a_sentence(self):
         save_effect(single({"emit.rate": 100}), self.folder / "a.ember")
         for number, status in ((signal.SIGINT, 130), (signal.SIGTERM, 143)):
-            command = [*HEEDING, sys.executable, "-m", "pale_ember.cli", "stats", str(self.folder / "a.ember"), "--until", "36000"]
+            command = [
+                *HEEDING,
+                sys.executable,
+                "-m",
+                "pale_ember.cli",
+                "stats",
+                str(self.folder / "a.ember"),
+                "--until",
+                "36000",
+            ]
             pipe = subprocess.PIPE
             with subprocess.Popen(command, stderr=pipe, stdout=subprocess.DEVNULL, text=True) as process:
                 self.addCleanup(process.kill)
@@ -297,7 +345,9 @@ class CommandTest(FolderCase):
             self.assertEqual((process.returncode, said), (status, "pale-ember: stopped.\n"))
 
     def test_without_a_display_the_window_says_so_and_a_picture_needs_none(self):
-        bare = {k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}
+        bare = {
+            k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
+        }
         for env in (bare, {**bare, "DISPLAY": ":987"}):
             for words in (("demo",), ("open",)):
                 done = self.run_line(*words, env=env)
@@ -313,7 +363,8 @@ class CommandTest(FolderCase):
         file = self.folder / "x.ember"
         save_effect(single(), file)
         code = (
-            "import sys; from PyQt6.QtCore import QTimer; from pale_ember.app.window import launch, main_window\n"
+            "import sys; from PyQt6.QtCore import QTimer; from pale_ember.app.window import launch, "
+            "main_window\n"
             "shown = main_window.MainWindow.arrange\n"
             "def arrange(self):\n"
             "    shown(self); self.session.edit('name', 'Kept', 'Rename'); print('up', flush=True)\n"
@@ -323,7 +374,9 @@ class CommandTest(FolderCase):
         for number, status in ((signal.SIGINT, 130), (signal.SIGTERM, 143)):
             env = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
             command = [*HEEDING, sys.executable, "-c", code.replace("sys.argv[1]", repr(str(file))), "pale"]
-            with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True, env=env) as process:
+            with subprocess.Popen(
+                command, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True, env=env
+            ) as process:
                 self.assertEqual(process.stdout.readline(), "up\n")
                 time.sleep(1.5)
                 process.send_signal(number)

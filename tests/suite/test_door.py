@@ -1,4 +1,6 @@
-"""What stands at the door: examples that run, the page of the Python API as its docstrings say, links that lead somewhere."""
+"""What stands at the door: examples that run, the page of the Python API as its docstrings say, links
+that lead somewhere.
+"""
 
 import contextlib
 import importlib.util
@@ -52,7 +54,9 @@ class ExampleTest(unittest.TestCase):
 
 class PageTest(unittest.TestCase):
     def test_the_page_of_the_python_api_is_what_its_docstrings_say(self):
-        self.assertEqual((TOP / "docs" / "api.md").read_text(encoding="utf-8"), loaded(TOP / "docs" / "make_api.py").page())
+        self.assertEqual(
+            (TOP / "docs" / "api.md").read_text(encoding="utf-8"), loaded(TOP / "docs" / "make_api.py").page()
+        )
 
     def test_links_of_the_documents_lead_somewhere(self):
         pages = [*TOP.glob("*.md"), *TOP.glob("docs/*.md"), *TOP.glob("bench/*.md")]
@@ -63,7 +67,9 @@ class PageTest(unittest.TestCase):
 
     def test_files_that_the_documents_name_are_there(self):
         for page in (*TOP.glob("*.md"), *TOP.glob("docs/*.md")):
-            for name in re.findall(r"`((?:src/pale_ember|tests|bench|docs|examples)/[\w/.-]+)`", page.read_text(encoding="utf-8")):
+            for name in re.findall(
+                r"`((?:src/pale_ember|tests|bench|docs|examples)/[\w/.-]+)`", page.read_text(encoding="utf-8")
+            ):
                 self.assertTrue((TOP / name).exists(), f"{page.name}: {name}")
 
 

@@ -17,7 +17,6 @@ CALLED_FROM_OUTSIDE = re.compile(
 REGISTERED = re.compile("validator|register|unbox|infer|lower")
 
 
-
 def parsed(folder):
     """Return the files of a folder with their text and their trees."""
     for path in sorted(folder.rglob("*.py")):

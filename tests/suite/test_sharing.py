@@ -14,7 +14,10 @@ class SharingTest(unittest.TestCase):
             counts = shared.run()
         self.assertEqual(counts, {"passed": 2, "failed": 3, "skipped": 1})
         became = {name.rpartition(".")[2]: what for name, what in shared.became.items()}
-        self.assertEqual([name for name, what in sorted(became.items()) if what == "failed"], ["test_b_hangs", "test_c_ends_the_process", "test_d_fails"])
+        self.assertEqual(
+            [name for name, what in sorted(became.items()) if what == "failed"],
+            ["test_b_hangs", "test_c_ends_the_process", "test_d_fails"],
+        )
         # Where it stood is said, and what went wrong is said at once.
         self.assertIn("test_b_hangs: it hung", said.getvalue())
         self.assertIn("bad_company.py", said.getvalue())

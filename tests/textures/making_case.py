@@ -12,10 +12,27 @@ from pale_ember.effect.textures import Texture
 from pale_ember.textures.making.build import Making, make
 
 
-def texture(*steps: dict[str, Any], size: int = 32, frames: int = 0, seed: int = 1, build: dict[str, Any] | None = None, **entry: Any) -> Texture:
+def texture(
+    *steps: dict[str, Any],
+    size: int = 32,
+    frames: int = 0,
+    seed: int = 1,
+    build: dict[str, Any] | None = None,
+    **entry: Any,
+) -> Texture:
     """Return a texture of some steps; ``build`` are further fields of its build."""
-    data = {"format": "pale-ember/effect", "version": 3,
-            "textures": [{"name": "t", "frames": frames, "build": {"size": size, "seed": seed, "steps": list(steps), **(build or {})}, **entry}]}  # fmt: skip
+    data = {
+        "format": "pale-ember/effect",
+        "version": 3,
+        "textures": [
+            {
+                "name": "t",
+                "frames": frames,
+                "build": {"size": size, "seed": seed, "steps": list(steps), **(build or {})},
+                **entry,
+            }
+        ],
+    }
     return parse_effect(json.dumps(data)).textures[0]
 
 

@@ -11,7 +11,17 @@ from hypothesis import strategies as st
 
 from pale_ember.effect import EffectError
 from pale_ember.effect.colors import hex_to_linear
-from pale_ember.effect.steps import CHANGERS, FINISHERS, MAKERS, STEPS, Flow, Obstacle, Picture, Source, Stroke
+from pale_ember.effect.steps import (
+    CHANGERS,
+    FINISHERS,
+    MAKERS,
+    STEPS,
+    Flow,
+    Obstacle,
+    Picture,
+    Source,
+    Stroke,
+)
 from pale_ember.textures.library import shipped_textures
 from pale_ember.textures.making.build import Making, make
 from pale_ember.textures.making.changers import CHANGERS as CHANGING
@@ -33,17 +43,27 @@ class StepTest(unittest.TestCase):
         self.assertEqual(len(STEPS), len(MAKERS) + len(CHANGERS) + len(FINISHERS))
 
     def test_what_tiles_matches_at_its_edges_and_in_its_slopes(self):
-        for steps in (({"step": "cloud"},), ({"step": "cloud", "ridges": 0.7, "evolve": 0.3, "across": 3},), ({"step": "cells"},),
-                      ({"step": "cells", "walls": 1, "across": 4},), ({"step": "cloud"}, {"step": "blur", "radius": 0.1}),
-                      ({"step": "cloud"}, {"step": "warp", "amount": 0.3}), ({"step": "gradient"}, {"step": "tile", "margin": 0.4}),
-                      ({"step": "rays"}, {"step": "gradient", "turn": 70, "blend": "add"}, {"step": "tile"})):  # fmt: skip
+        for steps in (
+            ({"step": "cloud"},),
+            ({"step": "cloud", "ridges": 0.7, "evolve": 0.3, "across": 3},),
+            ({"step": "cells"},),
+            ({"step": "cells", "walls": 1, "across": 4},),
+            ({"step": "cloud"}, {"step": "blur", "radius": 0.1}),
+            ({"step": "cloud"}, {"step": "warp", "amount": 0.3}),
+            ({"step": "gradient"}, {"step": "tile", "margin": 0.4}),
+            ({"step": "rays"}, {"step": "gradient", "turn": 70, "blend": "add"}, {"step": "tile"}),
+        ):
             whole = light(*steps, size=128).astype(float)
             for one in (whole, whole.T):
                 # Across the border neighbours differ as they do inside, and so do their differences.
                 inside, across = np.abs(np.diff(one, axis=0)), np.abs(one[0] - one[-1])
                 self.assertLessEqual(across.max(), inside.max() + 1 / 255, steps)
                 again = np.concatenate([one[-2:], one[:2]])
-                self.assertLessEqual(np.abs(np.diff(again, 2, axis=0)).max(), np.abs(np.diff(one, 2, axis=0)).max() + 2 / 255, steps)
+                self.assertLessEqual(
+                    np.abs(np.diff(again, 2, axis=0)).max(),
+                    np.abs(np.diff(one, 2, axis=0)).max() + 2 / 255,
+                    steps,
+                )
 
     def test_a_fade_leaves_nothing_at_the_border(self):
         for around in (True, False):
@@ -66,14 +86,21 @@ class StepTest(unittest.TestCase):
         np.testing.assert_allclose(light({"step": "gradient"}, {"step": "invert"}), 1 - slope, atol=1e-6)
         np.testing.assert_allclose(
             light({"step": "gradient"}, {"step": "levels", "black": 0.25, "white": 0.75, "bend": 2}),
-            np.clip((slope - 0.25) * 2, 0, 1) ** 2, atol=1e-5,
-        )  # fmt: skip
+            np.clip((slope - 0.25) * 2, 0, 1) ** 2,
+            atol=1e-5,
+        )
         hard = light({"step": "gradient"}, {"step": "threshold", "at": 0.5, "softness": 0})
         self.assertEqual(set(np.unique(hard)), {0.0, 1.0})
         half = light({"step": "gradient"}, {"step": "invert", "strength": 0.5})
         np.testing.assert_allclose(half, 0.5, atol=1e-6)
-        masked = make(texture({"step": "gradient"}, {"step": "pack", "channel": "red"}, {"step": "dot", "radius": 3, "softness": 0},
-                              {"step": "mask", "channel": "red"})).pixels[0]  # fmt: skip
+        masked = make(
+            texture(
+                {"step": "gradient"},
+                {"step": "pack", "channel": "red"},
+                {"step": "dot", "radius": 3, "softness": 0},
+                {"step": "mask", "channel": "red"},
+            )
+        ).pixels[0]
         np.testing.assert_allclose(masked[..., 3], masked[..., 0], atol=1e-6)
 
     def test_four_masks_are_packed_and_colours_follow_the_gradient(self):
@@ -83,23 +110,36 @@ class StepTest(unittest.TestCase):
         made = make(texture(*steps, data=True)).pixels[0]
         for i, turn in enumerate((0, 90, 180, 270)):
             np.testing.assert_allclose(made[..., i], light({"step": "gradient", "turn": turn}), atol=1e-6)
-        colored = make(texture({"step": "gradient"}, {"step": "color", "gradient": [[0, "#102030"], [1, "#ffcc00"]]}, size=64)).pixels[0]
+        colored = make(
+            texture(
+                {"step": "gradient"}, {"step": "color", "gradient": [[0, "#102030"], [1, "#ffcc00"]]}, size=64
+            )
+        ).pixels[0]
         np.testing.assert_allclose(colored[0, 0, :3], hex_to_linear("#ffcc00"), atol=0.02)
         np.testing.assert_allclose(colored[-1, 0, :3], hex_to_linear("#102030"), atol=0.02)
 
     def test_numbers_may_go_along_the_frames(self):
-        made = make(texture({"step": "dot", "radius": {"curve": [[0, 0.2], [1, 0.9]]}}, frames=5)).pixels[..., 3]
+        made = make(texture({"step": "dot", "radius": {"curve": [[0, 0.2], [1, 0.9]]}}, frames=5)).pixels[
+            ..., 3
+        ]
         sums = made.sum(axis=(1, 2)).tolist()
         self.assertEqual(sums, sorted(sums))
         self.assertGreater(sums[-1], 5 * sums[0])
 
     def test_another_seed_is_another_picture_and_the_same_the_same_bytes_in_any_thread(self):
-        steps = ({"step": "flow", "seconds": 0.5, "loop": True}, {"step": "warp"}, {"step": "cells", "blend": "add"}, {"step": "rays"},
-                 {"step": "normals"})  # fmt: skip
+        steps = (
+            {"step": "flow", "seconds": 0.5, "loop": True},
+            {"step": "warp"},
+            {"step": "cells", "blend": "add"},
+            {"step": "rays"},
+            {"step": "normals"},
+        )
 
         def digest(seed=1):
             made = make(texture(*steps, frames=3, seed=seed))
-            return hashlib.sha256(made.pixels.tobytes() + made.normals.tobytes() + made.motion.tobytes()).hexdigest()
+            return hashlib.sha256(
+                made.pixels.tobytes() + made.normals.tobytes() + made.motion.tobytes()
+            ).hexdigest()
 
         with ThreadPoolExecutor(3) as pool:
             found = set(pool.map(lambda _: digest(), range(5)))
@@ -117,7 +157,12 @@ class StepTest(unittest.TestCase):
             self.assertTrue(np.isfinite(made.pixels).all(), one.name)
             self.assertGreater(made.pixels[..., 3].max(), 0.2, one.name)
             if not one.wrap and one.name not in ("ink", "masks"):
-                for edge in (made.pixels[:, 0, :, 3], made.pixels[:, -1, :, 3], made.pixels[:, :, 0, 3], made.pixels[:, :, -1, 3]):
+                for edge in (
+                    made.pixels[:, 0, :, 3],
+                    made.pixels[:, -1, :, 3],
+                    made.pixels[:, :, 0, 3],
+                    made.pixels[:, :, -1, 3],
+                ):
                     self.assertLess(edge.max(), 2 / 255, one.name)
 
     def test_making_is_told_of_and_can_be_given_up(self):
@@ -175,7 +220,13 @@ class FlowTest(unittest.TestCase):
         self.assertLess(np.abs(found[12].heat - frames[0].heat).max(), 2 / 255)
 
     def test_the_motion_says_where_things_go(self):
-        made = make(texture({"step": "flow", "kind": "puff", "rise": 3, "spread": 0, "stir": 0.3, "seconds": 0.6}, size=64, frames=8))
+        made = make(
+            texture(
+                {"step": "flow", "kind": "puff", "rise": 3, "spread": 0, "stir": 0.3, "seconds": 0.6},
+                size=64,
+                frames=8,
+            )
+        )
         smoke, motion = made.pixels[..., 3], made.motion
         warm = smoke[4] > 0.3
         self.assertGreater(motion[4][warm][:, 1].mean(), 0.003, "it rises")
@@ -200,12 +251,16 @@ def numbers(rule):
 def any_value(rule):
     one = numbers(rule)
     keys = st.lists(st.tuples(st.floats(0, 1), one).map(list), min_size=1, max_size=3)
-    return st.one_of(one, st.tuples(one, one).map(lambda p: {"spread": list(p)}), keys.map(lambda k: {"curve": k}))
+    return st.one_of(
+        one, st.tuples(one, one).map(lambda p: {"spread": list(p)}), keys.map(lambda k: {"curve": k})
+    )
 
 
 def any_points():
     one = st.floats(-4, 4, allow_nan=False).map(lambda x: round(x, 3))
-    return st.lists(st.tuples(one, one, st.floats(0, 1)).map(lambda p: f"{p[0]},{p[1]},{round(p[2], 2)}"), max_size=5).map(" ".join)
+    return st.lists(
+        st.tuples(one, one, st.floats(0, 1)).map(lambda p: f"{p[0]},{p[1]},{round(p[2], 2)}"), max_size=5
+    ).map(" ".join)
 
 
 def any_part(kind):
@@ -224,7 +279,11 @@ def any_part(kind):
 
 
 def any_step(kind):
-    fields = {name: st.lists(any_part(part), max_size=3) for name, part in PARTS.items() if name in kind.model_fields}
+    fields = {
+        name: st.lists(any_part(part), max_size=3)
+        for name, part in PARTS.items()
+        if name in kind.model_fields
+    }
     for name, rule in kind.rules().items():
         if name == "seconds" or name == "ahead":
             fields[name] = st.floats(0.06, 0.5)
@@ -243,7 +302,9 @@ def any_step(kind):
         elif rule.kind == "stops":
             stop = st.tuples(st.floats(0, 1), st.sampled_from(["#000000", "#ff8040", "#ffffff"])).map(list)
             fields[name] = st.lists(stop, min_size=1, max_size=3)
-    return st.fixed_dictionaries({}, optional=fields).map(lambda found: {"step": kind.default_of("step"), **found})
+    return st.fixed_dictionaries({}, optional=fields).map(
+        lambda found: {"step": kind.default_of("step"), **found}
+    )
 
 
 PARTS = {"strokes": Stroke, "sources": Source, "obstacles": Obstacle}
@@ -257,8 +318,19 @@ QUICK = [kind for kind in STEPS.values() if kind is not Flow]
 
 class RandomBuildTest(unittest.TestCase):
     @settings(max_examples=400, deadline=None, suppress_health_check=list(HealthCheck))
-    @given(st.lists(st.one_of(*(any_step(kind) for kind in QUICK)), max_size=6), st.integers(4, 24), st.integers(0, 3), st.booleans(),
-           st.fixed_dictionaries({"order": st.lists(st.integers(0, 5), max_size=4), "trim": st.booleans(), "padding": st.integers(0, 4)}))
+    @given(
+        st.lists(st.one_of(*(any_step(kind) for kind in QUICK)), max_size=6),
+        st.integers(4, 24),
+        st.integers(0, 3),
+        st.booleans(),
+        st.fixed_dictionaries(
+            {
+                "order": st.lists(st.integers(0, 5), max_size=4),
+                "trim": st.booleans(),
+                "padding": st.integers(0, 4),
+            }
+        ),
+    )
     def test_no_build_breaks(self, steps, size, frames, data, build):
         self.look(steps, size, frames, data, build)
 

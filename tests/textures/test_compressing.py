@@ -22,7 +22,7 @@ from pale_ember.textures.compressing import (
     smaller_copies,
     stored,
     unstored,
-)  # fmt: skip
+)
 from pale_ember.textures.dds import dds_bytes, read_dds
 
 
@@ -64,7 +64,11 @@ class Proposed(unittest.TestCase):
         self.assertEqual(proposed(np.full((8, 8, 4), 9, np.uint8), Meaning.DATA).blocks, Blocks.PLAIN)
 
     def test_what_is_proposed_gives_the_picture_back_through_its_swizzle(self):
-        for given, meaning in ((picture(), Meaning.COLOR), (white(picture()[..., 2]), Meaning.COLOR), (picture(channels=3), Meaning.DATA)):
+        for given, meaning in (
+            (picture(), Meaning.COLOR),
+            (white(picture()[..., 2]), Meaning.COLOR),
+            (picture(channels=3), Meaning.DATA),
+        ):
             found, four = proposed(given, meaning), as_four(given)
             kept = decompressed(compressed(stored(four, found.swizzle), found.blocks), 64, 64, found.blocks)
             self.assertGreater(psnr(four, unstored(kept, found.swizzle)), ENOUGH)
@@ -93,8 +97,13 @@ class Copies(unittest.TestCase):
             for i, level in enumerate(levels):
                 sheet[:, i * cell : (i + 1) * cell] = (level, level, level, 255)
             for one in smaller_copies(sheet, Meaning.DATA, levels_of(cell, cell, cells=True)):
-                self.assertTrue(set(np.unique(one[..., 0])) <= set(levels.tolist()), (frame, padding, one.shape))
-        self.assertEqual([levels_of(64, 64, True), levels_of(48, 48, True), levels_of(33, 33, True), levels_of(48, 48)], [7, 5, 1, 6])
+                self.assertTrue(
+                    set(np.unique(one[..., 0])) <= set(levels.tolist()), (frame, padding, one.shape)
+                )
+        self.assertEqual(
+            [levels_of(64, 64, True), levels_of(48, 48, True), levels_of(33, 33, True), levels_of(48, 48)],
+            [7, 5, 1, 6],
+        )
 
     def test_copies_keep_light_and_cover(self):
         given = picture(64, 32)
@@ -103,7 +112,9 @@ class Copies(unittest.TestCase):
         cover = given[..., 3:] / 255.0
         light = (to_linear(given[..., :3] / 255.0) * cover).mean(axis=(0, 1))
         small = copies[3] / 255.0
-        np.testing.assert_allclose((to_linear(small[..., :3]) * small[..., 3:]).mean(axis=(0, 1)), light, atol=0.004)
+        np.testing.assert_allclose(
+            (to_linear(small[..., :3]) * small[..., 3:]).mean(axis=(0, 1)), light, atol=0.004
+        )
         self.assertAlmostEqual(small[..., 3].mean(), cover.mean(), delta=0.003)
 
     def test_a_colour_beside_clear_black_stays_as_bright(self):
@@ -137,7 +148,11 @@ class Files(unittest.TestCase):
                 other = np.asarray(Image.open(io.BytesIO(data)))
                 other = other[..., None] if other.ndim == 2 else other
                 room = min(BLOCKS[blocks].channels, other.shape[2])
-                self.assertLessEqual(np.abs(other[..., :room].astype(int) - ours.levels[0][..., :room]).max(), 1, (blocks, wide, high))
+                self.assertLessEqual(
+                    np.abs(other[..., :room].astype(int) - ours.levels[0][..., :room]).max(),
+                    1,
+                    (blocks, wide, high),
+                )
 
     def test_what_is_no_such_file_is_refused(self):
         data = dds_bytes([(8, 8, compressed(picture(8, 8), Blocks.BC7))], Blocks.BC7, False)

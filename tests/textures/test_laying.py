@@ -94,13 +94,28 @@ class SheetTest(unittest.TestCase):
             # However the borders are shared out, each frame is in its own part.
             grid = Grid(found.columns, 1, found.margin, found.gap)
             for i, frame in enumerate(frames):
-                self.assertAlmostEqual(grid.cut(sheet, i)[..., 3].sum() / (frame * 255).astype(int).sum(), 1.0, delta=0.02)
+                self.assertAlmostEqual(
+                    grid.cut(sheet, i)[..., 3].sum() / (frame * 255).astype(int).sum(), 1.0, delta=0.02
+                )
 
     def test_frames_that_touch_their_borders_or_are_full_are_found_and_single_ones_left(self):
         rng = np.random.default_rng(35)
-        flames = [make(texture({"step": "flow", "seed": i}, size=48, frames=32, seed=i)).pixels for i in range(4)]
+        flames = [
+            make(texture({"step": "flow", "seed": i}, size=48, frames=32, seed=i)).pixels for i in range(4)
+        ]
         evolve = {"curve": [[0, 0], [1, 0.5]]}
-        clouds = [make(texture({"step": "cloud", "across": 2 + i, "evolve": evolve}, size=48, frames=32, seed=i, data=True)).pixels for i in range(4)]
+        clouds = [
+            make(
+                texture(
+                    {"step": "cloud", "across": 2 + i, "evolve": evolve},
+                    size=48,
+                    frames=32,
+                    seed=i,
+                    data=True,
+                )
+            ).pixels
+            for i in range(4)
+        ]
         right = {"flames": 0, "clouds": 0, "single": 0}
         for turn in range(60):
             columns, rows = int(rng.integers(3, 7)), int(rng.integers(2, 6))
@@ -111,19 +126,31 @@ class SheetTest(unittest.TestCase):
                 for i in range(min(columns * rows, len(frames))):
                     row, column = divmod(i, columns)
                     part = frames[i][: 48 - low, low // 2 : 48 - low // 2]
-                    sheet[row * (48 - low) : (row + 1) * (48 - low), column * (48 - low) : (column + 1) * (48 - low)] = part
+                    sheet[
+                        row * (48 - low) : (row + 1) * (48 - low),
+                        column * (48 - low) : (column + 1) * (48 - low),
+                    ] = part
                 got = find_layout((sheet * 255).astype(np.uint8))
                 right[kind] += got[:2] == (columns, rows)
             one = (flames, clouds)[turn % 2][turn % 4][int(rng.integers(4, 32))] if turn % 3 else None
             if one is None:
                 high, wide = (int(rng.choice([64, 128, 256])) for _ in range(2))
-                slope = np.linspace(0, 1, wide)[None, :] * rng.uniform(0.2, 1) + np.linspace(0, 1, high)[:, None] * rng.uniform(0, 1)
+                slope = np.linspace(0, 1, wide)[None, :] * rng.uniform(0.2, 1) + np.linspace(0, 1, high)[
+                    :, None
+                ] * rng.uniform(0, 1)
                 one = np.repeat((slope / slope.max())[..., None] ** rng.uniform(0.5, 2), 4, axis=2)
             right["single"] += find_layout((one * 255).astype(np.uint8))[:2] == (1, 1)
         self.assertGreaterEqual(min(right.values()), 57, right)
 
     def test_single_pictures_are_no_sheets(self):
-        for steps in (({"step": "dot"},), ({"step": "ring"},), ({"step": "cloud"},), ({"step": "scorch"},), ({"step": "bolt"},), ({"step": "crack"},)):
+        for steps in (
+            ({"step": "dot"},),
+            ({"step": "ring"},),
+            ({"step": "cloud"},),
+            ({"step": "scorch"},),
+            ({"step": "bolt"},),
+            ({"step": "crack"},),
+        ):
             made = make(texture(*steps, size=128)).pixels[0]
             self.assertEqual(find_layout((made * 255).astype(np.uint8))[:3], (1, 1, 1), steps)
 
@@ -132,7 +159,9 @@ class SheetTest(unittest.TestCase):
         frames = rng.integers(0, 256, (8, 16, 16, 4)).astype(np.uint8)
         sheet = laid_out(frames, 2)
         grid = grid_for(8, 2)
-        entry = Texture(name="t", file="s.png", data=True, columns=grid.columns, rows=grid.rows, frames=8, margin=2, gap=4)
+        entry = Texture(
+            name="t", file="s.png", data=True, columns=grid.columns, rows=grid.rows, frames=8, margin=2, gap=4
+        )
         build = as_build(entry, (16, 16))
         self.assertEqual((build.build.size, build.frames, build.file), (16, 8, ""))
         made = with_files(build, {"s.png": Raw(sheet, False, True)})
@@ -140,7 +169,10 @@ class SheetTest(unittest.TestCase):
         np.testing.assert_array_equal(again, sheet)
 
     def test_frames_are_left_out_and_put_in_order(self):
-        step = {"step": "dot", "radius": {"curve": [{"x": 0, "y": 0.1, "ease": "linear"}, {"x": 1, "y": 0.9, "ease": "linear"}]}}
+        step = {
+            "step": "dot",
+            "radius": {"curve": [{"x": 0, "y": 0.1, "ease": "linear"}, {"x": 1, "y": 0.9, "ease": "linear"}]},
+        }
         whole = make(texture(step, frames=6)).pixels
         some = texture(step, frames=6, build={"order": [4, 0, 0, 9, 2]})
         self.assertEqual(some.count, 4, "a frame that is not made is left out")
@@ -150,7 +182,10 @@ class SheetTest(unittest.TestCase):
 
     def test_trimming_crops_all_frames_to_what_is_seen_in_any(self):
         step = {"step": "dot", "softness": 0.3, "radius": {"curve": [[0, 0.2], [1, 0.4]]}}
-        plain, tight = (make(texture(step, size=64, frames=3, build={"trim": trim})).pixels[..., 3] for trim in (False, True))
+        plain, tight = (
+            make(texture(step, size=64, frames=3, build={"trim": trim})).pixels[..., 3]
+            for trim in (False, True)
+        )
         rows = np.flatnonzero((tight > 1 / 255).any(axis=(0, 2)))
         self.assertLessEqual(rows[0], 4)
         self.assertGreaterEqual(rows[-1], 59)
@@ -158,7 +193,10 @@ class SheetTest(unittest.TestCase):
         self.assertAlmostEqual(tight[0].sum() / tight[2].sum(), plain[0].sum() / plain[2].sum(), delta=0.03)
 
     def test_sizes_are_halved_to_powers_of_two(self):
-        self.assertEqual([halved(size) for size in (1024, 1000, 513, 512, 300, 8, 5, 4)], [512, 512, 512, 256, 256, 4, 4, 4])
+        self.assertEqual(
+            [halved(size) for size in (1024, 1000, 513, 512, 300, 8, 5, 4)],
+            [512, 512, 512, 256, 256, 4, 4, 4],
+        )
         self.assertEqual([power_below(size) for size in (1, 4, 7, 100, 5000)], [4, 4, 4, 64, 1024])
 
 
@@ -178,7 +216,9 @@ class PackTest(unittest.TestCase):
         for i, channel in enumerate(self.STEPS):
             np.testing.assert_array_equal(made[..., i], light(*self.STEPS[channel], size=48), channel)
         masks = unpacked(whole)
-        self.assertEqual([one.name for one in masks], ["masks red", "masks green", "masks blue", "masks alpha"])
+        self.assertEqual(
+            [one.name for one in masks], ["masks red", "masks green", "masks blue", "masks alpha"]
+        )
         for one, (channel, steps) in zip(masks, self.STEPS.items(), strict=True):
             np.testing.assert_array_equal(make(one).pixels[0, ..., 3], light(*steps, size=48), channel)
         # What was packed can be packed anew, from its channels.
@@ -187,40 +227,83 @@ class PackTest(unittest.TestCase):
 
     def test_strength_masks_and_order_of_packs_stay_when_they_are_unpacked_and_packed_anew(self):
         whole = texture(
-            {"step": "cloud"}, {"step": "pack", "channel": "green", "strength": 0.6}, {"step": "dot"}, {"step": "mask", "channel": "green"},
-            {"step": "pack", "channel": "red", "strength": {"curve": [[0, 0.8], [1, 0.3]]}}, {"step": "rays"}, {"step": "mask", "channel": "red"},
-            {"step": "pack", "channel": "alpha"}, {"step": "cells"}, {"step": "pack", "channel": "green"}, size=48, frames=3, data=True,
-        )  # fmt: skip
+            {"step": "cloud"},
+            {"step": "pack", "channel": "green", "strength": 0.6},
+            {"step": "dot"},
+            {"step": "mask", "channel": "green"},
+            {"step": "pack", "channel": "red", "strength": {"curve": [[0, 0.8], [1, 0.3]]}},
+            {"step": "rays"},
+            {"step": "mask", "channel": "red"},
+            {"step": "pack", "channel": "alpha"},
+            {"step": "cells"},
+            {"step": "pack", "channel": "green"},
+            size=48,
+            frames=3,
+            data=True,
+        )
         made = make(whole).pixels
         masks = unpacked(whole)
         self.assertEqual([one.name for one in masks], ["t red", "t green", "t alpha"])
         for one, at in zip(masks, (0, 1, 3), strict=True):
             for channel in range(4):
-                np.testing.assert_allclose(make(one).pixels[..., channel], made[..., at], atol=1e-6, err_msg=one.name)
+                np.testing.assert_allclose(
+                    make(one).pixels[..., channel], made[..., at], atol=1e-6, err_msg=one.name
+                )
         order = (Channel.RED, Channel.GREEN, Channel.ALPHA)
-        for sources in ({c: MaskSource(whole, c) for c in order}, {c: MaskSource(one) for c, one in zip(order, masks, strict=True)}):
-            np.testing.assert_allclose(make(packed("again", sources)).pixels[..., [0, 1, 3]], made[..., [0, 1, 3]], atol=1e-6)
+        for sources in (
+            {c: MaskSource(whole, c) for c in order},
+            {c: MaskSource(one) for c, one in zip(order, masks, strict=True)},
+        ):
+            np.testing.assert_allclose(
+                make(packed("again", sources)).pixels[..., [0, 1, 3]], made[..., [0, 1, 3]], atol=1e-6
+            )
         # A mask of what was packed into all of them.
-        all_of_it = texture({"step": "cloud"}, {"step": "pack", "channel": "all"}, {"step": "dot"}, {"step": "mask", "channel": "blue"},
-                            {"step": "pack", "channel": "red"}, size=48, data=True)  # fmt: skip
+        all_of_it = texture(
+            {"step": "cloud"},
+            {"step": "pack", "channel": "all"},
+            {"step": "dot"},
+            {"step": "mask", "channel": "blue"},
+            {"step": "pack", "channel": "red"},
+            size=48,
+            data=True,
+        )
         red = unpacked(all_of_it)[0]
         np.testing.assert_allclose(make(red).pixels[0, ..., 0], make(all_of_it).pixels[0, ..., 0], atol=1e-6)
         # Into other channels, those that help among them.
-        turned = packed("turned", {Channel.GREEN: MaskSource(whole, Channel.RED), Channel.RED: MaskSource(whole, Channel.ALPHA)})
+        turned = packed(
+            "turned",
+            {Channel.GREEN: MaskSource(whole, Channel.RED), Channel.RED: MaskSource(whole, Channel.ALPHA)},
+        )
         np.testing.assert_allclose(make(turned).pixels[..., [1, 0]], made[..., [0, 3]], atol=1e-6)
 
     def test_a_packed_one_keeps_its_cover_when_its_light_ends(self):
         fading = {"curve": [[0, 1], [0.9, 0], [1, 0]]}
-        made = make(texture({"step": "cloud"}, {"step": "pack", "channel": "red"}, {"step": "dot", "strength": fading}, size=16, frames=5, data=True))
+        made = make(
+            texture(
+                {"step": "cloud"},
+                {"step": "pack", "channel": "red"},
+                {"step": "dot", "strength": fading},
+                size=16,
+                frames=5,
+                data=True,
+            )
+        )
         self.assertTrue((np.diff(made.pixels[..., 3].max(axis=(1, 2))) <= 0).all())
         self.assertEqual(made.pixels[-1, ..., 3].max(), 0.0)
         # Where no step comes behind the pack all of it is covered.
-        self.assertEqual(make(texture({"step": "cloud"}, {"step": "pack", "channel": "red"}, size=16, data=True)).pixels[..., 3].min(), 1.0)
+        self.assertEqual(
+            make(texture({"step": "cloud"}, {"step": "pack", "channel": "red"}, size=16, data=True))
+            .pixels[..., 3]
+            .min(),
+            1.0,
+        )
 
     def test_a_file_of_any_sides_covers_as_much_as_a_build(self):
         pixels = np.full((64, 128, 4), 255, np.uint8)
         built = as_build(Texture(name="f", file="f.png"), (128, 64))
-        np.testing.assert_allclose(with_files(built, {"f.png": Raw(pixels, False, True)}).pixels[0, ..., 3], 1.0)
+        np.testing.assert_allclose(
+            with_files(built, {"f.png": Raw(pixels, False, True)}).pixels[0, ..., 3], 1.0
+        )
 
     def test_files_give_their_channels(self):
         rng = np.random.default_rng(7)
@@ -240,10 +323,18 @@ class PackTest(unittest.TestCase):
         self.assertIn("64", wrong.exception.reason)
 
     def test_steps_go_through_the_clipboard(self):
-        steps = texture({"step": "flow", "kind": "ring", "obstacles": [{"at": [0.2, 0.1]}]}, {"step": "strokes", "strokes": [{"points": "0,0 0.1,0.2"}]},
-                        {"step": "levels", "bend": {"curve": [[0, 1], [1, 3]]}, "on": False}).build.steps  # fmt: skip
+        steps = texture(
+            {"step": "flow", "kind": "ring", "obstacles": [{"at": [0.2, 0.1]}]},
+            {"step": "strokes", "strokes": [{"points": "0,0 0.1,0.2"}]},
+            {"step": "levels", "bend": {"curve": [[0, 1], [1, 3]]}, "on": False},
+        ).build.steps
         self.assertEqual(read_steps(json.loads(json.dumps(steps_data(steps)))), steps)
-        for wrong in ({}, [], {"format": "pale-ember/steps", "steps": [{"step": "nonsense"}]}, {"format": "pale-ember/steps", "steps": 3}):
+        for wrong in (
+            {},
+            [],
+            {"format": "pale-ember/steps", "steps": [{"step": "nonsense"}]},
+            {"format": "pale-ember/steps", "steps": 3},
+        ):
             with self.assertRaises(EffectError):
                 read_steps(wrong)
 

@@ -44,23 +44,42 @@ def exr(pixels):
     import OpenEXR
 
     with tempfile.NamedTemporaryFile(suffix=".exr") as file:
-        channels = {name: np.ascontiguousarray(pixels[..., i]) for i, name in enumerate("RGBA"[: pixels.shape[2]])}
-        OpenEXR.File({"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}, channels).write(file.name)
+        channels = {
+            name: np.ascontiguousarray(pixels[..., i]) for i, name in enumerate("RGBA"[: pixels.shape[2]])
+        }
+        OpenEXR.File({"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}, channels).write(
+            file.name
+        )
         return Path(file.name).read_bytes()
 
 
 def samples():
     image = Image.fromarray(SOFT)
     return {
-        "rgba.png": saved(image, "PNG"), "rgb.png": saved(image.convert("RGB"), "PNG"), "palette.png": saved(image.convert("RGB").quantize(16), "PNG"),
-        "grey.png": saved(image.convert("L"), "PNG"), "grey16.png": saved(Image.fromarray(SOFT[..., 0].astype(np.uint16) * 257), "PNG"),
-        "a.tga": saved(image, "TGA"), "a.webp": saved(image, "WEBP", lossless=True, exact=True), "a.jpg": saved(image.convert("RGB"), "JPEG", quality=95),
-        "a.tif": saved(image, "TIFF"), "lzw.tif": saved(image, "TIFF", compression="tiff_lzw"), "a.bmp": saved(image.convert("RGB"), "BMP"),
-        "cmyk.jpg": saved(image.convert("CMYK"), "JPEG"), "moves.gif": saved(image.convert("RGB"), "GIF", save_all=True, append_images=[image.convert("RGB")] * 3),
-        "a.dds": saved(image.crop((0, 0, 32, 24)), "DDS"), "bc1.dds": dds(b"DXT1", ROLL.bytes(32)), "bc2.dds": dds(b"DXT3", ROLL.bytes(64)),
-        "bc3.dds": dds(b"DXT5", ROLL.bytes(64)), "bc4.dds": dds(b"ATI1", ROLL.bytes(32)), "bc5.dds": dds(b"ATI2", ROLL.bytes(64)),
-        "bc7.dds": dds(b"", ROLL.bytes(64), dx10=98), "a.exr": exr(SOFT.astype(np.float32) / 64),
-    }  # fmt: skip
+        "rgba.png": saved(image, "PNG"),
+        "rgb.png": saved(image.convert("RGB"), "PNG"),
+        "palette.png": saved(image.convert("RGB").quantize(16), "PNG"),
+        "grey.png": saved(image.convert("L"), "PNG"),
+        "grey16.png": saved(Image.fromarray(SOFT[..., 0].astype(np.uint16) * 257), "PNG"),
+        "a.tga": saved(image, "TGA"),
+        "a.webp": saved(image, "WEBP", lossless=True, exact=True),
+        "a.jpg": saved(image.convert("RGB"), "JPEG", quality=95),
+        "a.tif": saved(image, "TIFF"),
+        "lzw.tif": saved(image, "TIFF", compression="tiff_lzw"),
+        "a.bmp": saved(image.convert("RGB"), "BMP"),
+        "cmyk.jpg": saved(image.convert("CMYK"), "JPEG"),
+        "moves.gif": saved(
+            image.convert("RGB"), "GIF", save_all=True, append_images=[image.convert("RGB")] * 3
+        ),
+        "a.dds": saved(image.crop((0, 0, 32, 24)), "DDS"),
+        "bc1.dds": dds(b"DXT1", ROLL.bytes(32)),
+        "bc2.dds": dds(b"DXT3", ROLL.bytes(64)),
+        "bc3.dds": dds(b"DXT5", ROLL.bytes(64)),
+        "bc4.dds": dds(b"ATI1", ROLL.bytes(32)),
+        "bc5.dds": dds(b"ATI2", ROLL.bytes(64)),
+        "bc7.dds": dds(b"", ROLL.bytes(64), dx10=98),
+        "a.exr": exr(SOFT.astype(np.float32) / 64),
+    }
 
 
 class ReadingTest(unittest.TestCase):
@@ -94,8 +113,11 @@ class ReadingTest(unittest.TestCase):
         half = np.full((4, 4, 4), (200, 100, 50, 128), np.uint8)
         raw = self.read("a.png", saved(Image.fromarray(half), "PNG"))
         light, alpha = to_linear(half[0, 0, :3] / 255), 128 / 255
-        for cover, wanted in (("straight", light * alpha), ("premultiplied_srgb", to_linear(half[0, 0, :3] / 255 / alpha) * alpha),
-                              ("premultiplied", to_linear(half[0, 0, :3] / 255))):
+        for cover, wanted in (
+            ("straight", light * alpha),
+            ("premultiplied_srgb", to_linear(half[0, 0, :3] / 255 / alpha) * alpha),
+            ("premultiplied", to_linear(half[0, 0, :3] / 255)),
+        ):
             entry = Texture(name="t", file="a.png", cover=cover)
             ready = prepared(entry, pictures_of(entry, raw))
             found = ready.pixels[0, 0, 0, :3]
@@ -109,7 +131,9 @@ class ReadingTest(unittest.TestCase):
         path = self.folder / "layers.exr"
         parts = {name: np.ascontiguousarray(pixels, np.float32) for name, pixels in channels.items()}
         whole = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
-        whole |= {name: (np.array(box[:2], np.int32), np.array(box[2:], np.int32)) for name, box in header.items()}
+        whole |= {
+            name: (np.array(box[:2], np.int32), np.array(box[2:], np.int32)) for name, box in header.items()
+        }
         with OpenEXR.File(whole, parts) as file:
             file.write(str(path))
         return path
@@ -127,16 +151,33 @@ class ReadingTest(unittest.TestCase):
             read_raw(path, "diffuse")
         self.assertIn("spec", wrong.exception.reason)
         # Only layers with names: the first that is a picture, and its own alpha.
-        path = self.exr_of({"id.A": level(0.25), **{f"fire.{name}": level(1 + i) for i, name in enumerate("RGBA"[:3])}, "fire.A": level(0.5)})
+        path = self.exr_of(
+            {
+                "id.A": level(0.25),
+                **{f"fire.{name}": level(1 + i) for i, name in enumerate("RGBA"[:3])},
+                "fire.A": level(0.5),
+            }
+        )
         np.testing.assert_allclose(read_raw(path).pixels[0, 0], (1, 2, 3, 0.5))
         # A picture before what has but a brightness, and of two the first.
-        path = self.exr_of({"a.Y": level(0.9), **{f"b.{name}": level(3) for name in "RGB"}, **{f"c.{name}": level(4) for name in "RGB"}})
+        path = self.exr_of(
+            {
+                "a.Y": level(0.9),
+                **{f"b.{name}": level(3) for name in "RGB"},
+                **{f"c.{name}": level(4) for name in "RGB"},
+            }
+        )
         np.testing.assert_allclose(read_raw(path).pixels[0, 0], (3, 3, 3, 1))
         import OpenEXR
 
-        parts = [OpenEXR.Part({"name": name, "type": OpenEXR.scanlineimage}, {c: level(value) for c in "RGB"}) for name, value in (("left", 1), ("right", 2))]
+        parts = [
+            OpenEXR.Part({"name": name, "type": OpenEXR.scanlineimage}, {c: level(value) for c in "RGB"})
+            for name, value in (("left", 1), ("right", 2))
+        ]
         OpenEXR.File(parts).write(str(path))
-        np.testing.assert_allclose([read_raw(path).pixels[0, 0, 0], read_raw(path, "right").pixels[0, 0, 0]], (1, 2))
+        np.testing.assert_allclose(
+            [read_raw(path).pixels[0, 0, 0], read_raw(path, "right").pixels[0, 0, 0]], (1, 2)
+        )
         path = self.exr_of({"Y": level(0.7), "A": level(0.5)})
         np.testing.assert_allclose(read_raw(path).pixels[0, 0], (0.7, 0.7, 0.7, 0.5))
         texture = Texture(name="t", file="layers.exr", layer="spec")
@@ -144,8 +185,14 @@ class ReadingTest(unittest.TestCase):
 
     def test_an_exr_is_as_large_as_what_it_shows(self):
         pixels = np.arange(1, 17, dtype=np.float32).reshape(4, 4)
-        for window, shown in (((2, 3, 5, 6), (0, 0, 9, 7)), ((-2, -1, 1, 2), (0, 0, 2, 2)), ((8, 8, 11, 11), (0, 0, 3, 3))):
-            path = self.exr_of({"R": pixels, "G": pixels, "B": pixels}, dataWindow=window, displayWindow=shown)
+        for window, shown in (
+            ((2, 3, 5, 6), (0, 0, 9, 7)),
+            ((-2, -1, 1, 2), (0, 0, 2, 2)),
+            ((8, 8, 11, 11), (0, 0, 3, 3)),
+        ):
+            path = self.exr_of(
+                {"R": pixels, "G": pixels, "B": pixels}, dataWindow=window, displayWindow=shown
+            )
             found = read_raw(path).pixels
             wanted = np.zeros((shown[3] - shown[1] + 1, shown[2] - shown[0] + 1, 4), np.float32)
             for y in range(wanted.shape[0]):
@@ -160,9 +207,18 @@ class ReadingTest(unittest.TestCase):
         deep = rng.integers(0, 65536, (5, 7, 4)).astype(np.uint16)
         for parts in (3, 4):
             rows = b"".join(b"\0" + row[:, :parts].astype(">u2").tobytes() for row in deep)
-            chunk = lambda kind, body: struct.pack(">I", len(body)) + kind + body + struct.pack(">I", zlib.crc32(kind + body))  # noqa: E731
+
+            def chunk(kind, body):
+                return struct.pack(">I", len(body)) + kind + body + struct.pack(">I", zlib.crc32(kind + body))
+
             head = struct.pack(">2I5B", 7, 5, 16, 2 if parts == 3 else 6, 0, 0, 0)
-            raw = self.read("deep.png", b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head) + chunk(b"IDAT", zlib.compress(rows)) + chunk(b"IEND", b""))
+            raw = self.read(
+                "deep.png",
+                b"\x89PNG\r\n\x1a\n"
+                + chunk(b"IHDR", head)
+                + chunk(b"IDAT", zlib.compress(rows))
+                + chunk(b"IEND", b""),
+            )
             np.testing.assert_allclose(raw.pixels[..., :parts] * 65535, deep[..., :parts], atol=0.01)
             self.assertEqual((raw.linear, raw.has_alpha), (False, parts == 4))
         shallow = Image.fromarray(rng.integers(0, 256, (5, 7, 3)).astype(np.uint8))
@@ -171,7 +227,11 @@ class ReadingTest(unittest.TestCase):
             exif[274] = tag
             found = io.BytesIO()
             shallow.save(found, "PNG", exif=exif)
-            np.testing.assert_array_equal(self.read("turned.png", found.getvalue()).pixels[..., :3], np.asarray(ImageOps.exif_transpose(Image.open(found))), str(tag))
+            np.testing.assert_array_equal(
+                self.read("turned.png", found.getvalue()).pixels[..., :3],
+                np.asarray(ImageOps.exif_transpose(Image.open(found))),
+                str(tag),
+            )
 
     def test_plain_and_signed_pixels_of_dds_are_read(self):
         rng = np.random.default_rng(5)
@@ -180,10 +240,17 @@ class ReadingTest(unittest.TestCase):
         halves = rng.uniform(-1, 9, (5, 6, 4)).astype(np.float16)
         white, none = np.full_like(one, 255), np.zeros_like(one)
         for number, data, wanted in (
-            (87, four, four[..., [2, 1, 0, 3]]), (88, four, np.dstack([four[..., [2, 1, 0]], white])), (28, four, four), (61, one, np.dstack([one] * 3 + [white])),
-            (65, one, np.dstack([white] * 3 + [one])), (49, four[..., :2], np.dstack([four[..., :2], none, white])), (10, halves, halves),
-        ):  # fmt: skip
-            raw = self.read("a.dds", dds(b"", np.ascontiguousarray(data).tobytes(), wide=6, high=5, dx10=number))
+            (87, four, four[..., [2, 1, 0, 3]]),
+            (88, four, np.dstack([four[..., [2, 1, 0]], white])),
+            (28, four, four),
+            (61, one, np.dstack([one] * 3 + [white])),
+            (65, one, np.dstack([white] * 3 + [one])),
+            (49, four[..., :2], np.dstack([four[..., :2], none, white])),
+            (10, halves, halves),
+        ):
+            raw = self.read(
+                "a.dds", dds(b"", np.ascontiguousarray(data).tobytes(), wide=6, high=5, dx10=number)
+            )
             np.testing.assert_allclose(raw.pixels, wanted.astype(raw.pixels.dtype), err_msg=str(number))
             with self.assertRaises(EffectError):
                 self.read("a.dds", dds(b"", data.tobytes()[:-8], wide=6, high=5, dx10=number))
@@ -191,10 +258,21 @@ class ReadingTest(unittest.TestCase):
         for first, last in ((100, -60), (-60, 100), (-128, 127), (5, 5)):
             places = rng.integers(0, 8, 16)
             bits = sum(int(place) << (3 * i) for i, place in enumerate(places))
-            raw = self.read("a.dds", dds(b"", struct.pack("<2b", first, last) + bits.to_bytes(6, "little"), wide=4, high=4, dx10=81))
+            raw = self.read(
+                "a.dds",
+                dds(
+                    b"", struct.pack("<2b", first, last) + bits.to_bytes(6, "little"), wide=4, high=4, dx10=81
+                ),
+            )
             a, b = max(first, -127), max(last, -127)
-            steps = [a, b, *(((7 - k) * a + k * b) / 7 for k in range(1, 7))] if a > b else [a, b, *(((5 - k) * a + k * b) / 5 for k in range(1, 5)), -127, 127]
-            np.testing.assert_allclose(raw.pixels[..., 0].ravel(), [steps[place] / 254 + 0.5 for place in places], atol=1e-6)
+            steps = (
+                [a, b, *(((7 - k) * a + k * b) / 7 for k in range(1, 7))]
+                if a > b
+                else [a, b, *(((5 - k) * a + k * b) / 5 for k in range(1, 5)), -127, 127]
+            )
+            np.testing.assert_allclose(
+                raw.pixels[..., 0].ravel(), [steps[place] / 254 + 0.5 for place in places], atol=1e-6
+            )
 
     def test_frames_are_cut_row_by_row_from_the_upper_left(self):
         sheet = np.zeros((8, 12, 4), np.uint8)
@@ -206,7 +284,12 @@ class ReadingTest(unittest.TestCase):
         self.assertEqual(ready.pixels[:, 1, 1, 0].tolist(), [0, 40, 80, 120, 160])
 
     def test_what_is_no_picture_says_so(self):
-        for name, data in (("a.png", b""), ("a.png", b"hello"), ("a.exr", b"\x76\x2f\x31\x01"), ("a.dds", b"DDS " + b"\0" * 200)):
+        for name, data in (
+            ("a.png", b""),
+            ("a.png", b"hello"),
+            ("a.exr", b"\x76\x2f\x31\x01"),
+            ("a.dds", b"DDS " + b"\0" * 200),
+        ):
             with self.assertRaises(EffectError, msg=name):
                 self.read(name, data)
         for path in (self.folder / "none.png", self.folder, "/dev/null", "a\0b"):
@@ -224,9 +307,19 @@ class ReadingTest(unittest.TestCase):
                 return struct.pack(">I", len(body)) + kind + body + struct.pack(">I", zlib.crc32(kind + body))
 
             head = struct.pack(">2I5B", wide, high, 8, 6, 0, 0, 0)
-            return b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head) + chunk(b"IDAT", zlib.compress(b"\0" * 5000)) + chunk(b"IEND", b"")
+            return (
+                b"\x89PNG\r\n\x1a\n"
+                + chunk(b"IHDR", head)
+                + chunk(b"IDAT", zlib.compress(b"\0" * 5000))
+                + chunk(b"IEND", b"")
+            )
 
-        huge = (png(40_000, 40_000), png(5000, 5000), dds(b"DXT5", b"\0" * 64, 65_000, 65_000), dds(b"DXT1", b"", 8, 8))
+        huge = (
+            png(40_000, 40_000),
+            png(5000, 5000),
+            dds(b"DXT5", b"\0" * 64, 65_000, 65_000),
+            dds(b"DXT1", b"", 8, 8),
+        )
         before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
         for i, data in enumerate(huge):
             with self.assertRaises(EffectError) as wrong:
@@ -236,7 +329,11 @@ class ReadingTest(unittest.TestCase):
         self.assertLess(MOST_PIXELS, 5000 * 5000)
 
     def test_the_limit_that_is_passed_is_the_one_that_is_named(self):
-        for size, limit in (((16_385, 1), "at most 16,384 to a side"), ((1, 16_385), "at most 16,384 to a side"), ((5000, 5000), f"at most {MOST_PIXELS:,} are read")):
+        for size, limit in (
+            ((16_385, 1), "at most 16,384 to a side"),
+            ((1, 16_385), "at most 16,384 to a side"),
+            ((5000, 5000), f"at most {MOST_PIXELS:,} are read"),
+        ):
             with self.assertRaisesRegex(EffectError, limit):
                 self.read("p.png", saved(Image.new("L", size), "PNG"))
 
@@ -268,7 +365,9 @@ class LayoutTest(unittest.TestCase):
         for i in range(frames):
             t = i / max(frames - 1, 1)
             reach = (0.45 + 0.4 * t) * (1 - padding)
-            blob = np.clip(1.2 - np.hypot(x - 0.05 * np.sin(5 * t), y) / reach, 0, 1) * (0.6 + 0.4 * np.cos(9 * x + 4 * t))
+            blob = np.clip(1.2 - np.hypot(x - 0.05 * np.sin(5 * t), y) / reach, 0, 1) * (
+                0.6 + 0.4 * np.cos(9 * x + 4 * t)
+            )
             row, column = divmod(i, columns)
             cut = pixels[row * side : (row + 1) * side, column * side : (column + 1) * side]
             cut[..., 3] = 255 * np.clip(blob, 0, 1)
@@ -277,14 +376,29 @@ class LayoutTest(unittest.TestCase):
 
     def test_sheets_are_seen_as_they_are_laid_out(self):
         right = total = 0
-        for columns, rows, frames in ((4, 4, 16), (8, 8, 64), (5, 3, 15), (6, 2, 12), (4, 4, 13), (8, 1, 8), (1, 6, 6), (3, 3, 9)):
+        for columns, rows, frames in (
+            (4, 4, 16),
+            (8, 8, 64),
+            (5, 3, 15),
+            (6, 2, 12),
+            (4, 4, 13),
+            (8, 1, 8),
+            (1, 6, 6),
+            (3, 3, 9),
+        ):
             for padding in (0.05, 0.3):
                 total += 1
-                right += find_layout(self.sheet(columns, rows, 32, frames, padding)) == Layout(columns, rows, frames)
+                right += find_layout(self.sheet(columns, rows, 32, frames, padding)) == Layout(
+                    columns, rows, frames
+                )
         self.assertGreaterEqual(right, total - 1)
 
     def test_one_picture_is_one_frame(self):
-        for pixels in (self.sheet(1, 1, 64, 1, 0.1), np.full((32, 32, 4), 90, np.uint8), np.zeros((16, 16, 4), np.uint8)):
+        for pixels in (
+            self.sheet(1, 1, 64, 1, 0.1),
+            np.full((32, 32, 4), 90, np.uint8),
+            np.zeros((16, 16, 4), np.uint8),
+        ):
             self.assertEqual(find_layout(pixels), Layout(1, 1, 1))
         ring = self.sheet(1, 1, 64, 1, 0.0)
         ring[24:40, 24:40, 3] = 0

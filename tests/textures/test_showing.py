@@ -14,7 +14,11 @@ from pale_ember.textures.showing import show_over, thumbnail
 
 from .making_case import texture
 
-HALF = ({"step": "dot", "radius": 4, "softness": 0}, {"step": "levels", "white": 1}, {"step": "color", "gradient": [[0, "#804020"], [1, "#804020"]]})
+HALF = (
+    {"step": "dot", "radius": 4, "softness": 0},
+    {"step": "levels", "white": 1},
+    {"step": "color", "gradient": [[0, "#804020"], [1, "#804020"]]},
+)
 
 
 def ready(*steps, **how):
@@ -27,10 +31,17 @@ class ShowTest(unittest.TestCase):
         return np.full((high, wide, 3), level, np.uint8)
 
     def test_half_cover_mixes_light_with_what_is_behind(self):
-        one = ready(*HALF[:1], {"step": "dot", "radius": 4, "softness": 0, "blend": "replace", "strength": 0.5}, HALF[2], size=16)
+        one = ready(
+            *HALF[:1],
+            {"step": "dot", "radius": 4, "softness": 0, "blend": "replace", "strength": 0.5},
+            HALF[2],
+            size=16,
+        )
         cover = one.pixels[0, 8, 8, 3] / 255
         shown = show_over(one, 0, self.ground(), (10, 5, 20, 20))
-        expected = to_linear(np.array([0x80, 0x40, 0x20]) / 255) * cover + to_linear(np.full(3, 100) / 255) * (1 - cover)
+        expected = to_linear(np.array([0x80, 0x40, 0x20]) / 255) * cover + to_linear(
+            np.full(3, 100) / 255
+        ) * (1 - cover)
         np.testing.assert_allclose(shown[15, 20] / 255, to_srgb(expected), atol=1.5 / 255)
         # Outside the frame nothing changes.
         self.assertEqual(set(np.unique(shown[:, :10])), {100})
@@ -39,9 +50,17 @@ class ShowTest(unittest.TestCase):
     def test_a_channel_is_shown_as_its_numbers(self):
         steps = []
         for channel, level in (("red", 0.2), ("green", 0.4), ("blue", 0.6), ("alpha", 0.8)):
-            steps += [{"step": "dot", "radius": 4, "softness": 0, "strength": level}, {"step": "pack", "channel": channel}]
+            steps += [
+                {"step": "dot", "radius": 4, "softness": 0, "strength": level},
+                {"step": "pack", "channel": channel},
+            ]
         one = ready(*steps, size=8, data=True)
-        for channel, level in ((Channel.RED, 0.2), (Channel.GREEN, 0.4), (Channel.BLUE, 0.6), (Channel.ALPHA, 0.8)):
+        for channel, level in (
+            (Channel.RED, 0.2),
+            (Channel.GREEN, 0.4),
+            (Channel.BLUE, 0.6),
+            (Channel.ALPHA, 0.8),
+        ):
             shown = show_over(one, 0, self.ground(), (0, 0, 40, 30), channel)
             np.testing.assert_allclose(shown[15, 20], round(level * 255), atol=1)
 
@@ -73,7 +92,13 @@ class ShowTest(unittest.TestCase):
 
 
 class StagesTest(unittest.TestCase):
-    STEPS = ({"step": "dot"}, {"step": "invert", "on": False}, {"step": "ring", "blend": "subtract"}, {"step": "normals"}, {"step": "pack", "channel": "green"})
+    STEPS = (
+        {"step": "dot"},
+        {"step": "invert", "on": False},
+        {"step": "ring", "blend": "subtract"},
+        {"step": "normals"},
+        {"step": "pack", "channel": "green"},
+    )
 
     def test_each_step_has_its_picture(self):
         found = after_each(texture(*self.STEPS, size=64), 24, 0.0, Making())
@@ -92,7 +117,9 @@ class StagesTest(unittest.TestCase):
 
     def test_a_moving_build_is_seen_in_the_wished_frame(self):
         step = {"step": "dot", "radius": {"curve": [[0, 0.1], [1, 0.9]]}}
-        early, late = (after_each(texture(step, frames=8), 24, share, Making())[0].sum() for share in (0.0, 1.0))
+        early, late = (
+            after_each(texture(step, frames=8), 24, share, Making())[0].sum() for share in (0.0, 1.0)
+        )
         self.assertLess(early, late)
 
 
@@ -102,7 +129,11 @@ class CoarseTest(unittest.TestCase):
         self.assertIsNone(coarser(texture({"step": "flow"}, size=32, frames=8)))
 
     def test_what_is_slow_has_as_many_frames_and_fewer_pixels(self):
-        for steps, size, frames in (([{"step": "flow"}], 256, 64), ([{"step": "cells"}], 256, 48), ([{"step": "flow"}], 1024, 16)):
+        for steps, size, frames in (
+            ([{"step": "flow"}], 256, 64),
+            ([{"step": "cells"}], 256, 48),
+            ([{"step": "flow"}], 1024, 16),
+        ):
             whole = texture(*steps, size=size, frames=frames)
             found = coarser(whole)
             self.assertEqual(found.count, frames)
@@ -110,7 +141,9 @@ class CoarseTest(unittest.TestCase):
             self.assertLess(found.build.size, size / 2)
 
     def test_a_small_picture_of_a_sheet_has_few_frames(self):
-        small = shrunk(texture({"step": "dot"}, size=256, frames=50, build={"order": list(range(40))}), 64, 10)
+        small = shrunk(
+            texture({"step": "dot"}, size=256, frames=50, build={"order": list(range(40))}), 64, 10
+        )
         self.assertEqual(small.build.size, 64)
         self.assertLessEqual(small.count, 10)
         self.assertGreaterEqual(small.count, 8)

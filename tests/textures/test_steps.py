@@ -26,17 +26,32 @@ CLOUD = {"step": "cloud"}
 
 class ShapeTest(unittest.TestCase):
     def test_shapes_leave_nothing_at_the_border(self):
-        for step in ({"step": "shard"}, {"step": "shard", "sides": 12, "uneven": 0}, {"step": "crack"}, {"step": "crack", "count": 12, "seed": 4},
-                     {"step": "scorch"}, {"step": "scorch", "streaks": 1, "radius": 0.7}, {"step": "bolt"}, {"step": "bolt", "sway": 0.5, "glow": 1},
-                     DRAWN):  # fmt: skip
+        for step in (
+            {"step": "shard"},
+            {"step": "shard", "sides": 12, "uneven": 0},
+            {"step": "crack"},
+            {"step": "crack", "count": 12, "seed": 4},
+            {"step": "scorch"},
+            {"step": "scorch", "streaks": 1, "radius": 0.7},
+            {"step": "bolt"},
+            {"step": "bolt", "sway": 0.5, "glow": 1},
+            DRAWN,
+        ):
             for size in (16, 64, 129):
                 whole = light(step, size=size)
-                self.assertEqual(max(edge.max() for edge in (whole[0], whole[-1], whole[:, 0], whole[:, -1])), 0.0, step)
+                self.assertEqual(
+                    max(edge.max() for edge in (whole[0], whole[-1], whole[:, 0], whole[:, -1])), 0.0, step
+                )
                 self.assertGreater(whole.max(), 0.3, step)
 
     def test_what_tiles_goes_on_to_tile(self):
-        for steps in (({"step": "grain", "across": 9},), (CLOUD, {"step": "sharpen", "amount": 2}), (CLOUD, {"step": "outline"}),
-                      (CLOUD, {"step": "relief", "height": 1}), (CLOUD, {"step": "swirl", "reach": 0.9})):  # fmt: skip
+        for steps in (
+            ({"step": "grain", "across": 9},),
+            (CLOUD, {"step": "sharpen", "amount": 2}),
+            (CLOUD, {"step": "outline"}),
+            (CLOUD, {"step": "relief", "height": 1}),
+            (CLOUD, {"step": "swirl", "reach": 0.9}),
+        ):
             whole = light(*steps, size=96)
             # Moved half round, what was the border looks as all else does.
             moved = np.roll(whole, (48, 48), (0, 1)).astype(float)
@@ -46,6 +61,7 @@ class ShapeTest(unittest.TestCase):
 
     def test_each_is_the_same_to_the_bit_and_another_with_another_seed(self):
         for step in ("shard", "crack", "scorch", "bolt", "grain", "rays", "flake", "cloud", "cells"):
+
             def digest(seed, step=step, **more):
                 made = make(texture({"step": step, "seed": seed, **more}, size=48, frames=3))
                 return [hashlib.sha256(one.tobytes()).hexdigest() for one in made.pixels]
@@ -57,7 +73,10 @@ class ShapeTest(unittest.TestCase):
 
     def test_cracks_and_bolts_grow(self):
         for step in ("crack", "bolt"):
-            steps = {"step": step, "grown": {"curve": [{"x": 0, "y": 0, "ease": "linear"}, {"x": 1, "y": 1, "ease": "linear"}]}}
+            steps = {
+                "step": step,
+                "grown": {"curve": [{"x": 0, "y": 0, "ease": "linear"}, {"x": 1, "y": 1, "ease": "linear"}]},
+            }
             made = make(texture(steps, size=64, frames=6)).pixels[..., 3]
             self.assertEqual(made[0].max(), 0.0)
             for before, after in itertools.pairwise(made):
@@ -66,13 +85,18 @@ class ShapeTest(unittest.TestCase):
                 self.assertGreater(after.sum(), before.sum())
 
     def test_a_shard_is_as_large_as_its_corners(self):
-        # A square without any chance: its area is that of its corners, and its faces differ by what facets say.
-        whole = light({"step": "shard", "sides": 4, "uneven": 0, "slender": 0, "facets": 0, "reach": 0.8}, size=256)
+        # A square without any chance: its area is that of its corners, and its faces differ by what facets
+        # say.
+        whole = light(
+            {"step": "shard", "sides": 4, "uneven": 0, "slender": 0, "facets": 0, "reach": 0.8}, size=256
+        )
         self.assertAlmostEqual(float(whole.mean()) * 4, 2 * 0.8**2, delta=0.01)
 
     def test_grain_has_its_density(self):
         for density in (0.1, 0.5, 0.9):
-            whole = light({"step": "grain", "across": 64, "density": density, "uneven": 0, "round": False}, size=64)
+            whole = light(
+                {"step": "grain", "across": 64, "density": density, "uneven": 0, "round": False}, size=64
+            )
             self.assertAlmostEqual(float((whole > 0.5).mean()), density, delta=0.03)
 
 
@@ -86,7 +110,10 @@ class DrawnTest(unittest.TestCase):
         self.assertAlmostEqual(area, 1.2 * 0.2 + np.pi * 0.1**2, delta=0.01)
 
     def test_a_line_thinner_than_a_pixel_is_fainter(self):
-        sums = [draw_lines(64, np.array([[-0.5, 0.01, w, 1.0, 0.5, 0.01, w, 1.0]]), 0.0).sum() for w in (0.004, 0.008)]
+        sums = [
+            draw_lines(64, np.array([[-0.5, 0.01, w, 1.0, 0.5, 0.01, w, 1.0]]), 0.0).sum()
+            for w in (0.004, 0.008)
+        ]
         self.assertAlmostEqual(sums[1] / sums[0], 2.0, delta=0.05)
 
     def test_strokes_turn_mirror_and_erase(self):
@@ -96,7 +123,16 @@ class DrawnTest(unittest.TestCase):
         self.assertTrue((six >= one - 1e-6).all())
         both = light({**DRAWN, "mirror": True}, size=80)
         np.testing.assert_allclose(both, both[:, ::-1], atol=1e-5)
-        gone = light({**DRAWN, "strokes": [STROKE, {"points": "-0.5,-0.5 0.2,0.1 0.4,0.6", "size": 0.3, "softness": 0, "erase": True}]}, size=80)
+        gone = light(
+            {
+                **DRAWN,
+                "strokes": [
+                    STROKE,
+                    {"points": "-0.5,-0.5 0.2,0.1 0.4,0.6", "size": 0.3, "softness": 0, "erase": True},
+                ],
+            },
+            size=80,
+        )
         self.assertEqual(gone.max(), 0.0)
 
     def test_no_drawing_takes_longer_than_can_be_waited_for(self):
@@ -109,10 +145,22 @@ class DrawnTest(unittest.TestCase):
 
     def test_pressure_thins_the_stroke_and_what_is_wrong_is_said(self):
         def drawn(pressure):
-            return light({"step": "strokes", "strokes": [{"points": f"-0.5,0,{pressure} 0.5,0,{pressure}", "size": 0.2}]}, size=64).sum()
+            return light(
+                {
+                    "step": "strokes",
+                    "strokes": [{"points": f"-0.5,0,{pressure} 0.5,0,{pressure}", "size": 0.2}],
+                },
+                size=64,
+            ).sum()
 
         self.assertLess(drawn(0.2), 0.6 * drawn(1))
-        for points, place in (("0,0 1", "points[1]"), ("0,0 x,1", "points[1]"), ("0,9", "points[0]"), ("0,0,2", "points[0]"), (7, "points")):
+        for points, place in (
+            ("0,0 1", "points[1]"),
+            ("0,0 x,1", "points[1]"),
+            ("0,9", "points[0]"),
+            ("0,0,2", "points[0]"),
+            (7, "points"),
+        ):
             with self.assertRaises(EffectError) as wrong:
                 texture({"step": "strokes", "strokes": [{"points": points}]})
             self.assertEqual(wrong.exception.place, f"textures[0].build.steps[0].strokes[0].{place}")
@@ -128,7 +176,11 @@ class ChangeTest(unittest.TestCase):
         np.testing.assert_allclose(found, away - 0.5, atol=0.01)
 
     def test_an_outline_runs_along_the_border(self):
-        ring = light({"step": "dot", "radius": 0.6, "softness": 0.2}, {"step": "outline", "width": 0.08, "softness": 0}, size=256)
+        ring = light(
+            {"step": "dot", "radius": 0.6, "softness": 0.2},
+            {"step": "outline", "width": 0.08, "softness": 0},
+            size=256,
+        )
         y, x = np.mgrid[0:256, 0:256]
         far = np.hypot(x - 127.5, y - 127.5) / 128
         self.assertLess(ring[far < 0.4].max(), 1 / 255)
@@ -137,9 +189,14 @@ class ChangeTest(unittest.TestCase):
         self.assertAlmostEqual(float(ring.sum()) / (2 * np.pi * middle * 128) / 128, 0.08, delta=0.01)
 
     def test_polar_and_back_is_what_it_was(self):
-        steps = ({"step": "gradient", "turn": 90}, {"step": "cloud", "across": 2, "octaves": 1, "blend": "multiply"})
+        steps = (
+            {"step": "gradient", "turn": 90},
+            {"step": "cloud", "across": 2, "octaves": 1, "blend": "multiply"},
+        )
         plain = light(CLOUD | {"across": 2, "octaves": 1}, size=128)
-        again = light(CLOUD | {"across": 2, "octaves": 1}, {"step": "polar"}, {"step": "polar", "back": True}, size=128)
+        again = light(
+            CLOUD | {"across": 2, "octaves": 1}, {"step": "polar"}, {"step": "polar", "back": True}, size=128
+        )
         # Near the middle there are few pixels to keep the lowest rows.
         self.assertLess(np.abs(again - plain)[4:100].mean(), 0.02)
         self.assertEqual(light(*steps, size=16).shape, (16, 16))
@@ -157,7 +214,10 @@ class ChangeTest(unittest.TestCase):
         np.testing.assert_allclose(whole, whole[::-1], atol=1e-4)
 
     def test_a_swirl_leaves_what_is_beyond_its_reach_and_turns_the_middle(self):
-        plain, turned = light(CLOUD, size=96), light(CLOUD, {"step": "swirl", "turn": 90, "reach": 0.6}, size=96)
+        plain, turned = (
+            light(CLOUD, size=96),
+            light(CLOUD, {"step": "swirl", "turn": 90, "reach": 0.6}, size=96),
+        )
         y, x = np.mgrid[0:96, 0:96]
         far = np.hypot(x - 47.5, y - 47.5) / 48
         np.testing.assert_allclose(plain[far > 0.62], turned[far > 0.62], atol=1e-5)
@@ -172,7 +232,11 @@ class ChangeTest(unittest.TestCase):
         np.testing.assert_array_equal(light(CLOUD, {"step": "invert", "on": False}), light(CLOUD))
 
     def test_colours_go_along_with_what_is_moved(self):
-        steps = ({"step": "gradient", "turn": 90}, {"step": "color", "gradient": [[0, "#ff0000"], [1, "#0000ff"]]}, {"step": "swirl", "turn": 180})
+        steps = (
+            {"step": "gradient", "turn": 90},
+            {"step": "color", "gradient": [[0, "#ff0000"], [1, "#0000ff"]]},
+            {"step": "swirl", "turn": 180},
+        )
         made = make(texture(*steps, size=64)).pixels[0]
         # In the middle left and right have changed places, colours with them.
         self.assertGreater(made[32, 26, 2], made[32, 38, 2])
@@ -185,7 +249,9 @@ class FinishTest(unittest.TestCase):
     def test_premultiplied_and_back_is_the_same(self):
         plain = make(texture(*self.DISC, size=48))
         multiplied = make(texture(*self.DISC, {"step": "premultiply"}, size=48))
-        np.testing.assert_allclose(multiplied.pixels[..., :3], plain.pixels[..., :3] * plain.pixels[..., 3:], atol=1e-6)
+        np.testing.assert_allclose(
+            multiplied.pixels[..., :3], plain.pixels[..., :3] * plain.pixels[..., 3:], atol=1e-6
+        )
         self.assertTrue(multiplied.premultiplied)
         back = make(texture(*self.DISC, {"step": "premultiply"}, {"step": "unpremultiply"}, size=48))
         covered = plain.pixels[0, ..., 3] > 0.001
@@ -207,16 +273,31 @@ class FinishTest(unittest.TestCase):
         pixels[20:40, 24:44] = (200, 160, 40, 255)
         bright = np.array([200, 160, 40]) / 255
         files = {"f.png": Raw(pixels, False, True)}
-        moves = ({"step": "swirl", "turn": 37}, {"step": "warp", "amount": 0.1}, {"step": "kaleidoscope", "turn": 11}, {"step": "swirl", "turn": 50, "strength": 0.4})
+        moves = (
+            {"step": "swirl", "turn": 37},
+            {"step": "warp", "amount": 0.1},
+            {"step": "kaleidoscope", "turn": 11},
+            {"step": "swirl", "turn": 50, "strength": 0.4},
+        )
         for step, build in (*((one, {}) for one in moves), ({"step": "blur", "on": False}, {"trim": True})):
-            made = with_files(texture({"step": "picture", "files": ["f.png"]}, step, size=64, build=build), files).pixels[0]
+            made = with_files(
+                texture({"step": "picture", "files": ["f.png"]}, step, size=64, build=build), files
+            ).pixels[0]
             rim = (made[..., 3] > 0.02) & (made[..., 3] < 0.98)
             self.assertGreater(rim.sum(), 10)
-            np.testing.assert_allclose(to_srgb(made[rim][:, :3]), np.broadcast_to(bright, (rim.sum(), 3)), atol=0.02, err_msg=str(step))
+            np.testing.assert_allclose(
+                to_srgb(made[rim][:, :3]),
+                np.broadcast_to(bright, (rim.sum(), 3)),
+                atol=0.02,
+                err_msg=str(step),
+            )
 
     def test_colours_bleed_under_clear_borders_and_nothing_else_changes(self):
-        colored = ({"step": "gradient", "turn": 90}, {"step": "color", "gradient": [[0, "#ff0000"], [1, "#0000ff"]]},
-                   {"step": "dot", "radius": 0.5, "softness": 0, "blend": "multiply"})  # fmt: skip
+        colored = (
+            {"step": "gradient", "turn": 90},
+            {"step": "color", "gradient": [[0, "#ff0000"], [1, "#0000ff"]]},
+            {"step": "dot", "radius": 0.5, "softness": 0, "blend": "multiply"},
+        )
         plain, bled = (make(texture(*colored, *more, size=64)) for more in ((), ({"step": "bleed"},)))
         np.testing.assert_array_equal(plain.pixels[..., 3], bled.pixels[..., 3])
         sure = plain.pixels[0, ..., 3] >= 0.5
@@ -234,7 +315,9 @@ class PictureTest(unittest.TestCase):
     def test_a_picture_of_the_frames_size_comes_in_as_it_is(self):
         rng = np.random.default_rng(2)
         pixels = rng.integers(0, 256, (32, 32, 4))
-        made = with_files(texture({"step": "picture", "files": ["a"], "blend": "replace"}, size=32), {"a": self.raw(pixels)})
+        made = with_files(
+            texture({"step": "picture", "files": ["a"], "blend": "replace"}, size=32), {"a": self.raw(pixels)}
+        )
         found = np.concatenate([to_srgb(made.pixels[0, ..., :3]), made.pixels[0, ..., 3:]], axis=2)
         np.testing.assert_allclose(found * 255, pixels, atol=0.01)
 
@@ -252,12 +335,16 @@ class PictureTest(unittest.TestCase):
         pixels[:, :32, :3] = 0
         half = {"whole": (0.5, 0.0), "fill": (1.0, 1.0), "stretch": (1.0, 1.0)}
         for fit, (cover, corner) in half.items():
-            made = with_files(texture({"step": "picture", "files": ["a"], "fit": fit}, size=32), {"a": self.raw(pixels)}).pixels[0]
+            made = with_files(
+                texture({"step": "picture", "files": ["a"], "fit": fit}, size=32), {"a": self.raw(pixels)}
+            ).pixels[0]
             self.assertAlmostEqual(float(made[..., 3].mean()), cover, delta=0.02)
             self.assertAlmostEqual(float(made[0, 0, 3]), corner, delta=0.02)
         checker = np.indices((64, 64)).sum(axis=0) % 2 * 255
         pixels = np.repeat(checker[..., None], 4, axis=2)
-        made = with_files(texture({"step": "picture", "files": ["a"], "channel": "red"}, size=16), {"a": self.raw(pixels)}).pixels[0]
+        made = with_files(
+            texture({"step": "picture", "files": ["a"], "channel": "red"}, size=16), {"a": self.raw(pixels)}
+        ).pixels[0]
         self.assertLess(np.abs(made[2:-2, 2:-2, 3] - 0.5).max(), 0.06)
 
     def test_each_picture_of_a_sequence_has_its_frame(self):
@@ -294,7 +381,13 @@ class FlowRoundThingsTest(unittest.TestCase):
         self.assertLess(stopped[above].sum(), 0.6 * free[above].sum() + 1e-6)
 
     def test_gas_comes_from_each_source(self):
-        step = Flow(kind="puff", source=0.1, height=-0.6, stir=0, sources=(Source(at=(0.5, 0.4), radius=0.2, smoke=0.5),))
+        step = Flow(
+            kind="puff",
+            source=0.1,
+            height=-0.6,
+            stir=0,
+            sources=(Source(at=(0.5, 0.4), radius=0.2, smoke=0.5),),
+        )
         first = flow_frames(step, 64, 2, 1)[0].smoke
         y, x = np.mgrid[0:64, 0:64]
         x, y = (x + 0.5) / 32 - 1, 1 - (y + 0.5) / 32

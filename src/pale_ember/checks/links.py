@@ -51,30 +51,64 @@ class LinkTrouble:
 
 
 def link_trouble(effect: Effect, layer: Layer) -> LinkTrouble | None:
-    """Return why a follow-up can't give anything, as far as the effect itself tells; None for what is well."""
+    """Return why a follow-up can't give anything, as far as the effect itself tells; None for what is
+    well.
+    """
     if not layer.origin.parent or not layer.enabled:
         return None
     at, origin = effect.index(layer.id), layer.origin
     path = f"layers[{at}].origin"
     parent = parent_of(effect, layer)
     if parent is None:
-        return LinkTrouble(f"{path}.parent", "the layer that it follows is gone; link it to another.", "parent gone", "Cut the thread", ((f"{path}.parent", ""),))
+        return LinkTrouble(
+            f"{path}.parent",
+            "the layer that it follows is gone; link it to another.",
+            "parent gone",
+            "Cut the thread",
+            ((f"{path}.parent", ""),),
+        )
     above = f"layers[{effect.index(parent.id)}]"
     if not parent.enabled:
-        return LinkTrouble(f"{path}.parent", f"“{parent.name}” is disabled, so nothing starts these.", "parent disabled", "Enable it", ((f"{above}.enabled", True),))
+        return LinkTrouble(
+            f"{path}.parent",
+            f"“{parent.name}” is disabled, so nothing starts these.",
+            "parent disabled",
+            "Enable it",
+            ((f"{above}.enabled", True),),
+        )
     if origin.count == Fixed(0.0):
-        return LinkTrouble(f"{path}.count", "its count is 0, so no event gives any.", "count is 0", "Set it to 1", ((f"{path}.count", 1),))
+        return LinkTrouble(
+            f"{path}.count",
+            "its count is 0, so no event gives any.",
+            "count is 0",
+            "Set it to 1",
+            ((f"{path}.count", 1),),
+        )
     if origin.chance == 0.0:
-        return LinkTrouble(f"{path}.chance", "its chance is 0, so no event is answered.", "chance is 0", "Set it to 1", ((f"{path}.chance", 1),))
+        return LinkTrouble(
+            f"{path}.chance",
+            "its chance is 0, so no event is answered.",
+            "chance is 0",
+            "Set it to 1",
+            ((f"{path}.chance", 1),),
+        )
     if origin.when == When.HIT:
         return _no_hits(effect, parent, above, path)
     if origin.when == When.ALIVE and origin.rate == Fixed(0.0) and origin.per_metre == Fixed(0.0):
-        return LinkTrouble(f"{path}.rate", "it has no rate, by second or by metre.", "no rate", "20 a second", ((f"{path}.rate", 20),))
+        return LinkTrouble(
+            f"{path}.rate",
+            "it has no rate, by second or by metre.",
+            "no rate",
+            "20 a second",
+            ((f"{path}.rate", 20),),
+        )
     if origin.when == When.DEATH:
         low, _ = parent.launch.lifetime.bounds_at([0.0])
         if float(low[0]) >= NEVER_DIES and not parent.contact.enabled:
             words = f"“{parent.name}” lives for {float(low[0]):g} s and never dies in view."
-            return LinkTrouble(f"{path}.when", words, "never dies", "Start at its birth", ((f"{path}.when", When.BIRTH),))
+            return LinkTrouble(
+                f"{path}.when", words, "never dies", "Start at its birth", ((f"{path}.when", When.BIRTH),)
+            )
     return None
 
 
@@ -82,16 +116,28 @@ def _no_hits(effect: Effect, parent: Layer, above: str, path: str) -> LinkTroubl
     touch, stage = parent.contact, effect.stage
     if not touch.enabled:
         return LinkTrouble(
-            f"{path}.when", f"“{parent.name}” has no contact, so it never hits anything.", "contact is off", "Switch its contact on", ((f"{above}.contact.enabled", True),)
+            f"{path}.when",
+            f"“{parent.name}” has no contact, so it never hits anything.",
+            "contact is off",
+            "Switch its contact on",
+            ((f"{above}.contact.enabled", True),),
         )
     if not (stage.floor and touch.floor) and not (touch.props and any(prop.hit for prop in stage.props)):
         mend = ((f"{above}.contact.floor", True), ("stage.floor", True))
-        return LinkTrouble(f"{path}.when", f"there is nothing that “{parent.name}” could hit.", "nothing to hit", "Let it meet the floor", mend)
+        return LinkTrouble(
+            f"{path}.when",
+            f"there is nothing that “{parent.name}” could hit.",
+            "nothing to hit",
+            "Let it meet the floor",
+            mend,
+        )
     return None
 
 
 def _misses(effect: Effect, parent: Layer, path: str) -> LinkTrouble:
-    """Say that a parent's particles die before they hit anything; where nothing draws them down, gravity mends it."""
+    """Say that a parent's particles die before they hit anything; where nothing draws them down, gravity
+    mends it.
+    """
     words = f"“{parent.name}” hits nothing before it dies."
     low, high = parent.flight.gravity.bounds_at([0.0, 0.5, 1.0])
     if effect.stage.gravity > 0.0 and max(float(low.max()), float(high.max())) <= 0.0:
@@ -101,9 +147,14 @@ def _misses(effect: Effect, parent: Layer, path: str) -> LinkTrouble:
 
 
 def link_trouble_seen(
-    effect: Effect, layer: Layer, counts: dict[str, int], answer: FollowUpTally | None, above: dict[str, int] | None = None
+    effect: Effect,
+    layer: Layer,
+    counts: dict[str, int],
+    answer: FollowUpTally | None,
+    above: dict[str, int] | None = None,
 ) -> LinkTrouble | None:
-    """Return why a follow-up gave little in the last second of the simulation, after :func:`link_trouble` found nothing.
+    """Return why a follow-up gave little in the last second of the simulation, after :func:`link_trouble`
+    found nothing.
 
     Parameters
     ----------
@@ -116,20 +167,47 @@ def link_trouble_seen(
         return None
     path = f"layers[{effect.index(layer.id)}]"
     parent = parent_of(effect, layer)
-    if layer.origin.when == When.HIT and parent is not None and above and above.get("hits", 1) == 0 and above.get("died", 0) >= MISSED:
+    if (
+        layer.origin.when == When.HIT
+        and parent is not None
+        and above
+        and above.get("hits", 1) == 0
+        and above.get("died", 0) >= MISSED
+    ):
         return _misses(effect, parent, path)
     # Parents may gain speed, and hit late: nothing is a fault before some have done all that they do.
     done = above is None or above.get("died", 0) + above.get("hits", 0) >= MISSED
     if answer.events and answer.slow == answer.events and done:
         words = f"all events are of parents slower than {layer.origin.min_speed:g} m/s."
-        return LinkTrouble(f"{path}.origin.min_speed", words, "all too slow", "No least speed", ((f"{path}.origin.min_speed", 0),))
+        return LinkTrouble(
+            f"{path}.origin.min_speed",
+            words,
+            "all too slow",
+            "No least speed",
+            ((f"{path}.origin.min_speed", 0),),
+        )
     if answer.limited > EATEN * (answer.limited + answer.births):
         whole = max(answer.limited + answer.births, 1)
         words = f"the limit for one step refuses {100 * answer.limited / whole:.0f} % of them."
         higher = min(layer.origin.limit * 10, 1_000_000)
-        return LinkTrouble(f"{path}.origin.limit", words, "limit reached", f"Raise it to {higher:,}", ((f"{path}.origin.limit", higher),))
-    if counts.get("full", 0) > EATEN * max(counts.get("born", 0), 1) and counts.get("alive", 0) >= layer.emit.cap * 0.9:
+        return LinkTrouble(
+            f"{path}.origin.limit",
+            words,
+            "limit reached",
+            f"Raise it to {higher:,}",
+            ((f"{path}.origin.limit", higher),),
+        )
+    if (
+        counts.get("full", 0) > EATEN * max(counts.get("born", 0), 1)
+        and counts.get("alive", 0) >= layer.emit.cap * 0.9
+    ):
         higher = needed_cap(effect, effect.index(layer.id), answer.each_second)
         words = f"its cap of {layer.emit.cap:,} is full, and {counts['full']:,} were refused."
-        return LinkTrouble(f"{path}.emit.cap", words, "cap is full", f"Raise it to {higher:,}", ((f"{path}.emit.cap", higher),))
+        return LinkTrouble(
+            f"{path}.emit.cap",
+            words,
+            "cap is full",
+            f"Raise it to {higher:,}",
+            ((f"{path}.emit.cap", higher),),
+        )
     return None

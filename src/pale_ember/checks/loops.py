@@ -10,15 +10,17 @@ from ..simulation.time.weight import may_refuse, needed_cap
 def loop_troubles(effect: Effect) -> list[EffectError]:
     """Return the caps that may keep the loops of an effect with ``repeat`` from being equal.
 
-    What a full cap refuses depends on who is alive, and so on the loops before: two of them need not refuse the same.
+    What a full cap refuses depends on who is alive, and so on the loops before: two of them need not refuse
+    the same.
     """
     if not (effect.loop and effect.repeat):
         return []
     return [
         EffectError(
             f"layers[{i}].emit.cap",
-            f"its cap of {layer.emit.cap:,} may refuse births, and then loops differ though “repeat” is on; raise it to {needed_cap(effect, i):,}.",
+            f"its cap of {layer.emit.cap:,} may refuse births, and then loops differ though “repeat” "
+            f"is on; raise it to {needed_cap(effect, i):,}.",
         )
         for i, layer in enumerate(effect.layers)
         if may_refuse(effect, layer)
-    ]  # fmt: skip
+    ]

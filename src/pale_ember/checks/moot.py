@@ -31,7 +31,15 @@ def moot_field(effect: Effect, layer: Layer, path: str) -> Moot | None:
         return None
     if layer.flight.drag == Fixed(0.0):
         at = f"layers[{effect.index(layer.id)}].flight.drag"
-        return Moot("wind carries through drag, and drag is 0: it does nothing.", f"Set drag to {DRAG:g}", ((at, DRAG),))
+        return Moot(
+            "wind carries through drag, and drag is 0: it does nothing.",
+            f"Set drag to {DRAG:g}",
+            ((at, DRAG),),
+        )
     if effect.stage.wind == (0.0, 0.0, 0.0):
-        return Moot("no wind blows on the stage, so there is none to carry anything.", "Let a wind blow", (("stage.wind", WIND),))
+        return Moot(
+            "no wind blows on the stage, so there is none to carry anything.",
+            "Let a wind blow",
+            (("stage.wind", WIND),),
+        )
     return None

@@ -25,7 +25,11 @@ def find_problems(effect: Effect) -> list[EffectError]:
                 found.append(EffectError(f"layers[{i}].{wrong.place}", wrong.reason))
         if layer.enabled:
             _, unread = body_of_look(layer.look)
-            found += [EffectError(f"layers[{i}].{wrong.place}", wrong.reason) for wrong in (unread, missing_anchor(effect, layer)) if wrong is not None]
+            found += [
+                EffectError(f"layers[{i}].{wrong.place}", wrong.reason)
+                for wrong in (unread, missing_anchor(effect, layer))
+                if wrong is not None
+            ]
             found += [EffectError(f"layers[{i}].{place}", reason) for place, reason in ribbon_troubles(layer)]
         trouble = link_trouble(effect, layer)
         if trouble is not None:

@@ -15,7 +15,9 @@ def size(text: str) -> tuple[int, int]:
     wide, _, high = text.lower().partition("x")
     width, height = whole_number(wide, 1, 8192), whole_number(high, 1, 8192)
     if width is None or height is None:
-        raise argparse.ArgumentTypeError(f"“{text}” is not a size; write it as 1280x800, each side from 1 to 8192")
+        raise argparse.ArgumentTypeError(
+            f"“{text}” is not a size; write it as 1280x800, each side from 1 to 8192"
+        )
     return width, height
 
 

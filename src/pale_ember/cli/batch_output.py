@@ -29,7 +29,9 @@ class BatchOutput:
         self.is_watching = False
 
     def run(self, items: Sequence[Item], profile: Profile, gone: list[dict[str, Any]]) -> int:
-        """Do works and say what became of them; return the exit status. Whoever stops it hears what was done by then."""
+        """Do works and say what became of them; return the exit status. Whoever stops it hears what was
+        done by then.
+        """
         from ..files.hand_over.running import run_all
 
         begin = time.monotonic()
@@ -43,18 +45,45 @@ class BatchOutput:
                     done[number] = result
 
             try:
-                run_all(items, self.out, self.product, profile, heard, self.chosen.jobs, self.chosen.any_picture, self.chosen.anew, dry=self.chosen.dry_run)
+                run_all(
+                    items,
+                    self.out,
+                    self.product,
+                    profile,
+                    heard,
+                    self.chosen.jobs,
+                    self.chosen.any_picture,
+                    self.chosen.anew,
+                    dry=self.chosen.dry_run,
+                )
                 ended = True
             finally:
                 found = [done[number] for number in sorted(done)]
-                if not ended or not self.is_watching or gone or any(row["state"] != "unchanged" for row in found):
+                if (
+                    not ended
+                    or not self.is_watching
+                    or gone
+                    or any(row["state"] != "unchanged" for row in found)
+                ):
                     self._tell(found, gone, time.monotonic() - begin, stopped=not ended, count=len(items))
         wrong = [row for row in found if row["state"] == "failed" or row.get("budget")]
         return 1 if wrong or any(row.get("reason") for row in gone) else 0
 
-    def _tell(self, found: list[dict[str, Any]], gone: list[dict[str, Any]], seconds: float, stopped: bool, count: int) -> None:
+    def _tell(
+        self,
+        found: list[dict[str, Any]],
+        gone: list[dict[str, Any]],
+        seconds: float,
+        stopped: bool,
+        count: int,
+    ) -> None:
         if self.chosen.json:
-            data: dict[str, Any] = {"product": str(self.product), "out": str(self.out), "seconds": round(seconds, 2), "works": found}
+            data: dict[str, Any] = {
+                "product": str(self.product),
+                "out": str(self.out),
+                "seconds": round(seconds, 2),
+                "works": found,
+            }
             if gone or self.chosen.prune:
                 data["pruned"] = gone
             if stopped:
@@ -65,7 +94,10 @@ class BatchOutput:
             self._tell_work(row)
         for row in gone:
             kept = row.get("reason")
-            print(f"{row['at']}: {'kept, ' + kept if kept else 'to remove' if self.chosen.dry_run else 'removed'}")
+            print(
+                f"{row['at']}: "
+                f"{'kept, ' + kept if kept else 'to remove' if self.chosen.dry_run else 'removed'}"
+            )
         counts = {state: sum(row["state"] == state for row in found) for state in _PAST}
         rows = [f"{many} {state}" for state, many in counts.items() if many]
         if stopped:
@@ -94,7 +126,9 @@ class BatchOutput:
         return found
 
     def report(self, items: list[Item]) -> int:
-        """Say of all works of a batch what their notes say; return 0 if all are done and within their budgets."""
+        """Say of all works of a batch what their notes say; return 0 if all are done and within their
+        budgets.
+        """
         from ..files.hand_over.notes import report
 
         rows = report(items, self.product, self.out)
@@ -104,7 +138,10 @@ class BatchOutput:
             for row in rows:
                 if row["state"] != "done":
                     print(f"{row['at']}: {row['state']}" + (f", {row['reason']}" if "reason" in row else ""))
-            counts = {state: sum(row["state"] == state for row in rows) for state in ("done", "changed", "failed", "missing")}
+            counts = {
+                state: sum(row["state"] == state for row in rows)
+                for state in ("done", "changed", "failed", "missing")
+            }
             print(", ".join(f"{many} {state}" for state, many in counts.items() if many) + ".", flush=True)
         return 0 if all(row["state"] == "done" and not row.get("budget") for row in rows) else 1
 
@@ -134,7 +171,12 @@ class _Progress:
             from rich.console import Console
             from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn, TimeRemainingColumn
 
-            columns = TextColumn("{task.description}"), BarColumn(), MofNCompleteColumn(), TimeRemainingColumn()
+            columns = (
+                TextColumn("{task.description}"),
+                BarColumn(),
+                MofNCompleteColumn(),
+                TimeRemainingColumn(),
+            )
             self._bar = Progress(*columns, console=Console(stderr=True), transient=True)
             self._count = self._bar.add_task("Handing over", total=count)
 
@@ -152,5 +194,3 @@ class _Progress:
         self._shares[number] = share
         if self._bar is not None:
             self._bar.update(self._count, completed=sum(self._shares))
-
-

@@ -26,7 +26,8 @@ def parser() -> argparse.ArgumentParser:
     """Return the command line's parser."""
     top = argparse.ArgumentParser(
         prog="pale-ember",
-        description="Build and tune layered 3D particle effects. Without a command it opens FILE, or a blank effect.",
+        description="Build and tune layered 3D particle effects. Without a command it opens FILE, or a blank "
+        "effect.",
     )
     top.add_argument("--version", action="version", version=f"pale-ember {__version__}")
     commands = top.add_subparsers(dest="command", metavar="COMMAND")
@@ -65,7 +66,10 @@ def _run(given: list[str]) -> int:
     except EffectError as wrong:
         return end(str(wrong), PROBLEMS)
     except MemoryError:
-        return end("there is not enough memory for this; lower the caps of the layers, or take a smaller picture.", PROBLEMS)
+        return end(
+            "there is not enough memory for this; lower the caps of the layers, or take a smaller picture.",
+            PROBLEMS,
+        )
     except BrokenPipeError:
         # Whoever read along has gone; nothing is left to say.
         silence()

@@ -18,12 +18,16 @@ if TYPE_CHECKING:
 
 def _stats_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("file")
-    parser.add_argument("--until", type=arguments.seconds, default=None, metavar="T", help="seconds (the effect's duration)")
+    parser.add_argument(
+        "--until", type=arguments.seconds, default=None, metavar="T", help="seconds (the effect's duration)"
+    )
     parser.add_argument("--json", action="store_true", help="print figures as JSON")
 
 
 def _check_arguments(parser: argparse.ArgumentParser) -> None:
-    parser.add_argument("files", nargs="+", metavar="FILE", help="effects; bundles: their folders, bundle.json or .zip")
+    parser.add_argument(
+        "files", nargs="+", metavar="FILE", help="effects; bundles: their folders, bundle.json or .zip"
+    )
     parser.add_argument("--json", action="store_true", help="print findings as JSON")
 
 
@@ -43,7 +47,9 @@ def _stats(chosen: argparse.Namespace) -> int:
     for row in rows:
         low, high = row["bounds"] or ([], [])
         box = " ".join(f"{a:.2f}…{b:.2f}" for a, b in zip(low, high, strict=True)) or "none"
-        figures = f"{row['born']:9}{row['died']:9}{row['hits']:7}{row['refused']:9}{row['alive']:8}{row['peak']:8}"
+        figures = (
+            f"{row['born']:9}{row['died']:9}{row['hits']:7}{row['refused']:9}{row['alive']:8}{row['peak']:8}"
+        )
         print(f"{printable(row['name'])[:23]:24}{figures}  {box}")
     return status
 

@@ -25,27 +25,77 @@ _LOOKS_MS = 1000
 def _batch_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("files", nargs="+", metavar="FILE", help="effects, or folders of effects")
     parser.add_argument("--out", "-o", required=True, metavar="DIR", help="the folder that all goes into")
-    parser.add_argument("--name", default="{folder}/{name}", metavar="PATTERN", help="what each is called there: {name} of its file, {folder} below the one given ({folder}/{name})")
+    parser.add_argument(
+        "--name",
+        default="{folder}/{name}",
+        metavar="PATTERN",
+        help="what each is called there: {name} of its file, {folder} below the one given ({folder}/{name})",
+    )
     parser.add_argument("--profile", metavar="TOML", help="what the game wants; see the command profile")
-    parser.add_argument("--set", action="append", default=[], metavar="FIELD=VALUE", dest="fields", help="one field of the profile, such as sheet.columns=4; again for more")
-    parser.add_argument("--json", action="store_true", help="say what became of each as JSON; with --watch one line of JSON each time")
+    parser.add_argument(
+        "--set",
+        action="append",
+        default=[],
+        metavar="FIELD=VALUE",
+        dest="fields",
+        help="one field of the profile, such as sheet.columns=4; again for more",
+    )
+    parser.add_argument(
+        "--json",
+        action="store_true",
+        help="say what became of each as JSON; with --watch one line of JSON each time",
+    )
     parser.add_argument("--watch", action="store_true", help="stay, and write anew whatever changes")
-    parser.add_argument("--jobs", type=arguments.processes, default=0, metavar="N", help="processes at most (as many as there are cores)")
-    parser.add_argument("--shard", type=arguments.part_of_batch, default=(1, 1), metavar="I/N", help="only part I of N, for one of N machines")
+    parser.add_argument(
+        "--jobs",
+        type=arguments.processes,
+        default=0,
+        metavar="N",
+        help="processes at most (as many as there are cores)",
+    )
+    parser.add_argument(
+        "--shard",
+        type=arguments.part_of_batch,
+        default=(1, 1),
+        metavar="I/N",
+        help="only part I of N, for one of N machines",
+    )
     parser.add_argument("--anew", action="store_true", help="write also what is as it was")
-    parser.add_argument("--dry-run", action="store_true", help="write nothing; say what would be written, and with --prune removed")
-    parser.add_argument("--prune", action="store_true", help="remove what was written here of effects that are no longer given, if nobody changed it")
-    parser.add_argument("--report", action="store_true", help="write nothing; say of all parts of the batch together what is done, failed and missing")
-    parser.add_argument("--any-picture", action="store_true", help="read files outside an effect's folder too")
+    parser.add_argument(
+        "--dry-run",
+        action="store_true",
+        help="write nothing; say what would be written, and with --prune removed",
+    )
+    parser.add_argument(
+        "--prune",
+        action="store_true",
+        help="remove what was written here of effects that are no longer given, if nobody changed it",
+    )
+    parser.add_argument(
+        "--report",
+        action="store_true",
+        help="write nothing; say of all parts of the batch together what is done, failed and missing",
+    )
+    parser.add_argument(
+        "--any-picture", action="store_true", help="read files outside an effect's folder too"
+    )
 
 
 def _export_arguments(parser: argparse.ArgumentParser) -> None:
     _batch_arguments(parser)
-    parser.add_argument("--texture", action="append", default=[], metavar="NAME=FORM", help="how one texture is stored, such as flame=bc7 or puff/normals=bc5; again for more")
+    parser.add_argument(
+        "--texture",
+        action="append",
+        default=[],
+        metavar="NAME=FORM",
+        help="how one texture is stored, such as flame=bc7 or puff/normals=bc5; again for more",
+    )
 
 
 def _bake_arguments(parser: argparse.ArgumentParser) -> None:
-    parser.add_argument("--as", dest="product", choices=("sheet", "frames", "film"), default="sheet", help="what (sheet)")
+    parser.add_argument(
+        "--as", dest="product", choices=("sheet", "frames", "film"), default="sheet", help="what (sheet)"
+    )
     _batch_arguments(parser)
 
 
@@ -54,7 +104,9 @@ def _profile_arguments(parser: argparse.ArgumentParser) -> None:
 
 
 def run_batch(chosen: argparse.Namespace) -> int:
-    """Hand effects over; return the exit status: 0 good, 1 if something is wrong with one or over its budget."""
+    """Hand effects over; return the exit status: 0 good, 1 if something is wrong with one or over its
+    budget.
+    """
     from ..files.hand_over.batch import found_items, refuse_overlaps, shard
     from ..files.hand_over.works import Product
 
@@ -83,7 +135,10 @@ def _refuse_unknown_textures(chosen: argparse.Namespace, out: Path) -> None:
     from ..effect import load_effect
     from ..files.hand_over.batch import found_items
 
-    asked = {field.rpartition("=")[0].removesuffix("/normals").removesuffix("/motion") for field in getattr(chosen, "texture", [])}
+    asked = {
+        field.rpartition("=")[0].removesuffix("/normals").removesuffix("/motion")
+        for field in getattr(chosen, "texture", [])
+    }
     for item in found_items(chosen.files, out, chosen.name) if asked else ():
         try:
             asked -= {texture.name for texture in load_effect(item.file).textures}
@@ -132,7 +187,9 @@ def _watched(chosen: argparse.Namespace, out: Path) -> list[str]:
     from ..effect import load_effect
     from ..files.hand_over.batch import effect_files, found_items
 
-    found = {Path(one).resolve() if Path(one).is_dir() else Path(one).resolve().parent for one in chosen.files}
+    found = {
+        Path(one).resolve() if Path(one).is_dir() else Path(one).resolve().parent for one in chosen.files
+    }
     if chosen.profile:
         found.add(Path(chosen.profile).resolve().parent)
     for item in found_items(chosen.files, out, chosen.name):
@@ -155,7 +212,14 @@ def _watch(chosen: argparse.Namespace, out: Path, once: Callable[[], int], outpu
         return not at.is_relative_to(whole) and not at.name.startswith(".")
 
     output.watching(folders)
-    changes = watch(*folders, watch_filter=matters, debounce=_CHANGES_REST_MS, raise_interrupt=True, yield_on_timeout=True, rust_timeout=_LOOKS_MS)
+    changes = watch(
+        *folders,
+        watch_filter=matters,
+        debounce=_CHANGES_REST_MS,
+        raise_interrupt=True,
+        yield_on_timeout=True,
+        rust_timeout=_LOOKS_MS,
+    )
     next(changes)
     # What changed while nobody watched yet.
     _again(once, output)
@@ -173,7 +237,8 @@ def _again(once: Callable[[], int], output: BatchOutput) -> None:
 
 
 def bundled(file: str) -> tuple[Effect, list[EffectError]] | None:
-    """Return the effect of a bundle, and which of its files are not as they were written; None for what is no bundle.
+    """Return the effect of a bundle, and which of its files are not as they were written; None for what is no
+    bundle.
 
     Raises
     ------
@@ -191,10 +256,17 @@ def bundled(file: str) -> tuple[Effect, list[EffectError]] | None:
             wrong = wrong_files(folder)
             if Path(file).suffix.lower() == ".zip":
                 wrong |= dict.fromkeys(added_to_zip(file), ADDED)
-            return load_bundle(folder), [EffectError(shown_path(name), words) for name, words in wrong.items()]
+            return load_bundle(folder), [
+                EffectError(shown_path(name), words) for name, words in wrong.items()
+            ]
         except EffectError as wrong_one:
             # Where it was unpacked for the moment is nobody's business.
-            raise EffectError(*(words.replace(f"{folder}/", "").replace(str(folder), file) for words in (wrong_one.place, wrong_one.reason))) from None
+            raise EffectError(
+                *(
+                    words.replace(f"{folder}/", "").replace(str(folder), file)
+                    for words in (wrong_one.place, wrong_one.reason)
+                )
+            ) from None
 
 
 def run_profile(chosen: argparse.Namespace) -> int:
@@ -217,6 +289,13 @@ COMMANDS = (
         run_batch,
     ),
     Command("bake", "write effects as pictures: a sheet, frames, a film", _bake_arguments, run_batch),
-    Command("cache", "write all particles of effects at all moments, as numbers", _batch_arguments, run_batch),
-    Command("profile", "print a profile to start from, with all fields and what they mean", _profile_arguments, run_profile),
+    Command(
+        "cache", "write all particles of effects at all moments, as numbers", _batch_arguments, run_batch
+    ),
+    Command(
+        "profile",
+        "print a profile to start from, with all fields and what they mean",
+        _profile_arguments,
+        run_profile,
+    ),
 )

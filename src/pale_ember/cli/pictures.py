@@ -20,29 +20,56 @@ if TYPE_CHECKING:
 def _render_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("file")
     parser.add_argument("--time", type=arguments.seconds, default=1.0, metavar="T", help="seconds (1)")
-    parser.add_argument("--size", type=arguments.size, default=(960, 600), metavar="WxH", help="pixels (960x600)")
-    parser.add_argument("--backdrop", type=arguments.backdrop, choices=[str(one) for one in Backdrop], help="instead of the file's")
-    parser.add_argument("--clear", action="store_true", help="draw the effect on nothing, with an alpha channel")
+    parser.add_argument(
+        "--size", type=arguments.size, default=(960, 600), metavar="WxH", help="pixels (960x600)"
+    )
+    parser.add_argument(
+        "--backdrop",
+        type=arguments.backdrop,
+        choices=[str(one) for one in Backdrop],
+        help="instead of the file's",
+    )
+    parser.add_argument(
+        "--clear", action="store_true", help="draw the effect on nothing, with an alpha channel"
+    )
     parser.add_argument("--no-grid", action="store_true", help="leave the floor's grid out")
     parser.add_argument("-o", "--output", required=True, metavar="PNG")
-    parser.add_argument("--any-picture", action="store_true", help="read textures outside the effect's folder too")
+    parser.add_argument(
+        "--any-picture", action="store_true", help="read textures outside the effect's folder too"
+    )
 
 
 def _filmstrip_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("file")
     parser.add_argument("--layer", default="", metavar="LAYER", help="name or id (the first)")
-    parser.add_argument("--particle", type=arguments.particle, default=0, metavar="N", help="which, counted by birth from 0 (0)")
-    parser.add_argument("--frames", type=arguments.frames, default=16, metavar="N", help="how many pictures (16)")
-    parser.add_argument("--size", type=arguments.size, default=(64, 64), metavar="WxH", help="of one picture, pixels (64x64)")
-    parser.add_argument("--scale", type=float, default=None, metavar="S", help="pixels for a metre (what fits)")
+    parser.add_argument(
+        "--particle",
+        type=arguments.particle,
+        default=0,
+        metavar="N",
+        help="which, counted by birth from 0 (0)",
+    )
+    parser.add_argument(
+        "--frames", type=arguments.frames, default=16, metavar="N", help="how many pictures (16)"
+    )
+    parser.add_argument(
+        "--size", type=arguments.size, default=(64, 64), metavar="WxH", help="of one picture, pixels (64x64)"
+    )
+    parser.add_argument(
+        "--scale", type=float, default=None, metavar="S", help="pixels for a metre (what fits)"
+    )
     parser.add_argument("-o", "--output", required=True, metavar="PNG")
-    parser.add_argument("--any-picture", action="store_true", help="read textures outside the effect's folder too")
+    parser.add_argument(
+        "--any-picture", action="store_true", help="read textures outside the effect's folder too"
+    )
 
 
 def _bake_textures_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("file")
     parser.add_argument("--out", required=True, metavar="DIR", help="the folder that they go into")
-    parser.add_argument("--size", type=arguments.side, metavar="N", help="pixels of a frame, instead of the build's own")
+    parser.add_argument(
+        "--size", type=arguments.side, metavar="N", help="pixels of a frame, instead of the build's own"
+    )
     parser.add_argument("--json", action="store_true", help="say what was written as JSON")
 
 
@@ -75,9 +102,16 @@ def _render(chosen: argparse.Namespace) -> int:
     backdrop = Backdrop(chosen.backdrop) if chosen.backdrop else None
     textures, worse = _textures(effect, chosen)
     render_file(
-        effect, chosen.time, chosen.size, chosen.output, backdrop, not chosen.no_grid, chosen.clear,
-        (chosen.file, *picture_files(effect)), textures,
-    )  # fmt: skip
+        effect,
+        chosen.time,
+        chosen.size,
+        chosen.output,
+        backdrop,
+        not chosen.no_grid,
+        chosen.clear,
+        (chosen.file, *picture_files(effect)),
+        textures,
+    )
     return max(status, worse)
 
 
@@ -87,14 +121,23 @@ def _filmstrip(chosen: argparse.Namespace) -> int:
     from ..files.textures import picture_files
 
     if chosen.scale is not None and not 0.001 <= chosen.scale <= 1e6:
-        raise EffectError("scale", f"{chosen.scale:g} pixels for a metre can't be drawn; give 0.001 to 1000000.")
+        raise EffectError(
+            "scale", f"{chosen.scale:g} pixels for a metre can't be drawn; give 0.001 to 1000000."
+        )
     effect = load_effect(chosen.file)
     status = say_findings(effect, chosen.file)
     textures, worse = _textures(effect, chosen)
     filmstrip_file(
-        effect, chosen.layer, chosen.output, particle=chosen.particle, frames=chosen.frames,
-        size=chosen.size, scale=chosen.scale, inputs=(chosen.file, *picture_files(effect)), textures=textures,
-    )  # fmt: skip
+        effect,
+        chosen.layer,
+        chosen.output,
+        particle=chosen.particle,
+        frames=chosen.frames,
+        size=chosen.size,
+        scale=chosen.scale,
+        inputs=(chosen.file, *picture_files(effect)),
+        textures=textures,
+    )
     return max(status, worse)
 
 
@@ -107,9 +150,15 @@ def _bake_textures(chosen: argparse.Namespace) -> int:
         print_json({"file": str(chosen.file), "out": str(chosen.out), "textures": rows})
         return GOOD
     for row in rows:
-        sheet = f"{row['columns']} × {row['rows']}, {row['frames']} frames" if row["frames"] > 1 else "one frame"
+        sheet = (
+            f"{row['columns']} × {row['rows']}, {row['frames']} frames" if row["frames"] > 1 else "one frame"
+        )
         reach = f", reach {row['reach']:g}" if "reach" in row else ""
-        print(printable(f"{row['file']}: {row['kind']} of {row['texture']}, {sheet} of {row['size']} pixels{reach}"))
+        print(
+            printable(
+                f"{row['file']}: {row['kind']} of {row['texture']}, {sheet} of {row['size']} pixels{reach}"
+            )
+        )
     if not rows:
         print("No texture of this effect is made by a build.")
     return GOOD
@@ -117,6 +166,13 @@ def _bake_textures(chosen: argparse.Namespace) -> int:
 
 COMMANDS = (
     Command("render", "draw one moment into a PNG, without a window", _render_arguments, _render),
-    Command("filmstrip", "draw one particle's life into a PNG, without a window", _filmstrip_arguments, _filmstrip),
-    Command("bake-textures", "write the textures that builds make as PNG files", _bake_textures_arguments, _bake_textures),
+    Command(
+        "filmstrip", "draw one particle's life into a PNG, without a window", _filmstrip_arguments, _filmstrip
+    ),
+    Command(
+        "bake-textures",
+        "write the textures that builds make as PNG files",
+        _bake_textures_arguments,
+        _bake_textures,
+    ),
 )

@@ -14,7 +14,19 @@ def kiln_mouth() -> Effect:
     return demo("kiln-mouth")
 
 
-NAMES = ("kiln-mouth", "chimney", "quench", "sleet", "marsh-mist", "lantern", "flask", "rake", "wisp", "arc", "column")
+NAMES = (
+    "kiln-mouth",
+    "chimney",
+    "quench",
+    "sleet",
+    "marsh-mist",
+    "lantern",
+    "flask",
+    "rake",
+    "wisp",
+    "arc",
+    "column",
+)
 
 
 def demo(name: str) -> Effect:

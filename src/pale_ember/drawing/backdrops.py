@@ -9,7 +9,8 @@ from ..effect.kinds import Backdrop
 
 @dataclass(frozen=True)
 class BackdropColors:
-    """Colours behind the effect, sRGB hex, the floor grid's, and the light: the key light's, the sky's, the ground's.
+    """Colours behind the effect, sRGB hex, the floor grid's, and the light: the key light's, the sky's, the
+    ground's.
 
     ``checker`` draws squares instead, of the zenith's and the ground's colour.
     """

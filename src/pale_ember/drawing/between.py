@@ -17,17 +17,27 @@ _KEPT = ("dice", "lot")
 def between(before: Moment, after: Moment, share: float) -> Moment:
     """Return what lies between two moments of one effect.
 
-    Particles that are in one of them only are shown in the half that is nearer to it. Ribbons are those of the nearer one.
+    Particles that are in one of them only are shown in the half that is nearer to it. Ribbons are those of
+    the nearer one.
     """
     if share <= 0.0:
         return before
     later = {layer.id: layer for layer in after.layers}
-    layers = [_layer(layer, later[layer.id], share) if layer.id in later else layer for layer in before.layers]
-    return dataclasses.replace(before, time=before.time + (after.time - before.time) * share, layers=tuple(layers))
+    layers = [
+        _layer(layer, later[layer.id], share) if layer.id in later else layer for layer in before.layers
+    ]
+    return dataclasses.replace(
+        before, time=before.time + (after.time - before.time) * share, layers=tuple(layers)
+    )
 
 
 def _layer(before: DrawnLayer, after: DrawnLayer, share: float) -> DrawnLayer:
-    if before.look.draw == DrawnAs.RIBBON or before.life is None or after.life is None or before.instances.dtype != after.instances.dtype:
+    if (
+        before.look.draw == DrawnAs.RIBBON
+        or before.life is None
+        or after.life is None
+        or before.instances.dtype != after.instances.dtype
+    ):
         return before if share < 0.5 else after
     here, there = followed(before.life.serial, after.life.serial)
     rows = before.instances[here].copy()
@@ -43,7 +53,10 @@ def _layer(before: DrawnLayer, after: DrawnLayer, share: float) -> DrawnLayer:
         if name in around:
             way = way - np.float32(around[name]) * np.round(way / np.float32(around[name]))
         elif name == "turn":
-            way = np.where((rows[name] * other[name]).sum(axis=1, keepdims=True) < 0, -other[name], other[name]) - rows[name]
+            way = (
+                np.where((rows[name] * other[name]).sum(axis=1, keepdims=True) < 0, -other[name], other[name])
+                - rows[name]
+            )
         rows[name] += way * np.float32(share)
         if name == "turn":
             rows[name] /= np.maximum(np.linalg.norm(rows[name], axis=1, keepdims=True), 1e-12)
@@ -64,8 +77,12 @@ def _layer(before: DrawnLayer, after: DrawnLayer, share: float) -> DrawnLayer:
     return dataclasses.replace(before, instances=rows, life=life)
 
 
-def followed(before: NDArray[np.uint32], after: NDArray[np.uint32]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-    """Return where particles that are in both of two lists of numbers stand in the first, in its order, and in the second."""
+def followed(
+    before: NDArray[np.uint32], after: NDArray[np.uint32]
+) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """Return where particles that are in both of two lists of numbers stand in the first, in its order,
+    and in the second.
+    """
     if not len(before) or not len(after):
         return np.zeros(0, np.int64), np.zeros(0, np.int64)
     order = np.argsort(after, kind="stable")

@@ -12,8 +12,9 @@ from ..effect.kinds import Blend
 class BlendRow(NamedTuple):
     """What OpenGL does with a particle's premultiplied light and with what is behind.
 
-    ``functions`` are those for the light and, behind them, for the cover; ``cover`` is how much of its opacity hides
-    what is behind; ``any_order`` whether the order makes no difference; ``solid`` whether it hides by its depth.
+    ``functions`` are those for the light and, behind them, for the cover; ``cover`` is how much of its
+    opacity hides what is behind; ``any_order`` whether the order makes no difference; ``solid`` whether it
+    hides by its depth.
     """
 
     functions: tuple[int, ...]

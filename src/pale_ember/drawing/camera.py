@@ -15,6 +15,7 @@ Floats = NDArray[np.float64]
 # The plane that nothing nearer is seen of, m, at most.
 NEAREST = 0.25
 
+
 def eye_of(camera: Camera) -> Floats:
     """Return the eye's place, m."""
     yaw, pitch = math.radians(camera.yaw), math.radians(camera.pitch)

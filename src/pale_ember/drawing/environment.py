@@ -48,11 +48,25 @@ class Environment:
     @property
     def behind(self) -> tuple[object, ...]:
         """Return what the picture behind the particles depends on."""
-        return (self.backdrop, self.grid, self.light, self.floor, self.solid, self.figure, self.props, self.picture)
+        return (
+            self.backdrop,
+            self.grid,
+            self.light,
+            self.floor,
+            self.solid,
+            self.figure,
+            self.props,
+            self.picture,
+        )
 
 
 def environment_of(
-    stage: Stage, grid: bool = True, bare: bool = False, picture: Prepared | None = None, clear: bool = False, clock: float = 0.0
+    stage: Stage,
+    grid: bool = True,
+    bare: bool = False,
+    picture: Prepared | None = None,
+    clear: bool = False,
+    clock: float = 0.0,
 ) -> Environment:
     """Return an effect's stage as it is drawn.
 
@@ -66,10 +80,18 @@ def environment_of(
         The share of the effect's duration that has passed: where props stand that move.
     """
     return Environment(
-        None if clear else stage.backdrop, grid and not bare, stage.light, stage.exposure, stage.glow, stage.glow_reach,
-        stage.floor and not bare and not clear, stage.floor or bare, stage.figure and not bare and not clear,
-        () if bare or clear else tuple(standing(prop, clock) for prop in stage.props), picture,
-    )  # fmt: skip
+        None if clear else stage.backdrop,
+        grid and not bare,
+        stage.light,
+        stage.exposure,
+        stage.glow,
+        stage.glow_reach,
+        stage.floor and not bare and not clear,
+        stage.floor or bare,
+        stage.figure and not bare and not clear,
+        () if bare or clear else tuple(standing(prop, clock) for prop in stage.props),
+        picture,
+    )
 
 
 def as_setting(what: Environment | Backdrop | None, grid: bool = True) -> Environment:
@@ -98,5 +120,7 @@ def _lights(backdrop: Backdrop, light: Light) -> Lights:
     yaw, pitch = np.radians(light.yaw), np.radians(light.pitch)
     source = np.array([np.cos(pitch) * np.sin(yaw), np.sin(pitch), np.cos(pitch) * np.cos(yaw)])
     key = hex_to_linear(colors.key) * hex_to_linear(light.color) * (colors.key_strength * light.strength)
-    sky, bounce = (hex_to_linear(each) * (colors.sky_strength * light.sky) for each in (colors.sky, colors.bounce))
+    sky, bounce = (
+        hex_to_linear(each) * (colors.sky_strength * light.sky) for each in (colors.sky, colors.bounce)
+    )
     return Lights(*(tuple(float(x) for x in part) for part in (source, key, sky, bounce)))

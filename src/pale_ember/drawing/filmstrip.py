@@ -41,9 +41,18 @@ def frame_camera(camera: Camera, scale: float, height: int) -> Camera:
     return camera.model_copy(update={"distance": min(max(distance, 0.01), 100_000.0)})
 
 
-def fitting_scale(rows: Rows, width: int, height: int, look: Look | None = None, camera: Camera | None = None) -> float:
-    """Return the pixels for a metre at which the largest of some instances just fits into a frame, turned or drawn out."""
-    if look is not None and camera is not None and look.facing == Facing.STREAK and "way" in (rows.dtype.names or ()):
+def fitting_scale(
+    rows: Rows, width: int, height: int, look: Look | None = None, camera: Camera | None = None
+) -> float:
+    """Return the pixels for a metre at which the largest of some instances just fits into a frame, turned
+    or drawn out.
+    """
+    if (
+        look is not None
+        and camera is not None
+        and look.facing == Facing.STREAK
+        and "way" in (rows.dtype.names or ())
+    ):
         return _streak_scale(rows, width, height, look, camera)
     wide, tall = rows["size"].astype(np.float64).T
     angle = field_of(rows, "angle").astype(np.float64)
@@ -62,7 +71,9 @@ def _streak_scale(rows: Rows, width: int, height: int, look: Look, camera: Camer
     size = rows["size"].max(axis=1)
     # The head stands in the middle of its frame.
     across, above = 2 * np.abs(way @ right) + size, 2 * np.abs(way @ up) + size
-    return min(width / max(float(across.max(initial=0.0)), 1e-4), height / max(float(above.max(initial=0.0)), 1e-4))
+    return min(
+        width / max(float(across.max(initial=0.0)), 1e-4), height / max(float(above.max(initial=0.0)), 1e-4)
+    )
 
 
 def draw_filmstrip(
@@ -97,7 +108,8 @@ def draw_filmstrip(
     look, setting
         The layer's look, and what is behind.
     margin : int
-        0 draws frames right beside each other, in half the time and less; neighbours then shine into each other.
+        0 draws frames right beside each other, in half the time and less; neighbours then shine into each
+        other.
     """
     cell_width, cell_height = (-(-side // margin) * margin + 2 * margin if margin else side for side in size)
     layout = Layout(*size, cell_width, cell_height, len(rows))
@@ -105,5 +117,8 @@ def draw_filmstrip(
     placed = rows.copy()
     placed["place"] = seen.target
     body, _ = body_of_look(look)
-    moment = Moment(0.0, (DrawnLayer("", placed, look.model_copy(update={"sort": Sort.NONE}), wears=wears or {}, body=body),))
+    moment = Moment(
+        0.0,
+        (DrawnLayer("", placed, look.model_copy(update={"sort": Sort.NONE}), wears=wears or {}, body=body),),
+    )
     renderer.draw_frames(target, moment, seen, environment, layout, how, draft)

@@ -8,7 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..effect.kinds import Blend, Channel, DrawnAs
-from ..effect.look import Look, Shimmer
+from ..effect.look import Look
+from ..effect.noises import Shimmer
 from ..effect.stage import Camera
 from ..simulation.layout.instances import field_of, instance_type
 from .between import followed
@@ -19,8 +20,13 @@ Floats = NDArray[np.float32]
 
 
 def surfaces(moment: Moment) -> Moment:
-    """Return a moment all of whose layers are lit, and put over each other by what they cover, so that their normals can be drawn."""
-    return dataclasses.replace(moment, layers=tuple(dataclasses.replace(layer, look=_plain(layer, lit=1.0)) for layer in moment.layers))
+    """Return a moment all of whose layers are lit, and put over each other by what they cover, so that
+    their normals can be drawn.
+    """
+    return dataclasses.replace(
+        moment,
+        layers=tuple(dataclasses.replace(layer, look=_plain(layer, lit=1.0)) for layer in moment.layers),
+    )
 
 
 def motions(before: Moment, after: Moment, camera: Camera, size: tuple[int, int]) -> Moment:
@@ -37,9 +43,18 @@ def motions(before: Moment, after: Moment, camera: Camera, size: tuple[int, int]
         if layer.look.draw == DrawnAs.RIBBON and joined is not None:
             # Its heads come after its points; they go as the newest points do.
             more = len(joined.rows) - len(rows)
-            whole = _with_color(joined.rows, np.concatenate([rows["color"], np.full((more, 3), 0.5, np.float32)]) if more else rows["color"])
+            whole = _with_color(
+                joined.rows,
+                np.concatenate([rows["color"], np.full((more, 3), 0.5, np.float32)])
+                if more
+                else rows["color"],
+            )
             joined = joined._replace(rows=whole)
-        layers.append(dataclasses.replace(layer, instances=rows, fixed=fixed, look=_plain(layer, lit=0.0), joined=joined))
+        layers.append(
+            dataclasses.replace(
+                layer, instances=rows, fixed=fixed, look=_plain(layer, lit=0.0), joined=joined
+            )
+        )
     return dataclasses.replace(before, layers=tuple(layers))
 
 
@@ -49,13 +64,20 @@ def _plain(layer: DrawnLayer, lit: float) -> Look:
     channel = look.channel
     if lit == 0.0 and "picture" in layer.wears and channel == Channel.ALL:
         channel = Channel.RED if layer.wears["picture"].data else Channel.ALPHA
-    return look.model_copy(update={
-        "blend": Blend.ALPHA if look.blend != Blend.CUTOUT else Blend.CUTOUT, "lit": lit, "channel": channel, "shimmer": Shimmer(),
-        "erode": look.erode.model_copy(update={"rim_intensity": 0.0}),
-    })  # fmt: skip
+    return look.model_copy(
+        update={
+            "blend": Blend.ALPHA if look.blend != Blend.CUTOUT else Blend.CUTOUT,
+            "lit": lit,
+            "channel": channel,
+            "shimmer": Shimmer(),
+            "erode": look.erode.model_copy(update={"rim_intensity": 0.0}),
+        }
+    )
 
 
-def _colored(layer: DrawnLayer, after: DrawnLayer | None, camera: Camera, size: tuple[int, int]) -> NDArray[np.void]:
+def _colored(
+    layer: DrawnLayer, after: DrawnLayer | None, camera: Camera, size: tuple[int, int]
+) -> NDArray[np.void]:
     rows = layer.instances
     color = np.full((len(rows), 3), 0.5, np.float32)
     if after is not None and layer.life is not None and after.life is not None:

@@ -93,7 +93,8 @@ class Moment:
         return sum(len(layer.instances) for layer in self.layers)
 
     def each_second(self, layer_id: str, column: int) -> float | None:
-        """Return how many hits or births, by their column of :mod:`~..simulation.time.population`, there were in the last second.
+        """Return how many hits or births, by their column of :mod:`~..simulation.time.population`, there were
+        in the last second.
 
         None if nothing is known.
         """
@@ -105,19 +106,25 @@ class Moment:
         if last < 1:
             return None
         first = min(first, last - 1)
-        return float((levels[last, column] - levels[first, column]) / max(levels[last, TIME] - levels[first, TIME], 1e-9))
+        return float(
+            (levels[last, column] - levels[first, column])
+            / max(levels[last, TIME] - levels[first, TIME], 1e-9)
+        )
 
 
 Known = Mapping[str, Prepared]
 
 
 def moment_of(
-    sim: Simulation, shown: Callable[[Layer], bool] = lambda layer: True, watched: str = "", textures: Known | None = None
+    sim: Simulation,
+    shown: Callable[[Layer], bool] = lambda layer: True,
+    watched: str = "",
+    textures: Known | None = None,
 ) -> Moment:
     """Return the simulation's present moment, with the layers for which ``shown`` holds.
 
-    Of the layer with the id ``watched`` the particles' speeds are told too. ``textures`` are those that are there, by
-    their names; without one a layer wears a soft dot.
+    Of the layer with the id ``watched`` the particles' speeds are told too. ``textures`` are those that are
+    there, by their names; without one a layer wears a soft dot.
     """
     effect: Effect = sim.effect
     layers = []
@@ -127,11 +134,31 @@ def moment_of(
             life = sim.lives(layer.id, layer.id == watched)
             wears = worn(layer, textures or {})
             joined = sim.joined(layer.id)
-            layers.append(DrawnLayer(layer.id, rows, layer.look, fixed, _around(effect, layer), life, wears, joined, sim.body(layer.id)))
+            layers.append(
+                DrawnLayer(
+                    layer.id,
+                    rows,
+                    layer.look,
+                    fixed,
+                    _around(effect, layer),
+                    life,
+                    wears,
+                    joined,
+                    sim.body(layer.id),
+                )
+            )
     counts = {layer.id: sim.counts(layer.id) for layer in effect.layers}
     levels = {layer.id: sim.levels(layer.id) for layer in effect.layers}
-    answers = {layer.id: found for layer in effect.layers if layer.origin.parent and (found := sim.answer(layer.id)) is not None}
-    hits = {layer.id: sim.hits(layer.id) for layer in effect.layers if layer.contact.enabled} if sim.watches_hits else {}
+    answers = {
+        layer.id: found
+        for layer in effect.layers
+        if layer.origin.parent and (found := sim.answer(layer.id)) is not None
+    }
+    hits = (
+        {layer.id: sim.hits(layer.id) for layer in effect.layers if layer.contact.enabled}
+        if sim.watches_hits
+        else {}
+    )
     return Moment(sim.time, tuple(layers), counts, levels, tuple(sim.problems()), answers, hits)
 
 
@@ -216,10 +243,17 @@ def ribbons_in_order(joined: Joined, look: Look, back: NDArray[np.float64]) -> J
     long = np.diff(joined.starts)[chosen]
     starts = np.append(0, np.cumsum(long)).astype(np.int32)
     at = np.repeat(joined.starts[:-1][chosen] - starts[:-1], long) + np.arange(starts[-1])
-    return joined._replace(starts=starts, order=np.ascontiguousarray(joined.order[at]), whose=joined.whose[chosen], cuts=joined.cuts[chosen])
+    return joined._replace(
+        starts=starts,
+        order=np.ascontiguousarray(joined.order[at]),
+        whose=joined.whose[chosen],
+        cuts=joined.cuts[chosen],
+    )
 
 
-def bounds(moment: Moment, only: set[str] | None = None, turned: bool = False) -> tuple[Floats, Floats] | None:
+def bounds(
+    moment: Moment, only: set[str] | None = None, turned: bool = False
+) -> tuple[Floats, Floats] | None:
     """Return the low and high corner of all particles that have some size; None if there are none.
 
     Pictures are taken as they stand, or, ``turned``, however they are turned, anchored and drawn out.

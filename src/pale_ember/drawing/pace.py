@@ -1,15 +1,17 @@
-"""How large a picture is drawn while it moves: on a graphics card always in full; where OpenGL is the processor's
-work, at a share of its size that keeps up. What stands still is drawn in full anyway."""
+"""How large a picture is drawn while it moves: on a graphics card always in full; where OpenGL is the
+processor's work, at a share of its size that keeps up. What stands still is drawn in full anyway.
+"""
 
 from __future__ import annotations
 
 SHARES = (1.0, 0.71, 0.5, 0.35)
 # Of the 33 ms that a picture may take, what is left for drawing it beside all else that the window does, ms.
 MOVING, DRAGGED = 20.0, 11.0
-# A larger share is tried once so many pictures in a row say that it has time; what was too slow is not tried again
-# for so many.
+# A larger share is tried once so many pictures in a row say that it has time; what was too slow is not tried
+# again for so many.
 PATIENCE, MEMORY = 12, 240
-# Of a picture's time, what doesn't go with its size, where nothing better is known; and the room left for the next.
+# Of a picture's time, what doesn't go with its size, where nothing better is known; and the room left for the
+# next.
 FIXED, ROOM = 0.3, 0.9
 
 

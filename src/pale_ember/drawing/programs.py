@@ -37,11 +37,15 @@ class Programs:
         return self._program("particle", "particle", tuple(sorted(features)))
 
     def ribbon(self, features: frozenset[str]) -> Any:
-        """Return the program that draws bands through particles with some features, such as ``LIT`` or ``MIX``."""
+        """Return the program that draws bands through particles with some features, such as ``LIT`` or
+        ``MIX``.
+        """
         return self._program("ribbon", "particle", tuple(sorted({*features, "BAND"})))
 
     def mesh(self, features: frozenset[str]) -> Any:
-        """Return the program that draws a mesh for each particle with some features, such as ``LIT`` or ``SHELL``."""
+        """Return the program that draws a mesh for each particle with some features, such as ``LIT`` or
+        ``SHELL``.
+        """
         return self._program("mesh", "particle", tuple(sorted({*features, "BODY"})))
 
     def solid(self, features: tuple[str, ...] = ()) -> Any:

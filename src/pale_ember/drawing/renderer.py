@@ -24,12 +24,14 @@ from .programs import Programs
 from .targets import light_target, release, smooth_target
 from .texture_store import TextureStore
 
-# In larger pictures lit edges show their pixels: four samples of each would take more memory than they are worth.
+# In larger pictures lit edges show their pixels: four samples of each would take more memory than they are
+# worth.
 MOST_SMOOTH = 1 << 22
 
 
 class Layout(NamedTuple):
-    """How pictures are laid side by side: their size and that of the cells in whose middle they stand, and their number.
+    """How pictures are laid side by side: their size and that of the cells in whose middle they stand, and
+    their number.
 
     All in pixels; cells are larger, so that no glow of a neighbour reaches a picture.
     """
@@ -67,14 +69,26 @@ class Renderer:
         self._scene: Any = None
         self._behind: Any = None
         self._behind_look: object = None
-        # What stands behind with several samples for each pixel, whose depth the light of layers is drawn by; and that light.
+        # What stands behind with several samples for each pixel, whose depth the light of layers is drawn by;
+        # and that light.
         self._smooth: Any = None
         self._lit: Any = None
 
     def draw(
-        self, target: Any, size: tuple[int, int], moment: Moment, camera: Camera, environment: Environment | Backdrop | None,
-        grid: bool = True, how: Developing | None = None, draft: bool = False, fine: bool = False, only: str = "", without: Any = None, still: bool = False,
-    ) -> None:  # fmt: skip
+        self,
+        target: Any,
+        size: tuple[int, int],
+        moment: Moment,
+        camera: Camera,
+        environment: Environment | Backdrop | None,
+        grid: bool = True,
+        how: Developing | None = None,
+        draft: bool = False,
+        fine: bool = False,
+        only: str = "",
+        without: Any = None,
+        still: bool = False,
+    ) -> None:
         """Draw a moment into a framebuffer.
 
         Parameters
@@ -84,8 +98,8 @@ class Renderer:
         size : (int, int)
             Width and height in pixels.
         setting : Setting, Backdrop or None
-            A backdrop alone has nothing on it. None draws the effect on nothing; the target is then premultiplied,
-            and clear where nothing is.
+            A backdrop alone has nothing on it. None draws the effect on nothing; the target is then
+            premultiplied, and clear where nothing is.
         draft : bool
             Whether to leave out what is dear while a picture moves.
         how : Developing, optional
@@ -110,11 +124,15 @@ class Renderer:
         target.use()
         self.ctx.viewport = (0, 0, width, height)
         how = (how or Developing())._replace(clear=environment.backdrop is None)
-        develop(self.programs, self._scene.color_attachments[0], self._glow, environment, how, without=without)
+        develop(
+            self.programs, self._scene.color_attachments[0], self._glow, environment, how, without=without
+        )
 
     @property
     def complete(self) -> bool:
-        """Return whether the last picture had all that stands on the stage; meshes are read in the background."""
+        """Return whether the last picture had all that stands on the stage; meshes are read in the
+        background.
+        """
         return self._solids.complete
 
     @property
@@ -123,7 +141,9 @@ class Renderer:
         return self._particles.calls
 
     def count(self, size: tuple[int, int], moment: Moment, camera: Camera, environment: Environment) -> Any:
-        """Return a framebuffer in whose red part each pixel counts the layers of particles that are drawn over it."""
+        """Return a framebuffer in whose red part each pixel counts the layers of particles that are drawn
+        over it.
+        """
         width, height = max(size[0], 1), max(size[1], 1)
         self._resize(width, height)
         if self._counts is None or self._counts.size != (width, height):
@@ -142,15 +162,24 @@ class Renderer:
         self._counts.depth_mask = True
         self.ctx.viewport = (0, 0, width, height)
         depth = self._behind.depth_attachment if environment.solid else None
-        scene = Scene(view, projection, camera, height, lights_of(environment), depth, counting=True, time=moment.time)
+        scene = Scene(
+            view, projection, camera, height, lights_of(environment), depth, counting=True, time=moment.time
+        )
         self._particles.draw(scene, moment, self._counts)
         return self._counts
 
     def draw_frames(
-        self, target: Any, moment: Moment, camera: Camera, environment: Environment | Backdrop, layout: Layout,
-        how: Developing | None = None, draft: bool = False,
-    ) -> None:  # fmt: skip
-        """Draw particles side by side into a framebuffer, each as it would be in the middle of a picture of its own.
+        self,
+        target: Any,
+        moment: Moment,
+        camera: Camera,
+        environment: Environment | Backdrop,
+        layout: Layout,
+        how: Developing | None = None,
+        draft: bool = False,
+    ) -> None:
+        """Draw particles side by side into a framebuffer, each as it would be in the middle of a picture of
+        its own.
 
         Parameters
         ----------
@@ -174,18 +203,33 @@ class Renderer:
         if (layout.width, layout.height) == (wide, high):
             # Pictures right beside each other are developed as one.
             self.ctx.viewport = (0, 0, wide * count, high)
-            develop(self.programs, self._scene.color_attachments[0], self._glow, environment, how or Developing())
+            develop(
+                self.programs, self._scene.color_attachments[0], self._glow, environment, how or Developing()
+            )
             return
         for i in range(count):
             self.ctx.viewport = (i * layout.width, 0, layout.width, layout.height)
             corner = ((i * wide + left) / (wide * count), bottom / high)
             cut = (*corner, layout.width / (wide * count), layout.height / high)
-            develop(self.programs, self._scene.color_attachments[0], self._glow, environment, how or Developing(), cut)
+            develop(
+                self.programs,
+                self._scene.color_attachments[0],
+                self._glow,
+                environment,
+                how or Developing(),
+                cut,
+            )
 
     def _lay_behind(
-        self, look: tuple[Camera, Environment], view: Any, projection: Any, cells: tuple[int, int], draft: bool = False
+        self,
+        look: tuple[Camera, Environment],
+        view: Any,
+        projection: Any,
+        cells: tuple[int, int],
+        draft: bool = False,
     ) -> None:
-        """Make the scene what is behind the effect, in each of a number of cells of a width; kept while it looks the same.
+        """Make the scene what is behind the effect, in each of a number of cells of a width; kept while it
+        looks the same.
 
         Where something stands there its edges are smoothed, but in a draft.
         """
@@ -222,9 +266,17 @@ class Renderer:
         ctx.copy_framebuffer(self._scene, self._behind)
 
     def _draw_scene(
-        self, view: Any, projection: Any, camera: Camera, moment: Moment, environment: Environment, draft: bool, row: int = 0,
-        fine: bool = False, only: str = "",
-    ) -> None:  # fmt: skip
+        self,
+        view: Any,
+        projection: Any,
+        camera: Camera,
+        moment: Moment,
+        environment: Environment,
+        draft: bool,
+        row: int = 0,
+        fine: bool = False,
+        only: str = "",
+    ) -> None:
         """Draw particles over what is behind them."""
         self._scene.use()
         self.ctx.viewport = (0, 0, *self._size)
@@ -232,9 +284,24 @@ class Renderer:
         depth = self._behind.depth_attachment if solid else None
         if solid:
             self._shine(moment, projection @ view, camera, environment, depth, draft)
-        scene = Scene(view, projection, camera, self._size[1], lights_of(environment), depth, draft, row=row, time=moment.time, only=only)
+        scene = Scene(
+            view,
+            projection,
+            camera,
+            self._size[1],
+            lights_of(environment),
+            depth,
+            draft,
+            row=row,
+            time=moment.time,
+            only=only,
+        )
         edged = (DrawnAs.MESH, DrawnAs.RIBBON) if fine else (DrawnAs.MESH,)
-        if not draft and not row and any(layer.look.draw in edged and len(layer.instances) for layer in moment.layers):
+        if (
+            not draft
+            and not row
+            and any(layer.look.draw in edged and len(layer.instances) for layer in moment.layers)
+        ):
             self._draw_smoothly(scene, moment)
         else:
             self._particles.draw(scene, moment, self._scene)
@@ -249,7 +316,9 @@ class Renderer:
         self.ctx.copy_framebuffer(self._scene, smooth)
         release(smooth)
 
-    def _shine(self, moment: Moment, whole: Any, camera: Camera, environment: Environment, depth: Any, draft: bool) -> None:
+    def _shine(
+        self, moment: Moment, whole: Any, camera: Camera, environment: Environment, depth: Any, draft: bool
+    ) -> None:
         """Add the light of layers to floor and props; but in a draft with edges as smooth as their own."""
         shines = shines_of(moment)
         if not shines:
@@ -268,8 +337,12 @@ class Renderer:
             self._solids.draw(whole, environment, lights_of(environment), upload)
         ctx.disable(moderngl.BLEND)
 
-    def _light_smoothly(self, shines: list[Shine], whole: Any, environment: Environment, upload: Callable[[Any], None]) -> None:
-        """Draw what layers throw on floor and props with several samples for each pixel, to be added to the scene."""
+    def _light_smoothly(
+        self, shines: list[Shine], whole: Any, environment: Environment, upload: Callable[[Any], None]
+    ) -> None:
+        """Draw what layers throw on floor and props with several samples for each pixel, to be added to
+        the scene.
+        """
         ctx, smooth = self.ctx, self._smooth
         if self._lit is None:
             self._lit = light_target(ctx, *self._size, depth=True)
@@ -277,7 +350,13 @@ class Renderer:
         # What stands behind has its depth there.
         smooth.depth_mask = False
         smooth.clear()
-        self._solids.draw(whole, environment, lights_of(environment), upload, reach_of(shines) if environment.solid else None)
+        self._solids.draw(
+            whole,
+            environment,
+            lights_of(environment),
+            upload,
+            reach_of(shines) if environment.solid else None,
+        )
         smooth.depth_mask = True
         ctx.copy_framebuffer(self._lit, smooth)
         self._scene.use()

@@ -1,5 +1,6 @@
-"""Particles in the order of their depth: a stable counting sort (H. H. Seward, 1954), by 16 bits in one pass where there
-are many, by 22 in two where there are few."""
+"""Particles in the order of their depth: a stable counting sort (H. H. Seward, 1954), by 16 bits in one pass
+where there are many, by 22 in two where there are few.
+"""
 
 from __future__ import annotations
 

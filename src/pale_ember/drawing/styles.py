@@ -1,4 +1,6 @@
-"""How a layer's particles are drawn: the shader's features, what is the same for all, and the textures that they wear."""
+"""How a layer's particles are drawn: the shader's features, what is the same for all, and the textures
+that they wear.
+"""
 
 from __future__ import annotations
 
@@ -7,7 +9,8 @@ from typing import Any, NamedTuple
 
 from ..effect.colors import hex_to_linear
 from ..effect.kinds import Blend, Channel, DrawnAs, Facing, FrameEnd, Lay
-from ..effect.look import NOISES, Look, Noise
+from ..effect.look import NOISES, Look
+from ..effect.noises import Noise
 from ..effect.values import Fixed
 from ..simulation.layout.instances import ALWAYS, NAMES, PLAIN
 from ..textures.prepared import Prepared
@@ -121,12 +124,18 @@ def style_of(layer: DrawnLayer, solid: bool, draft: bool = False) -> Style:
         uniforms += [("lit", look.lit), ("roundness", look.roundness)]
         if picture is not None and picture.normals is not None:
             features.add("NORMALS")
-            units.append(Unit("normals", picture, "normals", picture.wrap or (ribbon and look.ribbon.lay == Lay.REPEAT)))
+            units.append(
+                Unit(
+                    "normals", picture, "normals", picture.wrap or (ribbon and look.ribbon.lay == Lay.REPEAT)
+                )
+            )
     for name in NOISES:
         noise = getattr(look, name)
         if name in layer.wears and (name in carried or layer.fixed.get(name, (0.0,))[0] != 0.0):
             whole = picture is not None and picture.is_opaque and look.channel in (Channel.ALL, Channel.ALPHA)
-            _take_noise(name, noise, layer.wears[name], features, uniforms, units, look.draw == DrawnAs.MESH, whole)
+            _take_noise(
+                name, noise, layer.wears[name], features, uniforms, units, look.draw == DrawnAs.MESH, whole
+            )
     corners = 4 if picture is None else 8
     return Style(look.blend, frozenset(features), tuple(uniforms), tuple(units), corners)
 
@@ -145,8 +154,15 @@ def _wear(
     blended = look.frame_blend and picture.frames > 1 and not draft
     uniforms += [("frames", float(picture.frames)), ("mirror", look.mirror)]
     units += [
-        # Streaks are many times longer than wide: with equal copies both ways their ends would be as bright as their middle.
-        Unit("picture", picture, "picture", picture.wrap, look.facing == Facing.STREAK and look.draw == DrawnAs.SPRITE),
+        # Streaks are many times longer than wide: with equal copies both ways their ends would be as bright
+        # as their middle.
+        Unit(
+            "picture",
+            picture,
+            "picture",
+            picture.wrap,
+            look.facing == Facing.STREAK and look.draw == DrawnAs.SPRITE,
+        ),
         Unit("corners", picture, "joint_corners" if blended else "corners", False),
     ]
     if look.frame_end == FrameEnd.HOLD:
@@ -164,7 +180,14 @@ def _wear(
 
 
 def _take_noise(
-    name: str, noise: Noise, ready: Prepared, features: set[str], uniforms: list[Any], units: list[Unit], bare: bool, whole: bool
+    name: str,
+    noise: Noise,
+    ready: Prepared,
+    features: set[str],
+    uniforms: list[Any],
+    units: list[Unit],
+    bare: bool,
+    whole: bool,
 ) -> None:
     features.add(_NOISE_FEATURES[name])
     units.append(Unit(f"{name}_noise", ready, "picture", True))

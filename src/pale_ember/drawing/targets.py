@@ -8,7 +8,9 @@ import moderngl
 
 
 def light_target(ctx: Any, width: int, height: int, depth: bool = False) -> Any:
-    """Return a framebuffer for linear light that is read softly between its pixels; with a depth texture if asked."""
+    """Return a framebuffer for linear light that is read softly between its pixels; with a depth texture
+    if asked.
+    """
     texture = ctx.texture((width, height), 4, dtype="f2")
     texture.filter = moderngl.LINEAR, moderngl.LINEAR
     texture.repeat_x = texture.repeat_y = False
@@ -16,7 +18,9 @@ def light_target(ctx: Any, width: int, height: int, depth: bool = False) -> Any:
 
 
 def smooth_target(ctx: Any, width: int, height: int, samples: int = 4) -> Any:
-    """Return a framebuffer for linear light with a depth, several samples for each pixel; it is to be copied to be read."""
+    """Return a framebuffer for linear light with a depth, several samples for each pixel; it is to be
+    copied to be read.
+    """
     texture = ctx.texture((width, height), 4, dtype="f2", samples=samples)
     return ctx.framebuffer([texture], ctx.depth_texture((width, height), samples=samples))
 

@@ -59,28 +59,39 @@ class TextureStore:
         key = (smooth, wrap, draft, anisotropic)
         if key not in self._samplers:
             between = moderngl.LINEAR_MIPMAP_NEAREST if draft else moderngl.LINEAR_MIPMAP_LINEAR
-            filters = (between, moderngl.LINEAR) if smooth else (moderngl.NEAREST_MIPMAP_NEAREST, moderngl.NEAREST)
+            filters = (
+                (between, moderngl.LINEAR) if smooth else (moderngl.NEAREST_MIPMAP_NEAREST, moderngl.NEAREST)
+            )
             ratio = ANISOTROPY if smooth and anisotropic else 1.0
-            self._samplers[key] = self.ctx.sampler(repeat_x=wrap, repeat_y=wrap, filter=filters, anisotropy=ratio)
+            self._samplers[key] = self.ctx.sampler(
+                repeat_x=wrap, repeat_y=wrap, filter=filters, anisotropy=ratio
+            )
         return self._samplers[key]
 
     def _put(self, ready: Prepared) -> Held:
         return Held(
-            self._array(linear_halves(ready.pixels) if ready.is_coded else ready.pixels), self._array(ready.normals), self._array(ready.motion),
-            self._corners(ready.corners), self._corners(ready.joint_corners),
-        )  # fmt: skip
+            self._array(linear_halves(ready.pixels) if ready.is_coded else ready.pixels),
+            self._array(ready.normals),
+            self._array(ready.motion),
+            self._corners(ready.corners),
+            self._corners(ready.joint_corners),
+        )
 
     def _array(self, frames: Any) -> Any:
         if frames is None:
             return None
         count, high, wide, parts = frames.shape
         kind = "f1" if frames.dtype == np.uint8 else "f2"
-        array = self.ctx.texture_array((wide, high, count), parts, np.ascontiguousarray(frames).tobytes(), alignment=1, dtype=kind)
+        array = self.ctx.texture_array(
+            (wide, high, count), parts, np.ascontiguousarray(frames).tobytes(), alignment=1, dtype=kind
+        )
         array.build_mipmaps()
         return array
 
     def _corners(self, strips: Any) -> Any:
-        table = self.ctx.texture((strips.shape[1], strips.shape[0]), 2, strips.astype(np.float32).tobytes(), dtype="f4")
+        table = self.ctx.texture(
+            (strips.shape[1], strips.shape[0]), 2, strips.astype(np.float32).tobytes(), dtype="f4"
+        )
         table.filter = moderngl.NEAREST, moderngl.NEAREST
         return table
 

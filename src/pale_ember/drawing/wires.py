@@ -23,7 +23,9 @@ def _circle(radius: float, height: float, arc: float) -> NDArray[np.float64]:
 
 
 def _meridian(radius: float, turn: float, upper: bool) -> NDArray[np.float64]:
-    """Return the line from one pole of a ball, or from a dome's rim, to the upper pole, at a turn about the axis in degrees."""
+    """Return the line from one pole of a ball, or from a dome's rim, to the upper pole, at a turn about
+    the axis in degrees.
+    """
     rise = np.linspace(0.0 if upper else -math.pi / 2, math.pi / 2, _POINTS + 1)
     wide, angle = radius * np.cos(rise), math.radians(turn)
     return np.stack([wide * math.cos(angle), radius * np.sin(rise), wide * math.sin(angle)], axis=1)
@@ -50,8 +52,11 @@ def _mesh_edges(mesh: str, most: int = 600) -> tuple[NDArray[np.float64], ...]:
     return tuple(face[[0, 1, 2, 0]] for face in some)
 
 
-def birthplace_wire(layer: Layer, clock: float = 0.0, at: Pose | None = None, bow: NDArray[np.float64] | None = None) -> Lines:
-    """Return polylines, each of shape (n, 3) in m, that outline a layer's birthplace at a clock, or ``at`` an event, and its axis.
+def birthplace_wire(
+    layer: Layer, clock: float = 0.0, at: Pose | None = None, bow: NDArray[np.float64] | None = None
+) -> Lines:
+    """Return polylines, each of shape (n, 3) in m, that outline a layer's birthplace at a clock, or ``at`` an
+    event, and its axis.
 
     ``bow`` are the four points of a bow in the world, m, where its ends stand on things.
     """
@@ -74,7 +79,9 @@ def birthplace_wire(layer: Layer, clock: float = 0.0, at: Pose | None = None, bo
         for turn in np.linspace(0.0, math.radians(arc), 9):
             around = np.linspace(0, 2 * math.pi, 17)
             wide = r + b.tube * np.cos(around)
-            lines.append(np.stack([wide * math.cos(turn), b.tube * np.sin(around), wide * math.sin(turn)], axis=1))
+            lines.append(
+                np.stack([wide * math.cos(turn), b.tube * np.sin(around), wide * math.sin(turn)], axis=1)
+            )
     elif b.kind == "line":
         lines = [np.array([(-b.extents[0] / 2, 0, 0), (b.extents[0] / 2, 0, 0)])]
     elif b.kind == "mesh":
@@ -83,7 +90,10 @@ def birthplace_wire(layer: Layer, clock: float = 0.0, at: Pose | None = None, bo
         lines = _bow(bow_at_rest(b, 1.0).points[0])
     reach = 0.12
     lines.append(np.array([(0.0, 0.0, 0.0), (0.0, reach, 0.0)]))
-    lines += [np.array([(-reach / 4, 0, 0), (reach / 4, 0, 0)]), np.array([(0, 0, -reach / 4), (0, 0, reach / 4)])]
+    lines += [
+        np.array([(-reach / 4, 0, 0), (reach / 4, 0, 0)]),
+        np.array([(0, 0, -reach / 4), (0, 0, reach / 4)]),
+    ]
     pose = at or pose_at(layer, clock)
     placed = [pose.centre + pose.scale * line @ pose.rotation.T for line in lines]
     return _bow(bow) + placed if bow is not None else placed

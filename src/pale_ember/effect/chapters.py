@@ -23,7 +23,8 @@ class Launch(Part):
         unit="s",
         hard=(0.001, 3600),
         soft=(0.05, 5),
-        also="life duration age time seconds long", slot=Slot.LIFETIME,
+        also="life duration age time seconds long",
+        slot=Slot.LIFETIME,
     )
     speed: Value = fields.value(
         1.0,
@@ -33,7 +34,9 @@ class Launch(Part):
         unit="m/s",
         hard=(-1e5, 1e5),
         soft=(0, 10),
-        also="velocity fast initial start", slot=Slot.SPEED, scaled=True,
+        also="velocity fast initial start",
+        slot=Slot.SPEED,
+        scaled=True,
     )
     push: Vec3Value = fields.vec3_value(
         "Push",
@@ -43,18 +46,22 @@ class Launch(Part):
         hard=(-1e5, 1e5),
         soft=(-5, 5),
         group="at the start",
-        also="velocity direction initial shoot", slot=Slot.PUSH_X, scaled=True,
+        also="velocity direction initial shoot",
+        slot=Slot.PUSH_X,
+        scaled=True,
     )
     carry: Value = fields.value(
         0.0,
         "Carry",
-        "How much of the emitter's own velocity it is given; a layer that is followed moves it along as well.",
+        "How much of the emitter's own velocity it is given; a layer that is followed moves it along "
+        "as well.",
         along="clock",
         unit="×",
         hard=(-100, 100),
         soft=(0, 1),
         group="at the start",
-        also="moving emitter motion inherit", slot=Slot.CARRY,
+        also="moving emitter motion inherit",
+        slot=Slot.CARRY,
     )
     size: Value = fields.value(
         0.2,
@@ -65,7 +72,9 @@ class Launch(Part):
         hard=(0, 1e5),
         soft=(0, 2),
         digits=3,
-        also="scale big small radius start", slot=Slot.SIZE, scaled=True,
+        also="scale big small radius start",
+        slot=Slot.SIZE,
+        scaled=True,
     )
     aspect: Value = fields.value(
         1.0,
@@ -76,7 +85,8 @@ class Launch(Part):
         hard=(0, 1000),
         soft=(0.1, 4),
         group="shape",
-        also="stretch width ratio wide", slot=Slot.ASPECT,
+        also="stretch width ratio wide",
+        slot=Slot.ASPECT,
     )
     angle: Value = fields.value(
         0.0,
@@ -89,7 +99,8 @@ class Launch(Part):
         soft=(-180, 180),
         digits=0,
         group="shape",
-        also="rotate rotation turn orientation", slot=Slot.ANGLE,
+        also="rotate rotation turn orientation",
+        slot=Slot.ANGLE,
     )
 
 
@@ -112,7 +123,8 @@ class Flight(Part):
         hard=(-1000, 1000),
         soft=(-1, 1),
         group="pushes",
-        also="fall weight down rise buoyancy", slot=Slot.GRAVITY,
+        also="fall weight down rise buoyancy",
+        slot=Slot.GRAVITY,
     )
     drag: Value = fields.value(
         0.0,
@@ -123,7 +135,9 @@ class Flight(Part):
         hard=(0, 1000),
         soft=(0, 8),
         group="air",
-        also="damping friction slow resistance", slot=Slot.DRAG, cost=TURNED,
+        also="damping friction slow resistance",
+        slot=Slot.DRAG,
+        cost=TURNED,
     )
     wind: Value = fields.value(
         0.0,
@@ -133,7 +147,8 @@ class Flight(Part):
         hard=(0, 10),
         soft=(0, 1),
         group="air",
-        also="breeze blow air", slot=Slot.WIND,
+        also="breeze blow air",
+        slot=Slot.WIND,
     )
     thrust: Vec3Value = fields.vec3_value(
         "Thrust",
@@ -143,7 +158,9 @@ class Flight(Part):
         hard=(-1e5, 1e5),
         soft=(-10, 10),
         group="pushes",
-        also="force acceleration direction", slot=Slot.THRUST_X, scaled=True,
+        also="force acceleration direction",
+        slot=Slot.THRUST_X,
+        scaled=True,
     )
     drift: Vec3Value = fields.vec3_value(
         "Drift",
@@ -153,7 +170,10 @@ class Flight(Part):
         hard=(-1e5, 1e5),
         soft=(-5, 5),
         group="pushes",
-        also="velocity move carry offset", slot=Slot.DRIFT_X, scaled=True, cost=TURNED,
+        also="velocity move carry offset",
+        slot=Slot.DRIFT_X,
+        scaled=True,
+        cost=TURNED,
     )
     pull: Value = fields.value(
         0.0,
@@ -164,7 +184,10 @@ class Flight(Part):
         hard=(-1e5, 1e5),
         soft=(-10, 10),
         group="centre",
-        also="attract gravity point radial force", slot=Slot.PULL, scaled=True, cost=TURNED,
+        also="attract gravity point radial force",
+        slot=Slot.PULL,
+        scaled=True,
+        cost=TURNED,
     )
     swirl: Value = fields.value(
         0.0,
@@ -175,7 +198,10 @@ class Flight(Part):
         hard=(-1e5, 1e5),
         soft=(-10, 10),
         group="centre",
-        also="vortex rotate spin whirl", slot=Slot.SWIRL, scaled=True, cost=TURNED,
+        also="vortex rotate spin whirl",
+        slot=Slot.SWIRL,
+        scaled=True,
+        cost=TURNED,
     )
     orbit: Value = fields.value(
         0.0,
@@ -187,7 +213,9 @@ class Flight(Part):
         soft=(-360, 360),
         digits=0,
         group="centre",
-        also="rotate circle revolve vortex", slot=Slot.ORBIT, cost=TURNED,
+        also="rotate circle revolve vortex",
+        slot=Slot.ORBIT,
+        cost=TURNED,
     )
     turbulence: Value = fields.value(
         0.0,
@@ -198,7 +226,9 @@ class Flight(Part):
         hard=(-1e5, 1e5),
         soft=(0, 10),
         group="eddies",
-        also="noise curl random wobble chaos", slot=Slot.TURBULENCE, scaled=True,
+        also="noise curl random wobble chaos",
+        slot=Slot.TURBULENCE,
+        scaled=True,
     )
     eddy: float = fields.number(
         0.5,
@@ -235,13 +265,16 @@ class Flight(Part):
     pace: Value = fields.value(
         1.0,
         "Pace",
-        "How fast it goes along its way: multiplies how far its velocity carries it, and leaves the velocity as it is.",
+        "How fast it goes along its way: multiplies how far its velocity carries it, and leaves the "
+        "velocity as it is.",
         along="life clock speed",
         unit="×",
         hard=(-1000, 1000),
         soft=(0, 2),
         group="limits",
-        also="speed velocity slow fast time", slot=Slot.PACE, cost=TURNED,
+        also="speed velocity slow fast time",
+        slot=Slot.PACE,
+        cost=TURNED,
     )
     top_speed: Value = fields.value(
         0.0,
@@ -252,7 +285,10 @@ class Flight(Part):
         hard=(0, 1e6),
         soft=(0, 20),
         group="limits",
-        also="max maximum velocity limit clamp", slot=Slot.TOP_SPEED, scaled=True, cost=TURNED,
+        also="max maximum velocity limit clamp",
+        slot=Slot.TOP_SPEED,
+        scaled=True,
+        cost=TURNED,
     )
     speed_range: float = fields.number(
         5.0,
@@ -275,5 +311,6 @@ class Flight(Part):
         soft=(-360, 360),
         digits=0,
         group="turning",
-        also="rotate rotation turn angular", slot=Slot.SPIN,
+        also="rotate rotation turn angular",
+        slot=Slot.SPIN,
     )

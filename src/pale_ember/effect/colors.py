@@ -68,8 +68,8 @@ def evenly(colors: Sequence[str]) -> Stops:
 def evaluate_stops(stops: Stops, x: ArrayLike, before: bool = False) -> NDArray[np.float64]:
     """Return linear colours of a gradient at x, mixed in linear light; shape (n, 3).
 
-    Two stops may share an x: a hard edge, with the later stop's colour at the edge itself; or with the earlier
-    one's, if ``before`` asks for the colour that it comes to from below x.
+    Two stops may share an x: a hard edge, with the later stop's colour at the edge itself; or with the
+    earlier one's, if ``before`` asks for the colour that it comes to from below x.
     """
     at = np.atleast_1d(np.asarray(x, dtype=np.float64))
     xs = np.array([s.x for s in stops])

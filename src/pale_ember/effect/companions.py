@@ -9,8 +9,8 @@ import numpy as np
 
 from .effect import Effect, Layer
 from .kinds import Across, DrawnAs, EmitterShape, Join, When
+from .place import PathKey
 from .rotations import matrix_of
-from .source import PathKey
 from .stage import Prop
 
 Edits = list[tuple[str, Any]]
@@ -42,7 +42,10 @@ def companions(before: Effect, path: str, value: Any) -> Edits:
         moved = {f"{end}_on": str(value), end: _at_anchor(before, layer, end, str(value))}
         place = layer.birthplace.model_copy(update=moved)
         pulls = _towards_each_other(before, layer.model_copy(update={"birthplace": place}))
-        return [(f"{at}.birthplace.{end}", moved[end]), *((f"{at}.birthplace.{name}", pull) for name, pull in pulls)]
+        return [
+            (f"{at}.birthplace.{end}", moved[end]),
+            *((f"{at}.birthplace.{name}", pull) for name, pull in pulls),
+        ]
     return []
 
 
@@ -61,7 +64,11 @@ def _kept_closed(keys: tuple[PathKey, ...], at: str, index: int, field: str, val
     if last < 2 or index not in (0, last):
         return []
     first, end = keys[0], keys[last]
-    closed = (first.at, end.at) == (0.0, 1.0) and (first.position, first.rotation, first.scale) == (end.position, end.rotation, end.scale)
+    closed = (first.at, end.at) == (0.0, 1.0) and (first.position, first.rotation, first.scale) == (
+        end.position,
+        end.rotation,
+        end.scale,
+    )
     return [(f"{at}.path[{last - index}].{field}", value)] if closed else []
 
 
@@ -79,7 +86,9 @@ def _renamed(before: Effect, number: int, name: Any) -> Edits:
 
 
 def _at_anchor(before: Effect, layer: Layer, end: str, on: str) -> tuple[float, ...]:
-    """Return where an end stands at first: on a prop's top, at a layer's centre, or, on nothing any more, where it stood."""
+    """Return where an end stands at first: on a prop's top, at a layer's centre, or, on nothing any more,
+    where it stood.
+    """
     thing = anchor_of(before, on)
     if isinstance(thing, Prop):
         return (0.0, thing.size[1], 0.0)
@@ -104,7 +113,9 @@ def _in_layer(effect: Effect, layer: Layer, end: str) -> np.ndarray:
 
 
 def _towards_each_other(effect: Effect, layer: Layer) -> list[tuple[str, tuple[float, ...]]]:
-    """Return the pulls of a bow that lead away from its other end, turned so that they lead there; they rise as before."""
+    """Return the pulls of a bow that lead away from its other end, turned so that they lead there; they
+    rise as before.
+    """
     way = _in_layer(effect, layer, "end") - _in_layer(effect, layer, "start")
     flat = way * (1.0, 0.0, 1.0)
     far = float(np.linalg.norm(flat))

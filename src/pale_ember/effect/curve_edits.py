@@ -75,10 +75,13 @@ def stretched(keys: Keys, start: float, stop: float) -> Keys:
     return tuple(
         Key(
             min(max(round(start + width * k.x, _DECIMALS), 0.0), 1.0),
-            k.y, k.ease, k.in_slope / width, k.out_slope / width,
+            k.y,
+            k.ease,
+            k.in_slope / width,
+            k.out_slope / width,
         )
         for k in keys
-    )  # fmt: skip
+    )
 
 
 def fitted(keys: Keys) -> Keys:
@@ -152,14 +155,18 @@ def simplified(keys: Keys, tolerance: float) -> Keys:
             if 0 < j < len(left) - 1:
                 heapq.heappush(queue, (missed(j), j))
     found = _shorn_ends(tuple(k for i, k in enumerate(left) if alive[i]))
-    soft = tuple(k._replace(ease="smooth", in_slope=0.0, out_slope=0.0) if k.ease == "free" else k for k in found)
+    soft = tuple(
+        k._replace(ease="smooth", in_slope=0.0, out_slope=0.0) if k.ease == "free" else k for k in found
+    )
     if largest_difference(keys, soft) <= tolerance * 0.999:
         return soft
     return found if len(found) < len(keys) else keys
 
 
 def _same_way(a: Key, i: Key, b: Key) -> bool:
-    """Return whether the stretches before and behind a key are of one kind, so that one can take their place."""
+    """Return whether the stretches before and behind a key are of one kind, so that one can take their
+    place.
+    """
     return (a.ease == i.ease or {a.ease, i.ease} <= {"free", "smooth"}) and (
         a.ease != "free" or b.ease in ("free", "smooth")
     )
@@ -175,7 +182,9 @@ def _shorn_ends(keys: Keys) -> Keys:
 
 
 def _is_level(a: Key, b: Key) -> bool:
-    return all(way.kind in (HOLD, LINEAR, STEP) or way.leave == way.arrive == 0.0 for way in stretches_of((a, b)))
+    return all(
+        way.kind in (HOLD, LINEAR, STEP) or way.leave == way.arrive == 0.0 for way in stretches_of((a, b))
+    )
 
 
 def moved(keys: Keys, chosen: Collection[int], right: float, up: float) -> Keys:
@@ -198,9 +207,7 @@ def room(keys: Keys, chosen: Collection[int]) -> tuple[float, float]:
     return max(left, 0.0), max(right, 0.0)
 
 
-def scaled(
-    keys: Keys, chosen: Collection[int], about: tuple[float, float], wide: float, high: float
-) -> Keys:  # fmt: skip
+def scaled(keys: Keys, chosen: Collection[int], about: tuple[float, float], wide: float, high: float) -> Keys:
     """Return the curve with some keys scaled about a place; they stay between the neighbours that stay.
 
     Parameters
@@ -234,7 +241,9 @@ def smoothed(keys: Keys, chosen: Collection[int]) -> Keys:
 
 
 def with_ease(keys: Keys, chosen: Collection[int], ease: str) -> Keys:
-    """Return the curve with another ease at some keys; a key that becomes free keeps the slopes that it has."""
+    """Return the curve with another ease at some keys; a key that becomes free keeps the slopes that it
+    has.
+    """
     ways = stretches_of(keys)
     found = list(keys)
     for i in chosen:
@@ -243,7 +252,8 @@ def with_ease(keys: Keys, chosen: Collection[int], ease: str) -> Keys:
             found[i] = Key(key.x, key.y, ease)
         elif key.ease != "free":
             arrive, leave = _slope(keys, ways, i - 1, True), _slope(keys, ways, i, False)
-            # At an end of the curve, or beside a step, both sides have the slope of the one stretch that there is.
+            # At an end of the curve, or beside a step, both sides have the slope of the one stretch that
+            # there is.
             arrive = leave if arrive is None else arrive
             leave = arrive if leave is None else leave
             found[i] = Key(key.x, key.y, "free", arrive or 0.0, leave or 0.0)

@@ -29,7 +29,9 @@ def _flicker(seed: int) -> Keys:
     dice = np.random.default_rng(seed)
     count = 14
     x = (np.arange(1, count) + dice.uniform(-0.35, 0.35, count - 1)) / count
-    y = np.where(np.arange(count - 1) % 2 == 0, dice.uniform(0.75, 1.0, count - 1), dice.uniform(0.1, 0.7, count - 1))
+    y = np.where(
+        np.arange(count - 1) % 2 == 0, dice.uniform(0.75, 1.0, count - 1), dice.uniform(0.1, 0.7, count - 1)
+    )
     inner = [Key(round(float(a), 3), round(float(b), 3)) for a, b in zip(x, y, strict=True)]
     return (Key(0.0, 0.6), *inner, Key(1.0, 0.0))
 
@@ -57,7 +59,9 @@ SHAPES: dict[str, Shape] = {
 def value_span(value: Value) -> tuple[float, float]:
     """Return the lowest and highest that a Value reaches over 0…1."""
     # Evenly, and at its keys, where curves are highest and lowest.
-    places = np.concatenate([np.linspace(0.0, 1.0, 257), *([key.x for key in side] for side in sides_of(value))])
+    places = np.concatenate(
+        [np.linspace(0.0, 1.0, 257), *([key.x for key in side] for side in sides_of(value))]
+    )
     low, high = value.bounds_at(places)
     return float(min(low.min(), high.min())), float(max(low.max(), high.max()))
 

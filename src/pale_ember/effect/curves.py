@@ -72,7 +72,12 @@ def segments(keys: Keys) -> Segments:
         else:
             leave, arrive = cubic_slopes(keys, slopes, i)
             coefficients.append(
-                (a.y, leave, (3 * secant - 2 * leave - arrive) / width, (leave + arrive - 2 * secant) / width**2)
+                (
+                    a.y,
+                    leave,
+                    (3 * secant - 2 * leave - arrive) / width,
+                    (leave + arrive - 2 * secant) / width**2,
+                )
             )
     return Segments(
         np.array(starts, dtype=np.float64),
@@ -104,7 +109,8 @@ def evaluate(keys: Keys, x: ArrayLike, before: bool = False) -> Floats:
         At least one, in order of x.
     x : array_like, shape (n,)
     before : bool
-        Whether to give the value that the curve comes to from below x, which differs from that at x where it jumps.
+        Whether to give the value that the curve comes to from below x, which differs from that at x where it
+        jumps.
 
     Returns
     -------
@@ -115,7 +121,9 @@ def evaluate(keys: Keys, x: ArrayLike, before: bool = False) -> Floats:
     below, behind = (at <= keys[0].x, at > keys[-1].x) if before else (at < keys[0].x, at >= keys[-1].x)
     if len(pieces.x) == 0:
         return np.where(below, pieces.first, pieces.last)
-    index = np.clip(np.searchsorted(pieces.x, at, side="left" if before else "right") - 1, 0, len(pieces.x) - 1)
+    index = np.clip(
+        np.searchsorted(pieces.x, at, side="left" if before else "right") - 1, 0, len(pieces.x) - 1
+    )
     s = at - pieces.x[index]
     c = pieces.c[index]
     found = c[:, 0] + s * (c[:, 1] + s * (c[:, 2] + s * c[:, 3]))

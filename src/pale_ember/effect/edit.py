@@ -48,7 +48,9 @@ def inside_layer(path: str) -> str:
 
 
 def inside_its_owner(path: str) -> str:
-    """Return the path inside its layer of what a whole path leads to; of what is in no layer, the whole path."""
+    """Return the path inside its layer of what a whole path leads to; of what is in no layer, the whole
+    path.
+    """
     return inside_layer(path) or path
 
 
@@ -64,7 +66,9 @@ def get(part: Part, path: str) -> Any:
 
 
 def edited(part: Owner, path: str, value: Any) -> Owner:
-    """Return a part, such as an effect, with what is at a path inside it replaced; see :meth:`Effect.edit`."""
+    """Return a part, such as an effect, with what is at a path inside it replaced; see
+    :meth:`Effect.edit`.
+    """
     return _replaced(part, parse_path(path), 0, value)  # type: ignore[no-any-return]
 
 
@@ -98,7 +102,9 @@ def _with_field(node: Part, name: str, new: Any, done: Sequence[Step]) -> Part:
 
 
 def _kept(old: Any, new: Any) -> Any:
-    """Return the old object where the new one says the same, so that whoever holds it sees that nothing changed."""
+    """Return the old object where the new one says the same, so that whoever holds it sees that nothing
+    changed.
+    """
     if type(new) is type(old) and new == old:
         return old
     if isinstance(old, Vec3Value) and isinstance(new, Vec3Value):
@@ -116,15 +122,22 @@ def _child(node: Any, steps: Sequence[Step], at: int) -> Any:
     if isinstance(node, Part):
         fields = type(node).model_fields
         if step not in fields:
-            raise EffectError(written(steps[: at + 1]), f"there is no such field; {nearest(str(step), list(fields))}")
+            raise EffectError(
+                written(steps[: at + 1]), f"there is no such field; {nearest(str(step), list(fields))}"
+            )
         return getattr(node, str(step))
     if isinstance(node, dict):
         if step not in node:
-            raise EffectError(written(steps[: at + 1]), f"there is nothing of this name; {nearest(str(step), map(str, node))}")
+            raise EffectError(
+                written(steps[: at + 1]),
+                f"there is nothing of this name; {nearest(str(step), map(str, node))}",
+            )
         return node[step]
     if isinstance(node, list | tuple):
         if not isinstance(step, int) or step >= len(node):
-            raise EffectError(written(steps[: at + 1]), f"{written(steps[:at])} has {len(node)} entries, counted from 0.")
+            raise EffectError(
+                written(steps[: at + 1]), f"{written(steps[:at])} has {len(node)} entries, counted from 0."
+            )
         return node[step]
     raise EffectError(written(steps[: at + 1]), f"{written(steps[:at])} has no parts.")
 

@@ -16,7 +16,8 @@ from .edit import edited
 from .errors import EffectError, shown
 from .look import Look
 from .part import Part, few
-from .source import Birthplace, Emit, PathKeys, Place, Window
+from .place import Place
+from .source import Birthplace, Emit, PathKeys, Window
 from .stage import Stage
 from .textures import MOST_TEXTURES, Texture
 
@@ -72,7 +73,13 @@ class Effect(Part):
     format: str = FORMAT
     version: int = VERSION
     name: str = fields.text("Untitled", "Name", "What the effect is called.", also="title")
-    notes: str = fields.text("", "Notes", "Anything worth telling whoever opens the file.", lines=4, also="comment text description")
+    notes: str = fields.text(
+        "",
+        "Notes",
+        "Anything worth telling whoever opens the file.",
+        lines=4,
+        also="comment text description",
+    )
     duration: float = fields.number(
         4.0,
         "Duration",
@@ -82,26 +89,36 @@ class Effect(Part):
         soft=(0.5, 20),
         also="length time loop seconds",
     )
-    loop: bool = fields.flag(True, "Loop", "Starts over when its duration has passed.", also="repeat again endless")
+    loop: bool = fields.flag(
+        True, "Loop", "Starts over when its duration has passed.", also="repeat again endless"
+    )
     repeat: bool = fields.flag(
         False,
         "Repeat",
-        "Every loop is the same, dice, gusts and eddies included, so that a baked loop closes; else each throws new "
-        "dice. Loops match to the bit when the duration is a whole number of steps and no cap refuses births.",
+        "Every loop is the same, dice, gusts and eddies included, so that a baked loop closes; else "
+        "each throws new "
+        "dice. Loops match to the bit when the duration is a whole number of steps and no cap refuses "
+        "births.",
         also="seamless same bake",
     )
     warm_up: float = fields.number(
         0.0,
         "Warm-up",
         "Simulated before time 0, so that it starts in full swing. With loop it is the "
-        "end of the loop before, curves along the clock included; without, only what the rate gives at first is there by then.",
+        "end of the loop before, curves along the clock included; without, only what the rate gives at "
+        "first is there by then.",
         unit="s",
         hard=(0, 600),
         soft=(0, 10),
         also="start full ahead before",
     )
     seed: int = fields.integer(
-        1, "Seed", "Another seed, other dice.", hard=(0, 4_294_967_295), soft=(0, 100), also="random dice variation"
+        1,
+        "Seed",
+        "Another seed, other dice.",
+        hard=(0, 4_294_967_295),
+        soft=(0, 100),
+        also="random dice variation",
     )
     step_rate: int = fields.integer(
         60,
@@ -120,7 +137,9 @@ class Effect(Part):
     @classmethod
     def _step_rate_is_known(cls, raw: int) -> int:
         if raw not in (30, 60, 120):
-            raise PydanticCustomError("rate", "{reason}", {"reason": f"{raw} is not a step rate; take 30, 60 or 120."})
+            raise PydanticCustomError(
+                "rate", "{reason}", {"reason": f"{raw} is not a step rate; take 30, 60 or 120."}
+            )
         return raw
 
     @field_validator("layers", mode="before")
@@ -144,7 +163,9 @@ class Effect(Part):
                     if texture.name
                     else "this texture has no name; give it one that no other texture has."
                 )
-                raise PydanticCustomError("name", "{reason}", {"reason": reason, "place": f".textures[{i}].name"})
+                raise PydanticCustomError(
+                    "name", "{reason}", {"reason": reason, "place": f".textures[{i}].name"}
+                )
             seen[texture.name] = i
         return self
 
@@ -199,7 +220,8 @@ class Effect(Part):
         if named:
             raise EffectError(name, f"{len(named)} layers are called “{name}”; use the id of one.")
         raise EffectError(
-            name, f"no layer has this name or id; there are {', '.join(x.name for x in self.layers) or 'none'}."
+            name,
+            f"no layer has this name or id; there are {', '.join(x.name for x in self.layers) or 'none'}.",
         )
 
     def texture(self, name: str) -> Texture | None:

@@ -120,7 +120,9 @@ def value(default: float | Value, label: str, help: str, *, along: str = "clock 
 STILL = Vec3Value(Fixed(0.0), Fixed(0.0), Fixed(0.0))
 
 
-def vec3_value(label: str, help: str, *, along: str = "clock life", start: Vec3Value = STILL, **more: Any) -> Any:
+def vec3_value(
+    label: str, help: str, *, along: str = "clock life", start: Vec3Value = STILL, **more: Any
+) -> Any:
     """Declare a field of three Values, zero by default."""
     return _field(start, Rule(FieldKind.VEC3_VALUE, label, help, along=tuple(along.split()), **more))
 
@@ -206,7 +208,9 @@ def layer(label: str, help: str, **more: Any) -> Any:
 
 
 def anchor(label: str, help: str, **more: Any) -> Any:
-    """Declare what something stands on: ``prop:`` and a prop's name, or ``layer:`` and a layer's id; nothing by default."""
+    """Declare what something stands on: ``prop:`` and a prop's name, or ``layer:`` and a layer's id;
+    nothing by default.
+    """
     return _field("", Rule(FieldKind.ANCHOR, label, help, **more))
 
 

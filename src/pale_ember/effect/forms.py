@@ -37,7 +37,9 @@ def form_of(value: Value | ColorValue) -> str:
 
 
 def sides_of(value: Any) -> list[Any]:
-    """Return the keys of a Value, or the stops of a colour or a plain gradient: none, those of its only side, or of its two."""
+    """Return the keys of a Value, or the stops of a colour or a plain gradient: none, those of its only
+    side, or of its two.
+    """
     if isinstance(value, Curve):
         return [value.keys]
     if isinstance(value, Gradient):
@@ -90,7 +92,9 @@ def to_color_form(value: ColorValue, form: str, along: str) -> ColorValue:
 
 
 def with_stops(value: ColorValue, stops: Stops, along: str) -> ColorValue:
-    """Return a colour made of a palette's stops: a gradient, or one of these colours where it was one of several before."""
+    """Return a colour made of a palette's stops: a gradient, or one of these colours where it was one of
+    several before.
+    """
     if isinstance(value, OneOf):
         return OneOf(_each_once(stops))
     return Gradient(stops, value.along or along)

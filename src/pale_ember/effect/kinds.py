@@ -1,4 +1,6 @@
-"""The enumerations that fields choose from. Each stands here once; every room that acts on one handles all its members."""
+"""The enumerations that fields choose from. Each stands here once; every room that acts on one handles
+all its members.
+"""
 
 from __future__ import annotations
 
@@ -167,7 +169,9 @@ class FrameEnd(StrEnum):
 
 
 class Cover(StrEnum):
-    """How a picture's colours and its alpha belong together: premultiplied ones are light times cover, and then encoded."""
+    """How a picture's colours and its alpha belong together: premultiplied ones are light times cover,
+    and then encoded.
+    """
 
     STRAIGHT = "straight"
     PREMULTIPLIED = "premultiplied"

@@ -10,8 +10,9 @@ import numpy as np
 from .companions import reanchored
 from .effect import Effect, Layer, new_id
 from .errors import EffectError
+from .place import Place, Triple
 from .rotations import angles_of, matrix_of
-from .source import Place, Triple, Window
+from .source import Window
 
 
 def free_name(effect: Effect, wished: str) -> str:
@@ -25,23 +26,29 @@ def free_name(effect: Effect, wished: str) -> str:
 
 
 def add_layer(effect: Effect, layer: Layer, at: int | None = None) -> Effect:
-    """Return the effect with a layer put in at an index, or last; it gets an id of its own and a free name."""
+    """Return the effect with a layer put in at an index, or last; it gets an id of its own and a free
+    name.
+    """
     return add_layers(effect, (layer,), at)
 
 
 def add_layers(effect: Effect, layers: Sequence[Layer], at: int | None = None) -> Effect:
     """Return the effect with layers put in at an index, or last; each gets an id of its own and a free name.
 
-    Those that follow one another go on doing so among themselves; one that follows a layer of the effect goes on
-    following that.
+    Those that follow one another go on doing so among themselves; one that follows a layer of the effect goes
+    on following that.
     """
     at = len(effect.layers) if at is None else at
     ids = {layer.id: new_id() for layer in layers if layer.id}
     for i, layer in enumerate(layers):
         fresh = reanchored(_relinked(layer, ids), ids)
-        fresh = fresh.model_copy(update={"id": ids.get(layer.id) or new_id(), "name": free_name(effect, layer.name)})
+        fresh = fresh.model_copy(
+            update={"id": ids.get(layer.id) or new_id(), "name": free_name(effect, layer.name)}
+        )
         # All at once: a follow-up may stand before its parent.
-        effect = effect.model_copy(update={"layers": (*effect.layers[: at + i], fresh, *effect.layers[at + i :])})
+        effect = effect.model_copy(
+            update={"layers": (*effect.layers[: at + i], fresh, *effect.layers[at + i :])}
+        )
     return _checked(effect)
 
 
@@ -70,9 +77,16 @@ def duplicate_layer(effect: Effect, layer_id: str) -> Effect:
 
 
 def duplicate_layers(effect: Effect, ids: Sequence[str]) -> Effect:
-    """Return the effect with copies of some layers behind the last of them; copies of a parent and its follow-ups stay linked."""
+    """Return the effect with copies of some layers behind the last of them; copies of a parent and its
+    follow-ups stay linked.
+    """
     layers = [layer for layer in effect.layers if layer.id in ids]
-    stands = any(on == f"layer:{one}" for layer in layers for on in (layer.birthplace.start_on, layer.birthplace.end_on) for one in ids)
+    stands = any(
+        on == f"layer:{one}"
+        for layer in layers
+        for on in (layer.birthplace.start_on, layer.birthplace.end_on)
+        for one in ids
+    )
     if len(layers) == 1 or not (stands or any(layer.origin.parent in ids for layer in layers)):
         for layer in layers:
             effect = duplicate_layer(effect, layer.id)
@@ -87,7 +101,9 @@ def remove_layer(effect: Effect, layer_id: str) -> Effect:
 
 
 def move_layers(effect: Effect, ids: Sequence[str], to: int) -> Effect:
-    """Return the effect with some layers moved, in their order, before the one that stands at an index now."""
+    """Return the effect with some layers moved, in their order, before the one that stands at an index
+    now.
+    """
     for layer_id in ids:
         _index(effect, layer_id)
     to = min(max(to, 0), len(effect.layers))
@@ -108,8 +124,8 @@ class Step:
     turn : (float, float, float)
         About X, then Y, then Z, degrees.
     axes : {"layer", "world"}
-        In the layer's own axes each copy goes on from where the last one faces. In the world's, all is turned about
-        ``centre``, place and facing, and then moved.
+        In the layer's own axes each copy goes on from where the last one faces. In the world's, all is turned
+        about ``centre``, place and facing, and then moved.
     centre : (float, float, float)
         m.
     later : float
@@ -132,14 +148,21 @@ def stepped(place: Place, step: Step) -> Place:
     else:
         centre = np.array(step.centre)
         rotation, at = turn @ here, centre + turn @ (position - centre) + move
-    tidy = {"position": tuple(_tidy(x, 6) for x in at), "rotation": tuple(_tidy(x, 4) for x in angles_of(rotation))}
+    tidy = {
+        "position": tuple(_tidy(x, 6) for x in at),
+        "rotation": tuple(_tidy(x, 4) for x in angles_of(rotation)),
+    }
     return place.model_copy(update=tidy)
 
 
 def _later(window: Window, seconds: float) -> Window:
     """Return a window that begins later."""
     latest = Window.rules()["begin"].hard[1]
-    return window.model_copy(update={"begin": min(max(_tidy(window.begin + seconds, 6), 0.0), latest)}) if seconds else window
+    return (
+        window.model_copy(update={"begin": min(max(_tidy(window.begin + seconds, 6), 0.0), latest)})
+        if seconds
+        else window
+    )
 
 
 def _tidy(number: float, digits: int) -> float:

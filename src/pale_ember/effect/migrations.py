@@ -29,7 +29,10 @@ def _right_and_up(data: dict[str, Any]) -> dict[str, Any]:
         found["layers"] = [_with_pans_turned(layer) for layer in data["layers"]]
     if isinstance(data.get("textures"), list):
         found["textures"] = [
-            {**one, "cover": "premultiplied_srgb"} if isinstance(one, dict) and one.get("cover") == "premultiplied" else one for one in data["textures"]
+            {**one, "cover": "premultiplied_srgb"}
+            if isinstance(one, dict) and one.get("cover") == "premultiplied"
+            else one
+            for one in data["textures"]
         ]
     return found
 
@@ -47,13 +50,22 @@ def _with_pans_turned(layer: Any) -> Any:
 
 def _with_pan_turned(part: Any) -> Any:
     pan = part.get("pan") if isinstance(part, dict) else None
-    if not isinstance(pan, list) or not all(isinstance(one, int | float) and not isinstance(one, bool) for one in pan):
+    if not isinstance(pan, list) or not all(
+        isinstance(one, int | float) and not isinstance(one, bool) for one in pan
+    ):
         return part
     return {**part, "pan": [-one if one else one for one in pan]}
 
 
 # From version n to n + 1. Each takes the file's data and returns it changed.
-MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _noon, 2: _as_it_is, 3: _as_it_is, 4: _as_it_is, 5: _right_and_up, 6: _as_it_is}
+MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
+    1: _noon,
+    2: _as_it_is,
+    3: _as_it_is,
+    4: _as_it_is,
+    5: _right_and_up,
+    6: _as_it_is,
+}
 
 
 def migrated(
@@ -63,7 +75,9 @@ def migrated(
 ) -> dict[str, Any]:
     """Return a file's data as the present version has it; refuse what is newer or of another kind."""
     if "format" not in data:
-        raise EffectError("format", f"this is missing, so the file may not be an effect; it must say “{FORMAT}”.")
+        raise EffectError(
+            "format", f"this is missing, so the file may not be an effect; it must say “{FORMAT}”."
+        )
     if data["format"] != FORMAT:
         raise EffectError("format", f"{shown(data['format'])} is not an effect; it must say “{FORMAT}”.")
     version = data.get("version")
@@ -72,7 +86,8 @@ def migrated(
     if version > newest:
         raise EffectError(
             "version",
-            f"this file is of version {shown(version)}, made by a newer Pale Ember; this one reads up to {newest}.",
+            f"this file is of version {shown(version)}, made by a newer Pale Ember; this one reads up "
+            f"to {newest}.",
         )
     while version < newest:
         data = {**steps[version](data), "version": version + 1}

@@ -1,4 +1,6 @@
-"""Colours by how light, how strong and of which hue they look (B. Ottosson, "A perceptual color space", 2020)."""
+"""Colours by how light, how strong and of which hue they look (B. Ottosson, "A perceptual color space",
+2020).
+"""
 
 from __future__ import annotations
 
@@ -30,7 +32,9 @@ _FROM_CONES = np.linalg.inv(_TO_CONES)
 
 
 def to_oklch(linear: ArrayLike) -> tuple[float, float, float]:
-    """Return lightness 0…1, chroma and hue in degrees 0…360 of linear red, green and blue; the hue of a grey is 0."""
+    """Return lightness 0…1, chroma and hue in degrees 0…360 of linear red, green and blue; the hue of a
+    grey is 0.
+    """
     lab = _TO_LAB @ np.cbrt(_TO_CONES @ np.asarray(linear, dtype=np.float64))
     chroma = math.hypot(lab[1], lab[2])
     hue = math.degrees(math.atan2(lab[2], lab[1])) % 360.0 if chroma > 1e-4 else 0.0
@@ -47,7 +51,9 @@ def from_oklch(lightness: ArrayLike, chroma: ArrayLike, hue: ArrayLike) -> Float
 
 
 def shown_oklch(lightness: float, chroma: float, hue: float) -> str:
-    """Return the sRGB hex colour of a lightness, chroma and hue; a chroma that no screen has is lowered until one has."""
+    """Return the sRGB hex colour of a lightness, chroma and hue; a chroma that no screen has is lowered
+    until one has.
+    """
     lightness = min(max(lightness, 0.0), 1.0)
     low, high = 0.0, max(chroma, 0.0)
     if _fits(from_oklch(lightness, high, hue)):

@@ -16,7 +16,9 @@ from .reading import read_field
 class Part(BaseModel):
     """A frozen model whose fields are read by the rules that they carry."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", arbitrary_types_allowed=True, validate_default=False)
+    model_config = ConfigDict(
+        frozen=True, extra="forbid", arbitrary_types_allowed=True, validate_default=False
+    )
 
     @classmethod
     @functools.cache

@@ -8,7 +8,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from .source import PathKey
+from .place import PathKey
 
 Floats = NDArray[np.float64]
 MOTIONS = ("line", "circle", "figure eight", "swing")
@@ -17,8 +17,8 @@ MOTIONS = ("line", "circle", "figure eight", "swing")
 class PathPieces(NamedTuple):
     """A path as cubics of seven channels: position, rotation in degrees, scale.
 
-    From ``x[i]`` to ``x[i + 1]`` (or to ``end``) a channel is ``c[i, channel] · (1, s, s², s³)``, s = clock - x[i].
-    ``first`` and ``last`` hold the channels before the first and behind the last key.
+    From ``x[i]`` to ``x[i + 1]`` (or to ``end``) a channel is ``c[i, channel] · (1, s, s², s³)``, s = clock -
+    x[i]. ``first`` and ``last`` hold the channels before the first and behind the last key.
     """
 
     x: Floats
@@ -73,11 +73,15 @@ def _slopes(keys: tuple[PathKey, ...], clock: Floats, points: Floats) -> tuple[F
             out[i] = into[i] = _through(width[i - 1], width[i], rise[i - 1], rise[i])
         elif after:
             two = i < n - 2 and smooth[i + 1]
-            out[i] = rise[i] + (rise[i] - rise[i + 1]) * width[i] / (width[i] + width[i + 1]) if two else rise[i]
+            out[i] = (
+                rise[i] + (rise[i] - rise[i + 1]) * width[i] / (width[i] + width[i + 1]) if two else rise[i]
+            )
         elif before:
             two = i > 1 and smooth[i - 2]
             w = width[i - 1]
-            into[i] = rise[i - 1] + (rise[i - 1] - rise[i - 2]) * w / (w + width[i - 2]) if two else rise[i - 1]
+            into[i] = (
+                rise[i - 1] + (rise[i - 1] - rise[i - 2]) * w / (w + width[i - 2]) if two else rise[i - 1]
+            )
     closed = n > 2 and all(smooth) and np.allclose(points[0, :3], points[-1, :3], atol=1e-9)
     if closed:
         out[0] = into[-1] = _through(width[-1], width[0], rise[-1], rise[0])

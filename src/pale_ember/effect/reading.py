@@ -6,7 +6,18 @@ import math
 from enum import StrEnum
 from typing import Any
 
-from .colors import HEX, MOST_COLORS, ColorSpread, ColorValue, Flat, Gradient, GradientBand, OneOf, Stop, Stops
+from .colors import (
+    HEX,
+    MOST_COLORS,
+    ColorSpread,
+    ColorValue,
+    Flat,
+    Gradient,
+    GradientBand,
+    OneOf,
+    Stop,
+    Stops,
+)
 from .curves import EASES, Key, Keys, sorted_keys
 from .errors import EffectError, nearest, shown
 from .fields import FieldKind, Rule
@@ -71,7 +82,9 @@ def _text(raw: Any, rule: Rule, place: str) -> str:
     try:
         raw.encode("utf-8")
     except UnicodeEncodeError:
-        raise EffectError(place, "this text holds half a character (a lone surrogate); type it anew.") from None
+        raise EffectError(
+            place, "this text holds half a character (a lone surrogate); type it anew."
+        ) from None
     return raw
 
 
@@ -79,7 +92,9 @@ def _choice(raw: Any, rule: Rule, place: str) -> StrEnum:
     if not isinstance(raw, str):
         raise EffectError(place, f"this must be one of {', '.join(rule.choices)}, not {shown(raw)}.")
     if raw not in rule.choices:
-        raise EffectError(place, f"“{shown(raw).strip(chr(39))}” is not known here; {nearest(raw, rule.choices)}")
+        raise EffectError(
+            place, f"“{shown(raw).strip(chr(39))}” is not known here; {nearest(raw, rule.choices)}"
+        )
     return rule.choices[rule.choices.index(raw)]
 
 
@@ -274,7 +289,10 @@ def value_data(value: Value | Vec3Value) -> Any:
     if isinstance(value, Curve):
         return {"curve": [key_data(k) for k in value.keys], "along": value.along}
     assert isinstance(value, Band)
-    return {"band": [[key_data(k) for k in value.low], [key_data(k) for k in value.high]], "along": value.along}
+    return {
+        "band": [[key_data(k) for k in value.low], [key_data(k) for k in value.high]],
+        "along": value.along,
+    }
 
 
 def color_data(value: ColorValue) -> Any:
@@ -319,7 +337,13 @@ def _points(raw: Any, rule: Rule, place: str) -> tuple[tuple[float, float, float
         except (TypeError, ValueError):
             raise EffectError(f"{place}[{i}]", f"a point is made of numbers, not {shown(part)}.") from None
         x, y = (read_number(one, _NEAR, f"{place}[{i}]") for one in numbers[:2])
-        found.append((round(x, 4), round(y, 4), round(read_number(numbers[2], _SHARE, f"{place}[{i}]"), 3) if len(numbers) == 3 else 1.0))
+        found.append(
+            (
+                round(x, 4),
+                round(y, 4),
+                round(read_number(numbers[2], _SHARE, f"{place}[{i}]"), 3) if len(numbers) == 3 else 1.0,
+            )
+        )
     return tuple(found)
 
 

@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from .chapters import Flight, Launch
 from .contact import Contact, Origin
+from .descriptions import description_of
 from .effect import Effect, Layer
 from .fields import HUGE, FieldKind, Rule
-from .look import Bend, Erode, Look, Shimmer
+from .look import Look
+from .noises import Bend, Erode, Shimmer
 from .part import Part
-from .source import Birthplace, Burst, Emit, PathKey, Place, Window
+from .place import PathKey, Place
+from .source import Birthplace, Burst, Emit, Window
 from .stage import Camera, Light, Prop, Stage
 from .steps import STEPS
 from .storage import field_data
@@ -69,11 +72,12 @@ def reference_page() -> str:
     rows = [
         "# Fields",
         "",
-        "Made by `pale-ember reference` from the model. A Value is fixed, a spread, a curve or a band; a ColorValue may be one of several colours too.",
+        "Made by `pale-ember reference` from the model. A Value is fixed, a spread, a curve or a band; "
+        "a ColorValue may be one of several colours too.",
         "",
     ]
     for title, model in SECTIONS:
-        rows += [f"## {title}", "", (model.__doc__ or "").strip().splitlines()[0], ""]
+        rows += [f"## {title}", "", description_of(model), ""]
         rows += [
             "| field | label | kind | unit | default | limits | along | what it does |",
             "|---|---|---|---|---|---|---|---|",
@@ -100,7 +104,22 @@ def _kind(rule: Rule) -> str:
 
 
 def _limits(rule: Rule) -> str:
-    if rule.kind in (FieldKind.FLAG, FieldKind.CHOICE, FieldKind.MESH, FieldKind.LAYER, FieldKind.ANCHOR, FieldKind.TEXT, FieldKind.COLOR_VALUE, FieldKind.COLOR, FieldKind.STOPS, FieldKind.TEXTURE, FieldKind.PICTURE, FieldKind.PICTURES, FieldKind.POINTS, FieldKind.FRAMES):
+    if rule.kind in (
+        FieldKind.FLAG,
+        FieldKind.CHOICE,
+        FieldKind.MESH,
+        FieldKind.LAYER,
+        FieldKind.ANCHOR,
+        FieldKind.TEXT,
+        FieldKind.COLOR_VALUE,
+        FieldKind.COLOR,
+        FieldKind.STOPS,
+        FieldKind.TEXTURE,
+        FieldKind.PICTURE,
+        FieldKind.PICTURES,
+        FieldKind.POINTS,
+        FieldKind.FRAMES,
+    ):
         return ""
     low, high = (f"{end:g}" if abs(end) < HUGE else "" for end in rule.hard)
     return f"{low}…{high}" if low or high else ""

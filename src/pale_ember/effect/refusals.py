@@ -34,9 +34,13 @@ def refusal(wrong: ValidationError, start: str, model: type[Part]) -> EffectErro
             place = start + "".join(f"[{s}]" if isinstance(s, int) else f".{s}" for s in loc[:-1])
             place = place.lstrip(".") or "file"
             said = f"“{name[:60]}” is not known here; {nearest(name, _fields_at(model, loc[:-1]))}"
-            return EffectError(place, said if name else "a name here is empty; " + nearest("", _fields_at(model, loc[:-1])))
+            return EffectError(
+                place, said if name else "a name here is empty; " + nearest("", _fields_at(model, loc[:-1]))
+            )
         place = place if len(name) <= 60 else place[: -len(name)] + name[:60] + "…"
-        return EffectError(place, f"“{name[:60]}” is not known here; {nearest(name, _fields_at(model, loc[:-1]))}")
+        return EffectError(
+            place, f"“{name[:60]}” is not known here; {nearest(name, _fields_at(model, loc[:-1]))}"
+        )
     if "reason" in context:
         return EffectError(place, str(context["reason"]))
     if kind in ("model_type", "model_attributes_type", "dict_type"):

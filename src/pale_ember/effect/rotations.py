@@ -21,7 +21,9 @@ def matrix_of(rotation: tuple[float, float, float]) -> Floats:
 
 
 def angles_of(matrix: Floats) -> tuple[float, float, float]:
-    """Return the turns about X, then Y, then Z that a matrix is, degrees; where Y is a right angle, Z is 0."""
+    """Return the turns about X, then Y, then Z that a matrix is, degrees; where Y is a right angle, Z is
+    0.
+    """
     sine = min(max(-float(matrix[2, 0]), -1.0), 1.0)
     about_y = math.asin(sine)
     if abs(sine) > 1.0 - 1e-12:

@@ -6,6 +6,7 @@ import typing
 from typing import Any
 
 from .colors import MOST_COLORS
+from .descriptions import description_of
 from .effect import FORMAT, VERSION, Effect
 from .fields import HUGE, FieldKind, Rule
 from .part import Part
@@ -35,7 +36,11 @@ def _part_schema(model: type[Part]) -> dict[str, Any]:
             continue
         items = [a for a in typing.get_args(info.annotation) if isinstance(a, type) and issubclass(a, Part)]
         if items == [Step]:
-            properties[name] = {"type": "array", "maxItems": MOST_STEPS, "items": {"oneOf": [_step_schema(kind) for kind in STEPS.values()]}}
+            properties[name] = {
+                "type": "array",
+                "maxItems": MOST_STEPS,
+                "items": {"oneOf": [_step_schema(kind) for kind in STEPS.values()]},
+            }
         elif items and type(None) in typing.get_args(info.annotation):
             properties[name] = {"anyOf": [_part_schema(items[0]), {"type": "null"}]}
         elif items:
@@ -46,7 +51,7 @@ def _part_schema(model: type[Part]) -> dict[str, Any]:
             properties[name] = {}
     return {
         "type": "object",
-        "description": (model.__doc__ or "").strip().splitlines()[0],
+        "description": description_of(model),
         "properties": properties,
         "additionalProperties": False,
     }
@@ -84,12 +89,24 @@ def _shape(rule: Rule) -> dict[str, Any]:
         return {"type": "boolean"}
     if rule.kind == FieldKind.CHOICE:
         return {"enum": list(rule.choices)}
-    if rule.kind in (FieldKind.TEXT, FieldKind.MESH, FieldKind.LAYER, FieldKind.ANCHOR, FieldKind.TEXTURE, FieldKind.PICTURE, FieldKind.POINTS):
+    if rule.kind in (
+        FieldKind.TEXT,
+        FieldKind.MESH,
+        FieldKind.LAYER,
+        FieldKind.ANCHOR,
+        FieldKind.TEXTURE,
+        FieldKind.PICTURE,
+        FieldKind.POINTS,
+    ):
         return {"type": "string"}
     if rule.kind == FieldKind.PICTURES:
         return {"type": "array", "items": {"type": "string"}, "maxItems": MOST_FILES}
     if rule.kind == FieldKind.FRAMES:
-        return {"type": "array", "items": {"type": "integer", "minimum": 0, "maximum": MOST_FILES - 1}, "maxItems": MOST_FILES}
+        return {
+            "type": "array",
+            "items": {"type": "integer", "minimum": 0, "maximum": MOST_FILES - 1},
+            "maxItems": MOST_FILES,
+        }
     if rule.kind == FieldKind.COLOR:
         return color
     if rule.kind == FieldKind.VEC2:
@@ -98,17 +115,22 @@ def _shape(rule: Rule) -> dict[str, Any]:
         return _list({"type": "array", "prefixItems": [share, color], "minItems": 2, "maxItems": 2})
     if rule.kind == FieldKind.COLOR_VALUE:
         stops = _list({"type": "array", "prefixItems": [share, color], "minItems": 2, "maxItems": 2})
-        one_of = _object({"one_of": {"type": "array", "items": color, "minItems": 1, "maxItems": MOST_COLORS}}, "one_of")
+        one_of = _object(
+            {"one_of": {"type": "array", "items": color, "minItems": 1, "maxItems": MOST_COLORS}}, "one_of"
+        )
         return {"anyOf": [color, one_of, *_forms(color, "gradient", stops, along)]}
     key_object = {
         "type": "object",
         "properties": {
-            "x": share, "y": number, "ease": {"enum": ["smooth", "linear", "hold", "free"]},
-            "in": {"type": "number"}, "out": {"type": "number"},
+            "x": share,
+            "y": number,
+            "ease": {"enum": ["smooth", "linear", "hold", "free"]},
+            "in": {"type": "number"},
+            "out": {"type": "number"},
         },
         "required": ["x", "y"],
         "additionalProperties": False,
-    }  # fmt: skip
+    }
     pair = {"type": "array", "prefixItems": [share, number], "minItems": 2, "maxItems": 2}
     value = {"anyOf": [number, *_forms(number, "curve", _list({"anyOf": [pair, key_object]}), along)]}
     return {**triple, "items": value} if rule.kind == FieldKind.VEC3_VALUE else value
@@ -127,7 +149,9 @@ def _list(items: dict[str, Any]) -> dict[str, Any]:
     return {"type": "array", "items": items, "minItems": 1, "maxItems": MOST_KEYS}
 
 
-def _forms(end: dict[str, Any], curve: str, keys: dict[str, Any], along: dict[str, Any]) -> list[dict[str, Any]]:
+def _forms(
+    end: dict[str, Any], curve: str, keys: dict[str, Any], along: dict[str, Any]
+) -> list[dict[str, Any]]:
     """Return the spread, the curve and the band form."""
     two = {"type": "array", "minItems": 2, "maxItems": 2}
     return [

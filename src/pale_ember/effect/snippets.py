@@ -1,4 +1,6 @@
-"""Layers and keys as texts of their own, written as in a file: what a clipboard carries from effect to effect."""
+"""Layers and keys as texts of their own, written as in a file: what a clipboard carries from effect to
+effect.
+"""
 
 from __future__ import annotations
 
@@ -16,11 +18,20 @@ from .storage import parse_effect, part_data, pretty
 from .textures import Texture
 
 LAYERS, KEYS, FIELD, CHAPTER = (f"pale-ember/{what}" for what in ("layers", "keys", "field", "chapter"))
-KINDS = {"pale-ember/steps": "steps", LAYERS: "layers", KEYS: "keys", FIELD: "field", CHAPTER: "chapter", FORMAT: "effect"}
+KINDS = {
+    "pale-ember/steps": "steps",
+    LAYERS: "layers",
+    KEYS: "keys",
+    FIELD: "field",
+    CHAPTER: "chapter",
+    FORMAT: "effect",
+}
 
 
 def snippet_kind(text: str) -> str:
-    """Return what a text holds: ``layers``, ``keys``, ``field``, ``chapter``, ``steps`` or ``effect``; empty if none of these."""
+    """Return what a text holds: ``layers``, ``keys``, ``field``, ``chapter``, ``steps`` or ``effect``;
+    empty if none of these.
+    """
     if not text.lstrip().startswith("{") or "pale-ember/" not in text[:4000]:
         return ""
     try:
@@ -32,13 +43,18 @@ def snippet_kind(text: str) -> str:
 
 def layers_text(layers: Iterable[Layer], textures: Iterable[Texture] = ()) -> str:
     """Return layers, and textures that they wear, as text."""
-    data: dict[str, Any] = {"format": LAYERS, "version": VERSION, "layers": [part_data(layer) for layer in layers]}
+    data: dict[str, Any] = {
+        "format": LAYERS,
+        "version": VERSION,
+        "layers": [part_data(layer) for layer in layers],
+    }
     worn = [part_data(texture) for texture in textures]
     return pretty(data | ({"textures": worn} if worn else {}), 0) + "\n"
 
 
 def parse_layers(text: str) -> Effect:
-    """Return an effect of the layers and textures in a text that :func:`layers_text` or a whole file gave; layers get ids.
+    """Return an effect of the layers and textures in a text that :func:`layers_text` or a whole file gave;
+    layers get ids.
 
     Raises
     ------
@@ -47,7 +63,9 @@ def parse_layers(text: str) -> Effect:
     """
     kind = snippet_kind(text)
     if kind not in ("layers", "effect"):
-        raise EffectError("clipboard", "there is no layer on the clipboard; copy one with Ctrl+C in the timeline.")
+        raise EffectError(
+            "clipboard", "there is no layer on the clipboard; copy one with Ctrl+C in the timeline."
+        )
     data = json.loads(text)
     if kind == "layers":
         layers = data.get("layers")
@@ -102,17 +120,25 @@ def parse_keys(text: str) -> list[KeyRun]:
         If the text is something else, or something in it is wrong.
     """
     if snippet_kind(text) != "keys":
-        raise EffectError("clipboard", "there are no keys on the clipboard; copy some with Ctrl+C in the life strip.")
+        raise EffectError(
+            "clipboard", "there are no keys on the clipboard; copy some with Ctrl+C in the life strip."
+        )
     anywhere = ("life", "clock", "speed", "frames")
     found = []
     for row in json.loads(text).get("lines", ()):
         if not isinstance(row, dict) or not isinstance(row.get("path"), str) or row.get("side") not in (0, 1):
             raise EffectError("clipboard", "the keys on the clipboard are damaged; copy them again.")
         if "stops" in row:
-            points = read_field(Rule(FieldKind.COLOR_VALUE, "", "", along=anywhere), {"gradient": row["stops"]}).stops
+            points = read_field(
+                Rule(FieldKind.COLOR_VALUE, "", "", along=anywhere), {"gradient": row["stops"]}
+            ).stops
         else:
-            points = read_field(Rule(FieldKind.VALUE, "", "", along=anywhere), {"curve": row.get("keys")}).keys
+            points = read_field(
+                Rule(FieldKind.VALUE, "", "", along=anywhere), {"curve": row.get("keys")}
+            ).keys
         found.append(KeyRun(row["path"], row["side"], points))
     if not found:
-        raise EffectError("clipboard", "there are no keys on the clipboard; copy some with Ctrl+C in the life strip.")
+        raise EffectError(
+            "clipboard", "there are no keys on the clipboard; copy some with Ctrl+C in the life strip."
+        )
     return found

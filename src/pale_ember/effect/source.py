@@ -7,66 +7,13 @@ from typing import Annotated
 from pydantic import AfterValidator, BeforeValidator, field_validator
 
 from . import fields
-from .kinds import Aim, DrawnAs, EmitterShape, Fill, PathEase
+from .kinds import Aim, DrawnAs, EmitterShape, Fill
 from .part import Part, few
+from .place import PathKey, Triple
 from .values import Value
 
-Triple = tuple[float, float, float]
 SHIPPED_MESHES = ("ball", "box", "cone", "cylinder", "dome", "plane", "ring", "rocks", "shards", "torus")
 ROUND = (EmitterShape.BALL, EmitterShape.DOME, EmitterShape.CONE, EmitterShape.CYLINDER, EmitterShape.RING)
-
-
-class Place(Part):
-    """Where the layer stands in the effect."""
-
-    position: Triple = fields.vec3(
-        (0.0, 0.0, 0.0),
-        "Position",
-        "Where the layer's centre stands.",
-        unit="m",
-        soft=(-5, 5),
-        also="location translate move offset",
-    )
-    rotation: Triple = fields.vec3(
-        (0.0, 0.0, 0.0),
-        "Rotation",
-        "Turns the layer about X, then Y, then Z. At zero its axis points up.",
-        unit="°",
-        soft=(-180, 180),
-        digits=1,
-        also="rotate turn orientation angle",
-    )
-    scale: float = fields.number(
-        1.0, "Scale", "Multiplies every length of the layer: birthplace, speeds, pushes and sizes.",
-        unit="×", hard=(0.0001, 10_000), soft=(0.1, 4),
-        also="size bigger smaller",
-    )  # fmt: skip
-
-
-class PathKey(Part):
-    """A pose that the layer passes, in the axes of its place."""
-
-    at: float = fields.number(
-        0.0, "At", "The share of the window at which the layer is here.", hard=(0, 1), soft=(0, 1), also="time moment"
-    )
-    position: Triple = fields.vec3(
-        (0.0, 0.0, 0.0), "Position", "How far from its place.", unit="m", soft=(-5, 5), also="location translate move"
-    )
-    rotation: Triple = fields.vec3(
-        (0.0, 0.0, 0.0), "Rotation", "Turned from its place about X, then Y, then Z; full turns count.",
-        unit="°", soft=(-360, 360), digits=1,
-        also="rotate turn orientation",
-    )  # fmt: skip
-    scale: float = fields.number(
-        1.0,
-        "Scale",
-        "Multiplies every length of the layer.",
-        unit="×",
-        hard=(0.0001, 10_000),
-        soft=(0.1, 4),
-        also="size",
-    )
-    ease: PathEase = fields.choice(PathEase.SMOOTH, "Ease", "How the way to the next key goes.", also="interpolation smooth")
 
 
 class Window(Part):
@@ -82,10 +29,14 @@ class Window(Part):
         also="delay start offset time",
     )
     length: float | None = fields.number(
-        None, "Length", "For how long the layer emits; to the end of the effect when empty.",
-        unit="s", hard=(0.001, 3600), soft=(0.1, 4),
+        None,
+        "Length",
+        "For how long the layer emits; to the end of the effect when empty.",
+        unit="s",
+        hard=(0.001, 3600),
+        soft=(0.1, 4),
         also="duration end stop",
-    )  # fmt: skip
+    )
 
     def span(self, duration: float) -> tuple[float, float]:
         """Return when the window begins and how long it is, cut at the effect's duration; s."""
@@ -98,15 +49,24 @@ class Burst(Part):
     """Particles that are born all at one moment."""
 
     at: float = fields.number(
-        0.0, "At", "When it fires, after the window begins; at the window's end or later it never does.",
-        unit="s", hard=(0, 3600), soft=(0, 4),
+        0.0,
+        "At",
+        "When it fires, after the window begins; at the window's end or later it never does.",
+        unit="s",
+        hard=(0, 3600),
+        soft=(0, 4),
         also="time delay moment when",
-    )  # fmt: skip
+    )
     count: Value = fields.value(
-        20, "Count", "How many are born; drawn anew each time it fires.", along="clock",
-        hard=(0, 1_000_000), soft=(0, 100), digits=0,
+        20,
+        "Count",
+        "How many are born; drawn anew each time it fires.",
+        along="clock",
+        hard=(0, 1_000_000),
+        soft=(0, 100),
+        digits=0,
         also="amount number many",
-    )  # fmt: skip
+    )
     repeat: int = fields.integer(
         1,
         "Repeat",
@@ -158,22 +118,37 @@ class Emit(Part):
     """How many particles are born, and when."""
 
     rate: Value = fields.value(
-        20, "Rate", "Particles born each second, evenly spaced in time; a spread is drawn once for each loop.",
+        20,
+        "Rate",
+        "Particles born each second, evenly spaced in time; a spread is drawn once for each loop.",
         along="clock",
-        unit="/s", hard=(0, 10_000_000), soft=(0, 200), digits=1,
+        unit="/s",
+        hard=(0, 10_000_000),
+        soft=(0, 200),
+        digits=1,
         also="emission per second amount density spawn many frequency",
-    )  # fmt: skip
+    )
     per_metre: Value = fields.value(
-        0, "Per metre", "Particles born for each metre that the layer travels along its path.", along="clock",
-        unit="/m", hard=(0, 1_000_000), soft=(0, 50), digits=1,
-        group="travel", also="distance trail path metre",
-    )  # fmt: skip
+        0,
+        "Per metre",
+        "Particles born for each metre that the layer travels along its path.",
+        along="clock",
+        unit="/m",
+        hard=(0, 1_000_000),
+        soft=(0, 50),
+        digits=1,
+        group="travel",
+        also="distance trail path metre",
+    )
     bursts: tuple[Burst, ...] = ()
     cap: int = fields.integer(
-        2000, "Cap", "The most that may be alive at once; births beyond it are refused and counted.",
-        hard=(1, 4_000_000), soft=(100, 20_000),
+        2000,
+        "Cap",
+        "The most that may be alive at once; births beyond it are refused and counted.",
+        hard=(1, 4_000_000),
+        soft=(100, 20_000),
         also="max maximum limit most count refused",
-    )  # fmt: skip
+    )
 
     @field_validator("bursts", mode="before")
     @classmethod
@@ -221,10 +196,15 @@ class Birthplace(Part):
         also="length tall",
     )
     extents: Triple = fields.vec3(
-        (1.0, 1.0, 1.0), "Extents", "The full width, height and depth; a line uses the width alone.",
-        unit="m", hard=(0, 100_000), soft=(0, 5), only=("kind", (EmitterShape.BOX, EmitterShape.LINE)),
+        (1.0, 1.0, 1.0),
+        "Extents",
+        "The full width, height and depth; a line uses the width alone.",
+        unit="m",
+        hard=(0, 100_000),
+        soft=(0, 5),
+        only=("kind", (EmitterShape.BOX, EmitterShape.LINE)),
         also="size width depth box",
-    )  # fmt: skip
+    )
     angle: float = fields.number(
         20.0,
         "Angle",
@@ -251,47 +231,96 @@ class Birthplace(Part):
     mesh: str = fields.mesh(
         "ball",
         "Mesh",
-        "A shipped mesh, or a file: OBJ, glTF, GLB, STL or PLY. Born evenly over its surface; outward is its normal.",
+        "A shipped mesh, or a file: OBJ, glTF, GLB, STL or PLY. Born evenly over its surface; outward "
+        "is its normal.",
         only=("kind", (EmitterShape.MESH,)),
         also="model object obj gltf",
     )
     mesh_scale: float = fields.number(
-        1.0, "Mesh scale", "Multiplies the mesh's own size.", unit="×",
-        hard=(0.00001, 100_000), soft=(0.1, 4), only=("kind", (EmitterShape.MESH,)),
+        1.0,
+        "Mesh scale",
+        "Multiplies the mesh's own size.",
+        unit="×",
+        hard=(0.00001, 100_000),
+        soft=(0.1, 4),
+        only=("kind", (EmitterShape.MESH,)),
         also="size",
-    )  # fmt: skip
+    )
     start: Triple = fields.vec3(
-        (-0.5, 0.0, 0.0), "Start", "Where the bow begins; from the foot of what it stands on, if anything.", unit="m", hard=(-1e5, 1e5),
-        soft=(-3, 3), only=("kind", (EmitterShape.BOW,)), also="end beam from point position",
-    )  # fmt: skip
+        (-0.5, 0.0, 0.0),
+        "Start",
+        "Where the bow begins; from the foot of what it stands on, if anything.",
+        unit="m",
+        hard=(-1e5, 1e5),
+        soft=(-3, 3),
+        only=("kind", (EmitterShape.BOW,)),
+        also="end beam from point position",
+    )
     end: Triple = fields.vec3(
-        (0.5, 0.0, 0.0), "End", "Where the bow ends; from the foot of what it stands on, if anything.", unit="m", hard=(-1e5, 1e5),
-        soft=(-3, 3), only=("kind", (EmitterShape.BOW,)), also="target beam to point position",
-    )  # fmt: skip
+        (0.5, 0.0, 0.0),
+        "End",
+        "Where the bow ends; from the foot of what it stands on, if anything.",
+        unit="m",
+        hard=(-1e5, 1e5),
+        soft=(-3, 3),
+        only=("kind", (EmitterShape.BOW,)),
+        also="target beam to point position",
+    )
     start_pull: Triple = fields.vec3(
-        (0.2, 0.35, 0.0), "Start pull", "Which way, and how strongly, the bow is drawn as it leaves its start.", unit="m", hard=(-1e5, 1e5),
-        soft=(-2, 2), only=("kind", (EmitterShape.BOW,)), also="tangent handle curve arc",
-    )  # fmt: skip
+        (0.2, 0.35, 0.0),
+        "Start pull",
+        "Which way, and how strongly, the bow is drawn as it leaves its start.",
+        unit="m",
+        hard=(-1e5, 1e5),
+        soft=(-2, 2),
+        only=("kind", (EmitterShape.BOW,)),
+        also="tangent handle curve arc",
+    )
     end_pull: Triple = fields.vec3(
-        (-0.2, 0.35, 0.0), "End pull", "Which way, and how strongly, the bow is drawn before it comes to its end.", unit="m",
-        hard=(-1e5, 1e5), soft=(-2, 2), only=("kind", (EmitterShape.BOW,)), also="tangent handle curve arc",
-    )  # fmt: skip
+        (-0.2, 0.35, 0.0),
+        "End pull",
+        "Which way, and how strongly, the bow is drawn before it comes to its end.",
+        unit="m",
+        hard=(-1e5, 1e5),
+        soft=(-2, 2),
+        only=("kind", (EmitterShape.BOW,)),
+        also="tangent handle curve arc",
+    )
     start_on: str = fields.anchor(
-        "Start on", "What the start stands on and goes along with: a prop, or another layer's place and path.", only=("kind", (EmitterShape.BOW,)),
-        group="stands on", also="attach beam target follow prop layer",
-    )  # fmt: skip
+        "Start on",
+        "What the start stands on and goes along with: a prop, or another layer's place and path.",
+        only=("kind", (EmitterShape.BOW,)),
+        group="stands on",
+        also="attach beam target follow prop layer",
+    )
     end_on: str = fields.anchor(
-        "End on", "What the end stands on and goes along with: a prop, or another layer's place and path.", only=("kind", (EmitterShape.BOW,)),
-        group="stands on", also="attach beam target follow prop layer",
-    )  # fmt: skip
+        "End on",
+        "What the end stands on and goes along with: a prop, or another layer's place and path.",
+        only=("kind", (EmitterShape.BOW,)),
+        group="stands on",
+        also="attach beam target follow prop layer",
+    )
     stray: float = fields.number(
-        0.0, "Stray", "How far off the bow they may be born, sideways; nearer towards its ends. With glitter, elsewhere at each step.",
-        unit="m", hard=(0, 1e5), soft=(0, 0.5), digits=3, only=("kind", (EmitterShape.BOW,)), also="jitter lightning width thickness noise",
-    )  # fmt: skip
+        0.0,
+        "Stray",
+        "How far off the bow they may be born, sideways; nearer towards its ends. With glitter, "
+        "elsewhere at each step.",
+        unit="m",
+        hard=(0, 1e5),
+        soft=(0, 0.5),
+        digits=3,
+        only=("kind", (EmitterShape.BOW,)),
+        also="jitter lightning width thickness noise",
+    )
     in_row: bool = fields.flag(
-        False, "In a row", "Births go along it in order: a burst from its start to its end, a rate as the window's time goes; else at random.",
-        only=("kind", (EmitterShape.LINE, EmitterShape.BOW)), group="in motion", also="order sequence beam along ordered",
-    )  # fmt: skip
+        False,
+        "In a row",
+        "Births go along it in order: a burst from its start to its end, a rate as the window's time "
+        "goes; else at random.",
+        only=("kind", (EmitterShape.LINE, EmitterShape.BOW)),
+        group="in motion",
+        also="order sequence beam along ordered",
+    )
     fill: Fill = fields.choice(
         Fill.VOLUME,
         "Fill",
@@ -330,7 +359,10 @@ class Birthplace(Part):
         also="follow weather rain snow view",
     )
     glitter: bool = fields.flag(
-        False, "Glitter", "At every step each particle is put at a new random place of the shape.",
+        False,
+        "Glitter",
+        "At every step each particle is put at a new random place of the shape.",
         only=("kind", (EmitterShape.BOX, EmitterShape.LINE, EmitterShape.BOW, EmitterShape.MESH, *ROUND)),
-        group="in motion", also="jitter sparkle flicker random",
-    )  # fmt: skip
+        group="in motion",
+        also="jitter sparkle flicker random",
+    )

@@ -78,10 +78,18 @@ def pretty(data: Any, depth: int) -> str:
 def _laid_out(data: Any, depth: int) -> tuple[str, str]:
     """Return data as it is laid out, and all on one line; each part of it is written once."""
     if isinstance(data, dict):
-        names, parts = [f"{_one_line(name)}: " for name in data], [_laid_out(value, depth + 1) for value in data.values()]
+        names, parts = (
+            [f"{_one_line(name)}: " for name in data],
+            [_laid_out(value, depth + 1) for value in data.values()],
+        )
         structured, ends = any(isinstance(value, dict) for value in data.values()), "{}"
     elif isinstance(data, list):
-        names, parts, structured, ends = [""] * len(data), [_laid_out(value, depth + 1) for value in data], False, "[]"
+        names, parts, structured, ends = (
+            [""] * len(data),
+            [_laid_out(value, depth + 1) for value in data],
+            False,
+            "[]",
+        )
     else:
         flat = _one_line(data)
         return flat, flat
@@ -108,7 +116,9 @@ def parse_effect(text: str | bytes) -> Effect:
         try:
             text = text.decode("utf-8-sig")
         except UnicodeDecodeError as wrong:
-            raise EffectError(f"byte {wrong.start}", "the file is not UTF-8 text; save it as UTF-8.") from None
+            raise EffectError(
+                f"byte {wrong.start}", "the file is not UTF-8 text; save it as UTF-8."
+            ) from None
     try:
         data = json.loads(text, parse_constant=_no_constant, object_pairs_hook=_no_twins)
     except json.JSONDecodeError as wrong:
@@ -142,9 +152,14 @@ def _no_twins(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
     found: dict[str, Any] = {}
     for name, value in pairs:
         if any(0xD800 <= ord(c) < 0xE000 for c in name):
-            raise EffectError("file", f"a name in it ({shown(name, 40)}) holds half a character (a lone surrogate); type it anew.")
+            raise EffectError(
+                "file",
+                f"a name in it ({shown(name, 40)}) holds half a character (a lone surrogate); type it anew.",
+            )
         if name in found:
-            raise EffectError(f"“{shown(name, 60)[1:-1]}”", "this name stands twice in one object; take one of them out.")
+            raise EffectError(
+                f"“{shown(name, 60)[1:-1]}”", "this name stands twice in one object; take one of them out."
+            )
         found[name] = value
     return found
 
@@ -175,7 +190,9 @@ def save_effect(effect: Effect, path: str | os.PathLike[str]) -> None:
         If it can't be written; what was there before stays.
     """
     folder = str(Path(os.path.realpath(path)).parent)
-    write_whole(path, effect_text(with_files(effect, lambda file: _as_seen_from(folder, file))).encode("utf-8"))
+    write_whole(
+        path, effect_text(with_files(effect, lambda file: _as_seen_from(folder, file))).encode("utf-8")
+    )
 
 
 def with_files(effect: Effect, name: Callable[[str], str]) -> Effect:
@@ -187,7 +204,9 @@ def with_files(effect: Effect, name: Callable[[str], str]) -> Effect:
     if stage.picture and name(stage.picture) != stage.picture:
         stage = stage.model_copy(update={"picture": name(stage.picture)})
     props = tuple(
-        prop.model_copy(update={"mesh": name(prop.mesh)}) if prop.mesh and prop.mesh not in SHIPPED_MESHES else prop
+        prop.model_copy(update={"mesh": name(prop.mesh)})
+        if prop.mesh and prop.mesh not in SHIPPED_MESHES
+        else prop
         for prop in stage.props
     )
     if props != stage.props:
@@ -208,6 +227,12 @@ def with_files(effect: Effect, name: Callable[[str], str]) -> Effect:
 
 
 def _as_seen_from(folder: str, file: str) -> str:
-    """Return a file's path from a folder if it lies in it or beside it, so that both may be moved together."""
+    """Return a file's path from a folder if it lies in it or beside it, so that both may be moved
+    together.
+    """
     whole = os.path.abspath(file)
-    return os.path.relpath(whole, folder) if whole.startswith(os.path.dirname(folder).rstrip("/") + "/") else whole
+    return (
+        os.path.relpath(whole, folder)
+        if whole.startswith(os.path.dirname(folder).rstrip("/") + "/")
+        else whole
+    )

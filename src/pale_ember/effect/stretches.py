@@ -47,8 +47,8 @@ def stretches_of(keys: Keys) -> list[Stretch]:
 def keys_of(knots: list[Knot], stretches: list[Stretch]) -> Keys:
     """Return keys that draw the given stretches exactly.
 
-    A key is smooth where that is wished and draws the same, else free. A cubic can't come to a straight stretch
-    but level; where it must, the straight one is written as a cubic too.
+    A key is smooth where that is wished and draws the same, else free. A cubic can't come to a straight
+    stretch but level; where it must, the straight one is written as a cubic too.
     """
     ways = list(stretches)
     for i in range(1, len(ways)):

@@ -13,7 +13,12 @@ from .textures import Texture
 def worn_by(effect: Effect, layers: Iterable[Layer]) -> tuple[Texture, ...]:
     """Return the textures that layers of an effect wear, and those beside them, in the effect's order."""
     names = {name for layer in layers for name in texture_names(layer.look)}
-    beside = {name for texture in effect.textures if texture.name in names for name in (texture.normals, texture.motion)}
+    beside = {
+        name
+        for texture in effect.textures
+        if texture.name in names
+        for name in (texture.normals, texture.motion)
+    }
     return tuple(texture for texture in effect.textures if texture.name in names | beside)
 
 
@@ -43,7 +48,10 @@ def with_textures(
         else:
             names[texture.name] = free_texture_name(effect, texture.name)
         if effect.texture(names[texture.name]) is None:
-            beside = {field: names.get(getattr(texture, field), getattr(texture, field)) for field in ("normals", "motion")}
+            beside = {
+                field: names.get(getattr(texture, field), getattr(texture, field))
+                for field in ("normals", "motion")
+            }
             fresh = texture.model_copy(update={"name": names[texture.name], **beside})
             effect = effect.edit("textures", (*effect.textures, fresh))
     return effect, tuple(_renamed(layer, names) for layer in layers)
@@ -58,11 +66,11 @@ def renamed_texture(effect: Effect, name: str, new: str) -> Effect:
         If the name is empty or another texture's.
     """
     textures = tuple(
-        texture.model_copy(update={
-            field: new for field in ("name", "normals", "motion") if getattr(texture, field) == name
-        })
+        texture.model_copy(
+            update={field: new for field in ("name", "normals", "motion") if getattr(texture, field) == name}
+        )
         for texture in effect.textures
-    )  # fmt: skip
+    )
     layers = tuple(_renamed(layer, {name: new}) for layer in effect.layers)
     return effect.edit("textures", textures).edit("layers", layers)
 

@@ -26,12 +26,16 @@ _OLD = 3600.0
 
 
 def _own_place() -> str:
-    """Return what tells apart the places whose process numbers mean others: machines, their starts, containers.
+    """Return what tells apart the places whose process numbers mean others: machines, their starts,
+    containers.
 
     Names won't do: machines and containers on one folder may share theirs.
     """
     known = [platform.node()]
-    for tell in (lambda: Path("/proc/sys/kernel/random/boot_id").read_text(), lambda: os.readlink("/proc/self/ns/pid")):
+    for tell in (
+        lambda: Path("/proc/sys/kernel/random/boot_id").read_text(),
+        lambda: os.readlink("/proc/self/ns/pid"),
+    ):
         try:
             known.append(tell())  # type: ignore[no-untyped-call]
         except OSError:
@@ -49,12 +53,14 @@ def read_regular(path: PathLike, largest: int) -> bytes:
     Raises
     ------
     EffectError
-        If it is no regular file (a pipe would be waited for, a device has no end), is larger than ``largest``, or
-        can't be read; the place is the path.
+        If it is no regular file (a pipe would be waited for, a device has no end), is larger than
+        ``largest``, or can't be read; the place is the path.
     """
     with _opened(path) as file:
         if os.fstat(file.fileno()).st_size > largest:
-            raise EffectError(shown_path(path), f"the file is larger than {_size(largest)}; that is too large for its kind.")
+            raise EffectError(
+                shown_path(path), f"the file is larger than {_size(largest)}; that is too large for its kind."
+            )
         return file.read(largest + 1)
 
 
@@ -79,14 +85,20 @@ def _opened(path: PathLike) -> Iterator[BinaryIO]:
         mode = os.fstat(handle).st_mode
         if not stat.S_ISREG(mode):
             os.close(handle)
-            what = "a folder; name a file in it" if stat.S_ISDIR(mode) else "no regular file (a pipe, a device); name a file"
+            what = (
+                "a folder; name a file in it"
+                if stat.S_ISDIR(mode)
+                else "no regular file (a pipe, a device); name a file"
+            )
             raise EffectError(place, f"this is {what}.")
         with os.fdopen(handle, "rb") as file:
             yield file
     except EffectError:
         raise
     except OSError as wrong:
-        raise EffectError(place, f"the file can't be read: {(wrong.strerror or str(wrong)).lower()}.") from None
+        raise EffectError(
+            place, f"the file can't be read: {(wrong.strerror or str(wrong)).lower()}."
+        ) from None
     except (ValueError, TypeError):
         raise EffectError(place, "this is not a path that can be read.") from None
 
@@ -110,9 +122,11 @@ def write_whole(path: PathLike, data: bytes, inputs: tuple[PathLike, ...] = ()) 
 
 @contextlib.contextmanager
 def whole_file(path: PathLike, inputs: tuple[PathLike, ...] = ()) -> Iterator[str]:
-    """Give a temporary file beside one that is to be written; at the end it is synced and takes that one's place.
+    """Give a temporary file beside one that is to be written; at the end it is synced and takes that one's
+    place.
 
-    For those who can write to files alone; see :func:`write_whole`. Whatever is raised meanwhile, what was there stays.
+    For those who can write to files alone; see :func:`write_whole`. Whatever is raised meanwhile, what was
+    there stays.
     """
     place = shown_path(path)
     temporary = ""
@@ -121,7 +135,9 @@ def whole_file(path: PathLike, inputs: tuple[PathLike, ...] = ()) -> Iterator[st
         target = Path(os.path.realpath(path))
         mode = _mode_of(target, place)
         if any(os.path.realpath(one) == str(target) or _same(one, target) for one in inputs):
-            raise EffectError(place, "this is the file that is read; choose another name for what is written.")
+            raise EffectError(
+                place, "this is the file that is read; choose another name for what is written."
+            )
         sweep(target.parent)
         handle, temporary = tempfile.mkstemp(prefix=temporary_prefix(), suffix=PART, dir=target.parent)
         os.close(handle)
@@ -158,7 +174,9 @@ def _mode_of(target: Path, place: str) -> int:
     if stat.S_ISDIR(about.st_mode):
         raise EffectError(place, "this is a folder; name a file in it.")
     if not stat.S_ISREG(about.st_mode):
-        raise EffectError(place, "this is no regular file (a pipe, a device), and nothing else is written over.")
+        raise EffectError(
+            place, "this is no regular file (a pipe, a device), and nothing else is written over."
+        )
     return about.st_mode & 0o777
 
 
@@ -175,7 +193,9 @@ def temporary_prefix() -> str:
 
 
 def sweep(folder: Path) -> None:
-    """Remove what saves that were killed left in a folder; those of other machines and containers only when they are old."""
+    """Remove what saves that were killed left in a folder; those of other machines and containers only
+    when they are old.
+    """
     for left in folder.glob(f"{_NAMES}*{PART}"):
         place, _, rest = left.name[len(_NAMES) :].partition("-")
         try:
@@ -191,7 +211,9 @@ def sweep(folder: Path) -> None:
 
 def shown_path(path: PathLike) -> str:
     """Return a path as it may be shown."""
-    return "".join(c if c.isprintable() else "?" for c in os.fsdecode(path) if not 0xD800 <= ord(c) < 0xE000)[:300]
+    return "".join(c if c.isprintable() else "?" for c in os.fsdecode(path) if not 0xD800 <= ord(c) < 0xE000)[
+        :300
+    ]
 
 
 def _size(count: int) -> str:

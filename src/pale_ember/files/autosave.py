@@ -59,9 +59,9 @@ class Leftover:
 class Autosave:
     """Keeps one open document's unsaved work on disk.
 
-    The copy lies beside the file as ``.name.ember.PID.autosave``, or in the state folder for an effect without a file,
-    so that two windows on one file keep two. A note in the state folder, named after the process, leads to it at the
-    next start.
+    The copy lies beside the file as ``.name.ember.PID.autosave``, or in the state folder for an effect
+    without a file, so that two windows on one file keep two. A note in the state folder, named after the
+    process, leads to it at the next start.
     """
 
     def __init__(self) -> None:
@@ -82,7 +82,12 @@ class Autosave:
         if effect is self._written and copy == self._copy:
             return False
         self.folder.mkdir(parents=True, exist_ok=True)
-        note = {"pid": os.getpid(), "path": str(path) if path else None, "autosave": str(copy), "when": time.time()}
+        note = {
+            "pid": os.getpid(),
+            "path": str(path) if path else None,
+            "autosave": str(copy),
+            "when": time.time(),
+        }
         write_whole(copy, effect_text(effect).encode())
         write_whole(self.note, json.dumps(note).encode())
         if self._copy is not None and self._copy != copy:
@@ -99,7 +104,9 @@ class Autosave:
 
 
 def leftovers() -> list[Leftover]:
-    """Return the unsaved work of sessions that ended without a word, newest first; what can't be read is told too."""
+    """Return the unsaved work of sessions that ended without a word, newest first; what can't be read is
+    told too.
+    """
     found = []
     for note in sorted(state_folder().glob("open-*.json")):
         try:
@@ -121,7 +128,9 @@ def leftovers() -> list[Leftover]:
 
 
 def leftover_of(path: Path) -> Leftover | None:
-    """Return the newest autosave beside a file that no window is at work on, if it holds anything but the file's own."""
+    """Return the newest autosave beside a file that no window is at work on, if it holds anything but the
+    file's own.
+    """
     found = []
     for autosave in path.parent.glob(f".{glob.escape(_short(path.name))}.*{SUFFIX}"):
         pid = autosave.name[: -len(SUFFIX)].rpartition(".")[2]
@@ -141,7 +150,9 @@ def _judged(left: Leftover) -> Leftover:
     try:
         left.effect()
     except (EffectError, OSError) as wrong:
-        return dataclasses.replace(left, problem=wrong.reason if isinstance(wrong, EffectError) else str(wrong))
+        return dataclasses.replace(
+            left, problem=wrong.reason if isinstance(wrong, EffectError) else str(wrong)
+        )
     return left
 
 

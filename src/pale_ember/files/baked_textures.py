@@ -26,9 +26,12 @@ Floats = NDArray[np.float32]
 
 
 def bake_textures(
-    effect: Effect, folder: str | os.PathLike[str], size: int | None = None, trusted: Trusted = lambda path: True,
+    effect: Effect,
+    folder: str | os.PathLike[str],
+    size: int | None = None,
+    trusted: Trusted = lambda path: True,
     wished: Callable[[Texture], bool] = lambda texture: True,
-) -> list[dict[str, Any]]:  # fmt: skip
+) -> list[dict[str, Any]]:
     """Write builds of an effect into a folder as PNG files, whole or not at all.
 
     Parameters
@@ -43,8 +46,8 @@ def bake_textures(
     Returns
     -------
     list of dict
-        For each file its name, texture, kind (``picture``, ``normals``, ``motion``), columns, rows, frames, size,
-        padding, and of motion its reach.
+        For each file its name, texture, kind (``picture``, ``normals``, ``motion``), columns, rows, frames,
+        size, padding, and of motion its reach.
 
     Raises
     ------
@@ -54,7 +57,9 @@ def bake_textures(
     try:
         Path(folder).mkdir(parents=True, exist_ok=True)
     except OSError as wrong:
-        raise EffectError(str(folder), f"the folder can't be made: {(wrong.strerror or str(wrong)).lower()}.") from None
+        raise EffectError(
+            str(folder), f"the folder can't be made: {(wrong.strerror or str(wrong)).lower()}."
+        ) from None
     rows: list[dict[str, Any]] = []
     taken: set[str] = set()
     inputs = tuple(file for texture in effect.textures for file in texture.files())
@@ -63,7 +68,10 @@ def bake_textures(
             continue
         build = texture.build if size is None else texture.build.model_copy(update={"size": size})
         if max(texture.made, texture.count) * build.size**2 > MOST_PIXELS:
-            reason = f"{max(texture.made, texture.count)} frames of {build.size} pixels are too many; together they may have {MOST_PIXELS:,} pixels."
+            reason = (
+                f"{max(texture.made, texture.count)} frames of {build.size} pixels are too many; together "
+                f"they may have {MOST_PIXELS:,} pixels."
+            )
             raise EffectError(f"texture “{texture.name}”", reason)
         try:
             made = pictures_for(texture.model_copy(update={"build": build}), trusted)
@@ -75,11 +83,21 @@ def bake_textures(
             name = f"{stem}{'' if kind == 'picture' else '_' + kind}.png"
             grid = grid_for(made.frames, build.padding)
             write_whole(Path(folder) / name, png_bytes(pixels), inputs)
-            rows.append({
-                "file": name, "texture": texture.name, "kind": kind, "columns": grid.columns, "rows": grid.rows, "frames": made.frames,
-                "size": made.size[0], "padding": build.padding, "encoding": "srgb" if kind == "picture" and not texture.data else "linear",
-                "cover": str(Cover.PREMULTIPLIED if made.premultiplied else Cover.STRAIGHT), **more,
-            })  # fmt: skip
+            rows.append(
+                {
+                    "file": name,
+                    "texture": texture.name,
+                    "kind": kind,
+                    "columns": grid.columns,
+                    "rows": grid.rows,
+                    "frames": made.frames,
+                    "size": made.size[0],
+                    "padding": build.padding,
+                    "encoding": "srgb" if kind == "picture" and not texture.data else "linear",
+                    "cover": str(Cover.PREMULTIPLIED if made.premultiplied else Cover.STRAIGHT),
+                    **more,
+                }
+            )
     return rows
 
 
@@ -109,7 +127,9 @@ def sheets_of(texture: Texture, made: Pictures) -> list[tuple[str, NDArray[np.ui
 
 
 def _as_srgb(made: Pictures) -> Floats:
-    """Return colours as a picture file has them; of premultiplied ones it is the light times cover that is encoded."""
+    """Return colours as a picture file has them; of premultiplied ones it is the light times cover that
+    is encoded.
+    """
     return np.concatenate([to_srgb(made.pixels[..., :3]), made.pixels[..., 3:]], axis=3)
 
 

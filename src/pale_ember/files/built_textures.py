@@ -48,7 +48,9 @@ def _maker() -> str:
 
 
 def build_key(texture: Texture, states: Hashable = ()) -> str:
-    """Return what a build's pictures depend on, as a name; ``states`` are those of the files that it brings in."""
+    """Return what a build's pictures depend on, as a name; ``states`` are those of the files that it
+    brings in.
+    """
     assert texture.build is not None
     data = part_data(texture.build) | {"padding": 0}
     what = json.dumps([data, texture.made, texture.data, repr(states)], sort_keys=True)
@@ -73,7 +75,9 @@ def built(texture: Texture, how: Making | None = None) -> Pictures | None:
         return None
     # Kept frames are half floats. Those that are not kept become half floats too, so that both look the same.
     parts = {"pixels": made.pixels, "normals": made.normals, "motion": made.motion}
-    halves: dict[str, NDArray[Any]] = {name: part.astype(np.float16) for name, part in parts.items() if part is not None}
+    halves: dict[str, NDArray[Any]] = {
+        name: part.astype(np.float16) for name, part in parts.items() if part is not None
+    }
     if made.pixels.nbytes > SMALL and time.perf_counter() - start > QUICK:
         _keep(path, halves | {"flags": np.array([made.deep, made.premultiplied])})
     whole: dict[str, Any] = {name: part.astype(np.float32) for name, part in halves.items()}

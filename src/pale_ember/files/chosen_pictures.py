@@ -44,10 +44,10 @@ class ChosenPictures:
         return [one for one in found if isinstance(one, str)][-MOST:] if isinstance(found, list) else []
 
 
-def trusted_from(
-    folder: Path | None, chosen: ChosenPictures | None = None
-) -> Callable[[str], bool]:
-    """Return the rule that says which files may be read: those in the effect's own folder, and those chosen."""
+def trusted_from(folder: Path | None, chosen: ChosenPictures | None = None) -> Callable[[str], bool]:
+    """Return the rule that says which files may be read: those in the effect's own folder, and those
+    chosen.
+    """
     inside = None if folder is None else os.path.realpath(folder)
 
     def trusted(path: str) -> bool:

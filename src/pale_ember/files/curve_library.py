@@ -23,7 +23,9 @@ _RULE = Rule(FieldKind.VALUE, "Shape", "", along=("life",))
 
 def shapes_folder() -> Path:
     """Return where the artist's own shapes are kept; ``PALE_EMBER_SHAPES`` names another place."""
-    return Path(os.environ.get("PALE_EMBER_SHAPES") or Path(platformdirs.user_data_dir("pale-ember")) / "shapes")
+    return Path(
+        os.environ.get("PALE_EMBER_SHAPES") or Path(platformdirs.user_data_dir("pale-ember")) / "shapes"
+    )
 
 
 def own_shapes() -> tuple[dict[str, Keys], list[str]]:

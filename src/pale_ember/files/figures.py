@@ -13,7 +13,9 @@ BOUNDS_STEPS = 4
 
 
 def stats(effect: Effect, until: float) -> list[dict[str, Any]]:
-    """Return each layer's figures from time 0 to ``until``: counts, peak alive, and bounds over that time, m."""
+    """Return each layer's figures from time 0 to ``until``: counts, peak alive, and bounds over that
+    time, m.
+    """
     sim = Simulation(effect)
     boxes: dict[str, tuple[list[float], list[float]]] = {}
     peaks = {layer.id: 0 for layer in effect.layers}

@@ -33,7 +33,9 @@ class Glb:
         row.append(part)
         return len(row) - 1
 
-    def numbers(self, values: NDArray[Any], target: int = 0, ends: bool = False, normalized: bool = False) -> int:
+    def numbers(
+        self, values: NDArray[Any], target: int = 0, ends: bool = False, normalized: bool = False
+    ) -> int:
         """Put numbers, (n,) or (n, parts), into the file; return their accessor.
 
         Parameters
@@ -51,8 +53,11 @@ class Glb:
             view["target"] = target
         self._data += values.tobytes()
         found: dict[str, Any] = {
-            "bufferView": self.add("bufferViews", view), "componentType": _KINDS[values.dtype.char], "count": len(values), "type": _TYPES[flat.shape[1]],
-        }  # fmt: skip
+            "bufferView": self.add("bufferViews", view),
+            "componentType": _KINDS[values.dtype.char],
+            "count": len(values),
+            "type": _TYPES[flat.shape[1]],
+        }
         if normalized:
             found["normalized"] = True
         if ends:
@@ -71,9 +76,15 @@ class Glb:
             chunks += struct.pack("<II", len(self._data), 0x004E4942) + bytes(self._data)
         return struct.pack("<4sII", b"glTF", 2, 12 + len(chunks)) + chunks
 
-    def mesh(self, name: str, vertices: NDArray[np.float32], faces: NDArray[np.int32], material: int | None = None) -> int:
-        """Put a mesh in: vertices (n, 8), place, normal and texture coordinates with v up; faces (m, 3); return its place."""
-        normals = vertices[:, 3:6] / np.maximum(np.linalg.norm(vertices[:, 3:6], axis=1, keepdims=True), 1e-12)
+    def mesh(
+        self, name: str, vertices: NDArray[np.float32], faces: NDArray[np.int32], material: int | None = None
+    ) -> int:
+        """Put a mesh in: vertices (n, 8), place, normal and texture coordinates with v up; faces (m, 3);
+        return its place.
+        """
+        normals = vertices[:, 3:6] / np.maximum(
+            np.linalg.norm(vertices[:, 3:6], axis=1, keepdims=True), 1e-12
+        )
         # glTF's texture coordinates begin at the upper left.
         uv = np.stack([vertices[:, 6], 1.0 - vertices[:, 7]], axis=1)
         primitive: dict[str, Any] = {
@@ -102,4 +113,6 @@ def read_glb(data: bytes) -> tuple[dict[str, Any], bytes]:
     long = struct.unpack("<I", data[12:16])[0]
     parts = json.loads(data[20 : 20 + long])
     at = 20 + long
-    return parts, data[at + 8 : at + 8 + struct.unpack("<I", data[at : at + 4])[0]] if len(data) >= at + 8 else b""
+    return parts, data[at + 8 : at + 8 + struct.unpack("<I", data[at : at + 4])[0]] if len(
+        data
+    ) >= at + 8 else b""

@@ -22,9 +22,18 @@ FAMILIES = {
     "Fire": ("flame", "ember", "spark", "spark-ribbons", "flash", "scorch"),
     "Smoke": ("smoke", "ink-smoke", "smoke-ribbon", "ring", "steam", "mist", "dust"),
     "Weather": ("rain", "splash", "snow", "hail"),
-    "Impacts": ("debris", "bouncing-debris", "stones", "dust-ring", "shock", "glint-on-hit", "death-puff", "trail-of-motes"),
+    "Impacts": (
+        "debris",
+        "bouncing-debris",
+        "stones",
+        "dust-ring",
+        "shock",
+        "glint-on-hit",
+        "death-puff",
+        "trail-of-motes",
+    ),
     "Light": ("bolt", "arc", "column"),
-}  # fmt: skip
+}
 _ORDER = {stem: number for number, stem in enumerate(stem for stems in FAMILIES.values() for stem in stems)}
 
 
@@ -52,11 +61,15 @@ class Start:
 
 def own_folder() -> Path:
     """Return where the artist's own layers are kept; ``PALE_EMBER_LAYERS`` names another place."""
-    return Path(os.environ.get("PALE_EMBER_LAYERS") or Path(platformdirs.user_data_dir("pale-ember")) / "layers")
+    return Path(
+        os.environ.get("PALE_EMBER_LAYERS") or Path(platformdirs.user_data_dir("pale-ember")) / "layers"
+    )
 
 
 def starts(shipped: Path) -> tuple[list[Start], list[str]]:
-    """Return all layers to start from, the shipped ones by families, then one's own by name, and a sentence for each wrong file."""
+    """Return all layers to start from, the shipped ones by families, then one's own by name, and a
+    sentence for each wrong file.
+    """
     found, wrong = _starts_in(shipped, False)
     own, wrong_too = _starts_in(own_folder(), True)
     return [*found, *own], [*wrong, *wrong_too]
@@ -64,7 +77,10 @@ def starts(shipped: Path) -> tuple[list[Start], list[str]]:
 
 def _starts_in(folder: Path, own: bool) -> tuple[list[Start], list[str]]:
     found, wrong = [], []
-    for path in sorted(folder.glob("*.ember"), key=lambda path: (_ORDER.get(path.stem, len(_ORDER)) if not own else 0, path.stem.casefold())):
+    for path in sorted(
+        folder.glob("*.ember"),
+        key=lambda path: (_ORDER.get(path.stem, len(_ORDER)) if not own else 0, path.stem.casefold()),
+    ):
         try:
             effect = _loaded(path)
             if not effect.layers:
@@ -77,7 +93,9 @@ def _starts_in(folder: Path, own: bool) -> tuple[list[Start], list[str]]:
 
 
 def _loaded(path: Path) -> Effect:
-    """Return the effect in a file; each window's shelf asks for all of them, so it is read once until it changes."""
+    """Return the effect in a file; each window's shelf asks for all of them, so it is read once until it
+    changes.
+    """
     try:
         state = path.stat()
     except OSError:
@@ -114,7 +132,9 @@ def keep_layer(layer: Layer, effect: Effect, instead: Start | None = None) -> Pa
     else:
         name, path = instead.name, instead.path
     layers = (*reversed(ancestors(effect, layer)), layer.model_copy(update={"name": name}))
-    alone = effect.model_copy(update={"name": name, "notes": "", "layers": layers, "textures": worn_by(effect, layers)})
+    alone = effect.model_copy(
+        update={"name": name, "notes": "", "layers": layers, "textures": worn_by(effect, layers)}
+    )
     save_effect(alone, path)
     return path
 
@@ -143,7 +163,9 @@ def file_for(folder: Path, name: str, ending: str, otherwise: str) -> Path:
     try:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as problem:
-        raise EffectError(str(folder), f"the folder can't be made: {(problem.strerror or '').lower()}.") from None
+        raise EffectError(
+            str(folder), f"the folder can't be made: {(problem.strerror or '').lower()}."
+        ) from None
     plain = re.sub(r"[^\w-]+", "-", name.lower()).strip("-") or otherwise
     # Names that differ may be the same as a file's; no file of another takes its place.
     short = plain.encode()[:60].decode(errors="ignore")

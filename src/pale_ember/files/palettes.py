@@ -42,7 +42,9 @@ def load_palette(path: PathLike) -> Stops:
             continue
         found = _ROW.match(line)
         if found is None or any(int(part) > 255 for part in found.groups()[:3]):
-            raise EffectError(name, f"line {number} is no colour; write red, green and blue from 0 to 255 and a name.")
+            raise EffectError(
+                name, f"line {number} is no colour; write red, green and blue from 0 to 255 and a name."
+            )
         colors.append("#" + "".join(f"{int(part):02x}" for part in found.groups()[:3]))
         if len(colors) == MOST:
             break
@@ -129,7 +131,9 @@ def _image(path: PathLike) -> Image.Image:
             warnings.simplefilter("ignore", Image.DecompressionBombWarning)
             image = Image.open(io.BytesIO(data))
         if image.width * image.height > MOST_PIXELS:
-            raise EffectError(name, f"{image.width} x {image.height} pixels are too many; make the picture smaller.")
+            raise EffectError(
+                name, f"{image.width} x {image.height} pixels are too many; make the picture smaller."
+            )
         return image.convert("RGB")
     except EffectError:
         raise

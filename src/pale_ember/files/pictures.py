@@ -61,7 +61,13 @@ def render_file(
     sim.seek(time)
     with OffscreenRenderer() as studio:
         stage = effect.stage.model_copy(update={"backdrop": backdrop or effect.stage.backdrop})
-        environment = environment_of(stage, grid, picture=(textures or {}).get(BACKDROP), clear=clear, clock=prop_clock(effect, sim.time))
+        environment = environment_of(
+            stage,
+            grid,
+            picture=(textures or {}).get(BACKDROP),
+            clear=clear,
+            clock=prop_clock(effect, sim.time),
+        )
         image = studio.picture(moment_of(sim, textures=textures), size, stage.camera, environment)
     _write(image, path, inputs)
     return sim.problems()
@@ -95,10 +101,15 @@ def filmstrip_file(
     Raises
     ------
     EffectError
-        If there is no such layer, nothing is born in it, there is no OpenGL here or the file can't be written.
+        If there is no such layer, nothing is born in it, there is no OpenGL here or the file can't be
+        written.
     """
     if max(size[0] * frames, size[1]) > LARGEST:
-        raise EffectError("size", f"the strip would be {size[0] * frames} × {size[1]} pixels; at most {LARGEST} each way. Take fewer or smaller pictures.")
+        raise EffectError(
+            "size",
+            f"the strip would be {size[0] * frames} × {size[1]} pixels; at most {LARGEST} each way. "
+            "Take fewer or smaller pictures.",
+        )
     if not effect.layers:
         raise EffectError("layers", "the effect has no layer; add one.")
     chosen = effect.layer(layer) if layer else effect.layers[0]
@@ -111,10 +122,14 @@ def filmstrip_file(
     scale = scale or fitting_scale(rows, *size, chosen.look, stage.camera)
     environment = environment_of(stage, bare=True, picture=(textures or {}).get(BACKDROP))
     with OffscreenRenderer() as studio:
-        _write(studio.filmstrip(rows, stage.camera, scale, size, chosen.look, environment, wears), path, inputs)
+        _write(
+            studio.filmstrip(rows, stage.camera, scale, size, chosen.look, environment, wears), path, inputs
+        )
 
 
-def _write(image: Image.Image, path: str | os.PathLike[str], inputs: tuple[str | os.PathLike[str], ...]) -> None:
+def _write(
+    image: Image.Image, path: str | os.PathLike[str], inputs: tuple[str | os.PathLike[str], ...]
+) -> None:
     data = io.BytesIO()
     image.save(data, "PNG")
     write_whole(path, data.getvalue(), inputs)

@@ -1,4 +1,6 @@
-"""An effect's textures beside the window: a thread reads, makes, watches; the newest of each is at hand at once."""
+"""An effect's textures beside the window: a thread reads, makes, watches; the newest of each is at hand
+at once.
+"""
 
 from __future__ import annotations
 
@@ -30,7 +32,8 @@ from .textures import (
     wanted,
 )
 
-# How often files are looked at, s; how long one must rest before it is read, and how long a broken one is waited for.
+# How often files are looked at, s; how long one must rest before it is read, and how long a broken one is
+# waited for.
 WATCH, REST, PATIENCE = 0.3, 0.25, 1.5
 # Prepared textures that are kept besides those in use, and their bytes: undo brings them back at once.
 KEPT, MOST = 48, 384 << 20
@@ -61,9 +64,13 @@ class PoolState:
 
 
 class TexturePool:
-    """Holds the textures of the effect that it was last given. ``version`` grows with each change of its state."""
+    """Holds the textures of the effect that it was last given. ``version`` grows with each change of its
+    state.
+    """
 
-    def __init__(self, trusted: Trusted = lambda path: True, changed: Callable[[], None] = lambda: None) -> None:
+    def __init__(
+        self, trusted: Trusted = lambda path: True, changed: Callable[[], None] = lambda: None
+    ) -> None:
         self.trusted = trusted
         # Called from its thread whenever its state is another.
         self.changed = changed
@@ -90,7 +97,11 @@ class TexturePool:
     def take(self, effect: Effect) -> None:
         """Go on with another effect; returns at once."""
         with self._wake:
-            if effect.textures is self._effect.textures and effect.layers is self._effect.layers and effect.stage is self._effect.stage:
+            if (
+                effect.textures is self._effect.textures
+                and effect.layers is self._effect.layers
+                and effect.stage is self._effect.stage
+            ):
                 return
             self._effect, self._stopped, self._busy = effect, False, True
             self._wake.notify()
@@ -135,11 +146,16 @@ class TexturePool:
         ]
         problems += [*unknown_names(effect), *self._props[1]]
         known = self.state.ready if ready is None else ready
-        fresh = PoolState(known, tuple(problems), working, share, frozenset(name for name in self._coarse if name in known))
+        fresh = PoolState(
+            known, tuple(problems), working, share, frozenset(name for name in self._coarse if name in known)
+        )
         same = (
-            fresh.ready is self.state.ready and fresh.working == self.state.working and fresh.share == self.state.share
-            and fresh.coarse == self.state.coarse and [str(one) for one in fresh.problems] == [str(one) for one in self.state.problems]
-        )  # fmt: skip
+            fresh.ready is self.state.ready
+            and fresh.working == self.state.working
+            and fresh.share == self.state.share
+            and fresh.coarse == self.state.coarse
+            and [str(one) for one in fresh.problems] == [str(one) for one in self.state.problems]
+        )
         if not same:
             self.state = fresh
             self.version += 1
@@ -211,6 +227,7 @@ class TexturePool:
     def _load(self, effect: Effect, name: str, texture: Texture, key: Key) -> bool:
         ready = self._kept.get(key)
         if ready is None:
+
             def told(share: float) -> bool:
                 if self._is_another(effect, name, texture):
                     return True
@@ -220,14 +237,24 @@ class TexturePool:
 
             try:
                 self._show_coarse(effect, name, texture, key)
-                ready = None if self._stopped else load_texture(effect, texture, self.trusted, told, self.memory)
+                ready = (
+                    None if self._stopped else load_texture(effect, texture, self.trusted, told, self.memory)
+                )
             except Exception as problem:
                 # A mistake of ours in one texture must leave the others as they are.
-                wrong = problem if isinstance(problem, EffectError) else EffectError(
-                    "file" if texture.file else "build.steps", f"it can't be made here ({type(problem).__name__}: {problem}).")  # fmt: skip
+                wrong = (
+                    problem
+                    if isinstance(problem, EffectError)
+                    else EffectError(
+                        "file" if texture.file else "build.steps",
+                        f"it can't be made here ({type(problem).__name__}: {problem}).",
+                    )
+                )
                 self._coarse.pop(name, None)
                 files = texture.files() or (texture.file,)
-                fresh = name in self._keys and any(time.monotonic() - self._seen[one][1] < PATIENCE for one in files if one in self._seen)
+                fresh = name in self._keys and any(
+                    time.monotonic() - self._seen[one][1] < PATIENCE for one in files if one in self._seen
+                )
                 if fresh and all(state_of(one)[1] for one in files):
                     return False  # another program may still be writing it
                 self._wrong[name] = (key, wrong)
@@ -238,7 +265,9 @@ class TexturePool:
                 return self._stopped
         self._kept[key] = ready
         self._kept.move_to_end(key)
-        while len(self._kept) > 1 and (len(self._kept) > KEPT or sum(one.memory for one in self._kept.values()) > MOST):
+        while len(self._kept) > 1 and (
+            len(self._kept) > KEPT or sum(one.memory for one in self._kept.values()) > MOST
+        ):
             self._kept.popitem(last=False)
         self._keys[name] = key
         self._wrong.pop(name, None)
@@ -254,10 +283,16 @@ class TexturePool:
     def _show_coarse(self, effect: Effect, name: str, texture: Texture, key: Key) -> None:
         """Show a coarse version of a build at once if the whole one takes long."""
         coarse = coarser(texture)
-        if coarse is None or self._coarse.get(name) == key or kept_on_disk(texture, states_of(texture, self.trusted)):
+        if (
+            coarse is None
+            or self._coarse.get(name) == key
+            or kept_on_disk(texture, states_of(texture, self.trusted))
+        ):
             return
         self._tell(working=name, share=0.0)
-        ready = load_texture(effect, coarse, self.trusted, lambda share: self._is_another(effect, name, texture), self.memory)
+        ready = load_texture(
+            effect, coarse, self.trusted, lambda share: self._is_another(effect, name, texture), self.memory
+        )
         if ready is not None:
             self._coarse[name] = key
             self._keys.pop(name, None)

@@ -1,4 +1,6 @@
-"""The shelf of textures to start from: the shipped builds, and the artist's own as files beside each other."""
+"""The shelf of textures to start from: the shipped builds, and the artist's own as files beside each
+other.
+"""
 
 from __future__ import annotations
 
@@ -35,11 +37,15 @@ class Shelved:
 
 def own_folder() -> Path:
     """Return where the artist's own textures are kept; ``PALE_EMBER_TEXTURES`` names another place."""
-    return Path(os.environ.get("PALE_EMBER_TEXTURES") or Path(platformdirs.user_data_dir("pale-ember")) / "textures")
+    return Path(
+        os.environ.get("PALE_EMBER_TEXTURES") or Path(platformdirs.user_data_dir("pale-ember")) / "textures"
+    )
 
 
 def shelf() -> tuple[list[Shelved], list[str]]:
-    """Return all textures on the shelf, the shipped ones first, and a sentence for each file that is wrong."""
+    """Return all textures on the shelf, the shipped ones first, and a sentence for each file that is
+    wrong.
+    """
     own: list[Shelved] = []
     wrong: list[str] = []
     for path in sorted(own_folder().glob("*.ember")):
@@ -54,7 +60,8 @@ def shelf() -> tuple[list[Shelved], list[str]]:
 
 
 def keep_texture(texture: Texture, effect: Effect) -> Path:
-    """Save a texture of an effect, and those that it names, as one of the artist's own; a taken name gets a number.
+    """Save a texture of an effect, and those that it names, as one of the artist's own; a taken name gets a
+    number.
 
     Raises
     ------
@@ -62,7 +69,9 @@ def keep_texture(texture: Texture, effect: Effect) -> Path:
         If the file can't be written.
     """
     name = free_among(texture.name, [one.name for one in shelf()[0] if one.own])
-    beside = tuple(one for field in ("normals", "motion") if (one := effect.texture(getattr(texture, field))) is not None)
+    beside = tuple(
+        one for field in ("normals", "motion") if (one := effect.texture(getattr(texture, field))) is not None
+    )
     path = file_for(own_folder(), name, ".ember", "texture")
     others = tuple(one for one in dict.fromkeys(beside) if one.name != name)
     save_effect(Effect(name=name, textures=(texture.model_copy(update={"name": name}), *others)), path)

@@ -70,7 +70,11 @@ def states_of(texture: Texture, trusted: Trusted) -> tuple[object, ...]:
 
 
 def load_texture(
-    effect: Effect, texture: Texture, trusted: Trusted, progress: Progress = lambda share: False, memory: BuildMemory | None = None
+    effect: Effect,
+    texture: Texture,
+    trusted: Trusted,
+    progress: Progress = lambda share: False,
+    memory: BuildMemory | None = None,
 ) -> Prepared | None:
     """Return a texture made ready; None if its making was given up.
 
@@ -101,7 +105,10 @@ def load_texture(
 
 
 def pictures_for(
-    texture: Texture, trusted: Trusted, progress: Progress = lambda share: False, memory: BuildMemory | None = None
+    texture: Texture,
+    trusted: Trusted,
+    progress: Progress = lambda share: False,
+    memory: BuildMemory | None = None,
 ) -> Pictures | None:
     """Return the pictures of a texture, from its file or its build; None if the making was given up.
 
@@ -114,7 +121,9 @@ def pictures_for(
         return pictures_of(texture, read_trusted(texture.file, "file", trusted, texture.layer))
     if texture.build is None:
         raise EffectError("file", "this texture has neither a file nor a build; browse for a file.")
-    return built(texture, Making(progress, files_for(texture.build, trusted), states_of(texture, trusted), memory))
+    return built(
+        texture, Making(progress, files_for(texture.build, trusted), states_of(texture, trusted), memory)
+    )
 
 
 def files_for(build: Build, trusted: Trusted) -> dict[str, Raw]:
@@ -137,7 +146,11 @@ def files_for(build: Build, trusted: Trusted) -> dict[str, Raw]:
             found[step.key_of(file)] = raw = read_trusted(file, place, trusted, step.layer)
             pixels += raw.pixels.shape[0] * raw.pixels.shape[1]
             if pixels > MOST_BROUGHT:
-                raise EffectError(place, f"together the pictures of this build have more than {MOST_BROUGHT:,} pixels; make them smaller.")
+                raise EffectError(
+                    place,
+                    f"together the pictures of this build have more than {MOST_BROUGHT:,} pixels; make "
+                    "them smaller.",
+                )
     return found
 
 
@@ -154,7 +167,10 @@ def read_trusted(file: str, place: str, trusted: Trusted, layer: str = "") -> Ra
     if not _is_there(file):
         raise missing
     if not trusted(file):
-        raise EffectError(place, f"“{name}” lies outside the effect's folder and was not chosen here; browse for it to use it.")
+        raise EffectError(
+            place,
+            f"“{name}” lies outside the effect's folder and was not chosen here; browse for it to use it.",
+        )
     try:
         return read_raw(file, layer)
     except EffectError as wrong:
@@ -176,7 +192,11 @@ def _shown(path: str) -> str:
 def backdrop_texture(effect: Effect) -> Texture | None:
     """Return the backdrop's picture as a texture; None if it has none."""
     stage = effect.stage
-    return Texture(name=BACKDROP, file=stage.picture) if stage.backdrop == Backdrop.PICTURE and stage.picture else None
+    return (
+        Texture(name=BACKDROP, file=stage.picture)
+        if stage.backdrop == Backdrop.PICTURE and stage.picture
+        else None
+    )
 
 
 def wanted(effect: Effect) -> list[tuple[str, Texture]]:
@@ -184,7 +204,9 @@ def wanted(effect: Effect) -> list[tuple[str, Texture]]:
     behind = backdrop_texture(effect)
     used = used_textures(effect)
     order = sorted(effect.textures, key=lambda texture: texture.name not in used)
-    return ([(BACKDROP, behind)] if behind is not None else []) + [(texture.name, texture) for texture in order]
+    return ([(BACKDROP, behind)] if behind is not None else []) + [
+        (texture.name, texture) for texture in order
+    ]
 
 
 def place_of(effect: Effect, name: str, field: str) -> str:
@@ -204,9 +226,13 @@ def textures_of(effect: Effect, trusted: Trusted) -> tuple[dict[str, Prepared], 
 
 
 def problems_of(effect: Effect, trusted: Trusted) -> list[EffectError]:
-    """Return what is wrong with all textures of an effect, whether they are used or not; builds are not made for it."""
+    """Return what is wrong with all textures of an effect, whether they are used or not; builds are not
+    made for it.
+    """
     wrongs: list[EffectError] = []
-    for _ in _loaded(effect, trusted, lambda name, texture: bool(texture.files()) or texture.build is None, wrongs):
+    for _ in _loaded(
+        effect, trusted, lambda name, texture: bool(texture.files()) or texture.build is None, wrongs
+    ):
         pass  # one at a time: all of them together may be too large to hold
     return wrongs + unknown_names(effect) + read_prop_meshes(effect)
 
@@ -264,15 +290,28 @@ def size_note(texture: Texture, ready: Prepared, widest: float = 0.0, masks: Col
     wide, high = ready.size
     colors = [str(one) for one in masks if one not in (Channel.ALL, Channel.ALPHA)]
     if colors and texture.file and not texture.data and not ready.is_opaque:
-        return f"its {colors[0]} is read as a mask, but its colours are multiplied by its alpha; switch Data on if its channels are masks."
+        return (
+            f"its {colors[0]} is read as a mask, but its colours are multiplied by its alpha; switch Data "
+            "on if its channels are masks."
+        )
     if texture.file and any(side & (side - 1) for side in (wide, high)):
-        return f"a frame is {wide} × {high} pixels; games want powers of two, such as {_near(wide)} × {_near(high)}."
+        return (
+            f"a frame is {wide} × {high} pixels; games want powers of two, such as {_near(wide)} × "
+            f"{_near(high)}."
+        )
     if widest and wide > 8 * widest and wide >= 256:
-        return f"a frame is {wide} pixels wide for particles of {max(round(widest), 1)} pixels; {_near(2 * widest)} would do."
+        return (
+            f"a frame is {wide} pixels wide for particles of {max(round(widest), 1)} pixels; "
+            f"{_near(2 * widest)} would do."
+        )
     if not texture.data and texture.file and ready.is_opaque:
-        return "its alpha is never used: the whole square covers. If it is a mask, choose one of its channels."
+        return (
+            "its alpha is never used: the whole square covers. If it is a mask, choose one of its channels."
+        )
     if ready.covered < 0.2:
-        return f"it is mostly empty: {100 * ready.covered:.0f} % of a frame is covered. Crop it to what is seen."
+        return (
+            f"it is mostly empty: {100 * ready.covered:.0f} % of a frame is covered. Crop it to what is seen."
+        )
     return ""
 
 

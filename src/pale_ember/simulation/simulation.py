@@ -24,6 +24,7 @@ from .meshes.drawn import DrawnMesh
 from .ribbons.joining import Joined, joined
 from .time.layer_run import LayerRun
 from .time.population import COLUMNS
+from .time.readings import counts_of, recent_hits, speeds_of
 from .time.snapshots import Budget
 from .time.thread_pool import ThreadPool
 from .time.weight import refusal_of
@@ -98,7 +99,10 @@ class Lives:
 
     def birth(self, index: int) -> Birth:
         """Return one particle's birth."""
-        born, clock = self.rows[rows.BORN - rows.SINCE].view(np.int32)[index], self.rows[rows.CLOCK - rows.SINCE, index]
+        born, clock = (
+            self.rows[rows.BORN - rows.SINCE].view(np.int32)[index],
+            self.rows[rows.CLOCK - rows.SINCE, index],
+        )
         return Birth(int(self.serial[index]), int(born) - 1, float(self.rows[0, index]), float(clock))
 
 
@@ -207,7 +211,11 @@ class Simulation:
         run = self._run(layer)
         if run is None:
             shown, fixed = np.zeros(0, instance_type(())), {}
-            state, ages, serial = np.zeros((rows.ROWS, 0), np.float32), np.zeros(0, np.float32), np.zeros(0, np.uint32)
+            state, ages, serial = (
+                np.zeros((rows.ROWS, 0), np.float32),
+                np.zeros(0, np.float32),
+                np.zeros(0, np.uint32),
+            )
         else:
             n = run.alive
             state, shown, serial, fixed = run.state[:, :n], run.show(), run.serial[:n], run.fixed
@@ -233,7 +241,9 @@ class Simulation:
         return Particles(**views)
 
     def instances(self, layer: str) -> NDArray[np.void]:
-        """Return a layer's instances, (n,) of ``INSTANCE``'s fields as far as they differ; the next step overwrites them."""
+        """Return a layer's instances, (n,) of ``INSTANCE``'s fields as far as they differ; the next step
+        overwrites them.
+        """
         run = self._run(layer)
         return np.zeros(0, INSTANCE) if run is None else run.show()
 
@@ -245,7 +255,9 @@ class Simulation:
         return joined(run, self.effect, found)
 
     def body(self, layer: str) -> DrawnMesh:
-        """Return the mesh that a layer's particles are drawn as; nothing for layers that are drawn otherwise."""
+        """Return the mesh that a layer's particles are drawn as; nothing for layers that are drawn
+        otherwise.
+        """
         run = self._run(layer)
         return () if run is None else run.body
 
@@ -259,16 +271,18 @@ class Simulation:
         run = self._run(layer)
         if run is None:
             return {"born": 0, "died": 0, "hits": 0, "refused": 0, "full": 0, "alive": 0}
-        return run.counts()
+        return counts_of(run)
 
     def lives(self, layer: str, speeds: bool = False) -> Lives:
         """Return where a layer's particles stand in their lives; it shares no memory with the simulation."""
         run = self._run(layer)
         if run is None:
-            return Lives(np.zeros((rows.ROWS, 0), np.float32), np.zeros(0, np.uint32), 0, self.effect.step_rate, None)
+            return Lives(
+                np.zeros((rows.ROWS, 0), np.float32), np.zeros(0, np.uint32), 0, self.effect.step_rate, None
+            )
         n, fast = run.alive, None
         if speeds:
-            fast = run.speeds()
+            fast = speeds_of(run)
         return Lives(run.state[rows.SINCE :, :n].copy(), run.serial[:n].copy(), run.step, run.rate, fast)
 
     def problems(self) -> list[EffectError]:
@@ -278,11 +292,18 @@ class Simulation:
             run = self._runs.get(layer.id)
             for wrong in () if run is None else (run.problem, run.body_problem):
                 if wrong is not None:
-                    found.append(EffectError(wrong.place if wrong.place.startswith("stage") else f"layers[{i}].{wrong.place}", wrong.reason))
+                    found.append(
+                        EffectError(
+                            wrong.place if wrong.place.startswith("stage") else f"layers[{i}].{wrong.place}",
+                            wrong.reason,
+                        )
+                    )
         return found
 
     def levels(self, layer: str) -> NDArray[np.float64]:
-        """Return what is known of a layer's past: rows of time, s, number alive, and refused, hits and born since time 0."""
+        """Return what is known of a layer's past: rows of time, s, number alive, and refused, hits and
+        born since time 0.
+        """
         run = self._run(layer)
         return np.zeros((0, COLUMNS)) if run is None else run.levels()
 
@@ -331,7 +352,9 @@ class Simulation:
         self.watch_hits(self.watches_hits)
 
     def watch_hits(self, on: bool) -> None:
-        """Keep where hits happen for all layers with contact, so that :meth:`hits` knows them; or for those only that others follow."""
+        """Keep where hits happen for all layers with contact, so that :meth:`hits` knows them; or for
+        those only that others follow.
+        """
         self.watches_hits = on
         for layer in self.effect.layers:
             run = self._runs.get(layer.id)
@@ -339,14 +362,18 @@ class Simulation:
                 run.ask(HIT)
 
     def hits(self, layer: str, seconds: float = 0.5) -> NDArray[np.float32]:
-        """Return places and normals, (n, 6), and how long ago, (n, 7) in all, of a layer's hits in the last seconds."""
+        """Return places and normals, (n, 6), and how long ago, (n, 7) in all, of a layer's hits in the
+        last seconds.
+        """
         run = self._run(layer)
         if run is None or not self.watches_hits or not self.effect.layer(layer).contact.enabled:
             return np.zeros((0, 7), np.float32)
-        return run.recent_hits(seconds)
+        return recent_hits(run, seconds)
 
     def answer(self, layer: str, seconds: float = 0.2) -> FollowUpTally | None:
-        """Return what became of the events that a follow-up was told of in the last seconds; None for other layers."""
+        """Return what became of the events that a follow-up was told of in the last seconds; None for
+        other layers.
+        """
         run = self._run(layer)
         if run is None or run.follow is None:
             return None

@@ -11,7 +11,8 @@ from ..effect.effect import Effect, Layer
 from ..effect.kinds import DrawnAs
 from .appearance.appear import appear
 from .appearance.orienting import orient
-from .follow_ups.schedule import look_at_events, wants_of
+from .follow_ups.event_looks import look_at_events
+from .follow_ups.schedule import wants_of
 from .kernels.compiling import KERNELS, Kernel
 from .layout import dependence
 from .motion.bows import stands_on_things
@@ -26,6 +27,8 @@ from .values.sampling import at_clock
 
 # What every layer uses, the slowest to compile first.
 _ALWAYS = (run, settle, live, give_births, appear, at_clock, follow)
+
+
 def needed(effect: Effect) -> list[Kernel]:
     """Return the kernels that an effect's layers use; those of a blank layer if it has none."""
     found = {kernel.name: kernel for kernel in _ALWAYS}
@@ -40,7 +43,9 @@ def needed(effect: Effect) -> list[Kernel]:
             found |= {kernel.name: kernel for kernel in (join, put_in_rows, lay_bands, *BAND_KERNELS)}
         if stands_on_things(effect, layer):
             found |= {kernel.name: kernel for kernel in (poses_along, pose)}
-    if any(prop.path for prop in effect.stage.props) and any(layer.contact.enabled for layer in effect.layers):
+    if any(prop.path for prop in effect.stage.props) and any(
+        layer.contact.enabled for layer in effect.layers
+    ):
         found |= {kernel.name: kernel for kernel in (poses_along, pose)}
     if not effect.layers:
         found |= {kernel.name: kernel for kernel in kernels_of(Layer(id="a")).values()}
@@ -52,11 +57,13 @@ def to_wait_for(effect: Effect) -> float:
     return sum(one.cost for one in needed(effect) if not one.is_ready and not one.is_kept())
 
 
-def prepare(progress: Callable[[int, int, str], None] | None = None, effect: Effect | None = None) -> dict[str, float]:
+def prepare(
+    progress: Callable[[int, int, str], None] | None = None, effect: Effect | None = None
+) -> dict[str, float]:
     """Compile, or load from the disk cache, the kernels that an effect uses.
 
-    Where they are to be compiled a second process takes a half of those that every effect uses, and all others
-    afterwards, so that they are there when they are first used.
+    Where they are to be compiled a second process takes a half of those that every effect uses, and all
+    others afterwards, so that they are there when they are first used.
 
     Parameters
     ----------
@@ -95,7 +102,8 @@ def prepare_all(progress: Callable[[int, int, str], None] | None = None) -> None
     """
     prepare(progress)
     tell = progress or (lambda done, of, name: None)
-    # The heaviest first: the second process takes them as they are declared, and shall not meet this one at one of those.
+    # The heaviest first: the second process takes them as they are declared, and shall not meet this one at
+    # one of those.
     for done, kernel in enumerate(sorted(KERNELS.values(), key=lambda kernel: -kernel.cost)):
         if not kernel.is_kept():
             tell(done, len(KERNELS), kernel.name.rpartition(".")[2].replace("_", " "))
@@ -110,7 +118,9 @@ def _everyday() -> list[Kernel]:
 
 
 def _second_half() -> list[str]:
-    """Return the kernels that the second process compiles first: about half of what an everyday effect needs."""
+    """Return the kernels that the second process compiles first: about half of what an everyday effect
+    needs.
+    """
     sides: tuple[list[str], list[str]] = ([], [])
     # The first process has the window to show as well.
     taken = [3.0, 0.0]
@@ -122,7 +132,9 @@ def _second_half() -> list[str]:
 
 
 def help_along() -> None:
-    """Be the second process: compile half of what an everyday effect needs, and then all that nobody has compiled."""
+    """Be the second process: compile half of what an everyday effect needs, and then all that nobody has
+    compiled.
+    """
     for name in _second_half():
         _ = KERNELS[name].address
     if os.environ.get("PALE_EMBER_NEEDED_ONLY"):

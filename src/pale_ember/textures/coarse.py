@@ -20,7 +20,11 @@ def coarser(texture: Texture) -> Texture | None:
     if texture.made * build.size**2 <= most:
         return None
     size = max(int((most / texture.made) ** 0.5) // 4 * 4, LEAST)
-    return None if size >= build.size else texture.model_copy(update={"build": build.model_copy(update={"size": size})})
+    return (
+        None
+        if size >= build.size
+        else texture.model_copy(update={"build": build.model_copy(update={"size": size})})
+    )
 
 
 def shrunk(texture: Texture, side: int, frames: int) -> Texture:

@@ -1,4 +1,6 @@
-"""Block compression of pictures: what their channels hold, which format that asks for, smaller copies, and what is lost."""
+"""Block compression of pictures: what their channels hold, which format that asks for, smaller copies,
+and what is lost.
+"""
 
 from __future__ import annotations
 
@@ -32,7 +34,9 @@ class Blocks(StrEnum):
 
 
 class BlockRow(NamedTuple):
-    """Channels that a format keeps, bytes of a block, and DXGI's numbers for it: plain values, and sRGB ones (0 where no number says so)."""
+    """Channels that a format keeps, bytes of a block, and DXGI's numbers for it: plain values, and sRGB
+    ones (0 where no number says so).
+    """
 
     channels: int
     bytes: int
@@ -66,8 +70,8 @@ class Proposal:
     ----------
     blocks : Blocks
     swizzle : tuple of str
-        Where red, green, blue and alpha are found in what is stored: ``r``, ``g``, ``b``, ``a``, or a number 0…1 that
-        they have everywhere; ``z`` is what makes a vector's length 1.
+        Where red, green, blue and alpha are found in what is stored: ``r``, ``g``, ``b``, ``a``, or a number
+        0…1 that they have everywhere; ``z`` is what makes a vector's length 1.
     why : str
         One sentence.
     psnr : float
@@ -123,7 +127,9 @@ def swizzle_of(pixels: Bytes, meaning: Meaning) -> tuple[str, str, str, str]:
 
 
 def stored(pixels: Bytes, swizzle: tuple[str, str, str, str]) -> Bytes:
-    """Return a picture's channels as a swizzle stores them, (height, width, 4); channels that it leaves out are 0, alpha 255."""
+    """Return a picture's channels as a swizzle stores them, (height, width, 4); channels that it leaves
+    out are 0, alpha 255.
+    """
     out = np.zeros_like(pixels)
     out[..., 3] = 255
     for channel, place in enumerate(swizzle):
@@ -162,7 +168,9 @@ def proposed(pixels: Bytes, meaning: Meaning) -> Proposal:
     swizzle = swizzle_of(pixels, meaning)
     wide = width_of(swizzle)
     if wide == 0:
-        return Proposal(Blocks.PLAIN, PLAIN_SWIZZLE, "It is the same all over: nothing is won by blocks.", np.inf)
+        return Proposal(
+            Blocks.PLAIN, PLAIN_SWIZZLE, "It is the same all over: nothing is won by blocks.", np.inf
+        )
     tries: tuple[Blocks, ...]
     if meaning == Meaning.NORMALS:
         tries, why = (Blocks.BC5,), "A normal map: two channels are enough, the third follows from them."
@@ -182,19 +190,27 @@ def proposed(pixels: Bytes, meaning: Meaning) -> Proposal:
         lost, data = _tried(pixels, blocks, own)
         if lost >= ENOUGH:
             return Proposal(blocks, own, why, lost, data)
-    reason = f"{tries[-1].upper()} would keep {lost:.1f} dB of it, less than the {ENOUGH:g} dB that don't show: it stays as it is."
+    reason = (
+        f"{tries[-1].upper()} would keep {lost:.1f} dB of it, less than the {ENOUGH:g} dB that don't show: "
+        "it stays as it is."
+    )
     return Proposal(Blocks.PLAIN, PLAIN_SWIZZLE, reason, np.inf)
 
 
 def _names(swizzle: tuple[str, str, str, str]) -> str:
     words = ("red", "green", "blue", "alpha")
-    groups = {place: [word for word, one in zip(words, swizzle, strict=True) if one == place] for place in PLAIN_SWIZZLE}
+    groups = {
+        place: [word for word, one in zip(words, swizzle, strict=True) if one == place]
+        for place in PLAIN_SWIZZLE
+    }
     said = [" = ".join(group) for group in groups.values() if group]
     return " and ".join(said)
 
 
 def as_chosen(pixels: Bytes, blocks: Blocks, meaning: Meaning) -> Proposal:
-    """Return a format that somebody asks for, with what it loses; the channels that it can't keep are named."""
+    """Return a format that somebody asks for, with what it loses; the channels that it can't keep are
+    named.
+    """
     pixels = as_four(pixels)
     if blocks == Blocks.PLAIN:
         return Proposal(blocks, PLAIN_SWIZZLE, "Every pixel as it is.", np.inf)
@@ -206,7 +222,10 @@ def as_chosen(pixels: Bytes, blocks: Blocks, meaning: Meaning) -> Proposal:
         lost = width_of(swizzle) > room
         if lost:
             swizzle = ("r", "r", "r", "1") if room == 1 else ("r", "g", "0", "1")
-    why = f"{blocks.upper()} has {room} channel{'' if room == 1 else 's'}{': what else the picture holds is lost' if lost else ''}."
+    why = (
+        f"{blocks.upper()} has {room} "
+        f"channel{'' if room == 1 else 's'}{': what else the picture holds is lost' if lost else ''}."
+    )
     kept, data = _tried(pixels, blocks, swizzle)
     if lost:
         # Of what the picture holds, not only of the channels that are kept.
@@ -215,7 +234,8 @@ def as_chosen(pixels: Bytes, blocks: Blocks, meaning: Meaning) -> Proposal:
 
 
 def compressed(pixels: Bytes, blocks: Blocks) -> bytes:
-    """Return the blocks of a picture, row by row from the upper left; its borders are repeated up to whole blocks.
+    """Return the blocks of a picture, row by row from the upper left; its borders are repeated up to whole
+    blocks.
 
     Parameters
     ----------
@@ -227,18 +247,32 @@ def compressed(pixels: Bytes, blocks: Blocks) -> bytes:
     raw = whole.tobytes()
     if blocks == Blocks.BC7:
         return bytes(etcpak.compress_bc7(raw, wide, high, etcpak.BC7CompressBlockParams()))
-    packers = {Blocks.BC1: etcpak.compress_bc1, Blocks.BC3: etcpak.compress_bc3, Blocks.BC4: etcpak.compress_bc4, Blocks.BC5: etcpak.compress_bc5}
+    packers = {
+        Blocks.BC1: etcpak.compress_bc1,
+        Blocks.BC3: etcpak.compress_bc3,
+        Blocks.BC4: etcpak.compress_bc4,
+        Blocks.BC5: etcpak.compress_bc5,
+    }
     return bytes(packers[blocks](raw, wide, high))
 
 
 def decompressed(data: bytes, wide: int, high: int, blocks: Blocks) -> Bytes:
-    """Return the picture in blocks, (height, width, 4); channels that a format doesn't keep are 0, alpha 255."""
+    """Return the picture in blocks, (height, width, 4); channels that a format doesn't keep are 0, alpha
+    255.
+    """
     readers = {
-        Blocks.BC1: texture2ddecoder.decode_bc1, Blocks.BC3: texture2ddecoder.decode_bc3, Blocks.BC4: texture2ddecoder.decode_bc4,
-        Blocks.BC5: texture2ddecoder.decode_bc5, Blocks.BC7: texture2ddecoder.decode_bc7,
-    }  # fmt: skip
+        Blocks.BC1: texture2ddecoder.decode_bc1,
+        Blocks.BC3: texture2ddecoder.decode_bc3,
+        Blocks.BC4: texture2ddecoder.decode_bc4,
+        Blocks.BC5: texture2ddecoder.decode_bc5,
+        Blocks.BC7: texture2ddecoder.decode_bc7,
+    }
     room, columns = BLOCKS[blocks].channels, wide + -wide % 4
-    found = np.frombuffer(readers[blocks](data, columns, high + -high % 4), np.uint8).reshape(-1, columns, 4)[:high, :wide, [2, 1, 0, 3]].copy()
+    found = (
+        np.frombuffer(readers[blocks](data, columns, high + -high % 4), np.uint8)
+        .reshape(-1, columns, 4)[:high, :wide, [2, 1, 0, 3]]
+        .copy()
+    )
     if room < 3:
         found[..., room:3] = 0
     if room < 4:
@@ -247,7 +281,9 @@ def decompressed(data: bytes, wide: int, high: int, blocks: Blocks) -> Bytes:
 
 
 def _tried(pixels: Bytes, blocks: Blocks, swizzle: tuple[str, str, str, str]) -> tuple[float, bytes]:
-    """Return the peak signal-to-noise ratio of a picture in blocks, dB, over the channels that the format keeps, and the blocks."""
+    """Return the peak signal-to-noise ratio of a picture in blocks, dB, over the channels that the format
+    keeps, and the blocks.
+    """
     wanted = stored(pixels, swizzle)
     data = compressed(wanted, blocks)
     found = decompressed(data, pixels.shape[1], pixels.shape[0], blocks)
@@ -277,7 +313,10 @@ def smaller_copies(pixels: Bytes, meaning: Meaning, levels: int, premultiplied: 
     light = _as_light(pixels, meaning, premultiplied)
     while len(found) < levels and max(found[-1].shape[:2]) > 1:
         high, wide = (max(side // 2, 1) for side in light.shape[:2])
-        planes = [Image.fromarray(np.ascontiguousarray(light[..., i])).resize((wide, high), Image.Resampling.BOX) for i in range(4)]
+        planes = [
+            Image.fromarray(np.ascontiguousarray(light[..., i])).resize((wide, high), Image.Resampling.BOX)
+            for i in range(4)
+        ]
         light = np.stack([np.asarray(plane) for plane in planes], axis=2)
         found.append(_as_pixels(light, meaning, premultiplied))
     return found
@@ -287,7 +326,9 @@ def _as_light(pixels: Bytes, meaning: Meaning, premultiplied: bool) -> Floats:
     if meaning != Meaning.COLOR:
         return pixels.astype(np.float32) / np.float32(255.0)
     cover = pixels[..., 3:].astype(np.float32) / np.float32(255.0)
-    return np.concatenate([BYTE_LIGHT[pixels[..., :3]] * (np.float32(1.0) if premultiplied else cover), cover], axis=2)
+    return np.concatenate(
+        [BYTE_LIGHT[pixels[..., :3]] * (np.float32(1.0) if premultiplied else cover), cover], axis=2
+    )
 
 
 def _as_pixels(light: Floats, meaning: Meaning, premultiplied: bool) -> Bytes:
@@ -302,7 +343,9 @@ def _as_pixels(light: Floats, meaning: Meaning, premultiplied: bool) -> Bytes:
 
 
 def levels_of(wide: int, high: int, cells: bool = False) -> int:
-    """Return how many sizes a picture has down to one pixel; of ``cells`` side by side, until one would mix two of them."""
+    """Return how many sizes a picture has down to one pixel; of ``cells`` side by side, until one would
+    mix two of them.
+    """
     least = int(min(wide, high)).bit_length()
     if not cells:
         return least

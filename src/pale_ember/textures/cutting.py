@@ -23,7 +23,9 @@ class Grid(NamedTuple):
         return inner(wide, self.columns), inner(high, self.rows)  # type: ignore[no-untyped-call]
 
     def cut(self, pixels: NDArray[Any], index: int) -> NDArray[Any]:
-        """Return one frame, counted row by row from the upper left; all of a picture that is too small to be cut."""
+        """Return one frame, counted row by row from the upper left; all of a picture that is too small to
+        be cut.
+        """
         wide, high = self.frame_size(pixels.shape[1], pixels.shape[0])
         if wide < 1 or high < 1:
             return pixels

@@ -1,4 +1,6 @@
-"""Pictures in blocks as DDS files, with their smaller copies (Microsoft's DirectDraw Surface, with the DX10 header)."""
+"""Pictures in blocks as DDS files, with their smaller copies (Microsoft's DirectDraw Surface, with the
+DX10 header).
+"""
 
 from __future__ import annotations
 
@@ -30,13 +32,19 @@ def dds_bytes(levels: list[tuple[int, int, bytes]], blocks: Blocks, srgb: bool) 
     wide, high, first = levels[0]
     caps = _TEXTURE | (_COMPLEX | _MIPS if len(levels) > 1 else 0)
     pixel_format = struct.pack("<II4s5I", 32, _FOUR_CC, old or b"DX10", 0, 0, 0, 0, 0)
-    header = struct.pack("<7I44x", 124, _FLAGS, high, wide, len(first), 1, len(levels)) + pixel_format + struct.pack("<5I", caps, 0, 0, 0, 0)
+    header = (
+        struct.pack("<7I44x", 124, _FLAGS, high, wide, len(first), 1, len(levels))
+        + pixel_format
+        + struct.pack("<5I", caps, 0, 0, 0, 0)
+    )
     more = struct.pack("<5I", row.srgb if srgb and row.srgb else row.plain, _FLAT, 0, 1, 0)
     return _MAGIC + header + (b"" if old else more) + b"".join(data for _, _, data in levels)
 
 
 class Dds(NamedTuple):
-    """What a DDS file of this kind holds: its format, whether its colours are sRGB, and its pictures, the largest first."""
+    """What a DDS file of this kind holds: its format, whether its colours are sRGB, and its pictures, the
+    largest first.
+    """
 
     blocks: Blocks
     srgb: bool
@@ -56,7 +64,14 @@ def read_dds(data: bytes) -> Dds:
         raise ValueError("this is no DDS file in blocks")
     high, wide, _, _, count = struct.unpack("<5I", data[12:32])
     number = struct.unpack("<I", data[128:132])[0] if name == b"DX10" else 0
-    found = next((blocks for blocks, row in BLOCKS.items() if name == _OLD.get(blocks) or (number and number in (row.plain, row.srgb))), None)
+    found = next(
+        (
+            blocks
+            for blocks, row in BLOCKS.items()
+            if name == _OLD.get(blocks) or (number and number in (row.plain, row.srgb))
+        ),
+        None,
+    )
     if found is None:
         raise ValueError(f"format {number} of this DDS file is not known")
     at, levels = 148 if name == b"DX10" else 128, []

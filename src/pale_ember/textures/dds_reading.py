@@ -1,4 +1,6 @@
-"""DDS files that Pillow doesn't read: plain pixels of several kinds, half floats, one channel with a sign (Microsoft's formats)."""
+"""DDS files that Pillow doesn't read: plain pixels of several kinds, half floats, one channel with a sign
+(Microsoft's formats).
+"""
 
 from __future__ import annotations
 
@@ -17,7 +19,9 @@ _FOUR_CC, _ALPHA_ONLY, _RGB, _ALPHA_PIXELS = 0x4, 0x2, 0x40, 0x1
 
 
 class _Plain(NamedTuple):
-    """Pixels one after the other: the type of a channel, how many there are, and which of them are red, green, blue, alpha."""
+    """Pixels one after the other: the type of a channel, how many there are, and which of them are red,
+    green, blue, alpha.
+    """
 
     kind: str
     parts: int
@@ -27,11 +31,22 @@ class _Plain(NamedTuple):
 
 # Places from 0 on; −1 stands for 0, −2 for whole.
 _KINDS: dict[int, _Plain] = {
-    2: _Plain("<f4", 4, (0, 1, 2, 3), True), 10: _Plain("<f2", 4, (0, 1, 2, 3), True), 11: _Plain("<u2", 4, (0, 1, 2, 3)),
-    28: _Plain("u1", 4, (0, 1, 2, 3)), 29: _Plain("u1", 4, (0, 1, 2, 3)), 34: _Plain("<f2", 2, (0, 1, -1, -2), True), 54: _Plain("<f2", 1, (0, 0, 0, -2), True),
-    49: _Plain("u1", 2, (0, 1, -1, -2)), 61: _Plain("u1", 1, (0, 0, 0, -2)), 65: _Plain("u1", 1, (-2, -2, -2, 0)), 56: _Plain("<u2", 1, (0, 0, 0, -2)),
-    87: _Plain("u1", 4, (2, 1, 0, 3)), 88: _Plain("u1", 4, (2, 1, 0, -2)), 91: _Plain("u1", 4, (2, 1, 0, 3)), 93: _Plain("u1", 4, (2, 1, 0, -2)),
-}  # fmt: skip
+    2: _Plain("<f4", 4, (0, 1, 2, 3), True),
+    10: _Plain("<f2", 4, (0, 1, 2, 3), True),
+    11: _Plain("<u2", 4, (0, 1, 2, 3)),
+    28: _Plain("u1", 4, (0, 1, 2, 3)),
+    29: _Plain("u1", 4, (0, 1, 2, 3)),
+    34: _Plain("<f2", 2, (0, 1, -1, -2), True),
+    54: _Plain("<f2", 1, (0, 0, 0, -2), True),
+    49: _Plain("u1", 2, (0, 1, -1, -2)),
+    61: _Plain("u1", 1, (0, 0, 0, -2)),
+    65: _Plain("u1", 1, (-2, -2, -2, 0)),
+    56: _Plain("<u2", 1, (0, 0, 0, -2)),
+    87: _Plain("u1", 4, (2, 1, 0, 3)),
+    88: _Plain("u1", 4, (2, 1, 0, -2)),
+    91: _Plain("u1", 4, (2, 1, 0, 3)),
+    93: _Plain("u1", 4, (2, 1, 0, -2)),
+}
 _OLD_HALVES = {111: 54, 112: 34, 113: 10, 116: 2}
 _BC4_SIGNED = (b"BC4S", 81)
 
@@ -75,7 +90,9 @@ def read_plain(data: bytes, place: str) -> DdsPicture | None:
     kind = _KINDS.get(number) or (_by_masks(flags, bits, masks) if not flags & _FOUR_CC else None)
     if kind is None:
         return None
-    whole = np.frombuffer(_part(data, begin, wide * high * kind.parts * np.dtype(kind.kind).itemsize, place), kind.kind).reshape(high, wide, kind.parts)
+    whole = np.frombuffer(
+        _part(data, begin, wide * high * kind.parts * np.dtype(kind.kind).itemsize, place), kind.kind
+    ).reshape(high, wide, kind.parts)
     return DdsPicture(_ordered(whole, kind), kind.linear, kind.order[3] >= 0)
 
 
@@ -114,7 +131,9 @@ def _ordered(whole: NDArray[Any], kind: _Plain) -> NDArray[np.uint8] | Floats:
 
 
 def _signed_blocks(data: bytes, wide: int, high: int) -> Floats:
-    """Return one channel in blocks of 4 by 4 with a sign, −1 to 1, as 0 to 1: two ends and three bits for each pixel."""
+    """Return one channel in blocks of 4 by 4 with a sign, −1 to 1, as 0 to 1: two ends and three bits for
+    each pixel.
+    """
     blocks = np.frombuffer(data, np.uint8).reshape(-1, 8)
     first, last = (np.maximum(blocks[:, i].view(np.int8).astype(np.float32), -127.0) for i in (0, 1))
     bits = np.zeros(len(blocks), np.uint64)
@@ -122,7 +141,16 @@ def _signed_blocks(data: bytes, wide: int, high: int) -> Floats:
         bits |= blocks[:, 2 + i].astype(np.uint64) << np.uint64(8 * i)
     which = (bits[:, None] >> (np.uint64(3) * np.arange(16, dtype=np.uint64))[None, :]) & np.uint64(7)
     eight = np.stack([first, last, *(((7 - k) * first + k * last) / 7 for k in range(1, 7))], axis=1)
-    six = np.stack([first, last, *(((5 - k) * first + k * last) / 5 for k in range(1, 5)), np.full_like(first, -127), np.full_like(first, 127)], axis=1)
+    six = np.stack(
+        [
+            first,
+            last,
+            *(((5 - k) * first + k * last) / 5 for k in range(1, 5)),
+            np.full_like(first, -127),
+            np.full_like(first, 127),
+        ],
+        axis=1,
+    )
     levels = np.where((first > last)[:, None], eight, six)
     values = np.take_along_axis(levels, which.astype(np.int64), axis=1)
     columns, rows = -(-wide // 4), -(-high // 4)

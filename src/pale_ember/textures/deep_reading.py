@@ -1,4 +1,6 @@
-"""Colours of 16 bits from PNG and TIFF files, which Pillow would read as 8: decoded by FFmpeg, in a process of its own."""
+"""Colours of 16 bits from PNG and TIFF files, which Pillow would read as 8: decoded by FFmpeg, in a
+process of its own.
+"""
 
 from __future__ import annotations
 
@@ -34,7 +36,22 @@ def read_deep(data: bytes, kind: str, wide: int, high: int) -> NDArray[np.float3
     # Some milliseconds that few files need.
     import imageio_ffmpeg
 
-    command = [imageio_ffmpeg.get_ffmpeg_exe(), "-v", "error", "-f", _PIPES[kind], "-i", "pipe:0", "-frames:v", "1", "-f", "rawvideo", "-pix_fmt", "rgba64le", "pipe:1"]
+    command = [
+        imageio_ffmpeg.get_ffmpeg_exe(),
+        "-v",
+        "error",
+        "-f",
+        _PIPES[kind],
+        "-i",
+        "pipe:0",
+        "-frames:v",
+        "1",
+        "-f",
+        "rawvideo",
+        "-pix_fmt",
+        "rgba64le",
+        "pipe:1",
+    ]
     try:
         done = subprocess.run(command, input=data, capture_output=True, timeout=_PATIENCE, check=False)
     except (OSError, subprocess.SubprocessError):

@@ -21,7 +21,9 @@ def exr_bytes(pixels: NDArray[np.float32]) -> bytes:
     import OpenEXR
 
     halves = np.clip(pixels, -65504.0, 65504.0).astype(np.float16)
-    channels = {name: np.ascontiguousarray(halves[..., i]) for i, name in enumerate("RGBA"[: pixels.shape[2]])}
+    channels = {
+        name: np.ascontiguousarray(halves[..., i]) for i, name in enumerate("RGBA"[: pixels.shape[2]])
+    }
     header = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
     with tempfile.TemporaryDirectory(prefix="pale-ember-") as folder:
         at = Path(folder, "picture.exr")

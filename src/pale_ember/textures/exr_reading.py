@@ -19,7 +19,8 @@ _COLORS, _LIGHT, _ALPHA = ("R", "G", "B"), "Y", "A"
 
 
 def header_sizes(data: bytes, place: str) -> list[tuple[int, int]]:
-    """Return the sizes of the windows that an EXR file's header tells, width and height, before anything is decoded.
+    """Return the sizes of the windows that an EXR file's header tells, width and height, before anything is
+    decoded.
 
     Raises
     ------
@@ -36,7 +37,9 @@ def header_sizes(data: bytes, place: str) -> list[tuple[int, int]]:
     return sizes
 
 
-def read_exr(path: str | os.PathLike[str], place: str, layer: str, allowed: Callable[[int, int, str], None]) -> tuple[Floats, bool]:
+def read_exr(
+    path: str | os.PathLike[str], place: str, layer: str, allowed: Callable[[int, int, str], None]
+) -> tuple[Floats, bool]:
     """Return a layer of an EXR file as it is shown, (height, width, 4), and whether it has alpha.
 
     Parameters
@@ -63,7 +66,9 @@ def read_exr(path: str | os.PathLike[str], place: str, layer: str, allowed: Call
 
 
 def _layers(file: Any) -> tuple[dict[str, dict[str, Any]], dict[str, Any]]:
-    """Return a file's channels by layer, and its first part's header. Each of several parts is a layer of its own, or more."""
+    """Return a file's channels by layer, and its first part's header. Each of several parts is a layer of
+    its own, or more.
+    """
     found: dict[str, dict[str, Any]] = {}
     for number, part in enumerate(file.parts):
         said = str(part.header.get("name", "") or "")
@@ -81,7 +86,11 @@ def _chosen(layers: dict[str, dict[str, Any]], wanted: str, place: str) -> dict[
     if wanted:
         if wanted not in layers:
             names = ", ".join(f"“{name}”" for name in layers if name)
-            raise EffectError(place, f"this EXR has no layer “{wanted}”; " + (f"it has {names}." if names else "all its channels are in one."))
+            raise EffectError(
+                place,
+                f"this EXR has no layer “{wanted}”; "
+                + (f"it has {names}." if names else "all its channels are in one."),
+            )
         return layers[wanted]
     own = layers.get("", {})
     if any(name in own for name in (*_COLORS, _LIGHT)):

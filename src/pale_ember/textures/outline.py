@@ -36,7 +36,9 @@ def _hull(points: NDArray[np.float64]) -> NDArray[np.float64]:
 
 
 def _reduced(hull: NDArray[np.float64], most: int = CORNERS) -> NDArray[np.float64]:
-    """Return a polygon around a hull with at most so many corners: edges give way where that adds the least area."""
+    """Return a polygon around a hull with at most so many corners: edges give way where that adds the
+    least area.
+    """
     corners = hull.tolist()
     while len(corners) > most:
         best, at, place = np.inf, -1, (0.0, 0.0)
@@ -78,19 +80,25 @@ def outline(cover: Floats) -> NDArray[np.float64]:
         return np.zeros((1, 2))
     left = seen[rows].argmax(axis=1)
     right = wide - seen[rows][:, ::-1].argmax(axis=1)
-    # A pixel around, as soft reads reach that far; and those of the smaller copies that are read where it is drawn small.
+    # A pixel around, as soft reads reach that far; and those of the smaller copies that are read where it is
+    # drawn small.
     margin = max(1.0, max(high, wide) / 32)
-    points = np.concatenate([
-        np.stack([x, y], axis=1)
-        for x, side in ((left - margin, -1), (right + margin, 1))
-        for y in (rows - margin, rows + 1 + margin)
-    ]).astype(np.float64)
+    points = np.concatenate(
+        [
+            np.stack([x, y], axis=1)
+            for x, side in ((left - margin, -1), (right + margin, 1))
+            for y in (rows - margin, rows + 1 + margin)
+        ]
+    ).astype(np.float64)
     points = np.stack([points[:, 0] / wide * 2 - 1, 1 - points[:, 1] / high * 2], axis=1)
     points = np.clip(points, -1.0, 1.0)
     if len(points) > 64:
-        # The farthest points in so many directions are enough for a hull of few corners, drawn out to hold all.
+        # The farthest points in so many directions are enough for a hull of few corners, drawn out to hold
+        # all.
         turn = np.linspace(0, 2 * np.pi, 33)[:-1]
-        points = points[np.unique((points @ np.stack([np.cos(turn), np.sin(turn)])).argmax(axis=0))] * (1 + 0.006)
+        points = points[np.unique((points @ np.stack([np.cos(turn), np.sin(turn)])).argmax(axis=0))] * (
+            1 + 0.006
+        )
         points = np.clip(points, -1.0, 1.0)
     polygon = _reduced(_hull(points))
     square = 4.0 * 0.97
@@ -104,7 +112,9 @@ def area_of(polygon: NDArray[np.float64]) -> float:
 
 
 def strip_corners(polygon: NDArray[np.float64]) -> Floats:
-    """Return a polygon's corners as a strip of triangles takes them, (CORNERS, 2); the last is repeated to fill up."""
+    """Return a polygon's corners as a strip of triangles takes them, (CORNERS, 2); the last is repeated
+    to fill up.
+    """
     order, low, high = [0], 1, len(polygon) - 1
     while low <= high:
         order.append(low)

@@ -47,4 +47,6 @@ class Pictures:
 
 def as_half_floats_hold(numbers: Floats) -> Floats:
     """Return numbers within what half floats hold; what is no number, or endlessly low, is 0."""
-    return np.clip(np.nan_to_num(numbers, nan=0.0, posinf=LARGEST_HALF, neginf=0.0), -LARGEST_HALF, LARGEST_HALF)
+    return np.clip(
+        np.nan_to_num(numbers, nan=0.0, posinf=LARGEST_HALF, neginf=0.0), -LARGEST_HALF, LARGEST_HALF
+    )

@@ -1,4 +1,6 @@
-"""A texture made ready to be drawn: frames as the graphics card takes them, and the polygons that they are cut to."""
+"""A texture made ready to be drawn: frames as the graphics card takes them, and the polygons that they
+are cut to.
+"""
 
 from __future__ import annotations
 
@@ -25,7 +27,8 @@ class Prepared:
     Attributes
     ----------
     pixels : (frames, height, width, 4) uint8 or float16
-        Of colours, light multiplied by cover: bytes are sRGB, halves are linear. Of data, numbers as they are.
+        Of colours, light multiplied by cover: bytes are sRGB, halves are linear. Of data, numbers as they
+        are.
     data : bool
     normals : (frames, height, width, 4) uint8 or None
         0…255 for −1…1.
@@ -61,7 +64,9 @@ class Prepared:
         """Return the bytes that it takes on the graphics card, smaller copies included."""
         # Bytes of colour become linear halves there.
         picture = self.pixels.nbytes * (2 if self.is_coded else 1)
-        return (picture + sum(part.nbytes for part in (self.normals, self.motion) if part is not None)) * 4 // 3
+        return (
+            (picture + sum(part.nbytes for part in (self.normals, self.motion) if part is not None)) * 4 // 3
+        )
 
     @property
     def is_coded(self) -> bool:
@@ -75,12 +80,18 @@ class Prepared:
 
     @functools.cached_property
     def mean(self) -> NDArray[np.float32]:
-        """Return the mean of its colour where it covers, linear, (3,); bright parts count by their brightness."""
+        """Return the mean of its colour where it covers, linear, (3,); bright parts count by their
+        brightness.
+        """
         found = self.pixels[:: max(self.frames // 8, 1), ::4, ::4].astype(np.float32).reshape(-1, 4)
         light = found[:, :3]
         if self.pixels.dtype == np.uint8:
             found = found / np.float32(255.0)
-            light = found[:, :3] if self.data else BYTE_LIGHT[self.pixels[:: max(self.frames // 8, 1), ::4, ::4, :3].reshape(-1, 3)]
+            light = (
+                found[:, :3]
+                if self.data
+                else BYTE_LIGHT[self.pixels[:: max(self.frames // 8, 1), ::4, ::4, :3].reshape(-1, 3)]
+            )
         light = light * found[:, 3:] if self.data else light
         weight = light.mean(axis=1, keepdims=True)
         return (light * weight).sum(axis=0) / max(float((found[:, 3:] * weight).sum()), 1e-6)  # type: ignore[no-any-return]
@@ -107,12 +118,18 @@ def prepared(
         Of the textures that it names as its normal and its motion map; those of its own build by default.
     """
     if texture.data:
-        known = np.clip(pictures.pixels, 0.0, 1.0) if float(pictures.pixels.max(initial=0.0)) <= 1.0 else pictures.pixels
+        known = (
+            np.clip(pictures.pixels, 0.0, 1.0)
+            if float(pictures.pixels.max(initial=0.0)) <= 1.0
+            else pictures.pixels
+        )
         cover = _most(np.abs(known) if texture.build is None or texture.file else known)
     else:
         alpha = pictures.pixels[..., 3:]
         known = np.empty_like(pictures.pixels)
-        np.multiply(pictures.pixels[..., :3], np.float32(1.0) if pictures.premultiplied else alpha, out=known[..., :3])
+        np.multiply(
+            pictures.pixels[..., :3], np.float32(1.0) if pictures.premultiplied else alpha, out=known[..., :3]
+        )
         # Light may be made brighter by the layer: what is a quarter as faint is still seen.
         cover = np.maximum(alpha[..., 0], np.float32(4.0) * _most(known[..., :3]))
         np.maximum(known[..., :3], 0.0, out=known[..., :3])
@@ -123,13 +140,19 @@ def prepared(
     moves = pictures.motion if motion is None else _as_motion(motion, pictures.frames, texture.motion_reach)
     polygons = [outline(one) for one in cover]
     count = len(polygons)
-    together = polygons if count == 1 else [joint(one, polygons[(i + 1) % count]) for i, one in enumerate(polygons)]
+    together = (
+        polygons if count == 1 else [joint(one, polygons[(i + 1) % count]) for i, one in enumerate(polygons)]
+    )
     return Prepared(
-        pixels, texture.data, None if slopes is None else _packed_normals(slopes),
+        pixels,
+        texture.data,
+        None if slopes is None else _packed_normals(slopes),
         None if moves is None else np.clip(moves, -4.0, 4.0).astype(np.float16),
         np.stack([strip_corners(one) for one in polygons]).reshape(count, CORNERS, 2),
-        np.stack([strip_corners(one) for one in together]).reshape(count, CORNERS, 2), texture.smooth, texture.wrap,
-    )  # fmt: skip
+        np.stack([strip_corners(one) for one in together]).reshape(count, CORNERS, 2),
+        texture.smooth,
+        texture.wrap,
+    )
 
 
 def linear_halves(pixels: NDArray[Any]) -> NDArray[np.float16]:
@@ -165,7 +188,9 @@ def _in_bytes(known: NDArray[np.float32], data: bool) -> NDArray[np.uint8]:
 
 
 def _most(parts: NDArray[np.float32]) -> NDArray[np.float32]:
-    """Return the largest of a pixel's parts; a chain of comparisons is far quicker than a reduction over a short axis."""
+    """Return the largest of a pixel's parts; a chain of comparisons is far quicker than a reduction over
+    a short axis.
+    """
     return functools.reduce(np.maximum, (parts[..., k] for k in range(parts.shape[-1])))
 
 
@@ -176,7 +201,9 @@ def _fitted(frames: NDArray[np.float32], count: int) -> NDArray[np.float32]:
 def _as_vectors(pictures: Pictures, count: int) -> NDArray[np.float32]:
     found = _fitted(pictures.pixels[..., :3], count) * 2 - 1
     length = np.sqrt((found * found).sum(axis=3, keepdims=True))
-    return np.where(length > 1e-3, found / np.maximum(length, 1e-3), np.array([0, 0, 1], np.float32)).astype(np.float32)
+    return np.where(length > 1e-3, found / np.maximum(length, 1e-3), np.array([0, 0, 1], np.float32)).astype(
+        np.float32
+    )
 
 
 def _as_motion(pictures: Pictures, count: int, reach: float) -> NDArray[np.float32]:

@@ -1,4 +1,6 @@
-"""Picture files to numbers. Whatever a file claims or holds, there is a picture or a sentence, in bounded memory."""
+"""Picture files to numbers. Whatever a file claims or holds, there is a picture or a sentence, in bounded
+memory.
+"""
 
 from __future__ import annotations
 
@@ -86,7 +88,9 @@ def _allowed(wide: int, high: int, place: str) -> None:
         raise EffectError(place, "this picture has no pixels; save it anew.")
     if max(wide, high) > LONGEST or wide * high > MOST_PIXELS:
         limit = f"{LONGEST:,} to a side" if max(wide, high) > LONGEST else f"{MOST_PIXELS:,}"
-        raise EffectError(place, f"this picture is {wide} × {high} pixels; at most {limit} are read. Make it smaller.")
+        raise EffectError(
+            place, f"this picture is {wide} × {high} pixels; at most {limit} are read. Make it smaller."
+        )
 
 
 def _by_pillow(data: bytes, place: str) -> Raw:
@@ -98,7 +102,9 @@ def _by_pillow(data: bytes, place: str) -> Raw:
         except EffectError:
             raise
         except Image.DecompressionBombError:
-            raise EffectError(place, f"this picture claims to be far too large; at most {MOST_PIXELS:,} pixels are read.") from None
+            raise EffectError(
+                place, f"this picture claims to be far too large; at most {MOST_PIXELS:,} pixels are read."
+            ) from None
         except Exception:
             known = "PNG, TGA, DDS, EXR, WebP, JPEG, TIFF, BMP or GIF"
             raise EffectError(place, f"this is no picture that can be read; it takes {known}.") from None
@@ -107,12 +113,16 @@ def _by_pillow(data: bytes, place: str) -> Raw:
             # Of a picture that moves, the first frame.
             if getattr(image, "n_frames", 1) > 1:
                 image.seek(0)
-            turn = image.getexif().get(_ORIENTATION, 1) if image.format in ("JPEG", "TIFF", "PNG", "WEBP") else 1
+            turn = (
+                image.getexif().get(_ORIENTATION, 1) if image.format in ("JPEG", "TIFF", "PNG", "WEBP") else 1
+            )
             kind = image.format or ""
             if is_deep(data, kind, getattr(image, "tag_v2", None)):
                 deep = read_deep(data, kind, *image.size)
                 if deep is not None:
-                    return Raw(np.ascontiguousarray(_turned(deep, turn)), False, bool((deep[..., 3] < 1.0).any()))
+                    return Raw(
+                        np.ascontiguousarray(_turned(deep, turn)), False, bool((deep[..., 3] < 1.0).any())
+                    )
             image.load()
             raw = _raw_of(image)
             return Raw(np.ascontiguousarray(_turned(raw.pixels, turn)), raw.linear, raw.has_alpha)
@@ -121,9 +131,14 @@ def _by_pillow(data: bytes, place: str) -> Raw:
 def _turned(pixels: Any, turn: int) -> Any:
     """Return a picture as its orientation tag says that it is held (Exif 2.3, tag 274)."""
     ways = {
-        2: lambda one: one[:, ::-1], 3: lambda one: one[::-1, ::-1], 4: lambda one: one[::-1], 5: lambda one: one.swapaxes(0, 1),
-        6: lambda one: one.swapaxes(0, 1)[:, ::-1], 7: lambda one: one[::-1, ::-1].swapaxes(0, 1), 8: lambda one: one.swapaxes(0, 1)[::-1],
-    }  # fmt: skip
+        2: lambda one: one[:, ::-1],
+        3: lambda one: one[::-1, ::-1],
+        4: lambda one: one[::-1],
+        5: lambda one: one.swapaxes(0, 1),
+        6: lambda one: one.swapaxes(0, 1)[:, ::-1],
+        7: lambda one: one[::-1, ::-1].swapaxes(0, 1),
+        8: lambda one: one.swapaxes(0, 1)[::-1],
+    }
     return ways[turn](pixels) if turn in ways else pixels
 
 
@@ -156,7 +171,9 @@ def pictures_of(texture: Texture, raw: Raw) -> Pictures:
     count = min(texture.count, grid.columns * grid.rows) if min(wide, high) >= 1 else 1
     frames = np.stack([_meant(grid.cut(raw.pixels, i), texture, raw.linear) for i in range(count)])
     deep = raw.pixels.dtype != np.uint8
-    return Pictures(frames, deep=deep, premultiplied=texture.cover != CoverOfFile.STRAIGHT and not texture.data)
+    return Pictures(
+        frames, deep=deep, premultiplied=texture.cover != CoverOfFile.STRAIGHT and not texture.data
+    )
 
 
 def _meant(cut: NDArray[np.uint8] | Floats, texture: Texture, linear: bool) -> Floats:
@@ -175,7 +192,9 @@ def plain_or_light(cut: NDArray[np.uint8] | Floats, plain: bool) -> Floats:
     if plain:
         return (cut / np.float32(255.0) if cut.dtype == np.uint8 else cut).astype(np.float32)
     out = np.empty(cut.shape, np.float32)
-    out[:, :, 3:] = cut[:, :, 3:].astype(np.float32) / np.float32(255.0) if cut.dtype == np.uint8 else cut[:, :, 3:]
+    out[:, :, 3:] = (
+        cut[:, :, 3:].astype(np.float32) / np.float32(255.0) if cut.dtype == np.uint8 else cut[:, :, 3:]
+    )
     if cut.dtype == np.uint8:
         out[:, :, :3] = BYTE_LIGHT[cut[:, :, :3]]
     else:

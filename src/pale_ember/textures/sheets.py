@@ -15,9 +15,11 @@ MOST, MOST_FOUND = 16, 64
 _EMPTY = 0.12
 # How much more a picture changes from one frame to another than beside that border.
 _JUMP = 2.0
-# How little frames may resemble each other at most: where likeness alone tells, where proportions do too, of two halves.
+# How little frames may resemble each other at most: where likeness alone tells, where proportions do too, of
+# two halves.
 _UNLIKE, _NEARLY, _HALVES = 0.6, 0.9, 0.5
-# How much less unlike the frames at a row's end must be than others; how many times as long as wide no frame is.
+# How much less unlike the frames at a row's end must be than others; how many times as long as wide no frame
+# is.
 _NEXT, _SLIM = 0.3, 2.5
 Floats = NDArray[np.float64]
 
@@ -43,9 +45,9 @@ class _Axis(NamedTuple):
 def find_layout(pixels: NDArray[np.uint8] | NDArray[np.float32]) -> Layout:
     """Return the likeliest layout of a picture as a sheet; 1 × 1 if it seems to be one picture.
 
-    Where clear lines lie between frames that are full to their borders, those lines are the gaps. Where frames have
-    nothing along their borders, lines through that are looked for; else the distance at which the picture resembles
-    itself.
+    Where clear lines lie between frames that are full to their borders, those lines are the gaps. Where
+    frames have nothing along their borders, lines through that are looked for; else the distance at which the
+    picture resembles itself.
 
     Parameters
     ----------
@@ -89,7 +91,9 @@ def _runs(profile: Floats) -> list[tuple[int, int]]:
 
 
 def _by_clear_lines(profile: Floats, seen: Floats) -> _Axis | None:
-    """Return the layout of frames that are full to their borders, with clear lines of one width between them."""
+    """Return the layout of frames that are full to their borders, with clear lines of one width between
+    them.
+    """
     runs = _runs(profile)
     if not 2 <= len(runs) <= MOST_FOUND:
         return None
@@ -125,7 +129,9 @@ def _by_even_spacing(profile: Floats, seen: Floats) -> _Axis | None:
         return None
     middles = np.array([(a + b) / 2 for a, b in runs])
     count, long = len(runs), len(profile)
-    for pitch in sorted(range(4, long // count + count + 1), key=lambda one: abs(one - float(np.diff(middles).mean()))):
+    for pitch in sorted(
+        range(4, long // count + count + 1), key=lambda one: abs(one - float(np.diff(middles).mean()))
+    ):
         rest = long - count * pitch
         if abs(rest) > pitch // 2:
             continue
@@ -167,9 +173,14 @@ def _by_gaps(profile: Floats, seen: Floats) -> int:
         lines = np.concatenate([[k * each - 1, k * each] for k in range(1, parts)])
         cells = profile.reshape(parts, each).sum(axis=1)
         # All but the last few cells of a row hold something.
-        if float(profile[lines].mean()) <= limit and float(profile[lines].max()) <= 4 * limit and np.count_nonzero(cells > 1e-9) >= max(parts - 1, 2):
+        if (
+            float(profile[lines].mean()) <= limit
+            and float(profile[lines].max()) <= 4 * limit
+            and np.count_nonzero(cells > 1e-9) >= max(parts - 1, 2)
+        ):
             found.append(parts)
-    # The finest whose parts are alike: a single picture may have gaps of its own on lines (a ring, two drops).
+    # The finest whose parts are alike: a single picture may have gaps of its own on lines (a ring, two
+    # drops).
     return next((parts for parts in reversed(found) if _alike(seen, parts)), 1)
 
 
@@ -186,14 +197,17 @@ def _alike(seen: Floats, parts: int) -> bool:
 
 
 def _with_borders(across: _Axis, down: _Axis, shown: Floats, seen: Floats) -> tuple[_Axis, _Axis]:
-    """Return what two axes have, where borders between frames that touch them, likeness, or proportions, tell more."""
+    """Return what two axes have, where borders between frames that touch them, likeness, or proportions,
+    tell more.
+    """
     turned = np.swapaxes(shown, 0, 1)
     unlike = _Unlike(shown), _Unlike(turned)
     found, borders = [], []
     for axis, one, some, alike in zip((across, down), (shown, turned), (seen, seen.T), unlike, strict=True):
         long, parts = one.shape[1], axis.parts
         more, like = _by_borders(one, some, alike), _by_likeness(long, alike)
-        # What empty lines tell may be divided further, but not otherwise, unless parts are far more alike then.
+        # What empty lines tell may be divided further, but not otherwise, unless parts are far more alike
+        # then.
         if more % parts == 0:
             parts = more
         if like > 1 and (parts == 1 or alike.at(long // like) < 0.5 * alike.at(long // parts)):
@@ -203,14 +217,21 @@ def _with_borders(across: _Axis, down: _Axis, shown: Floats, seen: Floats) -> tu
     for i in range(2):
         long, other = shown.shape[1 - i], shown.shape[i]
         # One thing may have two halves, such as a ring or a pair of drops.
-        if found[i] == 2 and found[1 - i] == 1 and long < 1.5 * other and unlike[i].at(long // 2) > (_HALVES if borders[i] else _HALVES / 2):
+        if (
+            found[i] == 2
+            and found[1 - i] == 1
+            and long < 1.5 * other
+            and unlike[i].at(long // 2) > (_HALVES if borders[i] else _HALVES / 2)
+        ):
             found[i] = 1
     if max(found) == 1:
         return _Axis(1), _Axis(1)
     if found[1] == 1:
         found[1] = _by_reading(shown, found[0])
     wide, high = shown.shape[1] / found[0], shown.shape[0] / found[1]
-    return _Axis(_squarer(shown.shape[1], found[0], high, unlike[0])), _Axis(_squarer(shown.shape[0], found[1], wide, unlike[1]))
+    return _Axis(_squarer(shown.shape[1], found[0], high, unlike[0])), _Axis(
+        _squarer(shown.shape[0], found[1], wide, unlike[1])
+    )
 
 
 def _by_reading(shown: Floats, columns: int) -> int:
@@ -248,7 +269,8 @@ def _squarer(long: int, parts: int, beside: float, unlike: _Unlike) -> int:
 
 
 def _by_borders(shown: Floats, seen: Floats, unlike: _Unlike) -> int:
-    """Return the finest division whose lines are all borders: the picture jumps there, or is empty; 1 if there is none.
+    """Return the finest division whose lines are all borders: the picture jumps there, or is empty; 1 if
+    there is none.
 
     Parameters
     ----------
@@ -274,7 +296,8 @@ def _by_borders(shown: Floats, seen: Floats, unlike: _Unlike) -> int:
             clear = max(profile[line - 1], profile[line]) <= empty
             jumps += jump > _JUMP
             sure += 1.0 if clear or jump > _JUMP else max(0.0, jump - 1.0) / _JUMP
-        # Where only emptiness tells, those who look for gaps have looked already. Halves of frames are not alike.
+        # Where only emptiness tells, those who look for gaps have looked already. Halves of frames are not
+        # alike.
         coarser = min((unlike.at(long // one) for one in found if parts % one == 0), default=1.0)
         if 2 * jumps >= parts - 1 and sure >= 0.85 * (parts - 1) and unlike.at(each) < 1.4 * coarser + 0.05:
             found.append(parts)
@@ -282,7 +305,9 @@ def _by_borders(shown: Floats, seen: Floats, unlike: _Unlike) -> int:
 
 
 class _Unlike:
-    """How little a picture resembles itself, moved by some pixels to the right: 0 if wholly, about 1 if not at all."""
+    """How little a picture resembles itself, moved by some pixels to the right: 0 if wholly, about 1 if
+    not at all.
+    """
 
     def __init__(self, shown: Floats) -> None:
         grey = shown.mean(axis=2)
@@ -298,12 +323,16 @@ class _Unlike:
     def at(self, shift: int) -> float:
         if shift not in self._known:
             a, b = self.grey[:, shift:], self.grey[:, :-shift]
-            self._known[shift] = float(((a - b) ** 2).mean()) / max(float((a**2).mean() + (b**2).mean()), 1e-12)
+            self._known[shift] = float(((a - b) ** 2).mean()) / max(
+                float((a**2).mean() + (b**2).mean()), 1e-12
+            )
         return self._known[shift]
 
 
 def _by_likeness(long: int, unlike: _Unlike) -> int:
-    """Return the number of parts at whose distance a picture resembles itself more than at others near it; 1 if at none."""
+    """Return the number of parts at whose distance a picture resembles itself more than at others near
+    it; 1 if at none.
+    """
     if unlike.plain:
         return 1
     best, found = _UNLIKE, 1
@@ -312,7 +341,9 @@ def _by_likeness(long: int, unlike: _Unlike) -> int:
         if long % parts or each < 8:
             continue
         score = unlike.at(each)
-        beside = min(unlike.at(round(each * share)) for share in (0.7, 0.8, 1.2, 1.3) if round(each * share) < long)
+        beside = min(
+            unlike.at(round(each * share)) for share in (0.7, 0.8, 1.2, 1.3) if round(each * share) < long
+        )
         if score < 0.8 * beside and score < best * 1.2 + 0.02:
             best, found = min(best, score), parts
     return found

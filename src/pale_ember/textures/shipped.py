@@ -13,7 +13,9 @@ from .prepared import Prepared, prepared
 @functools.lru_cache(maxsize=1)
 def plain_cloud() -> Prepared:
     """Return the cloud that noises without a texture read."""
-    texture = Texture(name="cloud", data=True, wrap=True, build=Build(size=128, steps=(Cloud(across=4, octaves=4),)))
+    texture = Texture(
+        name="cloud", data=True, wrap=True, build=Build(size=128, steps=(Cloud(across=4, octaves=4),))
+    )
     pictures = make(texture)
     assert pictures is not None
     return prepared(texture, pictures)

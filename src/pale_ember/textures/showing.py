@@ -31,7 +31,9 @@ def _light(frame, j, i, k, coded, scale, linear):  # type: ignore[no-untyped-def
 
 @njit(cache=True, nogil=True)
 def _show(out, frame, scale, data, channel, box, tiled, smooth, linear, srgb):  # type: ignore[no-untyped-def]
-    """Put a frame over a picture. ``box`` is its left, top, width and height there; ``channel`` below 0 is all of it."""
+    """Put a frame over a picture. ``box`` is its left, top, width and height there; ``channel`` below 0
+    is all of it.
+    """
     coded = not data and scale < 1.0
     high, wide = frame.shape[0], frame.shape[1]
     left, top, across, down = box
@@ -62,13 +64,23 @@ def _show(out, frame, scale, data, channel, box, tiled, smooth, linear, srgb):  
                     a += w * _light(frame, j, i, 3, coded, scale, linear)
             else:
                 i, j = min(int(x), wide - 1), min(int(y), high - 1)
-                r, g = _light(frame, j, i, 0, coded, scale, linear), _light(frame, j, i, 1, coded, scale, linear)
-                b, a = _light(frame, j, i, 2, coded, scale, linear), _light(frame, j, i, 3, coded, scale, linear)
+                r, g = (
+                    _light(frame, j, i, 0, coded, scale, linear),
+                    _light(frame, j, i, 1, coded, scale, linear),
+                )
+                b, a = (
+                    _light(frame, j, i, 2, coded, scale, linear),
+                    _light(frame, j, i, 3, coded, scale, linear),
+                )
             if channel >= 0:
                 # A mask is numbers, shown as they are; in a picture of colours they are what was painted.
                 grey = r if channel == 0 else g if channel == 1 else b if channel == 2 else a
                 painted = not data and channel < 3
-                level = srgb[int(min(max(grey, 0.0), 1.0) * (srgb.shape[0] - 1) + 0.5)] if painted else np.uint8(min(max(grey, 0.0), 1.0) * 255.0 + 0.5)
+                level = (
+                    srgb[int(min(max(grey, 0.0), 1.0) * (srgb.shape[0] - 1) + 0.5)]
+                    if painted
+                    else np.uint8(min(max(grey, 0.0), 1.0) * 255.0 + 0.5)
+                )
                 out[row, column, 0] = level
                 out[row, column, 1] = level
                 out[row, column, 2] = level
@@ -82,9 +94,14 @@ def _show(out, frame, scale, data, channel, box, tiled, smooth, linear, srgb):  
 
 
 def show_over(
-    ready: Prepared, frame: int, ground: Bytes, box: tuple[float, float, float, float], channel: Channel = Channel.ALL, tiled: bool = False,
+    ready: Prepared,
+    frame: int,
+    ground: Bytes,
+    box: tuple[float, float, float, float],
+    channel: Channel = Channel.ALL,
+    tiled: bool = False,
     smooth: bool = True,
-) -> Bytes:  # fmt: skip
+) -> Bytes:
     """Put one frame of a texture over a picture, in linear light.
 
     Parameters
@@ -113,15 +130,32 @@ def prepare() -> None:
     pixels = np.zeros((1, 1, 1, 4), np.uint8)
     for one in (pixels, pixels.astype(np.float16)):
         corners = np.zeros((1, 8, 2), np.float32)
-        show_over(Prepared(one, False, None, None, corners, corners), 0, np.zeros((1, 1, 3), np.uint8), (0.0, 0.0, 1.0, 1.0))
+        show_over(
+            Prepared(one, False, None, None, corners, corners),
+            0,
+            np.zeros((1, 1, 3), np.uint8),
+            (0.0, 0.0, 1.0, 1.0),
+        )
 
 
-def thumbnail(ready: Prepared, frame: int, side: int, ground: tuple[int, int, int] = (36, 35, 34), channel: Channel = Channel.ALL) -> Bytes:
+def thumbnail(
+    ready: Prepared,
+    frame: int,
+    side: int,
+    ground: tuple[int, int, int] = (36, 35, 34),
+    channel: Channel = Channel.ALL,
+) -> Bytes:
     """Return one frame as a small square picture on a plain ground, (side, side, 3)."""
     # Of large frames every so many pixels are averaged, so that nothing flickers.
     out = np.empty((side * 2, side * 2, 3), np.uint8)
     out[:] = ground
     wide, high = ready.size
     scale = 2 * side / max(wide, high)
-    show_over(ready, frame, out, (side - wide * scale / 2, side - high * scale / 2, wide * scale, high * scale), channel)
+    show_over(
+        ready,
+        frame,
+        out,
+        (side - wide * scale / 2, side - high * scale / 2, wide * scale, high * scale),
+        channel,
+    )
     return out.reshape(side, 2, side, 2, 3).mean(axis=(1, 3)).astype(np.uint8)  # type: ignore[no-any-return]

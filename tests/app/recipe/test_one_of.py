@@ -15,7 +15,9 @@ from ..case import LEFT, WindowCase
 
 class OneOfTest(WindowCase):
     def first_effect(self):
-        return effect_with({"a": {"look.tint": {"spread": ["#ff0000", "#0000ff"]}}, "b": {"look.tint": "#336699"}})
+        return effect_with(
+            {"a": {"look.tint": {"spread": ["#ff0000", "#0000ff"]}}, "b": {"look.tint": "#336699"}}
+        )
 
     def setUp(self):
         super().setUp()
@@ -26,11 +28,19 @@ class OneOfTest(WindowCase):
         return [one for one in self.row("look.tint").findChildren(ListSwatch) if one.isVisible()]
 
     def add(self):
-        (found,) = [one for one in self.row("look.tint").findChildren(ToolButton) if one.accessibleName() == "Add a colour to tint" and one.isVisible()]
+        (found,) = [
+            one
+            for one in self.row("look.tint").findChildren(ToolButton)
+            if one.accessibleName() == "Add a colour to tint" and one.isVisible()
+        ]
         return found
 
     def choose_form(self, words):
-        menus = [part.menu() for part in self.row("look.tint").parts.controls if isinstance(part, ToolButton) and part.menu() is not None]
+        menus = [
+            part.menu()
+            for part in self.row("look.tint").parts.controls
+            if isinstance(part, ToolButton) and part.menu() is not None
+        ]
         (action,) = [action for action in menus[0].actions() if action.text() == words]
         action.trigger()
 
@@ -72,7 +82,13 @@ class OneOfTest(WindowCase):
 
     def test_several_layers_get_it_together_and_many_stand_in_lines(self):
         self.session.select("b", "also")
-        self.session.edit_chosen([(path, OneOf(("#ff0000", "#00ff00"))) for path in ("layers[0].look.tint", "layers[1].look.tint")][:1], "Tint")
+        self.session.edit_chosen(
+            [
+                (path, OneOf(("#ff0000", "#00ff00")))
+                for path in ("layers[0].look.tint", "layers[1].look.tint")
+            ][:1],
+            "Tint",
+        )
         self.assertEqual(self.tint(1), OneOf(("#ff0000", "#00ff00")))
         for _ in range(3, MOST_COLORS + 1):
             QTest.mouseClick(self.add(), LEFT)

@@ -1,4 +1,3 @@
-
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
@@ -22,25 +21,53 @@ class RecipeTest(WindowCase):
     def test_the_sentence_takes_four_lines_until_all_of_it_is_asked_for(self):
         summary = self.window.recipe.summary
         line = summary.label.fontMetrics().lineSpacing()
-        self.session.edit_many([
-            ("layers[0].flight", {"drag": 2, "wind": 1, "turbulence": 3, "gravity": 1, "swirl": 2, "orbit": 40, "pull": 1, "top_speed": 9, "spin": 90}),
-            ("layers[0].emit", {"rate": 40, "bursts": [{"at": 0, "count": 9}, {"at": 1, "count": 4}]}), ("layers[0].contact.enabled", True),
-            ("layers[0].look.lit", 0.5), ("layers[0].look.shine", 1),
-        ], "Much")  # fmt: skip
+        self.session.edit_many(
+            [
+                (
+                    "layers[0].flight",
+                    {
+                        "drag": 2,
+                        "wind": 1,
+                        "turbulence": 3,
+                        "gravity": 1,
+                        "swirl": 2,
+                        "orbit": 40,
+                        "pull": 1,
+                        "top_speed": 9,
+                        "spin": 90,
+                    },
+                ),
+                ("layers[0].emit", {"rate": 40, "bursts": [{"at": 0, "count": 9}, {"at": 1, "count": 4}]}),
+                ("layers[0].contact.enabled", True),
+                ("layers[0].look.lit", 0.5),
+                ("layers[0].look.shine", 1),
+            ],
+            "Much",
+        )
         QApplication.processEvents()
         self.assertTrue(summary.more.isVisible())
         self.assertLessEqual(summary.label.height(), 4 * line + 2)
         QTest.mouseClick(summary.more, LEFT)
         QApplication.processEvents()
-        self.assertGreaterEqual(summary.label.height(), summary.label.heightForWidth(summary.label.width()) - 2)
+        self.assertGreaterEqual(
+            summary.label.height(), summary.label.heightForWidth(summary.label.width()) - 2
+        )
         QTest.mouseClick(summary.more, LEFT)
         QApplication.processEvents()
         self.assertLessEqual(summary.label.height(), 4 * line + 2)
         self.window.files.show(single({}), None)
         QApplication.processEvents()
         self.assertFalse(summary.more.isVisible())
-        self.assertLessEqual(summary.height(), summary.label.heightForWidth(summary.label.width()) + 10, "no empty lines below")
-        self.assertLess(abs(self.window.recipe.search.mapTo(self.window, QPoint(0, 0)).y() - summary.mapTo(self.window, QPoint(0, summary.height())).y()), 4)
+        self.assertLessEqual(
+            summary.height(), summary.label.heightForWidth(summary.label.width()) + 10, "no empty lines below"
+        )
+        self.assertLess(
+            abs(
+                self.window.recipe.search.mapTo(self.window, QPoint(0, 0)).y()
+                - summary.mapTo(self.window, QPoint(0, summary.height())).y()
+            ),
+            4,
+        )
 
     def test_search_and_changed_only_go_over_all_chapters(self):
         recipe = self.window.recipe

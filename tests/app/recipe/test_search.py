@@ -24,11 +24,23 @@ class SearchTest(WindowCase):
 
     def test_common_words_find_what_is_meant_first(self):
         for typed, at in (
-            ("color", "look.color"), ("max", "emit.cap"), ("bright", "look.intensity"), ("noise", "flight.turbulence"),
-            ("fade", "look.opacity"), ("rotate", "place.rotation"), ("delay", "window.begin"), ("emission", "emit.rate"),
-            ("alpha", "look.opacity"), ("velocity", "launch.speed"), ("vortex", "flight.swirl"), ("life", "launch.lifetime"),
-            ("speed", "launch.speed"), ("top speed", "flight.top_speed"), ("glow", "look.intensity"), ("gravity", "flight.gravity"),
-        ):  # fmt: skip
+            ("color", "look.color"),
+            ("max", "emit.cap"),
+            ("bright", "look.intensity"),
+            ("noise", "flight.turbulence"),
+            ("fade", "look.opacity"),
+            ("rotate", "place.rotation"),
+            ("delay", "window.begin"),
+            ("emission", "emit.rate"),
+            ("alpha", "look.opacity"),
+            ("velocity", "launch.speed"),
+            ("vortex", "flight.swirl"),
+            ("life", "launch.lifetime"),
+            ("speed", "launch.speed"),
+            ("top speed", "flight.top_speed"),
+            ("glow", "look.intensity"),
+            ("gravity", "flight.gravity"),
+        ):
             found = self.look(typed)
             self.assertIn(at, found[:3], (typed, found[:5]))
 
@@ -86,7 +98,9 @@ class GroupsTest(WindowCase):
     def test_what_is_in_use_stands_as_rows_and_the_rest_is_one_line_of_words(self):
         self.window.recipe.show_chapter(3)
         # With turbulence, what belongs to it.
-        self.assertEqual(self.rows(), ["flight.drag", "flight.turbulence", "flight.eddy", "flight.churn", "flight.octaves"])
+        self.assertEqual(
+            self.rows(), ["flight.drag", "flight.turbulence", "flight.eddy", "flight.churn", "flight.octaves"]
+        )
         self.assertEqual(self.words("air")[1], ["flight.wind"])
         self.assertEqual(self.words("centre")[1], ["flight.pull", "flight.swirl", "flight.orbit"])
 

@@ -14,32 +14,82 @@ from ...building import single
 
 # What says nothing by itself: it is a matter of place, order or names, or belongs to another field that does.
 QUIET = {
-    "id", "name", "group", "enabled", "place.position", "place.rotation", "place.scale", "emit.cap", "birthplace.arc",
-    "birthplace.tube", "birthplace.angle", "birthplace.mesh_scale", "launch.angle", "flight.eddy", "flight.churn",
-    "flight.octaves", "flight.speed_range", "look.color", "look.sort", "look.order", "look.frame_end", "look.streak_least",
-    "look.streak_most", "look.anchor", "look.roundness", "look.shine_reach", "look.cutoff", "look.nudge", "look.erode.edge",
-    "look.erode.rim_color", "look.erode.inward", "look.tiles", "look.ribbon.smooth", "look.mesh.faces", "look.mesh.rim_power",
-    *(f"birthplace.{end}{what}" for end in ("start", "end") for what in ("", "_pull")), *(f"look.{noise}.{name}" for noise in ("erode", "bend", "shimmer")
-                              for name in ("texture", "channel", "tiles", "pan")),
-}  # fmt: skip
+    "id",
+    "name",
+    "group",
+    "enabled",
+    "place.position",
+    "place.rotation",
+    "place.scale",
+    "emit.cap",
+    "birthplace.arc",
+    "birthplace.tube",
+    "birthplace.angle",
+    "birthplace.mesh_scale",
+    "launch.angle",
+    "flight.eddy",
+    "flight.churn",
+    "flight.octaves",
+    "flight.speed_range",
+    "look.color",
+    "look.sort",
+    "look.order",
+    "look.frame_end",
+    "look.streak_least",
+    "look.streak_most",
+    "look.anchor",
+    "look.roundness",
+    "look.shine_reach",
+    "look.cutoff",
+    "look.nudge",
+    "look.erode.edge",
+    "look.erode.rim_color",
+    "look.erode.inward",
+    "look.tiles",
+    "look.ribbon.smooth",
+    "look.mesh.faces",
+    "look.mesh.rim_power",
+    *(f"birthplace.{end}{what}" for end in ("start", "end") for what in ("", "_pull")),
+    *(
+        f"look.{noise}.{name}"
+        for noise in ("erode", "bend", "shimmer")
+        for name in ("texture", "channel", "tiles", "pan")
+    ),
+}
 # What counts only where something else is there.
 WITH = {
-    "emit.per_metre": {"path": [{}, {"at": 1}]}, "launch.carry": {"path": [{}, {"at": 1}]},
-    "flight.follow": {"path": [{}, {"at": 1}]}, "flight.wind": {"flight.drag": 1},
-    "birthplace.radius": {"birthplace.kind": "ball"}, "birthplace.height": {"birthplace.kind": "cylinder"},
-    "birthplace.extents": {"birthplace.kind": "box"}, "birthplace.mesh": {"birthplace.kind": "mesh"},
-    "birthplace.fill": {"birthplace.kind": "ball"}, "birthplace.around_camera": {"birthplace.kind": "box"},
-    "birthplace.glitter": {"birthplace.kind": "ball"}, "look.channel": {"look.texture": "x"}, "look.mirror": {"look.texture": "x"},
-    "look.frame": {"look.texture": "x"}, "look.frame_rate": {"look.texture": "x"}, "look.frame_blend": {"look.texture": "x"},
-    "look.streak": {"look.facing": "streak"}, "look.mix": {"look.blend": "mix"},
+    "emit.per_metre": {"path": [{}, {"at": 1}]},
+    "launch.carry": {"path": [{}, {"at": 1}]},
+    "flight.follow": {"path": [{}, {"at": 1}]},
+    "flight.wind": {"flight.drag": 1},
+    "birthplace.radius": {"birthplace.kind": "ball"},
+    "birthplace.height": {"birthplace.kind": "cylinder"},
+    "birthplace.extents": {"birthplace.kind": "box"},
+    "birthplace.mesh": {"birthplace.kind": "mesh"},
+    "birthplace.fill": {"birthplace.kind": "ball"},
+    "birthplace.around_camera": {"birthplace.kind": "box"},
+    "birthplace.glitter": {"birthplace.kind": "ball"},
+    "look.channel": {"look.texture": "x"},
+    "look.mirror": {"look.texture": "x"},
+    "look.frame": {"look.texture": "x"},
+    "look.frame_rate": {"look.texture": "x"},
+    "look.frame_blend": {"look.texture": "x"},
+    "look.streak": {"look.facing": "streak"},
+    "look.mix": {"look.blend": "mix"},
     "look.erode.rim_intensity": {"look.erode.amount": 0.5},
-    "look.pan": {"look.texture": "x", "look.draw": "ribbon"}, "birthplace.stray": {"birthplace.kind": "bow"}, "birthplace.in_row": {"birthplace.kind": "bow"},
-    "birthplace.start_on": {"birthplace.kind": "bow"}, "birthplace.end_on": {"birthplace.kind": "bow"},
-    **{f"look.ribbon.{name}": {"look.draw": "ribbon", "look.texture": "x"} for name in ("join", "across", "lay", "gap")},
+    "look.pan": {"look.texture": "x", "look.draw": "ribbon"},
+    "birthplace.stray": {"birthplace.kind": "bow"},
+    "birthplace.in_row": {"birthplace.kind": "bow"},
+    "birthplace.start_on": {"birthplace.kind": "bow"},
+    "birthplace.end_on": {"birthplace.kind": "bow"},
+    **{
+        f"look.ribbon.{name}": {"look.draw": "ribbon", "look.texture": "x"}
+        for name in ("join", "across", "lay", "gap")
+    },
     "look.ribbon.every": {"look.draw": "ribbon", "look.texture": "x", "look.ribbon.lay": "repeat"},
     "look.ribbon.lay_from": {"look.draw": "ribbon", "look.texture": "x", "look.ribbon.lay": "repeat"},
     **{f"look.mesh.{name}": {"look.draw": "mesh"} for name in ("mesh", "stand", "stretch", "rim", "core")},
-}  # fmt: skip
+}
 
 
 SHEET = (Texture(name="x", file="x.png", columns=4, rows=4),)
@@ -48,11 +98,21 @@ SHEET = (Texture(name="x", file="x.png", columns=4, rows=4),)
 def other(rule, now):
     """Return a value that isn't the one that a field has."""
     made = {
-        "value": lambda: rule.soft[1] * 0.5 + 0.25, "vec3_value": lambda: [0, 2, 0], "color_value": lambda: "#806040",
-        "number": lambda: rule.soft[1] * 0.75, "integer": lambda: 3, "vec3": lambda: [1.5, 2.5, 3.5],
-        "flag": lambda: not now, "choice": lambda: next(str(one) for one in rule.choices if one != now),
-        "mesh": lambda: "torus", "anchor": lambda: "prop:Post", "text": lambda: "x", "texture": lambda: "x", "vec2": lambda: [2.0, 2.0], "color": lambda: "#123456",
-    }  # fmt: skip
+        "value": lambda: rule.soft[1] * 0.5 + 0.25,
+        "vec3_value": lambda: [0, 2, 0],
+        "color_value": lambda: "#806040",
+        "number": lambda: rule.soft[1] * 0.75,
+        "integer": lambda: 3,
+        "vec3": lambda: [1.5, 2.5, 3.5],
+        "flag": lambda: not now,
+        "choice": lambda: next(str(one) for one in rule.choices if one != now),
+        "mesh": lambda: "torus",
+        "anchor": lambda: "prop:Post",
+        "text": lambda: "x",
+        "texture": lambda: "x",
+        "vec2": lambda: [2.0, 2.0],
+        "color": lambda: "#123456",
+    }
     return made[rule.kind]()
 
 
@@ -68,8 +128,21 @@ class SentenceTest(unittest.TestCase):
 
     def test_each_field_that_is_changed_is_told_and_its_words_lead_to_it(self):
         silent = []
-        for chapter in ("", "place", "window", "emit", "birthplace", "launch", "flight", "look",
-                        "look.erode", "look.bend", "look.shimmer", "look.ribbon", "look.mesh"):
+        for chapter in (
+            "",
+            "place",
+            "window",
+            "emit",
+            "birthplace",
+            "launch",
+            "flight",
+            "look",
+            "look.erode",
+            "look.bend",
+            "look.shimmer",
+            "look.ribbon",
+            "look.mesh",
+        ):
             effect = single({})
             rules = type(get(effect, f"layers[0].{chapter}") if chapter else effect.layers[0]).rules()
             for name, rule in rules.items():
@@ -79,7 +152,9 @@ class SentenceTest(unittest.TestCase):
                 if sentence(before.layers[0], SHEET) == sentence(after.layers[0], SHEET):
                     silent.append(at)
                 else:
-                    self.assertIn(at, {"window.begin", *(piece.path for piece in pieces(after.layers[0], SHEET))}, at)
+                    self.assertIn(
+                        at, {"window.begin", *(piece.path for piece in pieces(after.layers[0], SHEET))}, at
+                    )
         self.assertEqual(set(silent), QUIET)
 
     def test_every_link_leads_to_a_field(self):
@@ -105,7 +180,12 @@ class SentenceTest(unittest.TestCase):
 
     def test_what_is_at_its_default_is_left_out(self):
         plain = single(
-            {"launch.speed": {"spread": [-1, 2]}, "flight.gravity": -0.5, "emit.rate": 0, "emit.bursts": [{"count": 9}]}
+            {
+                "launch.speed": {"spread": [-1, 2]},
+                "flight.gravity": -0.5,
+                "emit.rate": 0,
+                "emit.bursts": [{"count": 9}],
+            }
         )
         self.assertEqual(
             sentence(plain.layers[0]),

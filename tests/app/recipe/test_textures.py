@@ -28,7 +28,9 @@ def sheet(columns=4, rows=2, side=16, hue=(255, 160, 60)):
     for i in range(columns * rows):
         row, column = divmod(i, columns)
         reach = 0.4 + 0.4 * i / (columns * rows)
-        pixels[row * side : (row + 1) * side, column * side : (column + 1) * side, 3] = 255 * (np.hypot(x, y) < reach)
+        pixels[row * side : (row + 1) * side, column * side : (column + 1) * side, 3] = 255 * (
+            np.hypot(x, y) < reach
+        )
     return Image.fromarray(pixels)
 
 
@@ -154,7 +156,9 @@ class TextureTest(TextureCase):
         row = self.window.recipe.chapters["Look"].rows["look.texture"]
         self.wait(lambda: row.problem is not None and row.problem.isVisible())
         self.assertIn("is not there", row.problem.text())
-        with mock.patch.object(QFileDialog, "getOpenFileName", return_value=(str(self.picture.with_name("moved.png")), "")):
+        with mock.patch.object(
+            QFileDialog, "getOpenFileName", return_value=(str(self.picture.with_name("moved.png")), "")
+        ):
             row.problem.linkActivated.emit("mend")
         self.wait(lambda: self.wears() is not None)
         texture = self.session.effect.textures[0]
@@ -219,9 +223,17 @@ class TextureTest(TextureCase):
         line.selectAll()
         QTest.keyClicks(line, "spots")
         QTest.keyClick(line, Qt.Key.Key_Return)
-        self.assertEqual(([one.name for one in self.session.effect.textures], self.session.layer.look.texture), (["spots"], "spots"))
+        self.assertEqual(
+            ([one.name for one in self.session.effect.textures], self.session.layer.look.texture),
+            (["spots"], "spots"),
+        )
         self.wait(lambda: self.wears() is not None)
-        self.session.apply(self.session.effect.edit("textures", [*self.session.effect.textures, {"name": "other", "file": "o.png"}]), "Another")
+        self.session.apply(
+            self.session.effect.edit(
+                "textures", [*self.session.effect.textures, {"name": "other", "file": "o.png"}]
+            ),
+            "Another",
+        )
         line.setFocus()
         line.selectAll()
         QTest.keyClicks(line, "other")
@@ -272,7 +284,9 @@ class StageTest(TextureCase):
         self.assertFalse(self.window.stage.show_overdraw)
 
     def test_light_and_exposure_change_the_picture(self):
-        self.session.edit_many([("stage.backdrop", "noon"), (self.session.layer_path("look.lit"), 1.0)], "Light")
+        self.session.edit_many(
+            [("stage.backdrop", "noon"), (self.session.layer_path("look.lit"), 1.0)], "Light"
+        )
         self.wait_for_moment()
         self.assertGreater(self.session.moment.alive, 5)
         first = self.window.stage.picture()
@@ -280,10 +294,17 @@ class StageTest(TextureCase):
         second = self.window.stage.picture()
         self.assertNotEqual(first, second)
         self.session.edit("stage.exposure", 1.0, "Exposure")
-        self.assertGreater(self.window.stage.picture().pixelColor(5, 5).lightness(), second.pixelColor(5, 5).lightness())
+        self.assertGreater(
+            self.window.stage.picture().pixelColor(5, 5).lightness(), second.pixelColor(5, 5).lightness()
+        )
 
     def test_what_is_found_of_the_new_fields(self):
-        for typed, at in (("dissolve", "look.erode.amount"), ("fps", "look.frame_rate"), ("billboard", "look.facing"), ("bloom", "stage.glow")):
+        for typed, at in (
+            ("dissolve", "look.erode.amount"),
+            ("fps", "look.frame_rate"),
+            ("billboard", "look.facing"),
+            ("bloom", "stage.glow"),
+        ):
             self.window.recipe.search.setFocus()
             self.window.recipe.search.selectAll()
             QTest.keyClicks(self.window.recipe.search, typed)

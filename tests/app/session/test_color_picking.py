@@ -1,4 +1,6 @@
-"""The colour picker is bound to places in the effect: it outlives every widget, follows what it edits, and closes with it."""
+"""The colour picker is bound to places in the effect: it outlives every widget, follows what it edits,
+and closes with it.
+"""
 
 import itertools
 
@@ -19,7 +21,9 @@ from ..case import LEFT, WindowCase
 
 class PickingTest(WindowCase):
     def first_effect(self):
-        return effect_with({"a": {"look.color": "#804020"}, "b": {"look.color": {"spread": ["#101010", "#f0f0f0"]}}})
+        return effect_with(
+            {"a": {"look.color": "#804020"}, "b": {"look.color": {"spread": ["#101010", "#f0f0f0"]}}}
+        )
 
     def setUp(self):
         super().setUp()
@@ -61,7 +65,8 @@ class PickingTest(WindowCase):
             self.session.undo()
 
     def test_choosing_after_the_row_was_rebuilt_edits_the_effect(self):
-        # The swatch that was clicked is deleted with the chapter's rows when the selection changes and comes back.
+        # The swatch that was clicked is deleted with the chapter's rows when the selection changes and comes
+        # back.
         self.session.select("b")
         self.window.recipe.show_chapter(0)
         self.session.select("a")
@@ -84,8 +89,13 @@ class PickingTest(WindowCase):
     def test_cancelled_over_several_places_each_has_its_own_colour_again(self):
         stops = [[0, "#ff0000"], [0.4, "#00ff00"], [1, "#0000ff"]]
         self.picker.accept()
-        for cancel in (lambda picker: QTest.keyClick(picker, Qt.Key.Key_Escape), lambda picker: picker.close()):
-            self.session.edit_many([("layers[0].look.color", "#804020"), ("layers[1].look.color", "#ffffff")], "Plain")
+        for cancel in (
+            lambda picker: QTest.keyClick(picker, Qt.Key.Key_Escape),
+            lambda picker: picker.close(),
+        ):
+            self.session.edit_many(
+                [("layers[0].look.color", "#804020"), ("layers[1].look.color", "#ffffff")], "Plain"
+            )
             self.session.select("a")
             self.session.select("b", "also")
             QTest.mouseClick(self.row("look.color").findChild(Swatch), LEFT)
@@ -116,7 +126,8 @@ class PickingTest(WindowCase):
         self.assertEqual((self.color(), self.session.layer.emit.rate), (Flat("#112233"), Fixed(9)))
         # Esc on the stage closes it, and takes nothing back.
         QTest.mouseClick(self.row("look.color").findChild(Swatch), LEFT)
-        # It asks for the keyboard when it opens; one that is slow to get it would take it from the window again.
+        # It asks for the keyboard when it opens; one that is slow to get it would take it from the window
+        # again.
         self.activate(self.window.picking.picker)
         self.window.picking.picker.set_color("#778899")
         self.activate(self.window)

@@ -72,7 +72,9 @@ class DeskTest(WindowCase):
         other = Path(self.folder.name) / "other.ember"
         save_effect(single({"name": "precious"}), other)
         self.session.edit("layers[0].name", "mine", "Rename")
-        with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(other.with_suffix("")), "")) as dialog:
+        with mock.patch.object(
+            QFileDialog, "getSaveFileName", return_value=(str(other.with_suffix("")), "")
+        ) as dialog:
             self.answer("Cancel")
             self.assertFalse(self.files.save_as())
             self.assertIn("other.ember is there already", self.asked)
@@ -83,7 +85,9 @@ class DeskTest(WindowCase):
             self.assertTrue(self.files.save_as())
         self.assertEqual(load_effect(other).layers[0].name, "mine")
         for typed, written in (("v1.2", "v1.2.ember"), ("B.EMBER", "B.EMBER")):
-            with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(f"{self.folder.name}/{typed}", "")):
+            with mock.patch.object(
+                QFileDialog, "getSaveFileName", return_value=(f"{self.folder.name}/{typed}", "")
+            ):
                 self.assertTrue(self.files.save_as())
             self.assertTrue((Path(self.folder.name) / written).exists(), written)
 
@@ -115,7 +119,10 @@ class DeskTest(WindowCase):
             self.assertTrue(left.autosave.exists())
             self.assertIn("the disk is full", self.heard[-1])
         self.assertTrue(self.files.keep())
-        self.assertEqual(autosave.Leftover(None, self.files.autosave.copy_of(self.path), None, 0).effect().layers[0].name, "lost")
+        self.assertEqual(
+            autosave.Leftover(None, self.files.autosave.copy_of(self.path), None, 0).effect().layers[0].name,
+            "lost",
+        )
 
     def test_work_that_can_not_be_read_is_told_once_and_kept(self):
         left = self.leave_work("cut")

@@ -22,7 +22,9 @@ class PlayerTest(unittest.TestCase):
         self.addCleanup(self.player.end)
         self.arrived, self.failed = [], []
         direct = Qt.ConnectionType.DirectConnection
-        self.player.arrived.connect(lambda moment, number, taken: self.arrived.append((number, moment)), direct)
+        self.player.arrived.connect(
+            lambda moment, number, taken: self.arrived.append((number, moment)), direct
+        )
         self.player.failed.connect(self.failed.append, direct)
 
     def wait(self, holds, seconds=20.0):
@@ -32,7 +34,10 @@ class PlayerTest(unittest.TestCase):
             time.sleep(0.005)
 
     def test_a_wish_that_is_overtaken_is_broken_off_and_the_newest_is_answered(self):
-        heavy = single({"emit.rate": 20_000, "emit.cap": 60_000, "launch.lifetime": 3, "flight.turbulence": 2}, duration=60.0)
+        heavy = single(
+            {"emit.rate": 20_000, "emit.cap": 60_000, "launch.lifetime": 3, "flight.turbulence": 2},
+            duration=60.0,
+        )
         with mock.patch.object(players, "PATIENCE", 0.01):
             self.player.ask(heavy, 50.0)
             self.player.begin()
@@ -71,7 +76,10 @@ class PlayerTest(unittest.TestCase):
         self.assertIn("lower the caps", self.failed[0])
 
     def test_it_ends_while_it_is_busy(self):
-        heavy = single({"emit.rate": 20_000, "emit.cap": 60_000, "launch.lifetime": 3, "flight.turbulence": 2}, duration=60.0)
+        heavy = single(
+            {"emit.rate": 20_000, "emit.cap": 60_000, "launch.lifetime": 3, "flight.turbulence": 2},
+            duration=60.0,
+        )
         self.player.ask(heavy, 55.0)
         self.player.begin()
         time.sleep(1.0)

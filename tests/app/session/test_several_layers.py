@@ -9,11 +9,13 @@ class ManyTest(WindowCase):
     """Several layers edited at once."""
 
     def first_effect(self):
-        return effect_with({
-            "a": {"emit.rate": 10, "launch.speed": {"spread": [1, 2]}, "look.blend": "add"},
-            "b": {"emit.rate": 40, "launch.speed": 5},
-            "c": {"emit.rate": 7},
-        })  # fmt: skip
+        return effect_with(
+            {
+                "a": {"emit.rate": 10, "launch.speed": {"spread": [1, 2]}, "look.blend": "add"},
+                "b": {"emit.rate": 40, "launch.speed": 5},
+                "c": {"emit.rate": 7},
+            }
+        )
 
     def setUp(self):
         super().setUp()
@@ -60,7 +62,9 @@ class ManyTest(WindowCase):
         self.row("launch.speed").copy()
         self.session.select("c")
         self.row("launch.size").paste()
-        self.assertEqual(self.session.effect.layers[2].launch.size, self.session.effect.layers[0].launch.speed)
+        self.assertEqual(
+            self.session.effect.layers[2].launch.size, self.session.effect.layers[0].launch.speed
+        )
         said = []
         self.session.said.connect(said.append)
         self.row("look.color").paste()

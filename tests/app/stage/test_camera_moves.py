@@ -57,7 +57,12 @@ class CameraTest(unittest.TestCase):
     def test_what_is_framed_fills_the_picture_from_every_side(self):
         roll = np.random.default_rng(3)
         for _ in range(50):
-            camera = Camera(target=(0, 0, 0), distance=1.0, yaw=float(roll.uniform(-180, 180)), pitch=float(roll.uniform(-80, 80)))
+            camera = Camera(
+                target=(0, 0, 0),
+                distance=1.0,
+                yaw=float(roll.uniform(-180, 180)),
+                pitch=float(roll.uniform(-80, 80)),
+            )
             low = roll.uniform(-5, 5, 3)
             high = low + roll.uniform(0.1, 4, 3)
             near = framed(camera, low, high)

@@ -43,9 +43,17 @@ class PathTest(WindowCase):
         each = round(1000 * seconds / len(points))
 
         def mouse(kind, point, moment, held=LEFT):
-            # The cursor's own moves would be put together where the machine has other work: this hand's are all there.
+            # The cursor's own moves would be put together where the machine has other work: this hand's are
+            # all there.
             button = Qt.MouseButton.NoButton if kind == QEvent.Type.MouseMove else LEFT
-            event = TimedMouse(kind, QPointF(point), QPointF(stage.mapToGlobal(point)), button, held, Qt.KeyboardModifier.NoModifier)
+            event = TimedMouse(
+                kind,
+                QPointF(point),
+                QPointF(stage.mapToGlobal(point)),
+                button,
+                held,
+                Qt.KeyboardModifier.NoModifier,
+            )
             event.moment = 1000 + moment * each
             QApplication.sendEvent(stage, event)
 
@@ -67,7 +75,9 @@ class PathTest(WindowCase):
         for pitch in (10.0, 60.0):
             session.look_from(camera.model_copy(update={"pitch": pitch}))
             QApplication.processEvents()
-            circle = [middle + QPoint(round(90 * np.sin(t)), round(50 * np.cos(t))) for t in np.linspace(0, 5, 40)]
+            circle = [
+                middle + QPoint(round(90 * np.sin(t)), round(50 * np.cos(t))) for t in np.linspace(0, 5, 40)
+            ]
             self.drawn(circle)
             path = session.layer.path
             self.assertTrue(3 < len(path) <= 24, len(path))
@@ -132,14 +142,25 @@ class PathTest(WindowCase):
 
     def test_the_keys_of_a_stroke_keep_its_shape_and_its_pace(self):
         clock = np.linspace(0, 3, 300)
-        rows = np.stack([clock, np.where(clock < 2, clock / 2, 1 + (clock - 2) * 3), np.sin(2 * clock), 0 * clock], axis=1)
+        rows = np.stack(
+            [clock, np.where(clock < 2, clock / 2, 1 + (clock - 2) * 3), np.sin(2 * clock), 0 * clock], axis=1
+        )
         keys = keys_of_stroke(rows)
         found = evaluate_path(keys, clock / 3)[:, :3]
         reach = np.linalg.norm(np.ptp(rows[:, 1:], axis=0))
         self.assertLess(np.linalg.norm(found - rows[:, 1:], axis=1).max(), 0.06 * reach)
         self.assertLess(len(keys), 16)
         # A hand that waits and then jumps swings nowhere beyond where it was.
-        wait = np.array([(0, 0, 0, 0), (0.1, 1, 0, 0), (2.0, 1.01, 0, 0), (2.05, 3, 2, 0), (2.1, 5, 0, 0), (3.0, 5, 0.02, 0)])
+        wait = np.array(
+            [
+                (0, 0, 0, 0),
+                (0.1, 1, 0, 0),
+                (2.0, 1.01, 0, 0),
+                (2.05, 3, 2, 0),
+                (2.1, 5, 0, 0),
+                (3.0, 5, 0.02, 0),
+            ]
+        )
         found = evaluate_path(keys_of_stroke(wait), np.linspace(0, 1, 500))[:, :3]
         self.assertLess(found.max(axis=0)[0], 5.2)
         self.assertGreater(found.min(axis=0)[0], -0.2)
@@ -218,9 +239,13 @@ class PathTest(WindowCase):
         self.session.play(False)
         stage, grip = self.window.stage, self.window.stage.handle_drag
         for kind, labels in {
-            "cone": ("Radius", "Height", "Angle", "Arc"), "ring": ("Radius", "Tube", "Arc"), "ball": ("Radius", "Arc"),
-            "box": ("Extent x", "Extent y", "Extent z"), "cylinder": ("Radius", "Height"), "mesh": ("Mesh scale",),
-        }.items():  # fmt: skip
+            "cone": ("Radius", "Height", "Angle", "Arc"),
+            "ring": ("Radius", "Tube", "Arc"),
+            "ball": ("Radius", "Arc"),
+            "box": ("Extent x", "Extent y", "Extent z"),
+            "cylinder": ("Radius", "Height"),
+            "mesh": ("Mesh scale",),
+        }.items():
             self.session.edit("layers[0].birthplace.kind", kind, "Kind")
             for label in labels:
                 handles = grip.handles()
@@ -236,7 +261,9 @@ class PathTest(WindowCase):
                 self.assertNotEqual(before, get(self.session.effect, path), label)
                 handles = grip.handles()
                 now = grip._pixels(handles)[at]
-                self.assertLess((now - QPointF(*goal[0])).manhattanLength(), 14 if label != "Arc" else 60, label)
+                self.assertLess(
+                    (now - QPointF(*goal[0])).manhattanLength(), 14 if label != "Arc" else 60, label
+                )
                 self.session.undo()
 
     def test_a_mesh_is_read_off_the_windows_thread(self):

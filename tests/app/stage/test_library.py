@@ -27,7 +27,21 @@ class LibraryTest(WindowCase):
     def test_a_shipped_layer_is_added_and_an_own_one_kept_and_deleted(self):
         view = self.window.open_library()
         names = [start.name for start in view.found]
-        for name in ("Flame", "Smoke", "Spark", "Ember", "Mist", "Rain", "Snow", "Dust", "Debris", "Flash", "Ring of smoke", "Steam burst", "Dark smoke"):
+        for name in (
+            "Flame",
+            "Smoke",
+            "Spark",
+            "Ember",
+            "Mist",
+            "Rain",
+            "Snow",
+            "Dust",
+            "Debris",
+            "Flash",
+            "Ring of smoke",
+            "Steam burst",
+            "Dark smoke",
+        ):
             self.assertIn(name, names)
         self.wait(lambda: all(len(view.moving.pictures_of(start)) == 12 for start in view.found), 90)
         for start in view.found:
@@ -62,7 +76,9 @@ class LibraryTest(WindowCase):
                 elif word == "Esc":
                     QTest.keyClick(box, Qt.Key.Key_Escape)
                 else:
-                    QTest.mouseClick(next(one for one in box.buttons() if one.text().replace("&", "") == word), LEFT)
+                    QTest.mouseClick(
+                        next(one for one in box.buttons() if one.text().replace("&", "") == word), LEFT
+                    )
 
             QTimer.singleShot(20, press)
             keep.trigger()
@@ -71,7 +87,11 @@ class LibraryTest(WindowCase):
         keep.trigger()
         self.assertEqual([start.name for start in starts(layers_folder())[0] if start.own], ["Mine"])
         first = answered("Cancel")
-        for number, word, wanted in ((11, "Esc", first), (11, "Replace", {"Mine": Fixed(11)}), (12, "Keep both", {"Mine": Fixed(11), "Mine 2": Fixed(12)})):
+        for number, word, wanted in (
+            (11, "Esc", first),
+            (11, "Replace", {"Mine": Fixed(11)}),
+            (12, "Keep both", {"Mine": Fixed(11), "Mine 2": Fixed(12)}),
+        ):
             self.session.edit("layers[0].emit.rate", number, "Rate")
             self.assertEqual(answered(word), wanted, word)
 

@@ -30,7 +30,11 @@ class ShelfTest(WindowCase):
                     self.assertEqual([layer.name for layer in here.layers], [layer.name for layer in shown])
                     # Links and textures lead to each other as they do in the start.
                     for layer, own in zip(shown, here.layers, strict=True):
-                        parent = here.layers[[one.id for one in shown].index(layer.origin.parent)].id if layer.origin.parent else ""
+                        parent = (
+                            here.layers[[one.id for one in shown].index(layer.origin.parent)].id
+                            if layer.origin.parent
+                            else ""
+                        )
                         self.assertEqual(own.origin.parent, parent)
                         followed += bool(parent)
                     self.assertEqual(len(here.textures), len(worn_by(start.effect, shown)))

@@ -1,4 +1,3 @@
-
 from unittest import mock
 
 import numpy as np
@@ -50,8 +49,15 @@ class StageTest(WindowCase):
 
 class StillTest(WindowCase):
     def first_effect(self):
-        posts = [{"kind": "cylinder", "position": [x, 0, -1], "size": [0.1, 1.5, 0.1], "color": "#d0c0a0"} for x in (-2.0, -1.4, 1.4, 2.0)]
-        return single({"emit.rate": 60, "launch.lifetime": 0.6, "launch.size": 0.3}, loop=True).edit("stage.props", posts).edit("stage.glow", 0)
+        posts = [
+            {"kind": "cylinder", "position": [x, 0, -1], "size": [0.1, 1.5, 0.1], "color": "#d0c0a0"}
+            for x in (-2.0, -1.4, 1.4, 2.0)
+        ]
+        return (
+            single({"emit.rate": 60, "launch.lifetime": 0.6, "launch.size": 0.3}, loop=True)
+            .edit("stage.props", posts)
+            .edit("stage.glow", 0)
+        )
 
     def shown(self):
         """Return what the stage paints, lines on top left out."""
@@ -100,7 +106,9 @@ class StillTest(WindowCase):
         self.wait(lambda: not stage._lies)
         wide = moving.shape[1]
         apart = np.abs(moving - self.shown())
-        self.assertLessEqual(np.percentile(np.concatenate([apart[:, : wide // 5], apart[:, -wide // 5 :]], axis=1), 99.5), 4)
+        self.assertLessEqual(
+            np.percentile(np.concatenate([apart[:, : wide // 5], apart[:, -wide // 5 :]], axis=1), 99.5), 4
+        )
 
 
 def grey_of(image):
@@ -108,4 +116,6 @@ def grey_of(image):
     image = image.convertToFormat(QImage.Format.Format_RGB32)
     bits = image.constBits()
     bits.setsize(image.sizeInBytes())
-    return np.frombuffer(bytes(bits), np.uint8).reshape(image.height(), image.width(), 4)[..., :3].mean(axis=2)
+    return (
+        np.frombuffer(bytes(bits), np.uint8).reshape(image.height(), image.width(), 4)[..., :3].mean(axis=2)
+    )

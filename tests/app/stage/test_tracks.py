@@ -16,8 +16,15 @@ from ..case import WindowCase
 
 class TracksTest(WindowCase):
     def first_effect(self):
-        straight = {"launch.speed": 2, "launch.lifetime": {"spread": [0.5, 1.0]}, "emit.rate": 100, "flight.gravity": 0}
-        return effect_with({"a": straight, "b": {**straight, "birthplace.aim": "random", "launch.lifetime": 0.5}})
+        straight = {
+            "launch.speed": 2,
+            "launch.lifetime": {"spread": [0.5, 1.0]},
+            "emit.rate": 100,
+            "flight.gravity": 0,
+        }
+        return effect_with(
+            {"a": straight, "b": {**straight, "birthplace.aim": "random", "launch.lifetime": 0.5}}
+        )
 
     def tracks(self):
         tracks = self.window.stage.tracks
@@ -110,11 +117,15 @@ class TurnTest(WindowCase):
             arm = handle.place - centre
             angle = np.radians(40.0)
             goal = centre + np.cos(angle) * arm + np.sin(angle) * np.cross(handle.along, arm)
-            places = [stage.handle_drag._pixels([handle._replace(place=at)])[0] for at in (handle.place, goal)]
+            places = [
+                stage.handle_drag._pixels([handle._replace(place=at)])[0] for at in (handle.place, goal)
+            ]
             before = matrix_of(self.session.layer.place.rotation)
             self.drag(stage, places[0], places[1])
             turned = matrix_of(self.session.layer.place.rotation) @ before.T
-            about = np.array([turned[2, 1] - turned[1, 2], turned[0, 2] - turned[2, 0], turned[1, 0] - turned[0, 1]])
+            about = np.array(
+                [turned[2, 1] - turned[1, 2], turned[0, 2] - turned[2, 0], turned[1, 0] - turned[0, 1]]
+            )
             degrees = np.degrees(np.arccos(np.clip((np.trace(turned) - 1) / 2, -1, 1)))
             self.assertAlmostEqual(degrees, 40.0, delta=4.0)
             np.testing.assert_allclose(about / np.linalg.norm(about), np.eye(3)[axis], atol=0.02)
@@ -138,11 +149,17 @@ class TurnTest(WindowCase):
             places = [drag._pixels([handle._replace(place=at)])[0] for at in (handle.place, to)]
             self.drag(stage, places[0], places[1])
         a, b = self.session.effect.layers
-        moved = [np.array(one.place.position) - np.array(old.position) for one, old in zip((a, b), before, strict=True)]
+        moved = [
+            np.array(one.place.position) - np.array(old.position)
+            for one, old in zip((a, b), before, strict=True)
+        ]
         np.testing.assert_allclose(moved[0], moved[1], atol=1e-5)
         self.assertAlmostEqual(moved[0][0], 0.4, delta=0.05)
         self.assertEqual(a.birthplace.radius, b.birthplace.radius)
-        turns = [matrix_of(one.place.rotation) @ matrix_of(old.rotation).T for one, old in zip((a, b), before, strict=True)]
+        turns = [
+            matrix_of(one.place.rotation) @ matrix_of(old.rotation).T
+            for one, old in zip((a, b), before, strict=True)
+        ]
         np.testing.assert_allclose(turns[0], turns[1], atol=1e-4)
         self.assertGreater(np.degrees(np.arccos((np.trace(turns[0]) - 1) / 2)), 60)
 
@@ -153,4 +170,7 @@ class TurnTest(WindowCase):
         ways = [h.along for h in self.window.stage.handle_drag.handles() if h.look == "arm"]
         np.testing.assert_allclose(np.array(ways).T, matrix_of((0, 30, 0)), atol=1e-9)
         layer = self.session.layer
-        self.assertEqual(len(handles_of(layer, 0.0, self.session.camera, 0, "layer")), len(self.window.stage.handle_drag.handles()))
+        self.assertEqual(
+            len(handles_of(layer, 0.0, self.session.camera, 0, "layer")),
+            len(self.window.stage.handle_drag.handles()),
+        )

@@ -36,12 +36,21 @@ class StripCase(WindowCase):
         """Drag with keys of the keyboard held: QTest's moves carry none."""
         kinds = QEvent.Type
         middle = start + (stop - start) * 0.5
-        for kind, at in ((kinds.MouseButtonPress, start), (kinds.MouseMove, middle), (kinds.MouseMove, stop),
-                         (kinds.MouseButtonRelease, stop)):  # fmt: skip
+        for kind, at in (
+            (kinds.MouseButtonPress, start),
+            (kinds.MouseMove, middle),
+            (kinds.MouseMove, stop),
+            (kinds.MouseButtonRelease, stop),
+        ):
             moved = kind == kinds.MouseMove
             down = LEFT if kind != kinds.MouseButtonRelease else Qt.MouseButton.NoButton
             event = QMouseEvent(
-                kind, at, QPointF(widget.mapToGlobal(at.toPoint())), Qt.MouseButton.NoButton if moved else LEFT, down, keys
+                kind,
+                at,
+                QPointF(widget.mapToGlobal(at.toPoint())),
+                Qt.MouseButton.NoButton if moved else LEFT,
+                down,
+                keys,
             )
             QApplication.sendEvent(widget, event)
             QApplication.processEvents()

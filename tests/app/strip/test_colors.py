@@ -1,4 +1,6 @@
-"""The life strip in the real window: keys over several lanes, axes, filmstrip, the particle that is followed."""
+"""The life strip in the real window: keys over several lanes, axes, filmstrip, the particle that is
+followed.
+"""
 
 from pathlib import Path
 from unittest import mock

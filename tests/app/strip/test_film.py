@@ -1,4 +1,6 @@
-"""The life strip in the real window: keys over several lanes, axes, filmstrip, the particle that is followed."""
+"""The life strip in the real window: keys over several lanes, axes, filmstrip, the particle that is
+followed.
+"""
 
 from unittest import mock
 
@@ -48,7 +50,14 @@ class FilmTest(StripCase):
         life = film.single.instances(film.life, (np.arange(12) + 0.5) / 12)
         fine, quick = (
             stage.studio.film_pixels(
-                life, self.session.camera, film.scale, (40, 48), self.session.layer.look, "black", margin, f"{margin}"
+                life,
+                self.session.camera,
+                film.scale,
+                (40, 48),
+                self.session.layer.look,
+                "black",
+                margin,
+                f"{margin}",
             )
             for margin in (MARGIN, 0)
         )
@@ -101,12 +110,17 @@ class FilmTest(StripCase):
         QTest.mouseMove(opacity, QPointF(opacity.x_of(0.5), 20).toPoint())
         QApplication.processEvents()
         self.assertAlmostEqual(self.session.cursor, 0.5, delta=0.01)
-        self.assertEqual(opacity.reading(), f"{float(self.look.opacity.bounds_at([self.session.cursor])[0][0]):.2f}".rstrip("0"))
+        self.assertEqual(
+            opacity.reading(),
+            f"{float(self.look.opacity.bounds_at([self.session.cursor])[0][0]):.2f}".rstrip("0"),
+        )
         near, own = marked(self.session, (self.window.stage.width(), self.window.stage.height()))
         ages = self.session.moment.layers[0].life.age
         self.assertEqual(len(near), int((np.abs(ages - self.session.cursor) < 0.02).sum()))
         self.assertEqual(len(own), 0)
-        self.drag(self.strip.axis, QPointF(self.strip.axis.x_of(0.1), 8), QPointF(self.strip.axis.x_of(0.3), 8))
+        self.drag(
+            self.strip.axis, QPointF(self.strip.axis.x_of(0.1), 8), QPointF(self.strip.axis.x_of(0.3), 8)
+        )
         self.assertAlmostEqual(self.session.cursor, 0.3, delta=0.01)
         self.session.point_at(None)
         self.assertAlmostEqual(self.session.cursor, 0.3, delta=0.01)
@@ -131,7 +145,10 @@ class FilmTest(StripCase):
         self.assertLess(float(self.session.moment.layers[0].life.speed.max()), 1.65)
 
     def test_without_opengl_the_window_says_so_and_goes_on(self):
-        with mock.patch("pale_ember.app.stage.stage.OffscreenRenderer", side_effect=EffectError("", "pictures can't be drawn here.")):
+        with mock.patch(
+            "pale_ember.app.stage.stage.OffscreenRenderer",
+            side_effect=EffectError("", "pictures can't be drawn here."),
+        ):
             other = self.open_window(self.first_effect())
             QTest.qWait(300)
             self.assertEqual(other.stage.wrong, "Pictures can't be drawn here.")

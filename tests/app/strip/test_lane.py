@@ -1,4 +1,3 @@
-
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
 
@@ -28,7 +27,12 @@ class LaneTest(WindowCase):
         steps = len(self.session.document.history)
         start = QPointF(lane.x_of(keys[1].x), lane.y_of(keys[1].y))
         # A key doesn't pass its neighbour, nor the field's limits.
-        self.drag(lane, start, QPointF(lane.x_of(0.4), lane.y_of(0.2)), QPointF(lane.x_of(0.8), lane.plot.top() - 60))
+        self.drag(
+            lane,
+            start,
+            QPointF(lane.x_of(0.4), lane.y_of(0.2)),
+            QPointF(lane.x_of(0.8), lane.plot.top() - 60),
+        )
         keys = self.session.layer.look.opacity.keys
         self.assertEqual((keys[1].x, keys[1].y), (0.5, 1.0))
         self.assertEqual(len(self.session.document.history), steps + 1)

@@ -34,7 +34,9 @@ class LaneListTest(unittest.TestCase):
 
     def test_each_axis_has_the_lanes_of_its_curves(self):
         # Grow runs along speed here, so it has no lane along life.
-        self.assertEqual(self.paths("life"), ["look.opacity", "look.color", "look.intensity", "flight.thrust"])
+        self.assertEqual(
+            self.paths("life"), ["look.opacity", "look.color", "look.intensity", "flight.thrust"]
+        )
         self.assertEqual(self.paths("clock"), ["emit.rate", "emit.bursts[1].count"])
         self.assertEqual(self.paths("speed"), ["look.grow", "flight.drag"])
 
@@ -45,8 +47,10 @@ class LaneListTest(unittest.TestCase):
 
         self.assertEqual(more({}), set())
         self.assertEqual(more({"look.facing": "streak", "look.blend": "mix"}), {"look.streak", "look.mix"})
-        self.assertEqual(more({"look.erode.amount": 0.5, "look.bend.amount": 0.1, "look.shimmer.amount": 1}),
-                         {"look.erode.amount", "look.bend.amount", "look.shimmer.amount"})  # fmt: skip
+        self.assertEqual(
+            more({"look.erode.amount": 0.5, "look.bend.amount": 0.1, "look.shimmer.amount": 1}),
+            {"look.erode.amount", "look.bend.amount", "look.shimmer.amount"},
+        )
         self.assertEqual(more({"look.texture": "x", "look.frame": {"spread": [0, 4]}}), {"look.frame"})
         self.assertEqual(property_of(self.layer, "look.erode.amount[0]"), "look.erode.amount")
 
@@ -79,7 +83,9 @@ class LaneListTest(unittest.TestCase):
 
 class MeasuredTest(unittest.TestCase):
     def session(self, layer):
-        found = types.SimpleNamespace(layer=layer, camera=Camera(yaw=0, pitch=0, distance=4), strip_axis="life")
+        found = types.SimpleNamespace(
+            layer=layer, camera=Camera(yaw=0, pitch=0, distance=4), strip_axis="life"
+        )
         found.moment, found.effect = Moment(0.0, ()), Effect(layers=(layer,))
         return found
 

@@ -1,4 +1,6 @@
-"""The life strip in the real window: keys over several lanes, axes, filmstrip, the particle that is followed."""
+"""The life strip in the real window: keys over several lanes, axes, filmstrip, the particle that is
+followed.
+"""
 
 import json
 import os
@@ -47,11 +49,15 @@ class HandTest(StripCase):
         first = QPointF(grow.x_of(0.1), 2)
         last = QPointF(opacity.x_of(0.65), opacity.height() - 3)
         self.box((grow, first), (opacity, last))
-        self.assertEqual({(held[0].split(".")[-1], held[1], held[2]) for held in self.selection.held},
-                         {("grow", 0, 1), ("grow", 1, 1), ("opacity", 0, 1), ("opacity", 0, 2)})  # fmt: skip
+        self.assertEqual(
+            {(held[0].split(".")[-1], held[1], held[2]) for held in self.selection.held},
+            {("grow", 0, 1), ("grow", 1, 1), ("opacity", 0, 1), ("opacity", 0, 2)},
+        )
         before, steps, look = self.session.effect, self.steps(), self.look
         _, place = self.held_place("look.opacity", 2)
-        self.pull(opacity, place, place + QPointF(0.1 * opacity.plot.width(), -0.2 * opacity.plot.height()), ALT)
+        self.pull(
+            opacity, place, place + QPointF(0.1 * opacity.plot.width(), -0.2 * opacity.plot.height()), ALT
+        )
         self.assertEqual(self.steps(), steps + 1)
         self.assertAlmostEqual(self.look.opacity.keys[2].x, 0.7, delta=0.01)
         self.assertGreater(self.look.opacity.keys[2].y, 0.6)
@@ -116,7 +122,9 @@ class HandTest(StripCase):
         self.selection.take((opacity.path, 0, 2))
         before = evaluate(self.look.opacity.keys, np.linspace(0, 1, 101))
         self.selection.set_ease("free")
-        np.testing.assert_allclose(evaluate(self.look.opacity.keys, np.linspace(0, 1, 101)), before, atol=1e-9)
+        np.testing.assert_allclose(
+            evaluate(self.look.opacity.keys, np.linspace(0, 1, 101)), before, atol=1e-9
+        )
         QApplication.processEvents()
         (_, _, left), (_, _, right) = opacity._handles()
         place = opacity.place_of((opacity.path, 0, 2))
@@ -143,7 +151,10 @@ class HandTest(StripCase):
         self.assertEqual(len(self.look.opacity.keys), 4)
         QTest.keyClick(opacity, Qt.Key.Key_M)
         menu = QApplication.activePopupWidget()
-        self.assertIn("Reverse", " ".join(a.text() for m in menu.findChildren(type(menu)) for a in m.actions()).replace("&", ""))
+        self.assertIn(
+            "Reverse",
+            " ".join(a.text() for m in menu.findChildren(type(menu)) for a in m.actions()).replace("&", ""),
+        )
         menu.close()
 
     def test_a_key_stays_in_every_line(self):
@@ -187,7 +198,11 @@ class LaneEditTest(StripCase):
         with mock.patch.dict(os.environ, {"PALE_EMBER_SHAPES": f"{self.folder.name}/shapes"}):
             with mock.patch.object(QInputDialog, "getText", return_value=("My swell", True)):
                 ask_keep(opacity)
-            names = [a.text() for m in lane_menu(opacity).findChildren(type(lane_menu(opacity))) for a in m.actions()]
+            names = [
+                a.text()
+                for m in lane_menu(opacity).findChildren(type(lane_menu(opacity)))
+                for a in m.actions()
+            ]
             self.assertIn("My swell", names)
             Path(f"{self.folder.name}/shapes/broken.json").write_text("{")
             said = []

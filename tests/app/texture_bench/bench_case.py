@@ -23,7 +23,13 @@ CTRL = Qt.KeyboardModifier.ControlModifier
 class BenchCase(WindowCase):
     def setUp(self) -> None:
         super().setUp()
-        patch = mock.patch.dict(os.environ, {"PALE_EMBER_TEXTURES": f"{self.folder.name}/shelf", "PALE_EMBER_CACHE": f"{self.folder.name}/cache"})
+        patch = mock.patch.dict(
+            os.environ,
+            {
+                "PALE_EMBER_TEXTURES": f"{self.folder.name}/shelf",
+                "PALE_EMBER_CACHE": f"{self.folder.name}/cache",
+            },
+        )
         patch.start()
         self.addCleanup(patch.stop)
 
@@ -63,7 +69,11 @@ class BenchCase(WindowCase):
 
     def add(self, group: str, name: str) -> None:
         """Add a step with the mouse, from the button in the steps' title and its menu."""
-        button = next(one for one in self.window.panels.bars["timeline"].buttons if one.accessibleName().startswith("Add"))
+        button = next(
+            one
+            for one in self.window.panels.bars["timeline"].buttons
+            if one.accessibleName().startswith("Add")
+        )
         QTest.mouseClick(button, LEFT)
         menu = QApplication.activePopupWidget()
         assert isinstance(menu, QMenu)

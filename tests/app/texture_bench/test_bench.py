@@ -22,8 +22,18 @@ from ..case import LEFT
 from ..window.layout_check import faults
 from .bench_case import CTRL, BenchCase
 
-STEPS = [{"step": "dot"}, {"step": "cloud", "blend": "multiply"}, {"step": "levels", "bend": 2}, {"step": "color"}]
-DOT = [{"step": "dot", "radius": {"curve": [{"x": 0, "y": 0.2, "ease": "linear"}, {"x": 1, "y": 0.9, "ease": "linear"}]}}]
+STEPS = [
+    {"step": "dot"},
+    {"step": "cloud", "blend": "multiply"},
+    {"step": "levels", "bend": 2},
+    {"step": "color"},
+]
+DOT = [
+    {
+        "step": "dot",
+        "radius": {"curve": [{"x": 0, "y": 0.2, "ease": "linear"}, {"x": 1, "y": 0.9, "ease": "linear"}]},
+    }
+]
 
 
 class SheetCase(BenchCase):
@@ -141,7 +151,9 @@ class FieldsTest(SheetCase):
         finder.line.setText("roughness cloud")
         QTest.keyClick(finder.line, Qt.Key.Key_Return)
         self.assertEqual(self.bench.index, 1)
-        self.assertIs(self.window.step_panel.row_in_focus(), self.window.step_panel.step_page.rows["roughness"])
+        self.assertIs(
+            self.window.step_panel.row_in_focus(), self.window.step_panel.step_page.rows["roughness"]
+        )
         # What belongs to the layer leads back to the stage.
         finder = self.window.open_finder()
         finder.line.setText("drag flight")
@@ -304,7 +316,9 @@ class FlowTest(SheetCase):
         self.assertEqual((self.bench.step.obstacles, self.bench.step.sources), ((), ()))
 
     def test_escape_stops_a_flow_and_the_next_edit_takes_it_up(self):
-        self.session.edit_many([(self.bench.path("build.size"), 256), (self.bench.path("frames"), 48)], "larger")
+        self.session.edit_many(
+            [(self.bench.path("build.size"), 256), (self.bench.path("frames"), 48)], "larger"
+        )
         self.wait(lambda: self.session.textures.state.working == "puff", 20)
         # Meanwhile a coarse one is looked at, frame by frame.
         self.wait(lambda: "puff" in self.session.textures.state.coarse and self.bench.ready.frames == 48, 30)
@@ -314,7 +328,9 @@ class FlowTest(SheetCase):
         self.wait(lambda: not self.session.textures.busy, 20)
         self.assertIn("stopped", self.view.said())
         self.assertTrue(self.bench.is_open)
-        self.session.edit_many([(self.bench.path("build.size"), 32), (self.bench.path("frames"), 2)], "smaller")
+        self.session.edit_many(
+            [(self.bench.path("build.size"), 32), (self.bench.path("frames"), 2)], "smaller"
+        )
         self.made()
         self.assertEqual(self.bench.ready.size, (32, 32))
         self.assertNotIn("coarse", self.view.said())
@@ -370,7 +386,9 @@ class ShelfTest(SheetCase):
 class WindowTest(SheetCase):
     def first_effect(self):
         effect = super().first_effect()
-        return effect.edit("layers", (*effect.layers, *single({"look.texture": "puff"}).edit("layers[0].id", "b").layers))
+        return effect.edit(
+            "layers", (*effect.layers, *single({"look.texture": "puff"}).edit("layers[0].id", "b").layers)
+        )
 
     def test_what_is_worn_is_on_the_bench_by_double_click_and_the_corner_leads_back(self):
         QTest.mouseClick(self.window.tools.back, LEFT)
@@ -427,7 +445,11 @@ class WindowTest(SheetCase):
         with mock.patch.object(QInputDialog, "getText", return_value=("x", True)):
             for command in COMMANDS:
                 action = self.window.actions_by_name[command.name]
-                if command.group in ("File", "View") or command.name in ("bench", "quit", "give_up") or not action.isEnabled():
+                if (
+                    command.group in ("File", "View")
+                    or command.name in ("bench", "quit", "give_up")
+                    or not action.isEnabled()
+                ):
                     continue
                 action.trigger()
                 QApplication.processEvents()

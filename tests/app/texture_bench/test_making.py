@@ -39,7 +39,12 @@ class PuffTest(BenchCase):
         QTest.keyClick(lane, Qt.Key.Key_End)
         self.type_into(self.window.frame_strip.exact.level, "0.5")
         self.assertAlmostEqual(self.bench.step.evolve.keys[-1].y, 0.5)
-        for group, name in (("Change", "Warp"), ("Change", "Levels"), ("Change", "Fade"), ("Finish", "Normals")):
+        for group, name in (
+            ("Change", "Warp"),
+            ("Change", "Levels"),
+            ("Change", "Fade"),
+            ("Finish", "Normals"),
+        ):
             self.add(group, name)
         self.give("frames", "8")
         self.give("build.size", "64")
@@ -57,7 +62,9 @@ class PuffTest(BenchCase):
         self.assertFalse(self.bench.is_open)
         self.set_field("look.lit", "1")
         row = self.row("look.erode.amount")
-        next(part for part in row.controls if part.accessibleName() == "Erode form").menu().actions()[2].trigger()
+        next(part for part in row.controls if part.accessibleName() == "Erode form").menu().actions()[
+            2
+        ].trigger()
         self.wait_for_moment()
         self.wait(lambda: self.session.moment.layers and "picture" in self.session.moment.layers[0].wears)
         self.assertIs(self.session.moment.layers[0].wears["picture"], ready)
@@ -137,8 +144,21 @@ class HailstoneTest(BenchCase):
         def pen(kind, x, y, pressure):
             at = self.on_picture(x, y)
             no = Qt.MouseButton.NoButton
-            event = QTabletEvent(kind, QPointingDevice.primaryPointingDevice(), at, QPointF(self.view.mapToGlobal(at.toPoint())), pressure,
-                                 0.0, 0.0, 0.0, 0.0, 0.0, Qt.KeyboardModifier.NoModifier, no, no)  # fmt: skip
+            event = QTabletEvent(
+                kind,
+                QPointingDevice.primaryPointingDevice(),
+                at,
+                QPointF(self.view.mapToGlobal(at.toPoint())),
+                pressure,
+                0.0,
+                0.0,
+                0.0,
+                0.0,
+                0.0,
+                Qt.KeyboardModifier.NoModifier,
+                no,
+                no,
+            )
             QApplication.sendEvent(self.view, event)
 
         pen(QEvent.Type.TabletPress, -0.5, 0.0, 0.3)
@@ -200,7 +220,11 @@ class PackTest(BenchCase):
         self.pick(dialog.choices[Channel.RED], self.bench.name)
         self.pick(dialog.choices[Channel.GREEN], "cloud noise")
         with mock.patch.object(QFileDialog, "getOpenFileName", return_value=(str(picture), "")):
-            browse = next(one for one in dialog.findChildren(object) if getattr(one, "accessibleName", str)() == "Open a picture for blue")
+            browse = next(
+                one
+                for one in dialog.findChildren(object)
+                if getattr(one, "accessibleName", str)() == "Open a picture for blue"
+            )
             QTest.mouseClick(browse, LEFT)
         QTest.mouseClick(dialog.pack_button, LEFT)
         self.assertEqual(self.bench.name, "masks")
@@ -245,7 +269,9 @@ class BringInTest(BenchCase):
         self.assertEqual(self.kinds, ["picture"])
         self.made()
         file.unlink()
-        self.wait(lambda: any("is not there" in wrong.reason for wrong in self.session.textures.state.problems), 20)
+        self.wait(
+            lambda: any("is not there" in wrong.reason for wrong in self.session.textures.state.problems), 20
+        )
         row = self.field("files")
         row.refresh()
         self.assertIn("is not there", row.problem.text())
@@ -254,9 +280,13 @@ class BringInTest(BenchCase):
         self.begin()
         self.add("Make", "Picture")
         files = self.pictures(4)
-        with mock.patch.object(QFileDialog, "getOpenFileNames", return_value=([str(file) for file in reversed(files)], "")):
+        with mock.patch.object(
+            QFileDialog, "getOpenFileNames", return_value=([str(file) for file in reversed(files)], "")
+        ):
             QTest.mouseClick(self.field("files").controls[1], LEFT)
-        self.assertEqual([Path(file).name for file in self.bench.step.files], [file.name for file in files], "8, 9, 10, 11")
+        self.assertEqual(
+            [Path(file).name for file in self.bench.step.files], [file.name for file in files], "8, 9, 10, 11"
+        )
         self.assertEqual(self.bench.texture.frames, 4)
         self.made()
         self.assertEqual(self.bench.ready.pixels[:, 8, 8, 3].tolist(), [10, 30, 50, 70])
@@ -276,7 +306,9 @@ class BringInTest(BenchCase):
         panel = self.window.step_panel
         panel.show_chapter(0)
         QTest.mouseClick(panel.layout_button, LEFT)
-        self.assertEqual((self.bench.step.columns, self.bench.step.rows, self.bench.texture.frames), (2, 1, 2))
+        self.assertEqual(
+            (self.bench.step.columns, self.bench.step.rows, self.bench.texture.frames), (2, 1, 2)
+        )
         self.made()
         alphas = self.bench.ready.pixels[..., 3].max(axis=(1, 2))
         self.assertEqual(alphas.tolist(), [120, 220])

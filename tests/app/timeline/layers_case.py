@@ -1,15 +1,16 @@
 """Four layers in the timeline of the real window."""
 
-
 from PyQt6.QtCore import Qt
 
 from ...building import effect_with
 from ..case import WindowCase
 
 CTRL, SHIFT, ALT, NONE = (
-    Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.AltModifier,
+    Qt.KeyboardModifier.ControlModifier,
+    Qt.KeyboardModifier.ShiftModifier,
+    Qt.KeyboardModifier.AltModifier,
     Qt.KeyboardModifier.NoModifier,
-)  # fmt: skip
+)
 
 
 class LayersCase(WindowCase):
@@ -17,11 +18,14 @@ class LayersCase(WindowCase):
 
     def first_effect(self):
         window = {"begin": 1, "length": 2}
-        return effect_with({
-            "a": {"emit.rate": 10, "window": window, "emit.bursts": [{"at": 0.5}]},
-            "b": {"emit.rate": 40, "window": window, "emit.bursts": [{"at": 1}]},
-            "c": {"emit.rate": 7}, "d": {},
-        })  # fmt: skip
+        return effect_with(
+            {
+                "a": {"emit.rate": 10, "window": window, "emit.bursts": [{"at": 0.5}]},
+                "b": {"emit.rate": 40, "window": window, "emit.bursts": [{"at": 1}]},
+                "c": {"emit.rate": 7},
+                "d": {},
+            }
+        )
 
     def setUp(self):
         super().setUp()

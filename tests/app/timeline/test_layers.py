@@ -1,4 +1,6 @@
-"""Layers in the timeline and by commands: alone, several at once, the clipboard, undo of deletions, renaming, offsets."""
+"""Layers in the timeline and by commands: alone, several at once, the clipboard, undo of deletions,
+renaming, offsets.
+"""
 
 import itertools
 import json
@@ -47,8 +49,13 @@ class LayersTest(LayersCase):
         self.session.edit("layers[0].place.scale", 2, "Scale")
         self.session.edit("layers[0].look.order", 4, "Order")
         self.session.edit("layers[0].group", "Fire", "Group")
-        for chapter, parts in (("1", ("emit", "window")), ("2", ("birthplace", "place", "path")), ("3", ("launch",)),
-                               ("4", ("flight",)), ("5", ("look", "group", "enabled"))):  # fmt: skip
+        for chapter, parts in (
+            ("1", ("emit", "window")),
+            ("2", ("birthplace", "place", "path")),
+            ("3", ("launch",)),
+            ("4", ("flight",)),
+            ("5", ("look", "group", "enabled")),
+        ):
             self.choose("a")
             self.act(f"chapter_{chapter}")
             self.act("copy_chapter")
@@ -74,7 +81,9 @@ class LayersTest(LayersCase):
         self.assertEqual([one["id"] for one in json.loads(text)["layers"]], ["a", "c"])
         self.assertIn('"rate": 10', text)
         QTest.keyClick(self.rows, Qt.Key.Key_V, CTRL)
-        self.assertEqual([layer.name for layer in self.session.effect.layers], ["a", "b", "c", "a 2", "c 2", "d"])
+        self.assertEqual(
+            [layer.name for layer in self.session.effect.layers], ["a", "b", "c", "a 2", "c 2", "d"]
+        )
         self.assertEqual(len(set(self.ids())), 6)
         self.assertEqual(self.session.effect.layers[3].emit, self.session.effect.layers[0].emit)
         QTest.keyClick(self.rows, Qt.Key.Key_X, CTRL)
@@ -90,7 +99,11 @@ class LayersTest(LayersCase):
         self.assertIn("y", [layer.name for layer in self.session.effect.layers])
         before, said = self.session.effect, []
         self.session.said.connect(said.append)
-        for text in ('{"format": "pale-ember/layers", "layers": [{"emit": {"rat": 1}}]}', "hello", '{"format": "pale-ember/keys"}'):
+        for text in (
+            '{"format": "pale-ember/layers", "layers": [{"emit": {"rat": 1}}]}',
+            "hello",
+            '{"format": "pale-ember/keys"}',
+        ):
             QApplication.clipboard().setText(text)
             self.act("paste")
             self.assertIs(self.session.effect, before)
@@ -235,7 +248,9 @@ class LayersTest(LayersCase):
         ats = [key.at for key in self.layer(0).path]
         self.assertEqual(len(ats), 5)
         self.assertTrue(all(b - a > 0.03 for a, b in itertools.pairwise(ats)), ats)
-        self.assertFalse(self.session.playing, "time stands still, so that the key can be put where it belongs")
+        self.assertFalse(
+            self.session.playing, "time stands still, so that the key can be put where it belongs"
+        )
 
     def test_more_layers_than_there_may_be_are_refused_in_a_sentence(self):
         said = []
@@ -323,9 +338,13 @@ class LayersTest(LayersCase):
         self.type_into(dialog.count, "3")
         self.type_into(dialog.later, "0.25")
         self.assertNotIn("over", dialog.words.text())
-        self.assertEqual([layer.window.begin for layer in self.session.effect.layers[3:]], [0.5, 0.75, 1.0, 1.25])
+        self.assertEqual(
+            [layer.window.begin for layer in self.session.effect.layers[3:]], [0.5, 0.75, 1.0, 1.25]
+        )
         self.type_into(dialog.later, "-0.4")
-        self.assertEqual([layer.window.begin for layer in self.session.effect.layers[3:]], [0.5, 0.1, 0.0, 0.0])
+        self.assertEqual(
+            [layer.window.begin for layer in self.session.effect.layers[3:]], [0.5, 0.1, 0.0, 0.0]
+        )
         self.type_into(dialog.later, "60")
         self.assertIn("3 of them would begin after", dialog.words.text())
         dialog.reject()

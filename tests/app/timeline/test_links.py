@@ -56,7 +56,11 @@ class LinkTest(WindowCase):
     def test_what_is_dragged_to_empty_space_is_seen_at_an_event_whose_handles_can_be_dragged(self):
         self.session.edit("layers[0].emit.rate", 900, "Rate")
         self.session.seek(3.0)
-        self.wait(lambda: self.session.moment.time >= 3.0 and (self.session.moment.each_second("rain", BORN) or 0) > 700)
+        self.wait(
+            lambda: (
+                self.session.moment.time >= 3.0 and (self.session.moment.each_second("rain", BORN) or 0) > 700
+            )
+        )
         self.drag(self.rows, self.port("rain", When.HIT), QPointF(150, self.rows.height() - 6.0))
         splash = self.session.layer
         self.assertEqual(splash.name, "Rain splash")
@@ -86,7 +90,12 @@ class LinkTest(WindowCase):
         # Its lane hangs under its parent's now.
         self.assertEqual(self.ids(), ["rain", "dust", "mist"])
         self.session.seek(3.0)
-        self.wait(lambda: self.session.moment.counts.get("dust", {}).get("born", 0) > 0 and self.session.moment.time >= 3.0)
+        self.wait(
+            lambda: (
+                self.session.moment.counts.get("dust", {}).get("born", 0) > 0
+                and self.session.moment.time >= 3.0
+            )
+        )
         places = {tuple(row) for row in self.session.moment.layers[1].instances["place"][:, 1:2].tolist()}
         self.assertTrue(places)
         self.session.undo()
@@ -101,7 +110,12 @@ class LinkTest(WindowCase):
                 self.assertEqual(child.origin.when, when)
                 self.assertEqual(self.session.selected, child.id)
                 self.session.seek(3.6)
-                self.wait(lambda child=child: self.session.moment.time >= 3.5 and self.session.moment.counts.get(child.id, {}).get("alive", 0) > 0)
+                self.wait(
+                    lambda child=child: (
+                        self.session.moment.time >= 3.5
+                        and self.session.moment.counts.get(child.id, {}).get("alive", 0) > 0
+                    )
+                )
                 self.session.undo()
                 self.assertEqual(len(self.session.effect.layers), 3)
 
@@ -150,9 +164,13 @@ class LinkTest(WindowCase):
     def test_a_dead_link_says_why_on_its_thread_and_is_mended_in_one_click(self):
         self.session.link("dust", "rain", When.HIT)
         for path, value in (
-            ("layers[0].contact.enabled", False), ("layers[0].enabled", False), ("layers[1].origin.count", 0), ("layers[1].origin.chance", 0),
-            ("layers[1].origin.parent", "nobody"), ("layers[0].contact.floor", False),
-        ):  # fmt: skip
+            ("layers[0].contact.enabled", False),
+            ("layers[0].enabled", False),
+            ("layers[1].origin.count", 0),
+            ("layers[1].origin.chance", 0),
+            ("layers[1].origin.parent", "nobody"),
+            ("layers[0].contact.floor", False),
+        ):
             with self.subTest(path=path):
                 before = self.session.effect
                 self.session.edit(path, value, "Break it")
@@ -174,7 +192,14 @@ class LinkTest(WindowCase):
         self.assertEqual(self.session.trouble_of(self.session.effect.layer("dust")).short, "all too slow")
         self.session.mend_link("dust")
         self.assertEqual(self.origin("dust").min_speed, 0)
-        self.session.edit_many([("layers[1].origin.min_speed", 0), ("layers[1].origin.count", 50), ("layers[1].origin.limit", 1)], "Too few")
+        self.session.edit_many(
+            [
+                ("layers[1].origin.min_speed", 0),
+                ("layers[1].origin.count", 50),
+                ("layers[1].origin.limit", 1),
+            ],
+            "Too few",
+        )
         self.session.seek(2.05)
         self.wait_for_moment()
         self.session.seek(2.0)
@@ -191,7 +216,11 @@ class LinkTest(WindowCase):
         self.assertEqual(self.origin("dust").parent, "rain")
         self.assertTrue(self.row("origin.when").isVisible())
         self.set_field("origin.count", "4")
-        self.assertIn("4 at each hit of “Rain”", self.window.recipe.summary.text().replace("</a>", "").replace("<a", "\n<a").split("\n", 1)[0] + _plain(self.window.recipe.summary.text()))
+        self.assertIn(
+            "4 at each hit of “Rain”",
+            self.window.recipe.summary.text().replace("</a>", "").replace("<a", "\n<a").split("\n", 1)[0]
+            + _plain(self.window.recipe.summary.text()),
+        )
         # The parent's hits need contact: said beside the field, and mended there.
         when = self.row("origin.when")
         self.assertIn("no contact", when.problem.text())
@@ -205,7 +234,9 @@ class LinkTest(WindowCase):
         self.assertEqual(self.session.selected, "dust")
         self.session.select("rain")
         followers.buttons[When.DEATH].click()
-        self.assertEqual({child.origin.when for child in follow_ups(self.session.effect, "rain")}, {When.HIT, When.DEATH})
+        self.assertEqual(
+            {child.origin.when for child in follow_ups(self.session.effect, "rain")}, {When.HIT, When.DEATH}
+        )
 
     def test_copies_of_a_parent_and_its_follow_up_stay_linked(self):
         self.session.link("dust", "rain", When.BIRTH)
@@ -228,9 +259,14 @@ class LinkTest(WindowCase):
         self.assertEqual(self.origin("dust").count, Spread(3.0, 3.0))
         self.session.play(False)
         self.session.seek(3.0)
-        self.wait(lambda: self.session.moment.time >= 3.0 and len(self.session.moment.levels.get("dust", ())) > 10)
+        self.wait(
+            lambda: self.session.moment.time >= 3.0 and len(self.session.moment.levels.get("dust", ())) > 10
+        )
 
-        hits, born = self.session.moment.each_second("rain", HITS), self.session.moment.each_second("dust", BORN)
+        hits, born = (
+            self.session.moment.each_second("rain", HITS),
+            self.session.moment.each_second("dust", BORN),
+        )
         self.assertGreater(hits, 5)
         self.assertAlmostEqual(born, 3 * hits, delta=0.2 * born)
 
@@ -243,8 +279,16 @@ def _plain(rich: str) -> str:
 
 class PropTest(WindowCase):
     def first_effect(self):
-        effect = effect_of("sparks").edit("layers[0].contact.enabled", True).edit("layers[0].contact.on_hit", "stick")
-        return effect.edit("layers[0].emit.bursts", [{"at": 0.0, "count": 5}]).edit("layers[0].emit.rate", 0).edit("layers[0].launch.lifetime", 50)
+        effect = (
+            effect_of("sparks")
+            .edit("layers[0].contact.enabled", True)
+            .edit("layers[0].contact.on_hit", "stick")
+        )
+        return (
+            effect.edit("layers[0].emit.bursts", [{"at": 0.0, "count": 5}])
+            .edit("layers[0].emit.rate", 0)
+            .edit("layers[0].launch.lifetime", 50)
+        )
 
     def test_a_prop_is_placed_by_its_handle_keyed_twice_and_carries_what_sticks_to_it(self):
         window, session = self.window, self.session
@@ -262,7 +306,9 @@ class PropTest(WindowCase):
         QTest.mousePress(window.stage, LEFT, Qt.KeyboardModifier.NoModifier, pixel.toPoint())
         QTest.mouseMove(window.stage, pixel.toPoint() + QPoint(0, -12))
         QTest.mouseMove(window.stage, pixel.toPoint() + QPoint(0, -24))
-        QTest.mouseRelease(window.stage, LEFT, Qt.KeyboardModifier.NoModifier, pixel.toPoint() + QPoint(0, -24))
+        QTest.mouseRelease(
+            window.stage, LEFT, Qt.KeyboardModifier.NoModifier, pixel.toPoint() + QPoint(0, -24)
+        )
         self.assertGreater(session.effect.stage.props[0].position[1], before[1])
         session.undo()
         # A first key where it stands, and a second one elsewhere: it moves.

@@ -1,4 +1,6 @@
-"""Fifty layers: what can't be seen costs nothing, and what moves is spread over frames. Work is counted, not timed."""
+"""Fifty layers: what can't be seen costs nothing, and what moves is spread over frames. Work is counted,
+not timed.
+"""
 
 from unittest import mock
 
@@ -39,7 +41,9 @@ class ManyLayersTest(WindowCase):
         fit = area.height() // 32 + 2
         seen = set()
         # A machine with other work to do may paint nothing for a while.
-        self.wait(lambda: bool(seen.update(row.first for _, row in self.counted(RowPaint, "row")) or len(seen) > 3))
+        self.wait(
+            lambda: bool(seen.update(row.first for _, row in self.counted(RowPaint, "row")) or len(seen) > 3)
+        )
         self.assertLessEqual(len(seen), fit)
         QTest.qWait(1200)
         wanted = set(self.window.timeline.rows.paint_of.thumbnails.pictures)
@@ -66,7 +70,11 @@ class ManyLayersTest(WindowCase):
         self.window.stage.repaint()
         draws = []
         old = Sprites.draw
-        with mock.patch.object(Sprites, "draw", lambda s, scene, style, rows: (draws.append(len(rows)), old(s, scene, style, rows))[1]):
+        with mock.patch.object(
+            Sprites,
+            "draw",
+            lambda s, scene, style, rows: (draws.append(len(rows)), old(s, scene, style, rows))[1],
+        ):
             self.window.stage.picture()
         alive = sum(len(layer.instances) for layer in self.session.moment.layers)
         self.assertEqual(sum(draws), alive)

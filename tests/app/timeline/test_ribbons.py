@@ -20,7 +20,14 @@ from pale_ember.effect.values import Fixed
 
 from ..case import LEFT, WindowCase
 
-BURST = {"emit.rate": 0, "emit.bursts": [{"at": 0, "count": 12}], "launch.speed": 3, "birthplace.fan": 70, "flight.gravity": 1, "launch.lifetime": 1.5}
+BURST = {
+    "emit.rate": 0,
+    "emit.bursts": [{"at": 0, "count": 12}],
+    "launch.speed": 3,
+    "birthplace.fan": 70,
+    "flight.gravity": 1,
+    "launch.lifetime": 1.5,
+}
 
 
 def effect_of(edits):
@@ -75,7 +82,10 @@ class RibbonWindowTest(ShapeWindowCase):
         self.wait(lambda: len(self.session.effect.layers) == 2)
         self.assertTrue(menus)
         child = self.layer()
-        self.assertEqual((child.origin.parent, child.origin.when, child.look.draw, child.look.ribbon.join), ("a", "alive", "ribbon", "parent"))
+        self.assertEqual(
+            (child.origin.parent, child.origin.when, child.look.draw, child.look.ribbon.join),
+            ("a", "alive", "ribbon", "parent"),
+        )
         self.assertEqual(child.emit.rate, Fixed(0.0))
         self.wait_for_moment()
         drawn = next(one for one in self.session.moment.layers if one.id == child.id)
@@ -129,8 +139,19 @@ class RibbonWindowTest(ShapeWindowCase):
 
 class BowWindowTest(ShapeWindowCase):
     def first_effect(self):
-        posts = [{"name": f"Post {i}", "kind": "cylinder", "position": [x, 0, 0], "size": [0.1, 1, 0.1]} for i, x in ((1, -0.8), (2, 0.8))]
-        return effect_of({"emit.rate": 0, "emit.bursts": [{"at": 0, "count": 20}], "launch.speed": 0, "launch.lifetime": 4, "stage.props": posts})
+        posts = [
+            {"name": f"Post {i}", "kind": "cylinder", "position": [x, 0, 0], "size": [0.1, 1, 0.1]}
+            for i, x in ((1, -0.8), (2, 0.8))
+        ]
+        return effect_of(
+            {
+                "emit.rate": 0,
+                "emit.bursts": [{"at": 0, "count": 20}],
+                "launch.speed": 0,
+                "launch.lifetime": 4,
+                "stage.props": posts,
+            }
+        )
 
     def test_ends_are_put_on_props_and_pulled_by_their_handles(self):
         before = self.session.effect
@@ -139,7 +160,10 @@ class BowWindowTest(ShapeWindowCase):
         self.choose("birthplace.start_on", "Post 1")
         self.choose("birthplace.end_on", "Post 2")
         place = self.layer().birthplace
-        self.assertEqual((place.start_on, place.start, place.end_on, place.end), ("prop:Post 1", (0.0, 1.0, 0.0), "prop:Post 2", (0.0, 1.0, 0.0)))
+        self.assertEqual(
+            (place.start_on, place.start, place.end_on, place.end),
+            ("prop:Post 1", (0.0, 1.0, 0.0), "prop:Post 2", (0.0, 1.0, 0.0)),
+        )
         self.session.play(False)
         self.session.seek(0.5)
         self.wait_for_moment()
@@ -152,11 +176,15 @@ class BowWindowTest(ShapeWindowCase):
         pulled = self.layer().birthplace.start_pull
         self.assertGreater(pulled[1], place.start_pull[1] + 0.1)
         self.wait_for_moment()
-        self.assertGreater(self.session.moment.layers[0].instances["place"][:, 1].max(), rows["place"][:, 1].max() + 0.03)
+        self.assertGreater(
+            self.session.moment.layers[0].instances["place"][:, 1].max(), rows["place"][:, 1].max() + 0.03
+        )
         # A post that is moved takes its end along.
         self.session.edit("stage.props[1].position", [0.8, 0.5, 0.2], "Move")
         self.wait_for_moment()
-        np.testing.assert_allclose(self.session.moment.layers[0].instances["place"][-1], (0.8, 1.5, 0.2), atol=1e-3)
+        np.testing.assert_allclose(
+            self.session.moment.layers[0].instances["place"][-1], (0.8, 1.5, 0.2), atol=1e-3
+        )
         for _ in range(20):
             self.session.undo()
         self.assertEqual(self.session.effect, before)
@@ -197,8 +225,18 @@ class MeshWindowTest(ShapeWindowCase):
     def test_stretch_is_shaped_on_the_life_strip(self):
         self.choose("look.draw", "mesh")
         self.session.edit("layers[0].look.mesh.stretch", [1, {"curve": [[0, 0], [1, 2]]}, 1], "Stretch")
-        self.assertIn("look.mesh.stretch", [choice.path for choice in lanes_of(self.layer(), "life", set(), [])])
-        self.assertNotIn("look.mesh.stretch", [choice.path for choice in lanes_of(self.session.effect.edit("layers[0].look.draw", "sprite").layers[0], "life", set(), [])])
+        self.assertIn(
+            "look.mesh.stretch", [choice.path for choice in lanes_of(self.layer(), "life", set(), [])]
+        )
+        self.assertNotIn(
+            "look.mesh.stretch",
+            [
+                choice.path
+                for choice in lanes_of(
+                    self.session.effect.edit("layers[0].look.draw", "sprite").layers[0], "life", set(), []
+                )
+            ],
+        )
 
 
 if __name__ == "__main__":

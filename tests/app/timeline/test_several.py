@@ -27,9 +27,12 @@ class SeveralTest(LayersCase):
         places = self.places
         bar = places.bar_box(1)
         for name, at in (
-            ("head", QPointF(60, LANE * 1.5)), ("bar", bar.center() + QPointF(bar.width() / 4, 0)), ("begin", bar.topLeft() + QPointF(1, bar.height() / 2)),
-            ("pip", places.pip_at(1, 0)), ("body", QPointF(bar.right() + 40, bar.center().y())),
-        ):  # fmt: skip
+            ("head", QPointF(60, LANE * 1.5)),
+            ("bar", bar.center() + QPointF(bar.width() / 4, 0)),
+            ("begin", bar.topLeft() + QPointF(1, bar.height() / 2)),
+            ("pip", places.pip_at(1, 0)),
+            ("body", QPointF(bar.right() + 40, bar.center().y())),
+        ):
             with self.subTest(part=name):
                 self.assertEqual(places.spot_at(at).part, name)
                 self.choose("a", "b")
@@ -48,10 +51,18 @@ class SeveralTest(LayersCase):
     def test_both_ends_of_all_windows_are_dragged(self):
         self.choose("a", "b")
         bar, second = self.places.bar_box(0), self.places.per_second
-        self.drag(self.rows, QPointF(bar.right(), bar.center().y()), QPointF(bar.right() + second * 0.5, bar.center().y()))
+        self.drag(
+            self.rows,
+            QPointF(bar.right(), bar.center().y()),
+            QPointF(bar.right() + second * 0.5, bar.center().y()),
+        )
         self.assertEqual([self.layer(i).window.length for i in (0, 1)], [2.5, 2.5])
         bar = self.places.bar_box(1)
-        self.drag(self.rows, QPointF(bar.left(), bar.center().y()), QPointF(bar.left() - second * 0.5, bar.center().y()))
+        self.drag(
+            self.rows,
+            QPointF(bar.left(), bar.center().y()),
+            QPointF(bar.left() - second * 0.5, bar.center().y()),
+        )
         self.assertEqual([self.layer(i).window.begin for i in (0, 1)], [0.5, 0.5])
         self.assertEqual(self.layer(2).window.begin, 0)
 
@@ -63,20 +74,30 @@ class SeveralTest(LayersCase):
             self.session.play(playing)
             bar = self.places.bar_box(0)
             self.session.seek(moment)
-            self.drag(self.rows, QPointF(bar.left(), bar.center().y()), QPointF(bar.left() - second * 0.5, bar.center().y()))
+            self.drag(
+                self.rows,
+                QPointF(bar.left(), bar.center().y()),
+                QPointF(bar.left() - second * 0.5, bar.center().y()),
+            )
             self.assertEqual(self.layer(0).window.begin, begin)
             self.session.undo()
 
     def test_a_sign_means_by_so_much_for_several_and_equals_sets_and_both_are_foretold(self):
         self.session.play(False)
         for ids, typed, became, told in (
-            (("a", "b"), "+5", [15, 45], "10, 40 → 15, 45"), (("a", "b"), "-5", [5, 35], "10, 40 → 5, 35"),
-            (("a", "b"), "*2", [20, 80], "10, 40 → 20, 80"), (("a", "b"), "=12", [12, 12], "All 2 → 12"),
-            (("a", "b"), "=+3*2", [6, 6], "All 2 → 6"), (("b", "a"), "+10%", [11, 44], "40, 10 → 44, 11"),
-            (("a",), "+5", [5, 40], ""), (("a",), "=6", [6, 40], ""),
-        ):  # fmt: skip
+            (("a", "b"), "+5", [15, 45], "10, 40 → 15, 45"),
+            (("a", "b"), "-5", [5, 35], "10, 40 → 5, 35"),
+            (("a", "b"), "*2", [20, 80], "10, 40 → 20, 80"),
+            (("a", "b"), "=12", [12, 12], "All 2 → 12"),
+            (("a", "b"), "=+3*2", [6, 6], "All 2 → 6"),
+            (("b", "a"), "+10%", [11, 44], "40, 10 → 44, 11"),
+            (("a",), "+5", [5, 40], ""),
+            (("a",), "=6", [6, 40], ""),
+        ):
             with self.subTest(typed=typed, ids=ids):
-                self.session.edit_many([("layers[0].emit.rate", 10), ("layers[1].emit.rate", 40)], "As before")
+                self.session.edit_many(
+                    [("layers[0].emit.rate", 10), ("layers[1].emit.rate", 40)], "As before"
+                )
                 self.choose(*ids)
                 row = self.row("emit.rate")
                 box = row.controls[0]
@@ -88,7 +109,9 @@ class SeveralTest(LayersCase):
                 self.assertEqual(bool(told), bool(shown))
                 self.assertEqual(self.layer(0).emit.rate, Fixed(10), "only looked at so far")
                 QTest.keyClick(box, Qt.Key.Key_Return)
-                self.assertEqual([self.layer(i).emit.rate for i in (0, 1)], [Fixed(number) for number in became])
+                self.assertEqual(
+                    [self.layer(i).emit.rate for i in (0, 1)], [Fixed(number) for number in became]
+                )
                 self.assertFalse(row.problem is not None and row.problem.isVisible())
 
     def test_bursts_are_moved_added_and_deleted_in_all(self):

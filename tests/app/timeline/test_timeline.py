@@ -23,7 +23,9 @@ class TimelineTest(WindowCase):
         self.assertAlmostEqual(self.session.effect.layers[0].window.begin, 1.5, delta=0.06)
         self.assertEqual(self.session.effect.layers[0].window.length, 2)
         bar = lanes.places.bar_box(0)
-        self.drag(lanes, QPointF(bar.right(), bar.center().y()), QPointF(bar.right() - second, bar.center().y()))
+        self.drag(
+            lanes, QPointF(bar.right(), bar.center().y()), QPointF(bar.right() - second, bar.center().y())
+        )
         self.assertAlmostEqual(self.session.effect.layers[0].window.length, 1, delta=0.06)
         self.assertEqual(len(self.session.document.history), 3)
 
@@ -32,7 +34,9 @@ class TimelineTest(WindowCase):
         self.session.edit("layers[1].window", {"begin": 2, "length": 1}, "b")
         self.session.edit("layers[2].window", {"begin": 0.5, "length": 1}, "c")
         QTest.mouseClick(lanes, LEFT, pos=lanes.places.name_box(0).center().toPoint())
-        QTest.mouseClick(lanes, LEFT, Qt.KeyboardModifier.ControlModifier, lanes.places.name_box(1).center().toPoint())
+        QTest.mouseClick(
+            lanes, LEFT, Qt.KeyboardModifier.ControlModifier, lanes.places.name_box(1).center().toPoint()
+        )
         self.assertEqual(self.session.chosen, ["a", "b"])
         bar, second = lanes.places.bar_box(0), lanes.places.x_of(1) - lanes.places.x_of(0)
         # 1 s goes near to 0.5 s, where c begins, and snaps to it; b keeps its way from a.
@@ -52,7 +56,9 @@ class TimelineTest(WindowCase):
         second = lanes.places.x_of(1) - lanes.places.x_of(0)
         self.drag(lanes, lanes.places.pip_at(0, 0), lanes.places.pip_at(0, 0) + QPointF(second * 0.3, 0))
         self.assertAlmostEqual(self.session.effect.layers[0].emit.bursts[0].at, 0.8, delta=0.05)
-        self.drag(lanes, lanes.places.pip_at(0, 0, 2), lanes.places.pip_at(0, 0, 2) - QPointF(second * 0.4, 0))
+        self.drag(
+            lanes, lanes.places.pip_at(0, 0, 2), lanes.places.pip_at(0, 0, 2) - QPointF(second * 0.4, 0)
+        )
         self.assertAlmostEqual(self.session.effect.layers[0].emit.bursts[0].every, 0.2, delta=0.05)
         self.session.edit("layers[0].emit.bursts[0].every", 0.7, "Later")
         fires = [fires for *_, fires in burst_moments(self.session.effect.layers[0], 4.0)]
@@ -74,10 +80,14 @@ class TimelineTest(WindowCase):
     def test_groups_fold_and_are_named(self):
         lanes = self.window.timeline.rows
         self.session.select("a")
-        QTest.mouseClick(lanes, LEFT, Qt.KeyboardModifier.ControlModifier, lanes.places.name_box(2).center().toPoint())
+        QTest.mouseClick(
+            lanes, LEFT, Qt.KeyboardModifier.ControlModifier, lanes.places.name_box(2).center().toPoint()
+        )
         self.session.group("Fire")
-        self.assertEqual([(layer.id, layer.group) for layer in self.session.effect.layers],
-                         [("a", "Fire"), ("c", "Fire"), ("b", "")])  # fmt: skip
+        self.assertEqual(
+            [(layer.id, layer.group) for layer in self.session.effect.layers],
+            [("a", "Fire"), ("c", "Fire"), ("b", "")],
+        )
         head = lanes.places.rows[0]
         self.assertEqual(head.ids, ("a", "c"))
         QTest.mouseClick(lanes, LEFT, pos=QPointF(12, head.top + 12).toPoint())

@@ -12,8 +12,10 @@ from ...building import effect_with
 from ..case import LEFT, WindowCase
 
 CTRL, SHIFT, NONE = (
-    Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.NoModifier,
-)  # fmt: skip
+    Qt.KeyboardModifier.ControlModifier,
+    Qt.KeyboardModifier.ShiftModifier,
+    Qt.KeyboardModifier.NoModifier,
+)
 
 
 class ControlsTest(WindowCase):
@@ -29,8 +31,16 @@ class ControlsTest(WindowCase):
 
     def wheel(self, widget):
         at = QPointF(widget.rect().center())
-        event = QWheelEvent(at, QPointF(widget.mapToGlobal(at.toPoint())), QPoint(), QPoint(0, -120),
-                            Qt.MouseButton.NoButton, NONE, Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip
+        event = QWheelEvent(
+            at,
+            QPointF(widget.mapToGlobal(at.toPoint())),
+            QPoint(),
+            QPoint(0, -120),
+            Qt.MouseButton.NoButton,
+            NONE,
+            Qt.ScrollPhase.NoScrollPhase,
+            False,
+        )
         QApplication.sendEvent(widget, event)
 
     # Undo
@@ -100,7 +110,12 @@ class ControlsTest(WindowCase):
         self.window.recipe.show_chapter(4)
         before = self.session.effect
         blend = self.row("look.blend").findChild(Combo)
-        for widget in (blend, self.window.top_bar.speed, self.window.top_bar.backdrop, self.box("launch.speed")):
+        for widget in (
+            blend,
+            self.window.top_bar.speed,
+            self.window.top_bar.backdrop,
+            self.box("launch.speed"),
+        ):
             self.wheel(widget)
         self.assertIs(self.session.effect, before)
         blend.setFocus()
@@ -123,12 +138,20 @@ class ControlsTest(WindowCase):
             QTest.keyClick(combo, key)
             self.assertTrue(combo.view().isVisible(), key)
             combo.hidePopup()
-        button = next(b for b in self.window.findChildren(ToolButton) if b.defaultAction() is self.window.actions_by_name["loop"])
+        button = next(
+            b
+            for b in self.window.findChildren(ToolButton)
+            if b.defaultAction() is self.window.actions_by_name["loop"]
+        )
         button.setFocus(Qt.FocusReason.TabFocusReason)
         QTest.keyClick(button, Qt.Key.Key_Return)
         self.assertFalse(self.session.effect.loop)
         self.assertEqual(self.session.playing, playing)
-        for widget in (self.window.stage, self.window.timeline.rows, next(iter(self.window.strip.lanes.values()))):
+        for widget in (
+            self.window.stage,
+            self.window.timeline.rows,
+            next(iter(self.window.strip.lanes.values())),
+        ):
             widget.setFocus()
             QTest.keyClick(widget, Qt.Key.Key_Space)
             self.assertNotEqual(self.session.playing, playing, widget)
@@ -149,9 +172,13 @@ class ControlsTest(WindowCase):
 
     def test_units_are_taken_as_they_are_written(self):
         for at, typed, number in (
-            ("launch.speed", "5 m/s", 5), ("launch.speed", "36km/h", 10), ("launch.size", "20 cm", 0.2),
-            ("launch.angle", "90°", 90), ("place.scale", "150 %", 1.5), ("window.begin", "250ms", 0.25),
-        ):  # fmt: skip
+            ("launch.speed", "5 m/s", 5),
+            ("launch.speed", "36km/h", 10),
+            ("launch.size", "20 cm", 0.2),
+            ("launch.angle", "90°", 90),
+            ("place.scale", "150 %", 1.5),
+            ("window.begin", "250ms", 0.25),
+        ):
             self.type_into(self.box(at), typed)
             part = self.session.layer
             for name in at.split("."):
@@ -160,7 +187,12 @@ class ControlsTest(WindowCase):
 
     def test_what_is_refused_or_limited_is_said_beside_the_field(self):
         row = self.row("launch.speed")
-        for typed, words in (("abc", "is not a number"), ("5 kg", "in m/s, not in kg"), ("5 %", "of what?"), ("1e9", "Held at 100000 m/s")):
+        for typed, words in (
+            ("abc", "is not a number"),
+            ("5 kg", "in m/s, not in kg"),
+            ("5 %", "of what?"),
+            ("1e9", "Held at 100000 m/s"),
+        ):
             self.type_into(row.controls[0], typed)
             self.assertTrue(row.problem is not None and row.problem.isVisible(), typed)
             self.assertIn(words, row.problem.text())
@@ -207,4 +239,6 @@ class ControlsTest(WindowCase):
         row.parts._to_form("curve", "")
         self.session.edit("layers[0].launch.lifetime.curve", [[0, 2], [1, 4]], "Shape")
         row.parts._to_form("spread", "")
-        self.assertEqual(self.launch.lifetime, Spread(2, 4), "edited since, so what it had before means nothing")
+        self.assertEqual(
+            self.launch.lifetime, Spread(2, 4), "edited since, so what it had before means nothing"
+        )

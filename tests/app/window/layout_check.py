@@ -21,9 +21,13 @@ def faults(window: QMainWindow) -> list[str]:
         # What can't be scrolled sideways must not be wider than what is seen of it.
         inside, seen = area.widget(), area.viewport()
         if area.isVisible() and inside is not None and inside.width() > seen.width():
-            found.append(f"a page of the recipe is {inside.width() - seen.width()} pixels wider than is seen of it")
+            found.append(
+                f"a page of the recipe is {inside.width() - seen.width()} pixels wider than is seen of it"
+            )
     shown = [dock for dock in window.panels.docks.values() if dock.isVisible() and not dock.isFloating()]
-    boxes = [(dock.windowTitle(), dock.geometry()) for dock in shown] + [("stage", window.centralWidget().geometry())]
+    boxes = [(dock.windowTitle(), dock.geometry()) for dock in shown] + [
+        ("stage", window.centralWidget().geometry())
+    ]
     for i, (name, box) in enumerate(boxes):
         if not window.rect().contains(box):
             found.append(f"{name} leaves the window: {box}")
@@ -58,9 +62,13 @@ def _cut(widget: QWidget) -> list[str]:
 def _covered(holder: QWidget) -> list[str]:
     found: list[str] = []
     children = [
-        child for child in holder.findChildren(QWidget)
-        if child.parentWidget() is holder and child.isVisible() and child.width() > 0 and not isinstance(child, QMainWindow)
-    ]  # fmt: skip
+        child
+        for child in holder.findChildren(QWidget)
+        if child.parentWidget() is holder
+        and child.isVisible()
+        and child.width() > 0
+        and not isinstance(child, QMainWindow)
+    ]
     for i, a in enumerate(children):
         if not holder.rect().contains(a.geometry()):
             found.append(f"{_name(a)} leaves {_name(holder)}: {a.geometry()} of {holder.rect()}")
@@ -69,12 +77,14 @@ def _covered(holder: QWidget) -> list[str]:
                 found.append(f"{_name(a)} lies over {_name(b)} in {_name(holder)}")
     if isinstance(holder, QuietLine):
         boxes = [box.toRect() for box in holder.boxes()]
-        found += [f"a word leaves {_name(holder)}" for box in boxes if not holder.rect().contains(box.adjusted(0, 0, -3, -1))]
+        found += [
+            f"a word leaves {_name(holder)}"
+            for box in boxes
+            if not holder.rect().contains(box.adjusted(0, 0, -3, -1))
+        ]
     return found
 
 
 def _name(widget: QWidget) -> str:
     text = getattr(widget, "text", lambda: "")()
     return f"{type(widget).__name__} “{widget.accessibleName() or text}”"
-
-

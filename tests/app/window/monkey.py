@@ -21,16 +21,39 @@ from pale_ember.app.widgets.sheet import open_sheet
 from pale_ember.app.window.main_window import MainWindow
 from pale_ember.effect import effect_text
 
-KEYS = (
-    [getattr(Qt.Key, f"Key_{letter}") for letter in "ABCDEFGHILMNRSTWXYZ0123456789"]
-    + [getattr(Qt.Key, f"Key_{name}") for name in
-       ("Up", "Down", "Left", "Right", "Return", "Space", "Escape", "Tab", "Backtab", "Delete", "Backspace", "Home", "End",
-        "PageUp", "PageDown", "Insert", "Comma", "Period", "BracketLeft", "BracketRight", "F2", "Minus")]
-)  # fmt: skip
+KEYS = [getattr(Qt.Key, f"Key_{letter}") for letter in "ABCDEFGHILMNRSTWXYZ0123456789"] + [
+    getattr(Qt.Key, f"Key_{name}")
+    for name in (
+        "Up",
+        "Down",
+        "Left",
+        "Right",
+        "Return",
+        "Space",
+        "Escape",
+        "Tab",
+        "Backtab",
+        "Delete",
+        "Backspace",
+        "Home",
+        "End",
+        "PageUp",
+        "PageDown",
+        "Insert",
+        "Comma",
+        "Period",
+        "BracketLeft",
+        "BracketRight",
+        "F2",
+        "Minus",
+    )
+]
 NONE, SHIFT, CTRL, ALT = (
-    Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier,
+    Qt.KeyboardModifier.NoModifier,
+    Qt.KeyboardModifier.ShiftModifier,
+    Qt.KeyboardModifier.ControlModifier,
     Qt.KeyboardModifier.AltModifier,
-)  # fmt: skip
+)
 TEXTS = ("5", "1/2", "*2", "-3", "abc", "20 cm", "+10%", "1e9", "0", "#a0b0c0", "speed", "x y")
 # These would end the window or leave the test's own folder.
 NEVER = {(Qt.Key.Key_Q, CTRL), (Qt.Key.Key_Tab, ALT)}
@@ -58,7 +81,9 @@ class Monkey:
         hook = sys.excepthook
 
         def failed(kind, wrong, trace):
-            self.errors.append(f"after {self.last}: " + "".join(traceback.format_exception(kind, wrong, trace)[-6:]))
+            self.errors.append(
+                f"after {self.last}: " + "".join(traceback.format_exception(kind, wrong, trace)[-6:])
+            )
 
         sys.excepthook = failed
         self._count = count
@@ -81,7 +106,9 @@ class Monkey:
         sys.excepthook = hook
 
     def _close_all(self) -> None:
-        widget = QApplication.activePopupWidget() or QApplication.activeModalWidget() or open_sheet(self.window)
+        widget = (
+            QApplication.activePopupWidget() or QApplication.activeModalWidget() or open_sheet(self.window)
+        )
         if widget is not None:
             widget.close()
             QTimer.singleShot(20, self._close_all)
@@ -96,7 +123,11 @@ class Monkey:
     def _top(self) -> QWidget:
         popup = QApplication.activePopupWidget()
         modal = QApplication.activeModalWidget() or open_sheet(self.window)
-        others = [w for w in QApplication.topLevelWidgets() if w.isVisible() and w.parent() is self.window and w.isWindow()]
+        others = [
+            w
+            for w in QApplication.topLevelWidgets()
+            if w.isVisible() and w.parent() is self.window and w.isWindow()
+        ]
         if popup is not None:
             return popup
         if modal is not None:
@@ -134,7 +165,10 @@ class Monkey:
         if session.time > 30:
             session.seek(0.0)
         for i, texture in enumerate(session.effect.textures):
-            if texture.build is not None and max(texture.made, texture.count) * texture.build.size**2 > 1 << 17:
+            if (
+                texture.build is not None
+                and max(texture.made, texture.count) * texture.build.size**2 > 1 << 17
+            ):
                 session.edit(f"textures[{i}].build.size", 64, "Smaller")
                 session.edit(f"textures[{i}].frames", 2, "Fewer")
         if self.bench and session.effect.textures and not self.window.bench.is_open:
@@ -148,11 +182,17 @@ class Monkey:
             session.edit("warm_up", 0, "Shorter")
 
     def _widget(self, top: QWidget) -> QWidget:
-        seen = [widget for widget in top.findChildren(QWidget) if widget.isVisible() and widget.width() > 2 and widget.window() is top]
+        seen = [
+            widget
+            for widget in top.findChildren(QWidget)
+            if widget.isVisible() and widget.width() > 2 and widget.window() is top
+        ]
         return self.roll.choice(seen) if seen else top
 
     def _place(self, widget: QWidget) -> QPoint:
-        return QPoint(self.roll.randrange(max(widget.width(), 1)), self.roll.randrange(max(widget.height(), 1)))
+        return QPoint(
+            self.roll.randrange(max(widget.width(), 1)), self.roll.randrange(max(widget.height(), 1))
+        )
 
     def _held(self) -> Qt.KeyboardModifier:
         return self.roll.choice([NONE, NONE, NONE, SHIFT, CTRL, ALT, CTRL | SHIFT])
@@ -174,7 +214,14 @@ class Monkey:
             QTest.mousePress(widget, left, held, at)
             for _ in range(self.roll.randrange(1, 6)):
                 at += QPoint(self.roll.randrange(-60, 61), self.roll.randrange(-40, 41))
-                move = QMouseEvent(QEvent.Type.MouseMove, QPointF(at), QPointF(widget.mapToGlobal(at)), Qt.MouseButton.NoButton, left, held)
+                move = QMouseEvent(
+                    QEvent.Type.MouseMove,
+                    QPointF(at),
+                    QPointF(widget.mapToGlobal(at)),
+                    Qt.MouseButton.NoButton,
+                    left,
+                    held,
+                )
                 QApplication.sendEvent(widget, move)
             if self.roll.random() < 0.15:
                 QTest.keyClick(self.window, Qt.Key.Key_Escape)
@@ -198,8 +245,16 @@ class Monkey:
         at = QPointF(self._place(widget))
         turn = QPoint(0, self.roll.choice([-120, 120]))
         self.last = f"wheel over {type(widget).__name__}"
-        event = QWheelEvent(at, QPointF(widget.mapToGlobal(at.toPoint())), QPoint(), turn, Qt.MouseButton.NoButton, self._held(),
-                            Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip
+        event = QWheelEvent(
+            at,
+            QPointF(widget.mapToGlobal(at.toPoint())),
+            QPoint(),
+            turn,
+            Qt.MouseButton.NoButton,
+            self._held(),
+            Qt.ScrollPhase.NoScrollPhase,
+            False,
+        )
         QApplication.sendEvent(widget, event)
 
 
@@ -212,7 +267,11 @@ def memory() -> float:
 def main() -> int:
     seed, count = int(sys.argv[1]), int(sys.argv[2])
     home = tempfile.mkdtemp()
-    os.environ |= {"PALE_EMBER_STATE": f"{home}/state", "XDG_CONFIG_HOME": f"{home}/config", "PALE_EMBER_LAYERS": f"{home}/layers"}
+    os.environ |= {
+        "PALE_EMBER_STATE": f"{home}/state",
+        "XDG_CONFIG_HOME": f"{home}/config",
+        "PALE_EMBER_LAYERS": f"{home}/layers",
+    }
     from pale_ember.demo import NAMES, demo
 
     from ..case import application
@@ -233,7 +292,10 @@ def main() -> int:
         monkey.run(monkey.done + count // 10)
         grown.append(memory())
     undone = monkey.undo_all()
-    print(f"seed {seed}: {monkey.done} events, {len(monkey.errors)} errors, undone {undone}, MB {[round(one) for one in grown]}, widgets {len(QApplication.allWidgets())}")
+    print(
+        f"seed {seed}: {monkey.done} events, {len(monkey.errors)} errors, undone {undone}, MB "
+        f"{[round(one) for one in grown]}, widgets {len(QApplication.allWidgets())}"
+    )
     for one in dict.fromkeys(monkey.errors):
         print(one)
     sys.stdout.flush()

@@ -49,7 +49,8 @@ QUERIES = {
     "Glow · Effect · Stage": "bloom, glow",
     "Gravity · Flight": "gravity",
     "Group · Look · Layer": "group",
-    "Hand over · file": "bake, budget, cost, export, flipbook, frames, gif, movie, mp4, render, sprite sheet, video, webm, zip",
+    "Hand over · file": "bake, budget, cost, export, flipbook, frames, gif, movie, mp4, render, sprite "
+    "sheet, video, webm, zip",
     "Handles in the layer's axes · view": "axes, handles, local, world",
     "Height · Birthplace": "height",
     "Hits · view": "hit, hits",

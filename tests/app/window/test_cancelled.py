@@ -1,4 +1,6 @@
-"""Whatever opens over the window and is given up leaves the file as it was, to the byte, however it is given up."""
+"""Whatever opens over the window and is given up leaves the file as it was, to the byte, however it is
+given up.
+"""
 
 import os
 import random
@@ -26,7 +28,9 @@ PLACES, SEED = int(os.environ.get("PLACES", "3")), int(os.environ.get("SEED", "1
 class CancelledTest(WindowCase):
     def first_effect(self):
         gradient = {"gradient": [[0, "#ff8040"], [1, "#204060"]]}
-        return effect_with({"a": {"look.color": gradient, "emit.rate": 8}, "b": {"look.color": "#336699"}, "c": {}})
+        return effect_with(
+            {"a": {"look.color": gradient, "emit.rate": 8}, "b": {"look.color": "#336699"}, "c": {}}
+        )
 
     def what_is_open(self):
         return QApplication.activePopupWidget() or QApplication.activeModalWidget() or open_sheet(self.window)
@@ -38,7 +42,11 @@ class CancelledTest(WindowCase):
                 QTest.mouseClick(box, LEFT)
                 QTest.keyClicks(box, "3")
                 QTest.keyClick(box, Qt.Key.Key_Tab)
-        for line in [one for one in top.findChildren(QLineEdit) if type(one).__name__ in ("Line", "QLineEdit") and one.isVisible() and one.isEnabled()][:1]:
+        for line in [
+            one
+            for one in top.findChildren(QLineEdit)
+            if type(one).__name__ in ("Line", "QLineEdit") and one.isVisible() and one.isEnabled()
+        ][:1]:
             QTest.keyClicks(line, "x")
         for listed in top.findChildren(QListWidget)[:1]:
             listed.setCurrentRow(min(2, listed.count() - 1))
@@ -88,9 +96,10 @@ class CancelledTest(WindowCase):
         self.session.play(False)
         self.session.edit("layers[0].emit.rate", 9, "Rate")
         with (
-            mock.patch.object(QFileDialog, "getSaveFileName", return_value=("", "")), mock.patch.object(QFileDialog, "getOpenFileName", return_value=("", "")),
+            mock.patch.object(QFileDialog, "getSaveFileName", return_value=("", "")),
+            mock.patch.object(QFileDialog, "getOpenFileName", return_value=("", "")),
             mock.patch("pale_ember.app.window.editing.own_of_name", lambda name: object()),
-        ):  # fmt: skip
+        ):
             for several in (False, True):
                 self.session.select("a")
                 if several:
@@ -115,9 +124,17 @@ class AnywhereTest(WindowCase):
 
     def first_effect(self):
         curve = {"curve": [[0, 0], [0.4, 1], [1, 0.2]]}
-        one = {"look.color": {"gradient": [[0, "#ff8040"], [1, "#204060"]]}, "look.tint": {"one_of": ["#ffffff", "#ff8080"]}, "look.grow": curve, "emit.rate": 8,
-               "emit.bursts": [{"at": 0.5, "count": 5}], "path": [{}, {"at": 1, "position": [1, 0.5, 0]}]}  # fmt: skip
-        return effect_with({"a": one, "b": {"look.color": "#336699", "origin": {"parent": "a", "when": "death"}}, "c": {}})
+        one = {
+            "look.color": {"gradient": [[0, "#ff8040"], [1, "#204060"]]},
+            "look.tint": {"one_of": ["#ffffff", "#ff8080"]},
+            "look.grow": curve,
+            "emit.rate": 8,
+            "emit.bursts": [{"at": 0.5, "count": 5}],
+            "path": [{}, {"at": 1, "position": [1, 0.5, 0]}],
+        }
+        return effect_with(
+            {"a": one, "b": {"look.color": "#336699", "origin": {"parent": "a", "when": "death"}}, "c": {}}
+        )
 
     def target(self, dice):
         """Return a widget under a random place of the window, and the place in it."""
@@ -130,7 +147,14 @@ class AnywhereTest(WindowCase):
         if isinstance(widget, QToolButton) and widget.menu() is not None:
             return  # its menu opens with the press, and waits
         what = f"{type(widget).__name__} {widget.accessibleName()} {at.x()},{at.y()}"
-        keys = dice.choice((Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.AltModifier))
+        keys = dice.choice(
+            (
+                Qt.KeyboardModifier.NoModifier,
+                Qt.KeyboardModifier.ControlModifier,
+                Qt.KeyboardModifier.ShiftModifier,
+                Qt.KeyboardModifier.AltModifier,
+            )
+        )
         before = effect_text(self.session.effect), self.session.document.index
         QTest.mousePress(widget, LEFT, keys, at)
         for part in range(1, 4):
@@ -141,7 +165,11 @@ class AnywhereTest(WindowCase):
         QTest.mouseMove(widget, far)
         QTest.mouseRelease(widget, LEFT, keys, far)
         self.put_away()
-        self.assertEqual((effect_text(self.session.effect), self.session.document.index), before, f"dragged {what}, keys {keys}")
+        self.assertEqual(
+            (effect_text(self.session.effect), self.session.document.index),
+            before,
+            f"dragged {what}, keys {keys}",
+        )
 
     def menu_and_give_up(self, dice):
         widget, at = self.target(dice)
@@ -149,7 +177,9 @@ class AnywhereTest(WindowCase):
         before = effect_text(self.session.effect), self.session.document.index
 
         def ask(one, place):
-            QApplication.sendEvent(one, QContextMenuEvent(QContextMenuEvent.Reason.Mouse, place, one.mapToGlobal(place)))
+            QApplication.sendEvent(
+                one, QContextMenuEvent(QContextMenuEvent.Reason.Mouse, place, one.mapToGlobal(place))
+            )
             QApplication.processEvents()
             return QApplication.activePopupWidget()
 
@@ -167,14 +197,20 @@ class AnywhereTest(WindowCase):
             else:
                 ask(*self.target(dice))
         self.put_away()
-        self.assertEqual((effect_text(self.session.effect), self.session.document.index), before, f"menu of {what}")
+        self.assertEqual(
+            (effect_text(self.session.effect), self.session.document.index), before, f"menu of {what}"
+        )
         return menu is not None
 
     def put_away(self):
         """Close what a click or a key has opened."""
         for _ in range(8):
             QApplication.processEvents()
-            top = QApplication.activePopupWidget() or QApplication.activeModalWidget() or open_sheet(self.window)
+            top = (
+                QApplication.activePopupWidget()
+                or QApplication.activeModalWidget()
+                or open_sheet(self.window)
+            )
             if top is None:
                 break
             top.close()

@@ -68,7 +68,10 @@ class DropTest(WindowCase):
         before = self.session.effect
         self.file("a.txt").write_text("x")
         self.file("bad.gpl").write_text("x")
-        for name, words in (("a.txt", "is no effect, mesh, palette or picture"), ("bad.gpl", "Nothing taken")):
+        for name, words in (
+            ("a.txt", "is no effect, mesh, palette or picture"),
+            ("bad.gpl", "Nothing taken"),
+        ):
             self.drop(self.file(name))
             self.assertIn(words, self.window.notice.words.text())
         self.assertIs(self.session.effect, before)

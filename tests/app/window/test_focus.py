@@ -7,7 +7,15 @@ import numpy as np
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QAbstractButton, QApplication, QComboBox, QFileDialog, QLineEdit, QScrollBar, QWidget
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QApplication,
+    QComboBox,
+    QFileDialog,
+    QLineEdit,
+    QScrollBar,
+    QWidget,
+)
 
 from pale_ember.demo import kiln_mouth
 from pale_ember.effect import load_effect
@@ -34,7 +42,10 @@ class FocusTest(WindowCase):
         return [
             widget
             for widget in self.window.findChildren(QWidget)
-            if widget.isVisible() and widget.isEnabled() and widget.focusPolicy() & taken and widget.window() is self.window
+            if widget.isVisible()
+            and widget.isEnabled()
+            and widget.focusPolicy() & taken
+            and widget.window() is self.window
         ]
 
     def test_each_control_has_a_name_and_shows_its_focus(self):
@@ -49,7 +60,9 @@ class FocusTest(WindowCase):
             for widget in self.focusable():
                 if isinstance(widget, QScrollBar) or widget in names:
                     continue
-                name = widget.accessibleName() or (widget.text() if isinstance(widget, QAbstractButton) else "")
+                name = widget.accessibleName() or (
+                    widget.text() if isinstance(widget, QAbstractButton) else ""
+                )
                 self.assertTrue(name.strip() and name.strip() != "•", (widget, widget.parent()))
                 names[widget] = name
                 holder = widget.parentWidget() if isinstance(widget, QAbstractButton) else widget
@@ -64,7 +77,9 @@ class FocusTest(WindowCase):
                     widget.deselect()
                 QApplication.processEvents()
                 after = pixels(holder)
-                self.assertTrue(before.shape != after.shape or np.abs(after - before).max() > 30, (name, widget))
+                self.assertTrue(
+                    before.shape != after.shape or np.abs(after - before).max() > 30, (name, widget)
+                )
                 seen += 1
         self.assertGreater(seen, 90)
         self.assertGreater(len(set(names.values())), 80, "names tell one from another")
@@ -99,7 +114,10 @@ class FocusTest(WindowCase):
         self.fail("Tab never comes out of the recipe")
 
     def assert_in_sight_order(self, widgets):
-        places = [widget.mapTo(self.window.recipe.pages.currentWidget().widget(), QPoint(0, 0)) for widget in widgets]
+        places = [
+            widget.mapTo(self.window.recipe.pages.currentWidget().widget(), QPoint(0, 0))
+            for widget in widgets
+        ]
         for before, after in itertools.pairwise(places):
             self.assertTrue(after.y() > before.y() - 9, (before, after))
             self.assertTrue(after.x() > before.x() or after.y() > before.y() + 3, (before, after))
@@ -114,8 +132,14 @@ class FocusTest(WindowCase):
             fields = [widget for widget in walked if recipe.pages.isAncestorOf(widget)]
             self.assert_in_sight_order(fields)
             # Every control that can be reached is, and what leads there is short.
-            shown = [widget for widget in self.focusable() if recipe.pages.isAncestorOf(widget) and not isinstance(widget, QScrollBar)]
-            self.assertEqual({id(widget) for widget in shown} - {id(widget) for widget in fields}, set(), list(page.rows))
+            shown = [
+                widget
+                for widget in self.focusable()
+                if recipe.pages.isAncestorOf(widget) and not isinstance(widget, QScrollBar)
+            ]
+            self.assertEqual(
+                {id(widget) for widget in shown} - {id(widget) for widget in fields}, set(), list(page.rows)
+            )
             self.assertLessEqual(walked.index(fields[0]), 2)
         recipe.show_chapter(2)
         for form in ("spread", "fixed"):
@@ -176,7 +200,9 @@ class KeyboardAloneTest(WindowCase):
         QApplication.processEvents()
 
     def active(self):
-        """Return the window that keys go to; without a window manager nobody gives it back when a dialog is gone."""
+        """Return the window that keys go to; without a window manager nobody gives it back when a dialog
+        is gone.
+        """
         widget = self.on_top().window()
         if not widget.isActiveWindow():
             widget.activateWindow()
@@ -244,6 +270,8 @@ class KeyboardAloneTest(WindowCase):
         saved = load_effect(path)
         self.assertEqual(saved, session.effect)
         core = saved.layers[0]
-        self.assertEqual((core.emit.rate.number, core.flight.gravity.number, str(core.look.blend)), (90, -0.3, "add"))
+        self.assertEqual(
+            (core.emit.rate.number, core.flight.gravity.number, str(core.look.blend)), (90, -0.3, "add")
+        )
         self.assertEqual((saved.layers[1].launch.lifetime.low, saved.layers[1].launch.speed.high), (1, 2.5))
         self.wait(lambda: session.moment.alive > 20)

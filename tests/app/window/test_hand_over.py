@@ -1,4 +1,6 @@
-"""The Hand over panel and the compression view, driven as a new user would; bundles opened, dropped and kept."""
+"""The Hand over panel and the compression view, driven as a new user would; bundles opened, dropped and
+kept.
+"""
 
 import json
 import os
@@ -82,7 +84,10 @@ class Panel(HandOverCase):
         self.window.desk.go_to(str(self.out))
         at = self.out / "Quench.npz"
         at.write_bytes(b"mine")
-        with mock.patch.object(QMessageBox, "exec"), mock.patch.object(QMessageBox, "clickedButton", return_value=None):
+        with (
+            mock.patch.object(QMessageBox, "exec"),
+            mock.patch.object(QMessageBox, "clickedButton", return_value=None),
+        ):
             QTest.mouseClick(self.panel.go, LEFT)
         self.assertFalse(self.window.desk.busy)
         self.assertEqual(at.read_bytes(), b"mine")
@@ -231,7 +236,9 @@ class Bundles(HandOverCase):
             self.window.actions_by_name["keep_bundle"].trigger()
         layers = sorted(Path(os.environ["PALE_EMBER_LAYERS"]).glob("*.ember"))
         self.assertEqual(len(layers), len(demo("lantern").layers))
-        self.assertEqual(len(list(Path(os.environ["PALE_EMBER_TEXTURES"]).glob("*.ember"))), len(demo("lantern").textures))
+        self.assertEqual(
+            len(list(Path(os.environ["PALE_EMBER_TEXTURES"]).glob("*.ember"))), len(demo("lantern").textures)
+        )
         self.assertTrue(load_effect(layers[0]).layers)
         broken = at / "bundle.json"
         broken.write_text("{}")

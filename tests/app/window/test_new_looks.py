@@ -54,7 +54,9 @@ class NewLookTest(WindowCase):
         self.wear("flame")
         look = self.session.layer.look
         # A sheet that comes round plays at once, each particle elsewhere, one frame fading into the next.
-        self.assertEqual((look.frame.low, look.frame.high, look.frame_rate.number, look.frame_blend), (0, 32, 12, True))
+        self.assertEqual(
+            (look.frame.low, look.frame.high, look.frame_rate.number, look.frame_blend), (0, 32, 12, True)
+        )
         self.set_field("launch.size", "0.7", "1")
         self.choose("look.blend", "mix")
         self.set_field("look.intensity", "4")
@@ -68,7 +70,11 @@ class NewLookTest(WindowCase):
         self.assertEqual([key.y for key in self.session.layer.look.frame.keys], [0, 16])
         self.set_field("look.lit", "1")
         self.set_field("look.soften", "0.2")
-        self.wait(lambda: {"Fire", "Smoke"} <= {name for name, one in self.drawn().items() if "picture" in one.wears})
+        self.wait(
+            lambda: (
+                {"Fire", "Smoke"} <= {name for name, one in self.drawn().items() if "picture" in one.wears}
+            )
+        )
         self.wait(lambda: len(self.drawn()["Sparks"].instances) > 3)
         self.assertIn("way", self.drawn()["Sparks"].instances.dtype.names)
         self.assertIsNotNone(self.drawn()["Smoke"].wears["picture"].normals)

@@ -14,7 +14,11 @@ from pale_ember.simulation.time.population import HITS
 
 from ..case import LEFT, WindowCase
 
-CTRL, SHIFT, ALT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.AltModifier
+CTRL, SHIFT, ALT = (
+    Qt.KeyboardModifier.ControlModifier,
+    Qt.KeyboardModifier.ShiftModifier,
+    Qt.KeyboardModifier.AltModifier,
+)
 
 
 class NewUserTest(WindowCase):
@@ -35,7 +39,10 @@ class NewUserTest(WindowCase):
         """Drag a handle of the stage by so many metres."""
         grip = self.window.stage.handle_drag
         handle = next(h for h in grip.handles() if h.label == label)
-        places = [grip._pixels([handle._replace(place=at)])[0] for at in (handle.place, handle.place + np.array(way))]
+        places = [
+            grip._pixels([handle._replace(place=at)])[0]
+            for at in (handle.place, handle.place + np.array(way))
+        ]
         self.drag(self.window.stage, places[0], places[1])
 
     def save_open_and_undo(self, layers):
@@ -61,7 +68,9 @@ class NewUserTest(WindowCase):
         self.row("birthplace.kind").controls[0].textActivated.emit("dome")
         self.set_field("birthplace.radius", "30 cm")
         self.drag_handle("Place x", (0.8, 0, 0))
-        shapes = {(str(layer.birthplace.kind), layer.birthplace.radius) for layer in self.session.effect.layers}
+        shapes = {
+            (str(layer.birthplace.kind), layer.birthplace.radius) for layer in self.session.effect.layers
+        }
         self.assertEqual(shapes, {("dome", 0.3)})
         xs = [layer.place.position[0] for layer in self.session.effect.layers]
         self.assertTrue(all(abs(x - 0.8) < 0.08 for x in xs), xs)

@@ -42,7 +42,9 @@ class EmptyTest(WindowCase):
         QTest.keyClick(self.window, Qt.Key.Key_6)
         self.assertEqual(self.visible(), {"recipe"})
         QApplication.processEvents()
-        self.assertEqual(self.window.shelf.geometry(), self.window.stage.rect(), "the shelf keeps to the stage")
+        self.assertEqual(
+            self.window.shelf.geometry(), self.window.stage.rect(), "the shelf keeps to the stage"
+        )
         self.set_field("duration", "7")
         self.assertEqual(self.visible(), {"recipe"}, "an edit doesn't send it away")
         notes = self.row("notes").controls[0]
@@ -98,7 +100,9 @@ class PanelsTest(WindowCase):
             self.assertTrue(self.window.recipe.isVisible(), end)
 
     def test_an_edit_looks_at_no_file_and_no_setting(self):
-        with mock.patch.object(type(self.window.files), "recent", side_effect=AssertionError("read for an edit")):
+        with mock.patch.object(
+            type(self.window.files), "recent", side_effect=AssertionError("read for an edit")
+        ):
             self.session.edit("layers[0].launch.size", 0.4, "Size")
         self.assertEqual(self.session.layer.launch.size.number, 0.4)
 

@@ -35,10 +35,20 @@ class QueriesTest(WindowCase):
 
     def test_the_recipes_search_knows_choices_lists_and_where_else_to_look(self):
         recipe = self.window.recipe
-        for typed, at in (("ring", "birthplace.kind"), ("multiply", "look.blend"), ("night", "stage.backdrop"), ("streak", "look.facing")):
+        for typed, at in (
+            ("ring", "birthplace.kind"),
+            ("multiply", "look.blend"),
+            ("night", "stage.backdrop"),
+            ("streak", "look.facing"),
+        ):
             recipe.search.setText(typed)
             self.assertIn(at, [entry.at for entry in recipe.found.shown[:4]], typed)
-        for typed, at in (("path", "path"), ("burst", "emit.bursts"), ("obstacle", "stage.props"), ("sub-emitter", "followers")):
+        for typed, at in (
+            ("path", "path"),
+            ("burst", "emit.bursts"),
+            ("obstacle", "stage.props"),
+            ("sub-emitter", "followers"),
+        ):
             recipe.search.setText("")
             recipe.search.setText(typed)
             self.assertEqual(recipe.found.led[:1], [at])

@@ -1,4 +1,6 @@
-"""What opens over the window: it has the keyboard at once, keeps it, and gives it back; and questions that no test expects."""
+"""What opens over the window: it has the keyboard at once, keeps it, and gives it back; and questions
+that no test expects.
+"""
 
 import unittest
 

@@ -1,4 +1,6 @@
-"""Nothing is cut and nothing lies over another, at every size, in every chapter, with groups open and shut."""
+"""Nothing is cut and nothing lies over another, at every size, in every chapter, with groups open and
+shut.
+"""
 
 import os
 import subprocess
@@ -15,10 +17,14 @@ from ..case import WindowCase
 from .layout_check import faults
 
 EVERYTHING = {
-    "emit.bursts": [{"at": 0.5, "count": {"spread": [5, 9]}}], "path": [{}, {"at": 1, "position": [1000.25, -200.5, 3]}],
-    "birthplace.kind": "cylinder", "flight.thrust": [{"spread": [-1, 1]}, {"curve": [[0, 0], [1, 1]]}, 0.5],
-    "flight.turbulence": 1, "look.tint": {"spread": ["#ffffff", "#808080"]}, "launch.lifetime": {"spread": [100.25, 3000.5]},
-}  # fmt: skip
+    "emit.bursts": [{"at": 0.5, "count": {"spread": [5, 9]}}],
+    "path": [{}, {"at": 1, "position": [1000.25, -200.5, 3]}],
+    "birthplace.kind": "cylinder",
+    "flight.thrust": [{"spread": [-1, 1]}, {"curve": [[0, 0], [1, 1]]}, 0.5],
+    "flight.turbulence": 1,
+    "look.tint": {"spread": ["#ffffff", "#808080"]},
+    "launch.lifetime": {"spread": [100.25, 3000.5]},
+}
 
 
 class SizesTest(WindowCase):
@@ -64,13 +70,27 @@ class SizesTest(WindowCase):
         self.window.stage.setUpdatesEnabled(False)
         for size in ((1024, 640), (1280, 800)):
             self.window.resize(*size)
-            for name in ("fold_recipe", "fold_timeline", "fold_strip", "fold_timeline", "fold_recipe", "fold_strip", "wide",
-                         "wide", "wide_time", "wide_time", "stage_alone", "stage_alone"):  # fmt: skip
+            for name in (
+                "fold_recipe",
+                "fold_timeline",
+                "fold_strip",
+                "fold_timeline",
+                "fold_recipe",
+                "fold_strip",
+                "wide",
+                "wide",
+                "wide_time",
+                "wide_time",
+                "stage_alone",
+                "stage_alone",
+            ):
                 self.window.actions_by_name[name].trigger()
                 self.look((size, name, sorted(self.window.panels.folded)))
 
     def test_a_long_name_and_a_long_word_from_the_program_leave_all_else_in_view(self):
-        self.session.edit("name", "A very long name for an effect that nobody would ever give to one, but who knows", "Name")
+        self.session.edit(
+            "name", "A very long name for an effect that nobody would ever give to one, but who knows", "Name"
+        )
         self.session.said.emit("Something went wrong, and this is a long sentence about it. " * 3)
         self.window.resize(1024, 640)
         self.look("long")
@@ -99,7 +119,9 @@ class ScaleTest(unittest.TestCase):
             "import os; os._exit(not done.wasSuccessful())\n"
         )
         env = {**os.environ, "QT_SCALE_FACTOR": "2"}
-        done = subprocess.run([sys.executable, "-c", code], env=env, capture_output=True, text=True, timeout=120, check=False)
+        done = subprocess.run(
+            [sys.executable, "-c", code], env=env, capture_output=True, text=True, timeout=120, check=False
+        )
         self.assertEqual(done.returncode, 0, done.stderr[-3000:])
 
 

@@ -29,7 +29,9 @@ class BlankTest(WindowCase):
     def test_from_blank_to_a_file_and_back(self):
         window, session = self.window, self.session
         self.assertEqual(session.effect.layers, ())
-        add = next(b for b in window.findChildren(QToolButton) if b.defaultAction() is window.actions_by_name["add"])
+        add = next(
+            b for b in window.findChildren(QToolButton) if b.defaultAction() is window.actions_by_name["add"]
+        )
         QTest.mouseClick(add, LEFT)
         self.wait(lambda: session.moment.alive > 3)
         self.set_field("emit.rate", "30*2")
@@ -80,7 +82,9 @@ class BlankTest(WindowCase):
         self.window.actions_by_name["add"].trigger()
         before = self.session.effect
         path = Path(self.folder.name) / "bad.ember"
-        path.write_text('{"format": "pale-ember/effect", "version": 1, "layers": [{"id": "a", "emit": {"rat": 2}}]}')
+        path.write_text(
+            '{"format": "pale-ember/effect", "version": 1, "layers": [{"id": "a", "emit": {"rat": 2}}]}'
+        )
         self.assertFalse(self.window.files.load(path))
         self.assertIs(self.session.effect, before)
         self.assertTrue(self.window.notice.isVisible())
@@ -111,7 +115,14 @@ class DemoTest(WindowCase):
             mock.patch.object(QInputDialog, "getText", return_value=("Fire", True)),
         ):
             for command in COMMANDS:
-                if command.name not in ("quit", "new", "open", "keep_layer", "delete", "cut") and not command.name.startswith("demo"):
+                if command.name not in (
+                    "quit",
+                    "new",
+                    "open",
+                    "keep_layer",
+                    "delete",
+                    "cut",
+                ) and not command.name.startswith("demo"):
                     self.window.actions_by_name[command.name].trigger()
                     QApplication.processEvents()
                     if command.name in ("find", "library", "offset", "preferences", "compression"):
@@ -122,9 +133,15 @@ class DemoTest(WindowCase):
         for chapter in range(6):
             self.window.recipe.show_chapter(chapter)
             for widget in self.window.findChildren(QWidget):
-                if isinstance(widget, QToolButton | QPushButton) and widget.isVisible() and widget.isEnabled():
+                if (
+                    isinstance(widget, QToolButton | QPushButton)
+                    and widget.isVisible()
+                    and widget.isEnabled()
+                ):
                     own = widget.objectName().startswith("qt_")
-                    self.assertTrue(own or widget.toolTip(), (widget, widget.parent(), widget.accessibleName()))
+                    self.assertTrue(
+                        own or widget.toolTip(), (widget, widget.parent(), widget.accessibleName())
+                    )
 
     def test_undo_to_the_start_and_redo_to_the_end_after_random_edits(self):
         rng = random.Random(21)
@@ -157,7 +174,9 @@ class DemoTest(WindowCase):
             return
         what = rng.random()
         if what < 0.18:
-            name = rng.choice(["add", "duplicate", "delete", "up", "down", "burst", "loop", "backdrop", "keep_view"])
+            name = rng.choice(
+                ["add", "duplicate", "delete", "up", "down", "burst", "loop", "backdrop", "keep_view"]
+            )
             if name in ("add", "duplicate") and len(session.effect.layers) > 7:
                 name = "delete"
             window.actions_by_name[name].trigger()
@@ -207,7 +226,11 @@ class DemoTest(WindowCase):
         size = (image.width(), image.height())
         image = image.convertToFormat(image.Format.Format_RGB888)
         data = np.frombuffer(image.constBits().asstring(image.sizeInBytes()), np.uint8)
-        shown = data.reshape(size[1], image.bytesPerLine())[:, : size[0] * 3].reshape(size[1], size[0], 3).astype(int)
+        shown = (
+            data.reshape(size[1], image.bytesPerLine())[:, : size[0] * 3]
+            .reshape(size[1], size[0], 3)
+            .astype(int)
+        )
         effect = kiln_mouth()
         sim = Simulation(effect)
         sim.seek(1.0)
@@ -215,7 +238,9 @@ class DemoTest(WindowCase):
             textures, wrong = textures_of(effect, lambda path: False)
             self.assertEqual(wrong, [])
             moment = moment_of(sim, textures=textures)
-            drawn = np.asarray(studio.picture(moment, size, effect.stage.camera, environment_of(effect.stage))).astype(int)
+            drawn = np.asarray(
+                studio.picture(moment, size, effect.stage.camera, environment_of(effect.stage))
+            ).astype(int)
         self.assertLessEqual(np.abs(shown - drawn).max(), 2)
         self.assertGreater(drawn.max(), 200)
         picture = window_picture(window)

@@ -1,4 +1,6 @@
-"""The way that streaks are drawn out by, frames, dice and seconds lived, against the particles' own places and ages."""
+"""The way that streaks are drawn out by, frames, dice and seconds lived, against the particles' own
+places and ages.
+"""
 
 import unittest
 
@@ -10,10 +12,19 @@ from pale_ember.simulation.time.biography import Single
 from ...building import single
 
 MOVING = {
-    "emit.rate": 80, "launch.lifetime": 2, "launch.speed": 3, "birthplace.kind": "ball", "birthplace.fan": 60,
-    "flight.gravity": 0.6, "flight.drag": 0.8, "flight.orbit": 240, "flight.drift": [1, 0.4, 0], "flight.turbulence": 4,
-    "flight.pace": {"curve": [[0, 2], [1, 0.3]]}, "path": [{}, {"at": 1, "position": [3, 1, 0], "rotation": [0, 200, 0]}],
-}  # fmt: skip
+    "emit.rate": 80,
+    "launch.lifetime": 2,
+    "launch.speed": 3,
+    "birthplace.kind": "ball",
+    "birthplace.fan": 60,
+    "flight.gravity": 0.6,
+    "flight.drag": 0.8,
+    "flight.orbit": 240,
+    "flight.drift": [1, 0.4, 0],
+    "flight.turbulence": 4,
+    "flight.pace": {"curve": [[0, 2], [1, 0.3]]},
+    "path": [{}, {"at": 1, "position": [3, 1, 0], "rotation": [0, 200, 0]}],
+}
 
 
 class WayTest(unittest.TestCase):
@@ -47,17 +58,28 @@ class WayTest(unittest.TestCase):
         np.testing.assert_array_equal(threaded.instances("a"), there)
 
     def test_a_layer_that_is_not_drawn_along_its_way_moves_to_the_bit_as_one_that_is(self):
-        plain, drawn = (Simulation(single({**MOVING, "look.facing": facing})) for facing in ("camera", "streak"))
+        plain, drawn = (
+            Simulation(single({**MOVING, "look.facing": facing})) for facing in ("camera", "streak")
+        )
         for sim in (plain, drawn):
             sim.seek(2.0)
         np.testing.assert_array_equal(plain.particles("a").position, drawn.particles("a").position)
         self.assertNotIn("way", plain.instances("a").dtype.names)
 
     def test_frames_go_by_rate_from_where_they_begin(self):
-        effect = single({"emit.rate": 50, "look.texture": "t", "look.frame": {"spread": [0, 8]}, "look.frame_rate": {"spread": [4, 9]}})
+        effect = single(
+            {
+                "emit.rate": 50,
+                "look.texture": "t",
+                "look.frame": {"spread": [0, 8]},
+                "look.frame_rate": {"spread": [4, 9]},
+            }
+        )
         sim = Simulation(effect)
         sim.seek(1.0)
-        first = dict(zip(sim.particles("a").serial.tolist(), sim.instances("a")["frame"].tolist(), strict=True))
+        first = dict(
+            zip(sim.particles("a").serial.tolist(), sim.instances("a")["frame"].tolist(), strict=True)
+        )
         sim.seek(1.5)
         p = sim.particles("a")
         later = dict(zip(p.serial.tolist(), sim.instances("a")["frame"].tolist(), strict=True))
@@ -67,10 +89,16 @@ class WayTest(unittest.TestCase):
 
     def test_steady_dice_of_the_look(self):
         edits = {"emit.rate": 50, "look.texture": "t", "look.mirror": 0.5, "look.erode.amount": 0.3}
-        a, b = (Simulation(single({**edits, **more})) for more in ({}, {"emit.rate": 90, "look.erode.amount": 0.7, "launch.size": 3}))
+        a, b = (
+            Simulation(single({**edits, **more}))
+            for more in ({}, {"emit.rate": 90, "look.erode.amount": 0.7, "launch.size": 3})
+        )
         for sim in (a, b):
             sim.seek(1.0)
-        of = [dict(zip(sim.particles("a").serial.tolist(), sim.instances("a")["dice"].tolist(), strict=True)) for sim in (a, b)]
+        of = [
+            dict(zip(sim.particles("a").serial.tolist(), sim.instances("a")["dice"].tolist(), strict=True))
+            for sim in (a, b)
+        ]
         shared = set(of[0]) & set(of[1])
         self.assertGreater(len(shared), 30)
         self.assertTrue(all(of[0][s] == of[1][s] for s in shared))

@@ -31,13 +31,20 @@ def sought(effect, time, **how):
 
 def values(sim, name="a"):
     p = sim.particles(name)
-    return {int(n): (float(size), float(life)) for n, size, life in zip(p.serial, p.size, p.lifetime, strict=True)}
+    return {
+        int(n): (float(size), float(life)) for n, size, life in zip(p.serial, p.size, p.lifetime, strict=True)
+    }
 
 
 class ClockTest(unittest.TestCase):
     def test_what_belongs_to_the_birth_stays_what_it_was(self):
         tint = {"gradient": [[0, "#ff0000"], [1, "#0000ff"]], "along": "clock"}
-        edits = {**BURST, "emit.bursts": [{"at": 0, "count": 1000}], "launch.lifetime": {"spread": [0.5, 2]}, "look.tint": tint}
+        edits = {
+            **BURST,
+            "emit.bursts": [{"at": 0, "count": 1000}],
+            "launch.lifetime": {"spread": [0.5, 2]},
+            "look.tint": tint,
+        }
         sim = Simulation(single(edits, duration=4.0))
         for moment in (0.0, 1 / 60, 0.3, 1.9, 4.0, 4.05, 8.0):
             sim.seek(moment)
@@ -47,7 +54,12 @@ class ClockTest(unittest.TestCase):
 
     def test_sizes_keep_over_long_lives_and_lives_end_in_time(self):
         size = {"curve": [{"x": 0, "y": 1, "ease": "linear"}, [1, 3]], "along": "clock"}
-        edits = {**BURST, "emit.bursts": [{"at": 2, "count": 1}], "launch.lifetime": 2196, "launch.size": size}
+        edits = {
+            **BURST,
+            "emit.bursts": [{"at": 2, "count": 1}],
+            "launch.lifetime": 2196,
+            "launch.size": size,
+        }
         sim = Simulation(single(edits, duration=4.0, loop=False))
         for moment in (2.1, 300.0, 2197.9):
             sim.seek(moment)
@@ -59,7 +71,9 @@ class ClockTest(unittest.TestCase):
 
     def test_a_burst_is_there_at_its_moment(self):
         for loop in (True, False):
-            sim = Simulation(single({**BURST, "emit.bursts": [{"at": 0, "count": 7}, {"at": 1.5, "count": 2}]}, loop=loop))
+            sim = Simulation(
+                single({**BURST, "emit.bursts": [{"at": 0, "count": 7}, {"at": 1.5, "count": 2}]}, loop=loop)
+            )
             self.assertEqual((sim.counts("a")["born"], sim.counts("a")["alive"]), (7, 7))
             self.assertEqual(float(sim.particles("a").age.max()), 0.0)
             sim.seek(1.5)
@@ -79,7 +93,9 @@ class CountTest(unittest.TestCase):
         self.same(played(effect, 9.3), sought(effect, 9.3, hurry=True))
         self.assertEqual([played(effect, 2.0 * k).counts("a")["born"] for k in (1, 2, 3)], [30, 60, 90])
         path = [{"position": [0, 0, 0]}, {"at": 0.5, "position": [3, 0, 0]}, {"at": 1, "position": [0, 0, 0]}]
-        metres = single({"emit.rate": 0, "emit.per_metre": 10, "path": path, "launch.lifetime": 0.8}, duration=2.0)
+        metres = single(
+            {"emit.rate": 0, "emit.per_metre": 10, "path": path, "launch.lifetime": 0.8}, duration=2.0
+        )
         self.same(played(metres, 9.3), sought(metres, 9.3, hurry=True))
         warm = single({"emit.rate": curve, "launch.lifetime": 0.8}, duration=2.0, warm_up=3.1)
         self.same(played(warm, 0.5), sought(warm, 0.5))
@@ -87,11 +103,32 @@ class CountTest(unittest.TestCase):
     def test_random_rates_are_counted_the_same_by_every_way(self):
         dice = np.random.default_rng(8)
         for _ in range(40):
-            keys = [[float(x), float(y)] for x, y in zip(np.sort(dice.uniform(0, 1, 4)), dice.uniform(0, 90, 4), strict=True)]
-            rate = [dice.choice([7.3, 60.0, 33.333]), {"curve": keys}, {"band": [keys, [[0, 90]]]}][dice.integers(3)]
-            bursts = [{"at": float(dice.uniform(0, 1)), "count": {"spread": [1, 6]}, "repeat": 4, "every": 0.21, "chance": 0.6}]
-            edits = {"emit.rate": rate, "emit.bursts": bursts, "launch.lifetime": 0.4, "window.begin": float(dice.uniform(0, 0.5))}
-            whole = {"duration": float(dice.choice([1.0, 0.77, 2.345])), "warm_up": float(dice.choice([0, 1.3]))}
+            keys = [
+                [float(x), float(y)]
+                for x, y in zip(np.sort(dice.uniform(0, 1, 4)), dice.uniform(0, 90, 4), strict=True)
+            ]
+            rate = [dice.choice([7.3, 60.0, 33.333]), {"curve": keys}, {"band": [keys, [[0, 90]]]}][
+                dice.integers(3)
+            ]
+            bursts = [
+                {
+                    "at": float(dice.uniform(0, 1)),
+                    "count": {"spread": [1, 6]},
+                    "repeat": 4,
+                    "every": 0.21,
+                    "chance": 0.6,
+                }
+            ]
+            edits = {
+                "emit.rate": rate,
+                "emit.bursts": bursts,
+                "launch.lifetime": 0.4,
+                "window.begin": float(dice.uniform(0, 0.5)),
+            }
+            whole = {
+                "duration": float(dice.choice([1.0, 0.77, 2.345])),
+                "warm_up": float(dice.choice([0, 1.3])),
+            }
             effect = single(edits, **whole, repeat=bool(dice.integers(2)))
             here, far = played(effect, 6.2), sought(effect, 6.2, hurry=True)
             self.same(here, far)
@@ -101,7 +138,11 @@ class CountTest(unittest.TestCase):
             self.assertLessEqual(abs(len(steps.number) - schedule.born_until(372)), 12)
 
     def test_short_holds_and_steps_are_where_they_are(self):
-        hold = [{"x": 0, "y": 0, "ease": "hold"}, {"x": 0.5, "y": 1000, "ease": "hold"}, {"x": 0.503, "y": 0, "ease": "hold"}]
+        hold = [
+            {"x": 0, "y": 0, "ease": "hold"},
+            {"x": 0.5, "y": 1000, "ease": "hold"},
+            {"x": 0.503, "y": 0, "ease": "hold"},
+        ]
         sim = sought(single({"emit.rate": {"curve": hold, "along": "clock"}}, duration=60.0), 31.0)
         self.assertEqual(sim.counts("a")["born"], 180)
 
@@ -122,7 +163,12 @@ class CountTest(unittest.TestCase):
 
     def test_a_narrow_spike_of_a_bursts_count_is_seen(self):
         spike = {"curve": [[0, 1], [0.5, 1], [0.5001, 900], [0.5002, 1], [1, 1]], "along": "clock"}
-        edits = {**BURST, "emit.bursts": [{"at": 2.0004, "count": spike}], "emit.cap": 100, "launch.lifetime": 1}
+        edits = {
+            **BURST,
+            "emit.bursts": [{"at": 2.0004, "count": spike}],
+            "emit.cap": 100,
+            "launch.lifetime": 1,
+        }
         effect = single(edits, duration=4.0)
         self.assertGreater(played(effect, 2.1).counts("a")["refused"], 700)
         self.same(played(effect, 2.3), sought(effect, 2.3, hurry=True))
@@ -163,7 +209,12 @@ class NumberTest(unittest.TestCase):
                 self.assertEqual(both, set(a))
 
     def test_what_a_full_cap_refuses_keeps_its_number(self):
-        edits = {"emit.rate": 100, "emit.cap": 20, "launch.lifetime": 0.5, "launch.size": {"spread": [0.1, 0.9]}}
+        edits = {
+            "emit.rate": 100,
+            "emit.cap": 20,
+            "launch.lifetime": 0.5,
+            "launch.size": {"spread": [0.1, 0.9]},
+        }
         effect = single(edits)
         self.kept(effect, effect.edit("layers[0].emit.cap", 1000), least=10)
         for moment in (3.3, 9.1):
@@ -183,7 +234,9 @@ class NumberTest(unittest.TestCase):
             "birthplace.glitter": True,
             "flight.spin": {"spread": [-90, 90]},
         }
-        effect = single(edits, duration=1.5, repeat=True).edit("stage.wind", [2, 0, 1]).edit("stage.gust", 0.6)
+        effect = (
+            single(edits, duration=1.5, repeat=True).edit("stage.wind", [2, 0, 1]).edit("stage.gust", 0.6)
+        )
         a, b = sought(effect, 3.4), sought(effect, 4.9)
         for name in ("position", "velocity", "age", "size", "serial", "angle"):
             np.testing.assert_array_equal(getattr(a.particles("a"), name), getattr(b.particles("a"), name))
@@ -219,7 +272,9 @@ class CostTest(unittest.TestCase):
         path = [{"position": [0, 0, 0]}, {"at": 1, "position": [9000, 0, 0]}]
         sim = sought(single({"emit.rate": 0, "emit.per_metre": 1_000_000, "path": path, "emit.cap": 50}), 1.0)
         self.assertGreater(sim.counts("a")["refused"], 1e8)
-        once = single({"emit.rate": 50_000, "emit.cap": 200, "launch.lifetime": 0.01}, loop=False, duration=600.0)
+        once = single(
+            {"emit.rate": 50_000, "emit.cap": 200, "launch.lifetime": 0.01}, loop=False, duration=600.0
+        )
         sought(once, 599.0, hurry=True)
         self.assertLess(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before, 700_000)
 

@@ -21,7 +21,10 @@ from ...building import single
 def keys(dice, most=90.0):
     at = np.sort(dice.uniform(0, 1, 4))
     eases = dice.choice(["smooth", "linear", "hold"], 4)
-    return tuple(Key(float(x), float(y), str(ease)) for x, y, ease in zip(at, dice.uniform(0, most, 4), eases, strict=True))
+    return tuple(
+        Key(float(x), float(y), str(ease))
+        for x, y, ease in zip(at, dice.uniform(0, most, 4), eases, strict=True)
+    )
 
 
 class FlowTest(unittest.TestCase):
@@ -38,13 +41,19 @@ class FlowTest(unittest.TestCase):
             number = np.arange(flow.total(0))
             moments = flow.moments(0, number)
             self.assertTrue((np.diff(moments) >= 0).all())
-            np.testing.assert_allclose(np.interp(moments, np.linspace(0, length, 200_001), sums), number, atol=0.02)
+            np.testing.assert_allclose(
+                np.interp(moments, np.linspace(0, length, 200_001), sums), number, atol=0.02
+            )
             # Who asks for what was born before a birth's moment reads its own number, or the next.
             again = flow.counts(0, moments)
             self.assertTrue(((again == number) | (again == number + 1)).all())
 
     def test_loops_go_on_counting_and_each_draw_is_a_loops_own(self):
-        for rate, span in ((Fixed(7.3), 0.0), (Spread(5.0, 20.0), 15.0), (Band((Key(0, 5),), (Key(0, 20),), "clock"), 15.0)):
+        for rate, span in (
+            (Fixed(7.3), 0.0),
+            (Spread(5.0, 20.0), 15.0),
+            (Band((Key(0, 5),), (Key(0, 20),), "clock"), 15.0),
+        ):
             flow = rate_flow(rate, 2.0, 99, False)
             ends = [flow.before(loop) for loop in range(-40, 200)]
             each = np.diff(ends)
@@ -64,10 +73,22 @@ class FlowTest(unittest.TestCase):
         fine = evaluate_path(tuple(PathKey(**key) for key in path), np.linspace(0, 1, 100_001))[:, :3]
         way = np.concatenate([[0], np.cumsum(np.linalg.norm(np.diff(fine, axis=0), axis=1))])
         for clock in (0.1, 0.37, 0.8, 1.0):
-            self.assertLessEqual(abs(int(flow.counts(0, np.array([3 * clock]))[0]) - 50 * np.interp(clock, np.linspace(0, 1, 100_001), way)), 1)
+            self.assertLessEqual(
+                abs(
+                    int(flow.counts(0, np.array([3 * clock]))[0])
+                    - 50 * np.interp(clock, np.linspace(0, 1, 100_001), way)
+                ),
+                1,
+            )
 
     def test_numbers_of_sources_loops_and_firings_keep_apart(self):
-        starts = np.concatenate([starts_of(source_key(name), loop, np.arange(50)) for name in ("rate", "metres", "burst/3") for loop in range(-3, 60)])
+        starts = np.concatenate(
+            [
+                starts_of(source_key(name), loop, np.arange(50))
+                for name in ("rate", "metres", "burst/3")
+                for loop in range(-3, 60)
+            ]
+        )
         self.assertEqual(len(np.unique(starts)), len(starts))
         gaps = np.diff(np.sort(starts.astype(np.int64)))
         # Ranges of a hundred births each: hardly any two meet.
@@ -75,7 +96,9 @@ class FlowTest(unittest.TestCase):
 
 
 def snapshot(particles):
-    return Snapshot(np.zeros((11, particles), np.float32), np.zeros(particles, np.uint32), np.zeros(COUNTERS, np.int64))
+    return Snapshot(
+        np.zeros((11, particles), np.float32), np.zeros(particles, np.uint32), np.zeros(COUNTERS, np.int64)
+    )
 
 
 class PastTest(unittest.TestCase):

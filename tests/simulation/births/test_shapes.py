@@ -77,7 +77,9 @@ class ShapeTest(unittest.TestCase):
         share = 0.5 + 2 * 1.5 / (3 * math.pi * 2)
         self.assertAlmostEqual((out > 0).mean(), share, delta=0.02)
         place, _ = born(kind="ring", radius=2, tube=0.5, fill="skin")
-        np.testing.assert_allclose(np.hypot(np.hypot(place[:, 0], place[:, 2]) - 2, place[:, 1]), 0.5, atol=1e-4)
+        np.testing.assert_allclose(
+            np.hypot(np.hypot(place[:, 0], place[:, 2]) - 2, place[:, 1]), 0.5, atol=1e-4
+        )
 
     def test_box_and_line(self):
         place, _ = born(kind="box", extents=[1, 2, 4])
@@ -87,7 +89,9 @@ class ShapeTest(unittest.TestCase):
         sides = [(np.abs(v[:, axis]) > 0.9).mean() for axis in range(3)]
         np.testing.assert_allclose(sides, [8 / 14, 4 / 14, 2 / 14], atol=0.025)
         place, _ = born(kind="box", extents=[1, 2, 4], fill="rim")
-        edges = [np.isclose(np.abs(place[:, axis]), size / 2, atol=1e-4) for axis, size in enumerate((1, 2, 4))]
+        edges = [
+            np.isclose(np.abs(place[:, axis]), size / 2, atol=1e-4) for axis, size in enumerate((1, 2, 4))
+        ]
         self.assertTrue((np.sum(edges, axis=0) >= 2).all())
         np.testing.assert_allclose([(~edge).mean() for edge in edges], [1 / 7, 2 / 7, 4 / 7], atol=0.025)
         place, _ = born(kind="line", extents=[3, 1, 1])
@@ -139,7 +143,8 @@ class ShapeTest(unittest.TestCase):
                 place, _ = born(kind=kind, fill=fill, **wide)
                 for share in (turn, *shares):
                     self.assertEven(share(place))
-        # A ring's volume, in cells of equal width over the tube's section: as many as their way round is long.
+        # A ring's volume, in cells of equal width over the tube's section: as many as their way round is
+        # long.
         place, _ = born(kind="ring", fill="volume", **wide)
         out = far(place) - radius
         borders = np.linspace(-tube, tube, 13)

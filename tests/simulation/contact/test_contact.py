@@ -17,8 +17,12 @@ def effect_of(**edits):
     """Return one layer with contact, born in one burst at rest."""
     effect = Effect(layers=(Layer(id="a", name="a"),), duration=20.0, loop=False)
     fields = {
-        "emit.rate": 0, "emit.bursts": [{"at": 0, "count": 1}], "launch.lifetime": 3600, "launch.speed": 0, "contact.enabled": True,
-    }  # fmt: skip
+        "emit.rate": 0,
+        "emit.bursts": [{"at": 0, "count": 1}],
+        "launch.lifetime": 3600,
+        "launch.speed": 0,
+        "contact.enabled": True,
+    }
     for path, value in (fields | edits).items():
         inside = path.startswith(("stage.", "step_rate", "duration", "loop"))
         effect = effect.edit(path if inside else f"layers[0].{path}", value)
@@ -33,10 +37,15 @@ class FloorTest(unittest.TestCase):
     def test_heights_and_moments_of_bounces_are_exact_at_every_step_rate(self):
         for rate in (30, 60, 120):
             bounce, radius = 0.8, 0.05
-            effect = effect_of(**{
-                "place.position": [0, 1 + radius, 0], "flight.gravity": 1, "contact.bounce": bounce, "contact.reach": 0.25,
-                "step_rate": rate,
-            })  # fmt: skip
+            effect = effect_of(
+                **{
+                    "place.position": [0, 1 + radius, 0],
+                    "flight.gravity": 1,
+                    "contact.bounce": bounce,
+                    "contact.reach": 0.25,
+                    "step_rate": rate,
+                }
+            )
             sim = Simulation(effect, threads=1)
             sim.watch_hits(True)
             seen, high = {}, []
@@ -49,7 +58,9 @@ class FloorTest(unittest.TestCase):
             # Height by energy: what it comes to between two hits.
             heights = sorted({round(h, 4) for h in high}, reverse=True)[:8]
             for n, height in enumerate(heights):
-                self.assertAlmostEqual(height / bounce ** (2 * n), 1.0, delta=0.005, msg=f"{rate} Hz, bounce {n}")
+                self.assertAlmostEqual(
+                    height / bounce ** (2 * n), 1.0, delta=0.005, msg=f"{rate} Hz, bounce {n}"
+                )
             fall, moment = math.sqrt(2 / G), math.sqrt(2 / G)
             for n, found in enumerate(sorted(seen.values())[:8]):
                 self.assertAlmostEqual(found, moment, delta=1e-4, msg=f"{rate} Hz, hit {n}")
@@ -58,10 +69,17 @@ class FloorTest(unittest.TestCase):
     def test_next_to_no_sliding_without_friction_is_no_way_to_lose_a_particle(self):
         for slip in (0.0, 1e-12, 5e-8, 1e-7, 2e-7, 1e-3):
             for on_hit in ("bounce", "vanish"):
-                effect = effect_of(**{
-                    "place.position": [0, 0.3, 0], "launch.push": [slip, 0, 0], "flight.gravity": 1, "contact.bounce": 0, "contact.friction": 0,
-                    "contact.on_hit": on_hit, "flight.turbulence": {"curve": [[0, 0], [1, 0]], "along": "speed"},
-                })  # fmt: skip
+                effect = effect_of(
+                    **{
+                        "place.position": [0, 0.3, 0],
+                        "launch.push": [slip, 0, 0],
+                        "flight.gravity": 1,
+                        "contact.bounce": 0,
+                        "contact.friction": 0,
+                        "contact.on_hit": on_hit,
+                        "flight.turbulence": {"curve": [[0, 0], [1, 0]], "along": "speed"},
+                    }
+                )
                 sim = Simulation(effect, threads=1)
                 sim.seek(1.0)
                 p = sim.particles("a")
@@ -70,33 +88,55 @@ class FloorTest(unittest.TestCase):
                 np.testing.assert_allclose(p.position[:, 0], slip, rtol=1e-3, atol=1e-9)
 
     def test_debris_rests_and_does_not_move_nor_sink_in_ten_minutes(self):
-        effect = effect_of(**{
-            "emit.bursts": [{"at": 0, "count": 60}], "birthplace.kind": "ball", "place.position": [0, 1, 0],
-            "birthplace.aim": "random", "launch.speed": 3, "launch.size": {"spread": [0.02, 0.1]}, "flight.gravity": 1,
-            "flight.spin": 200, "contact.bounce": 0.5, "contact.friction": 0.4, "contact.reach": 0.5, "step_rate": 30,
-        })  # fmt: skip
+        effect = effect_of(
+            **{
+                "emit.bursts": [{"at": 0, "count": 60}],
+                "birthplace.kind": "ball",
+                "place.position": [0, 1, 0],
+                "birthplace.aim": "random",
+                "launch.speed": 3,
+                "launch.size": {"spread": [0.02, 0.1]},
+                "flight.gravity": 1,
+                "flight.spin": 200,
+                "contact.bounce": 0.5,
+                "contact.friction": 0.4,
+                "contact.reach": 0.5,
+                "step_rate": 30,
+            }
+        )
         sim = Simulation(effect, threads=1)
         sim.seek(12.0)
         before = sim.particles("a").position.copy(), sim.particles("a").angle.copy()
         lowest = np.inf
         for _ in range(60):
             sim.seek(sim.time + 10.0)
-            lowest = min(lowest, float((sim.particles("a").position[:, 1] - 0.5 * sim.particles("a").size).min()))
+            lowest = min(
+                lowest, float((sim.particles("a").position[:, 1] - 0.5 * sim.particles("a").size).min())
+            )
         self.assertGreaterEqual(lowest, -1e-6)
         np.testing.assert_array_equal(sim.particles("a").position, before[0])
         np.testing.assert_array_equal(sim.particles("a").angle, before[1])
 
     def test_energy_never_grows(self):
         for bounce, friction in ((1.0, 0.0), (0.9, 0.3), (0.3, 1.0)):
-            effect = effect_of(**{
-                "emit.bursts": [{"at": 0, "count": 200}], "birthplace.kind": "ball", "place.position": [0, 1, 0],
-                "birthplace.aim": "random", "launch.speed": 4, "flight.gravity": 1, "contact.bounce": bounce,
-                "contact.friction": friction, "stage.props": [
-                    wall("box", position=[1, 0, 0], rotation=[10, 20, 30], size=[1, 1, 1]), wall("ball", position=[-1, 0, 0.3]),
-                    wall("cylinder", position=[0, 0, -1.4], rotation=[50, 0, 0]),
-                    wall("mesh", mesh="torus", position=[0, 0.1, 1.5], size=[1.5, 0.5, 1.5]),
-                ],
-            })  # fmt: skip
+            effect = effect_of(
+                **{
+                    "emit.bursts": [{"at": 0, "count": 200}],
+                    "birthplace.kind": "ball",
+                    "place.position": [0, 1, 0],
+                    "birthplace.aim": "random",
+                    "launch.speed": 4,
+                    "flight.gravity": 1,
+                    "contact.bounce": bounce,
+                    "contact.friction": friction,
+                    "stage.props": [
+                        wall("box", position=[1, 0, 0], rotation=[10, 20, 30], size=[1, 1, 1]),
+                        wall("ball", position=[-1, 0, 0.3]),
+                        wall("cylinder", position=[0, 0, -1.4], rotation=[50, 0, 0]),
+                        wall("mesh", mesh="torus", position=[0, 0.1, 1.5], size=[1.5, 0.5, 1.5]),
+                    ],
+                }
+            )
             sim = Simulation(effect, threads=1)
             # The first step puts out what was born inside.
             sim.step()
@@ -116,19 +156,27 @@ class FloorTest(unittest.TestCase):
         self.assertAlmostEqual(float(sim.particles("a").age[0]), 0.02 + 2 * 0.3, places=5)
         # The fourth hit would take more than there is.
         sim.seek(3.5)
-        self.assertEqual(sim.counts("a"), {"born": 1, "died": 1, "hits": 4, "refused": 0, "full": 0, "alive": 0})
+        self.assertEqual(
+            sim.counts("a"), {"born": 1, "died": 1, "hits": 4, "refused": 0, "full": 0, "alive": 0}
+        )
         sim = Simulation(effect_of(**drop, **{"contact.on_hit": "vanish"}), threads=1)
         sim.seek(0.6)
-        self.assertEqual(sim.counts("a"), {"born": 1, "died": 1, "hits": 1, "refused": 0, "full": 0, "alive": 0})
+        self.assertEqual(
+            sim.counts("a"), {"born": 1, "died": 1, "hits": 1, "refused": 0, "full": 0, "alive": 0}
+        )
 
     def test_friction_in_a_bounce_is_as_much_as_coulomb_allows(self):
-        # A hit that throws back pushes more than one that doesn't: friction takes its share of the whole push.
+        # A hit that throws back pushes more than one that doesn't: friction takes its share of the whole
+        # push.
         for bounce, friction, across, down in ((0.5, 0.3, 10, 2), (0.0, 0.3, 10, 2), (0.9, 0.1, 5, 3)):
             with self.subTest(bounce=bounce, friction=friction):
                 edits = {
-                    "launch.push": [across, -down, 0], "place.position": [0, 1, 0], "contact.bounce": bounce,
-                    "contact.friction": friction, "contact.reach": 0.5,
-                }  # fmt: skip
+                    "launch.push": [across, -down, 0],
+                    "place.position": [0, 1, 0],
+                    "contact.bounce": bounce,
+                    "contact.friction": friction,
+                    "contact.reach": 0.5,
+                }
                 sim = Simulation(effect_of(**edits))
                 sim.seek(1.0)
                 slowed = across - friction * (1 + bounce) * down
@@ -136,10 +184,18 @@ class FloorTest(unittest.TestCase):
                 np.testing.assert_allclose(velocity, [slowed, bounce * down, 0], atol=1e-4)
 
     def test_friction_turns_spin_to_rolling_and_rest_ends_it(self):
-        effect = effect_of(**{
-            "launch.push": [3, 0, 0], "place.position": [0, 0.5, 0], "flight.gravity": 1, "launch.size": 0.2, "flight.spin": 500,
-            "contact.reach": 0.5, "contact.bounce": 0.2, "contact.friction": 0.3,
-        })  # fmt: skip
+        effect = effect_of(
+            **{
+                "launch.push": [3, 0, 0],
+                "place.position": [0, 0.5, 0],
+                "flight.gravity": 1,
+                "launch.size": 0.2,
+                "flight.spin": 500,
+                "contact.reach": 0.5,
+                "contact.bounce": 0.2,
+                "contact.friction": 0.3,
+            }
+        )
         sim, turns = Simulation(effect, threads=1), []
         for _ in range(240):
             before = float(sim.particles("a").angle[0])
@@ -156,25 +212,42 @@ class SlopeTest(unittest.TestCase):
         for kind in ("box", "mesh"):
             for degrees, friction in ((20, 0.2), (20, 0.5), (35, 0.3), (10, 0.1)):
                 lean = math.radians(degrees)
-                out, down = np.array([math.sin(lean), math.cos(lean), 0]), np.array([math.cos(lean), -math.sin(lean), 0])
+                out, down = (
+                    np.array([math.sin(lean), math.cos(lean), 0]),
+                    np.array([math.cos(lean), -math.sin(lean), 0]),
+                )
                 start = out * 0.3 - 8 * down
                 for rate in (30, 60, 120):
-                    effect = effect_of(**{
-                        "stage.floor": False, "stage.props": [wall(kind, rotation=[0, 0, -degrees], size=[40, 0.3, 4])],
-                        "flight.gravity": 1, "contact.bounce": 0, "contact.friction": friction, "step_rate": rate,
-                        "place.position": (start + 5e-5 * out).tolist(),
-                    })  # fmt: skip
+                    effect = effect_of(
+                        **{
+                            "stage.floor": False,
+                            "stage.props": [wall(kind, rotation=[0, 0, -degrees], size=[40, 0.3, 4])],
+                            "flight.gravity": 1,
+                            "contact.bounce": 0,
+                            "contact.friction": friction,
+                            "step_rate": rate,
+                            "place.position": (start + 5e-5 * out).tolist(),
+                        }
+                    )
                     sim = Simulation(effect, threads=1)
                     sim.seek(1.5)
                     pulled = max(G * (math.sin(lean) - friction * math.cos(lean)), 0.0)
                     slid = float((sim.particles("a").position[0] - start) @ down)
-                    self.assertAlmostEqual(slid, pulled * 1.5**2 / 2, delta=2e-4, msg=f"{kind} {degrees}° {rate} Hz")
+                    self.assertAlmostEqual(
+                        slid, pulled * 1.5**2 / 2, delta=2e-4, msg=f"{kind} {degrees}° {rate} Hz"
+                    )
 
     def test_a_stop_on_flat_ground_comes_where_friction_says(self):
         for rate in (30, 60, 120):
-            effect = effect_of(**{
-                "launch.push": [2, 0, 0], "flight.gravity": 1, "contact.friction": 0.4, "contact.bounce": 0, "step_rate": rate,
-            })  # fmt: skip
+            effect = effect_of(
+                **{
+                    "launch.push": [2, 0, 0],
+                    "flight.gravity": 1,
+                    "contact.friction": 0.4,
+                    "contact.bounce": 0,
+                    "step_rate": rate,
+                }
+            )
             sim = Simulation(effect, threads=1)
             sim.seek(2.0)
             self.assertAlmostEqual(float(sim.particles("a").position[0, 0]), 4 / (2 * 0.4 * G), delta=1e-4)
@@ -187,18 +260,27 @@ class WallTest(unittest.TestCase):
         for turn in range(36):
             angles, kind = roll.uniform(-180, 180, 3), ("box", "mesh", "cylinder")[turn % 3]
             axes = matrix_of(tuple(angles))
-            effect = effect_of(**{
-                "stage.floor": False, "emit.bursts": [{"at": 0, "count": 300}], "step_rate": (30, 60, 120)[turn // 3 % 3],
-                "stage.props": [wall(kind, rotation=angles.tolist(), size=[40, 0.01, 40])],
-                "place.position": (axes @ np.array([0, 2.0, 0])).tolist(), "launch.speed": {"spread": [5, 400]},
-                "birthplace.kind": "ball", "birthplace.aim": "random", "contact.bounce": 0.9, "contact.reach": 0.0,
-            })  # fmt: skip
+            effect = effect_of(
+                **{
+                    "stage.floor": False,
+                    "emit.bursts": [{"at": 0, "count": 300}],
+                    "step_rate": (30, 60, 120)[turn // 3 % 3],
+                    "stage.props": [wall(kind, rotation=angles.tolist(), size=[40, 0.01, 40])],
+                    "place.position": (axes @ np.array([0, 2.0, 0])).tolist(),
+                    "launch.speed": {"spread": [5, 400]},
+                    "birthplace.kind": "ball",
+                    "birthplace.aim": "random",
+                    "contact.bounce": 0.9,
+                    "contact.reach": 0.0,
+                }
+            )
             sim = Simulation(effect, threads=1)
             for _ in range(12):
                 sim.step()
                 p = sim.particles("a")
                 here, fast = p.position @ axes, p.velocity @ axes
-                # Whoever is behind the wall came round its edge: back along its way it passes the plane outside.
+                # Whoever is behind the wall came round its edge: back along its way it passes the plane
+                # outside.
                 back = here - fast * (here[:, 1] / np.where(fast[:, 1] == 0, 1, fast[:, 1]))[:, None]
                 within = np.hypot(back[:, 0], back[:, 2]) < 19.9
                 self.assertFalse(((here[:, 1] < -0.001) & within & (fast[:, 1] < 0)).any(), f"{kind} {turn}")
@@ -207,14 +289,27 @@ class WallTest(unittest.TestCase):
 
     def test_a_ball_stays_in_a_closed_box_for_an_hour(self):
         walls = [
-            wall("box", position=[0, -0.02, 0], size=[1.04, 0.02, 1.04]), wall("box", position=[0, 1, 0], size=[1.04, 0.02, 1.04]),
-            wall("box", position=[-0.51, -0.02, 0], size=[0.02, 1.04, 1.04]), wall("box", position=[0.51, -0.02, 0], size=[0.02, 1.04, 1.04]),
-            wall("box", position=[0, -0.02, -0.51], size=[1.04, 1.04, 0.02]), wall("box", position=[0, -0.02, 0.51], size=[1.04, 1.04, 0.02]),
-        ]  # fmt: skip
-        effect = effect_of(**{
-            "stage.floor": False, "stage.props": walls, "place.position": [0.1, 0.5, -0.2], "launch.push": [3.1, 4.7, 2.3],
-            "contact.bounce": 1, "contact.friction": 0, "contact.reach": 0.25, "launch.size": 0.2, "flight.gravity": 0.3, "step_rate": 30,
-        })  # fmt: skip
+            wall("box", position=[0, -0.02, 0], size=[1.04, 0.02, 1.04]),
+            wall("box", position=[0, 1, 0], size=[1.04, 0.02, 1.04]),
+            wall("box", position=[-0.51, -0.02, 0], size=[0.02, 1.04, 1.04]),
+            wall("box", position=[0.51, -0.02, 0], size=[0.02, 1.04, 1.04]),
+            wall("box", position=[0, -0.02, -0.51], size=[1.04, 1.04, 0.02]),
+            wall("box", position=[0, -0.02, 0.51], size=[1.04, 1.04, 0.02]),
+        ]
+        effect = effect_of(
+            **{
+                "stage.floor": False,
+                "stage.props": walls,
+                "place.position": [0.1, 0.5, -0.2],
+                "launch.push": [3.1, 4.7, 2.3],
+                "contact.bounce": 1,
+                "contact.friction": 0,
+                "contact.reach": 0.25,
+                "launch.size": 0.2,
+                "flight.gravity": 0.3,
+                "step_rate": 30,
+            }
+        )
         sim = Simulation(effect, threads=1)
         for second in range(1, 60):
             sim.seek(60.0 * second)
@@ -224,11 +319,22 @@ class WallTest(unittest.TestCase):
 
     def test_what_is_born_inside_is_put_out_and_not_shot_out(self):
         for kind in ("box", "ball", "cylinder", "mesh"):
-            prop = {**wall(kind, position=[0, 0.5, 0], size=[1, 1, 1]), **({"mesh": "ball"} if kind == "mesh" else {})}
-            effect = effect_of(**{
-                "stage.props": [prop], "emit.bursts": [{"at": 0, "count": 300}], "birthplace.kind": "ball", "birthplace.radius": 0.4,
-                "place.position": [0, 1, 0], "launch.speed": 0, "contact.reach": 0.1, "launch.size": 0.1,
-            })  # fmt: skip
+            prop = {
+                **wall(kind, position=[0, 0.5, 0], size=[1, 1, 1]),
+                **({"mesh": "ball"} if kind == "mesh" else {}),
+            }
+            effect = effect_of(
+                **{
+                    "stage.props": [prop],
+                    "emit.bursts": [{"at": 0, "count": 300}],
+                    "birthplace.kind": "ball",
+                    "birthplace.radius": 0.4,
+                    "place.position": [0, 1, 0],
+                    "launch.speed": 0,
+                    "contact.reach": 0.1,
+                    "launch.size": 0.1,
+                }
+            )
             sim = Simulation(effect, threads=1)
             sim.seek(0.5)
             p = sim.particles("a")
@@ -237,14 +343,22 @@ class WallTest(unittest.TestCase):
             if kind == "box":
                 self.assertGreaterEqual(float(np.abs(away).max(axis=1).min()), 0.51 - 1e-5)
             elif kind in ("ball", "mesh"):
-                self.assertGreaterEqual(float(np.linalg.norm(away, axis=1).min()), 0.5 if kind == "mesh" else 0.51 - 1e-5)
+                self.assertGreaterEqual(
+                    float(np.linalg.norm(away, axis=1).min()), 0.5 if kind == "mesh" else 0.51 - 1e-5
+                )
 
     def test_hits_in_one_step_use_up_what_is_left_of_it(self):
         # Between two walls 2 cm apart at 6 m/s: five hits in a step of 1/60 s.
         walls = [wall("box", position=[x, -5, 0], size=[0.1, 10, 10]) for x in (-0.06, 0.06)]
-        effect = effect_of(**{
-            "stage.floor": False, "stage.props": walls, "launch.push": [6, 0, 0], "contact.bounce": 1, "contact.friction": 0,
-        })  # fmt: skip
+        effect = effect_of(
+            **{
+                "stage.floor": False,
+                "stage.props": walls,
+                "launch.push": [6, 0, 0],
+                "contact.bounce": 1,
+                "contact.friction": 0,
+            }
+        )
         sim = Simulation(effect, threads=1)
         for step in range(1, 60):
             sim.step()
@@ -255,13 +369,25 @@ class WallTest(unittest.TestCase):
 
 class MovingTest(unittest.TestCase):
     def test_what_sticks_goes_along_to_the_tenth_of_a_millimetre(self):
-        path = [{"at": 0}, {"at": 0.5, "position": [1, 0.5, 0], "rotation": [0, 180, 40]}, {"at": 1, "position": [0, 1, 1]}]
+        path = [
+            {"at": 0},
+            {"at": 0.5, "position": [1, 0.5, 0], "rotation": [0, 180, 40]},
+            {"at": 1, "position": [0, 1, 1]},
+        ]
         for kind in ("box", "mesh"):
-            effect = effect_of(**{
-                "duration": 4, "loop": True, "stage.props": [{**wall(kind, size=[2, 0.2, 2]), "path": path}], "place.position": [0.3, 0.5, 0.2],
-                "flight.gravity": 1, "contact.on_hit": "stick", "emit.bursts": [{"at": 0, "count": 20}], "birthplace.kind": "ball",
-                "birthplace.radius": 0.2,
-            })  # fmt: skip
+            effect = effect_of(
+                **{
+                    "duration": 4,
+                    "loop": True,
+                    "stage.props": [{**wall(kind, size=[2, 0.2, 2]), "path": path}],
+                    "place.position": [0.3, 0.5, 0.2],
+                    "flight.gravity": 1,
+                    "contact.on_hit": "stick",
+                    "emit.bursts": [{"at": 0, "count": 20}],
+                    "birthplace.kind": "ball",
+                    "birthplace.radius": 0.2,
+                }
+            )
             from pale_ember.simulation.motion.prop_poses import prop_clock, prop_pose
 
             sim, own = Simulation(effect, threads=1), []
@@ -286,11 +412,20 @@ class MovingTest(unittest.TestCase):
         for kind in ("box", "ball", "mesh"):
             seen = []
             for path in ([], keys):
-                effect = effect_of(**{
-                    "stage.props": [{**wall(kind, rotation=[20, 30, 10]), "path": path}], "emit.bursts": [{"at": 0, "count": 400}],
-                    "birthplace.kind": "box", "birthplace.extents": [3, 0.5, 3], "place.position": [0, 2, 0], "flight.gravity": 1, "flight.drag": 0.3,
-                    "flight.turbulence": {"spread": [0, 9]}, "flight.orbit": {"spread": [-90, 90]}, "flight.drift": [0.2, 0, 0],
-                })  # fmt: skip
+                effect = effect_of(
+                    **{
+                        "stage.props": [{**wall(kind, rotation=[20, 30, 10]), "path": path}],
+                        "emit.bursts": [{"at": 0, "count": 400}],
+                        "birthplace.kind": "box",
+                        "birthplace.extents": [3, 0.5, 3],
+                        "place.position": [0, 2, 0],
+                        "flight.gravity": 1,
+                        "flight.drag": 0.3,
+                        "flight.turbulence": {"spread": [0, 9]},
+                        "flight.orbit": {"spread": [-90, 90]},
+                        "flight.drift": [0.2, 0, 0],
+                    }
+                )
                 sim = Simulation(effect, threads=1)
                 sim.seek(1.5)
                 seen.append((sim.counts("a")["hits"], sim.particles("a").position.copy()))
@@ -300,10 +435,16 @@ class MovingTest(unittest.TestCase):
 
     def test_a_platform_carries_what_lies_on_it_and_a_wall_that_comes_throws(self):
         turning = [{"at": 0, "ease": "linear"}, {"at": 1, "rotation": [0, 90, 0]}]
-        effect = effect_of(**{
-            "stage.props": [{**wall("cylinder", size=[2, 0.2, 2]), "path": turning}], "duration": 4, "place.position": [0.5, 0.2, 0],
-            "flight.gravity": 1, "contact.friction": 0.6, "contact.bounce": 0,
-        })  # fmt: skip
+        effect = effect_of(
+            **{
+                "stage.props": [{**wall("cylinder", size=[2, 0.2, 2]), "path": turning}],
+                "duration": 4,
+                "place.position": [0.5, 0.2, 0],
+                "flight.gravity": 1,
+                "contact.friction": 0.6,
+                "contact.bounce": 0,
+            }
+        )
         sim = Simulation(effect, threads=1)
         sim.seek(4.0)
         x, y, z = sim.particles("a").position[0]
@@ -311,10 +452,15 @@ class MovingTest(unittest.TestCase):
         self.assertAlmostEqual(math.hypot(x, z), 0.5, delta=0.005)
         self.assertAlmostEqual(y, 0.2, delta=1e-4)
         coming = [{"at": 0, "ease": "linear"}, {"at": 1, "position": [8, 0, 0]}]
-        effect = effect_of(**{
-            "stage.props": [{**wall("box", position=[-1, 0, 0], size=[0.1, 4, 4]), "path": coming}], "duration": 4,
-            "place.position": [0, 1, 0], "contact.bounce": 1, "contact.friction": 0,
-        })  # fmt: skip
+        effect = effect_of(
+            **{
+                "stage.props": [{**wall("box", position=[-1, 0, 0], size=[0.1, 4, 4]), "path": coming}],
+                "duration": 4,
+                "place.position": [0, 1, 0],
+                "contact.bounce": 1,
+                "contact.friction": 0,
+            }
+        )
         sim = Simulation(effect, threads=1)
         sim.seek(1.0)
         # A wall at 2 m/s throws what rests off at 4, from the moment when it is there.

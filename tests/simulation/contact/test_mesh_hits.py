@@ -13,7 +13,9 @@ from .test_contact import effect_of
 
 
 def first_on_way(corners, begin, way):
-    """Return the share of a straight way at which it first goes through a triangle (T. Möller, B. Trumbore, 1997); 2 for none."""
+    """Return the share of a straight way at which it first goes through a triangle (T. Möller, B.
+    Trumbore, 1997); 2 for none.
+    """
     a, u, v = corners[:, 0], corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
     p = np.cross(way, v)
     whole = np.sum(u * p, axis=1)
@@ -37,17 +39,33 @@ class MeshTest(unittest.TestCase):
                     begin = middle + 2.5 * (lambda d: d / np.linalg.norm(d))(roll.normal(size=3))
                     aim = middle + roll.uniform(-0.8, 0.8, 3) - begin
                     push = aim / np.linalg.norm(aim) * speed
-                    effect = effect_of(**{
-                        "stage.floor": False, "stage.props": [{"kind": "mesh", "mesh": mesh, "position": place, "rotation": turn, "size": size}],
-                        "place.position": begin.tolist(), "launch.push": push.tolist(), "contact.on_hit": "stick", "step_rate": rate,
-                    })  # fmt: skip
+                    effect = effect_of(
+                        **{
+                            "stage.floor": False,
+                            "stage.props": [
+                                {
+                                    "kind": "mesh",
+                                    "mesh": mesh,
+                                    "position": place,
+                                    "rotation": turn,
+                                    "size": size,
+                                }
+                            ],
+                            "place.position": begin.tolist(),
+                            "launch.push": push.tolist(),
+                            "contact.on_hit": "stick",
+                            "step_rate": rate,
+                        }
+                    )
                     sim = Simulation(effect, threads=1)
                     sim.seek(5.0 / speed + 2.0 / rate)
                     p, share = sim.particles("a"), first_on_way(corners, begin, 5.0 * push / speed)
                     self.assertEqual(sim.counts("a")["hits"], int(share <= 1), (mesh, begin, push))
                     if share <= 1:
                         hits += 1
-                        np.testing.assert_allclose(p.position[0], begin + share * 5.0 * push / speed, atol=2e-3)
+                        np.testing.assert_allclose(
+                            p.position[0], begin + share * 5.0 * push / speed, atol=2e-3
+                        )
             self.assertGreater(hits, 12)
 
     def test_the_tree_and_the_cells_hold_every_triangle(self):
@@ -57,10 +75,18 @@ class MeshTest(unittest.TestCase):
         named = np.concatenate([np.arange(first, first + some) for first, some in leaves])
         self.assertCountEqual(named.tolist(), range(len(corners)))
         for (first, some), box in zip(tree.links, tree.boxes, strict=True):
-            inside = tree.corners[first : first + some] if some > 0 else tree.boxes[first : first + 2].reshape(-1, 2, 3)
+            inside = (
+                tree.corners[first : first + some]
+                if some > 0
+                else tree.boxes[first : first + 2].reshape(-1, 2, 3)
+            )
             self.assertTrue((inside >= box[:3] - 1e-9).all() and (inside <= box[3:] + 1e-9).all())
         np.testing.assert_allclose(np.linalg.norm(tree.planes[:, :3], axis=1), 1.0, atol=1e-12)
-        np.testing.assert_allclose(np.einsum("tk,tck->tc", tree.planes[:, :3], tree.corners), tree.planes[:, 3:4] * np.ones(3), atol=1e-9)
+        np.testing.assert_allclose(
+            np.einsum("tk,tck->tc", tree.planes[:, :3], tree.corners),
+            tree.planes[:, 3:4] * np.ones(3),
+            atol=1e-9,
+        )
         balls = np.linalg.norm(tree.corners - tree.planes[:, None, 4:7], axis=2)
         self.assertTrue((balls <= tree.planes[:, 7:8] + 1e-12).all())
         cells = cells_of(tree.corners)
@@ -73,7 +99,13 @@ class MeshTest(unittest.TestCase):
             self.assertIn(t, cells.listed[cells.first[k] : cells.first[k + 1]])
 
     def test_what_encloses_a_space_is_known(self):
-        for mesh, closed in (("torus", True), ("ball", True), ("box", True), ("cone", True), ("plane", False)):
+        for mesh, closed in (
+            ("torus", True),
+            ("ball", True),
+            ("box", True),
+            ("cone", True),
+            ("plane", False),
+        ):
             self.assertEqual(is_closed(body_corners(mesh_faces(mesh))), closed, mesh)
         torn = body_corners(mesh_faces("torus"))[1:]
         self.assertFalse(is_closed(torn))

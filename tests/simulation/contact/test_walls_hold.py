@@ -1,4 +1,6 @@
-"""What is inside of a closed room stays inside: thin walls, concave meshes, rooms that turn and grow, doors."""
+"""What is inside of a closed room stays inside: thin walls, concave meshes, rooms that turn and grow,
+doors.
+"""
 
 import tempfile
 import unittest
@@ -15,17 +17,32 @@ from .rooms import are_inside, ball_of, walls_around, write_stl
 from .test_contact import G, effect_of, wall
 
 FORCES = (
-    {"flight.gravity": 3}, {"flight.drag": 10}, {"flight.orbit": 250}, {"flight.turbulence": 50}, {"flight.drift": [1, 2, 30]},
-    {"flight.drag": 5, "flight.wind": 1, "stage.wind": [20, 5, 3]}, {"flight.pull": 30, "flight.top_speed": 8}, {"flight.swirl": 20, "flight.pace": 1.6},
-)  # fmt: skip
+    {"flight.gravity": 3},
+    {"flight.drag": 10},
+    {"flight.orbit": 250},
+    {"flight.turbulence": 50},
+    {"flight.drift": [1, 2, 30]},
+    {"flight.drag": 5, "flight.wind": 1, "stage.wind": [20, 5, 3]},
+    {"flight.pull": 30, "flight.top_speed": 8},
+    {"flight.swirl": 20, "flight.pace": 1.6},
+)
 
 
 def burst(count, **edits):
     """Return an effect of one burst into all directions from a small ball."""
-    return effect_of(**{
-        "stage.floor": False, "emit.cap": count, "emit.bursts": [{"at": 0, "count": count}], "birthplace.kind": "ball", "birthplace.radius": 0.05,
-        "birthplace.aim": "random", "contact.reach": 0, "launch.size": 0.02, **edits,
-    })  # fmt: skip
+    return effect_of(
+        **{
+            "stage.floor": False,
+            "emit.cap": count,
+            "emit.bursts": [{"at": 0, "count": count}],
+            "birthplace.kind": "ball",
+            "birthplace.radius": 0.05,
+            "birthplace.aim": "random",
+            "contact.reach": 0,
+            "launch.size": 0.02,
+            **edits,
+        }
+    )
 
 
 class ThinWallsTest(unittest.TestCase):
@@ -34,10 +51,17 @@ class ThinWallsTest(unittest.TestCase):
         for i, forces in enumerate(FORCES):
             for kind in ("box", "cylinder"):
                 rate, speed = (30, 60, 120)[i % 3], (5, 30, 150, 500)[i % 4]
-                effect = burst(300, **{
-                    "stage.props": walls_around(1.0, 0.001, kind, turn), "launch.speed": speed, "contact.bounce": (0.7, 0, 1)[i % 3],
-                    "contact.friction": 0.1 * (i % 2), "step_rate": rate, **forces,
-                })  # fmt: skip
+                effect = burst(
+                    300,
+                    **{
+                        "stage.props": walls_around(1.0, 0.001, kind, turn),
+                        "launch.speed": speed,
+                        "contact.bounce": (0.7, 0, 1)[i % 3],
+                        "contact.friction": 0.1 * (i % 2),
+                        "step_rate": rate,
+                        **forces,
+                    },
+                )
                 sim = Simulation(effect, threads=1)
                 sim.seek(1.5)
                 p = sim.particles("a").position @ matrix_of(turn)
@@ -51,26 +75,45 @@ class ThinWallsTest(unittest.TestCase):
         for one in walls:
             one["path"] = [{"at": 0, "ease": "smooth"}, {"at": 1, "scale": 1.4, "ease": "smooth"}]
         for orbit, bounce in ((-205, 0.5), (120, 0)):
-            effect = burst(500, **{
-                "duration": 2.5, "stage.props": walls, "launch.speed": 1, "contact.bounce": bounce, "contact.friction": 0, "flight.gravity": 2.6,
-                "flight.orbit": orbit, "flight.pull": 1,
-            })  # fmt: skip
+            effect = burst(
+                500,
+                **{
+                    "duration": 2.5,
+                    "stage.props": walls,
+                    "launch.speed": 1,
+                    "contact.bounce": bounce,
+                    "contact.friction": 0,
+                    "flight.gravity": 2.6,
+                    "flight.orbit": orbit,
+                    "flight.pull": 1,
+                },
+            )
             sim = Simulation(effect, threads=1)
             sim.seek(2.0)
             self.assertLess(float(np.abs(sim.particles("a").position @ matrix_of(turn)).max()), 1.001, orbit)
 
     def test_energy_stays_in_a_room_where_nothing_is_lost(self):
         for rate, speed, reach in ((30, 3, 0.0), (60, 40, 0.5), (120, 500, 0.0)):
-            effect = burst(200, **{
-                "stage.props": walls_around(1.0, 0.001), "launch.speed": speed, "contact.bounce": 1, "contact.friction": 0, "flight.gravity": 1,
-                "step_rate": rate, "contact.reach": reach,
-            })  # fmt: skip
+            effect = burst(
+                200,
+                **{
+                    "stage.props": walls_around(1.0, 0.001),
+                    "launch.speed": speed,
+                    "contact.bounce": 1,
+                    "contact.friction": 0,
+                    "flight.gravity": 1,
+                    "step_rate": rate,
+                    "contact.reach": reach,
+                },
+            )
             sim = Simulation(effect, threads=1)
             sim.step()
             most = None
             for _ in range(rate):
                 p = sim.particles("a")
-                energy = ((p.velocity.astype(float) ** 2).sum(axis=1) / 2 + G * p.position[:, 1])[np.argsort(p.serial)]
+                energy = ((p.velocity.astype(float) ** 2).sum(axis=1) / 2 + G * p.position[:, 1])[
+                    np.argsort(p.serial)
+                ]
                 if most is not None:
                     self.assertLess(float((energy - most).max()), 1e-4 * (float(most.max()) + 2 * G))
                 most = energy if most is None else np.minimum(most, energy)
@@ -95,21 +138,41 @@ class ConcaveTest(unittest.TestCase):
         for rate in (30, 60, 120):
             for mesh, size, lowest in ((valley, [4, 4, 4], 0.0), (bowl, [2, 1, 2], 0.0)):
                 for friction in (0.0, 0.2):
-                    effect = burst(200, **{
-                        "stage.props": [wall("mesh", mesh=mesh, size=size)], "place.position": [0, 0.8, 0], "birthplace.radius": 0.3, "flight.gravity": 1,
-                        "contact.bounce": 0.4, "contact.friction": friction, "step_rate": rate,
-                    })  # fmt: skip
+                    effect = burst(
+                        200,
+                        **{
+                            "stage.props": [wall("mesh", mesh=mesh, size=size)],
+                            "place.position": [0, 0.8, 0],
+                            "birthplace.radius": 0.3,
+                            "flight.gravity": 1,
+                            "contact.bounce": 0.4,
+                            "contact.friction": friction,
+                            "step_rate": rate,
+                        },
+                    )
                     sim = Simulation(effect, threads=1)
                     sim.seek(3.0)
-                    self.assertGreater(float(sim.particles("a").position[:, 1].min()), lowest - 1e-3, (mesh, rate, friction))
+                    self.assertGreater(
+                        float(sim.particles("a").position[:, 1].min()), lowest - 1e-3, (mesh, rate, friction)
+                    )
 
     def test_rest_is_rest_far_from_the_origin_too(self):
-        bowl = write_stl(self.folder / "bowl.stl", (lambda ball: ball[ball[:, :, 1].mean(axis=1) < 0])(ball_of(3)))
+        bowl = write_stl(
+            self.folder / "bowl.stl", (lambda ball: ball[ball[:, :, 1].mean(axis=1) < 0])(ball_of(3))
+        )
         for far in (0.0, 300.0, 1000.0):
-            effect = burst(100, **{
-                "stage.props": [wall("mesh", mesh=bowl, size=[2, 1, 2], position=[far, 0, -far])], "place.position": [far, 0.8, -far], "birthplace.radius": 0.3,
-                "flight.gravity": 1, "contact.bounce": 0.2, "contact.friction": 0.8, "launch.speed": 0.5,
-            })  # fmt: skip
+            effect = burst(
+                100,
+                **{
+                    "stage.props": [wall("mesh", mesh=bowl, size=[2, 1, 2], position=[far, 0, -far])],
+                    "place.position": [far, 0.8, -far],
+                    "birthplace.radius": 0.3,
+                    "flight.gravity": 1,
+                    "contact.bounce": 0.2,
+                    "contact.friction": 0.8,
+                    "launch.speed": 0.5,
+                },
+            )
             sim = Simulation(effect, threads=1)
             sim.seek(4.0)
             before = sim.particles("a").position.copy()
@@ -123,10 +186,21 @@ class ConcaveTest(unittest.TestCase):
         axes = matrix_of(tilt)
         for rate in (30, 120):
             for bounce in (0, 0.4):
-                effect = burst(1, **{
-                    "stage.props": [wall("mesh", mesh=self.valley(), size=[4, 4, 40], rotation=list(tilt))], "place.position": (axes @ [0, 0.001, -10]).tolist(),
-                    "birthplace.kind": "point", "launch.speed": 0, "flight.gravity": 1, "contact.bounce": bounce, "contact.friction": 0, "step_rate": rate,
-                })  # fmt: skip
+                effect = burst(
+                    1,
+                    **{
+                        "stage.props": [
+                            wall("mesh", mesh=self.valley(), size=[4, 4, 40], rotation=list(tilt))
+                        ],
+                        "place.position": (axes @ [0, 0.001, -10]).tolist(),
+                        "birthplace.kind": "point",
+                        "launch.speed": 0,
+                        "flight.gravity": 1,
+                        "contact.bounce": bounce,
+                        "contact.friction": 0,
+                        "step_rate": rate,
+                    },
+                )
                 sim = Simulation(effect, threads=1)
                 sim.seek(1.5)
                 slid = sim.particles("a").position[0] @ axes - np.array([0, 0, -10])
@@ -134,10 +208,18 @@ class ConcaveTest(unittest.TestCase):
 
     def test_what_is_fast_inside_a_dome_stays_under_it(self):
         for rate in (30, 60, 120):
-            effect = burst(200, **{
-                "stage.floor": True, "stage.props": [wall("mesh", mesh="dome", size=[2, 1, 2])], "place.position": [0, 0.4, 0], "launch.speed": 100,
-                "contact.bounce": 0, "contact.friction": 0, "step_rate": rate,
-            })  # fmt: skip
+            effect = burst(
+                200,
+                **{
+                    "stage.floor": True,
+                    "stage.props": [wall("mesh", mesh="dome", size=[2, 1, 2])],
+                    "place.position": [0, 0.4, 0],
+                    "launch.speed": 100,
+                    "contact.bounce": 0,
+                    "contact.friction": 0,
+                    "step_rate": rate,
+                },
+            )
             sim = Simulation(effect, threads=1)
             sim.seek(2.0)
             self.assertLess(float(np.linalg.norm(sim.particles("a").position, axis=1).max()), 1.001, rate)
@@ -150,17 +232,41 @@ class MovingTest(unittest.TestCase):
             for turn in range(10):
                 file = write_stl(Path(folder) / f"{turn}.stl", ball_of(turn % 4, 0.25 * (turn % 3)))
                 linear = "linear" if turn % 2 else "smooth"
-                path = [{"at": 0, "ease": linear}, {
-                    "at": 1, "ease": linear, "rotation": (roll.integers(0, 2, 3) * roll.uniform(-700, 700, 3)).tolist(),
-                    "position": (roll.uniform(-4, 4, 3) * (turn % 3 == 0)).tolist(), "scale": float(roll.uniform(0.6, 1.8)) if turn % 4 else 1.0,
-                }]  # fmt: skip
-                prop = {"kind": "mesh", "mesh": file, "size": [2, 2, 2], "position": [0, -1, 0], "rotation": roll.uniform(-90, 90, 3).tolist(), "path": path}
+                path = [
+                    {"at": 0, "ease": linear},
+                    {
+                        "at": 1,
+                        "ease": linear,
+                        "rotation": (roll.integers(0, 2, 3) * roll.uniform(-700, 700, 3)).tolist(),
+                        "position": (roll.uniform(-4, 4, 3) * (turn % 3 == 0)).tolist(),
+                        "scale": float(roll.uniform(0.6, 1.8)) if turn % 4 else 1.0,
+                    },
+                ]
+                prop = {
+                    "kind": "mesh",
+                    "mesh": file,
+                    "size": [2, 2, 2],
+                    "position": [0, -1, 0],
+                    "rotation": roll.uniform(-90, 90, 3).tolist(),
+                    "path": path,
+                }
                 corners = mesh_tree(file, (2.0, 2.0, 2.0))[0].corners
-                middle = np.array(prop["position"]) + matrix_of(tuple(prop["rotation"])) @ corners.mean(axis=(0, 1))
-                effect = burst(150, **{
-                    "duration": 2.5, "stage.props": [prop], "place.position": middle.tolist(), "launch.speed": (1, 20, 300)[turn % 3],
-                    "contact.bounce": (0, 0.5, 1)[turn % 3], "contact.friction": 0.3 * (turn % 2), "step_rate": (30, 60, 120)[turn % 3], **FORCES[turn % len(FORCES)],
-                })  # fmt: skip
+                middle = np.array(prop["position"]) + matrix_of(tuple(prop["rotation"])) @ corners.mean(
+                    axis=(0, 1)
+                )
+                effect = burst(
+                    150,
+                    **{
+                        "duration": 2.5,
+                        "stage.props": [prop],
+                        "place.position": middle.tolist(),
+                        "launch.speed": (1, 20, 300)[turn % 3],
+                        "contact.bounce": (0, 0.5, 1)[turn % 3],
+                        "contact.friction": 0.3 * (turn % 2),
+                        "step_rate": (30, 60, 120)[turn % 3],
+                        **FORCES[turn % len(FORCES)],
+                    },
+                )
                 sim = Simulation(effect, threads=1)
                 sim.seek(2.0)
                 pose = prop_pose(effect.stage.props[0], prop_clock(effect, sim.time))
@@ -168,22 +274,41 @@ class MovingTest(unittest.TestCase):
                 self.assertEqual(int((~are_inside(corners, own)).sum()), 0, turn)
 
     def test_doors_sweep_before_them_whatever_they_meet(self):
-        for kind, more, thick in (("mesh", {"mesh": "plane"}, 1.0), ("box", {}, 0.05), ("box", {}, 0.001), ("cylinder", {}, 0.001)):
+        for kind, more, thick in (
+            ("mesh", {"mesh": "plane"}, 1.0),
+            ("box", {}, 0.05),
+            ("box", {}, 0.001),
+            ("cylinder", {}, 0.001),
+        ):
             for degrees, rate in ((30, 30), (180, 60), (720, 120)):
-                path = [{"at": 0, "ease": "linear"}, {"at": 1, "ease": "linear", "rotation": [0, 0, degrees * 3]}]
+                path = [
+                    {"at": 0, "ease": "linear"},
+                    {"at": 1, "ease": "linear", "rotation": [0, 0, degrees * 3]},
+                ]
                 door = {"kind": kind, "size": [60, thick, 60], "rotation": [20, 10, 40], "path": path, **more}
                 for bounce, speed in ((0, 0), (1, 20)):
-                    effect = burst(200, **{
-                        "duration": 3, "stage.props": [door], "birthplace.radius": 1, "launch.speed": speed, "contact.bounce": bounce, "step_rate": rate,
-                        "flight.drag": 0.5 * (degrees == 180),
-                    })  # fmt: skip
+                    effect = burst(
+                        200,
+                        **{
+                            "duration": 3,
+                            "stage.props": [door],
+                            "birthplace.radius": 1,
+                            "launch.speed": speed,
+                            "contact.bounce": bounce,
+                            "step_rate": rate,
+                            "flight.drag": 0.5 * (degrees == 180),
+                        },
+                    )
                     sim, before = Simulation(effect, threads=1), None
                     for _ in range(rate):
                         sim.step()
                         p = sim.particles("a")
                         pose = prop_pose(effect.stage.props[0], prop_clock(effect, sim.time))
                         own = ((p.position - pose[:3, 3]) @ pose[:3, :3])[np.argsort(p.serial)]
-                        above, near = own[:, 1] > (0.0 if kind == "mesh" else thick / 2), np.hypot(own[:, 0], own[:, 2]) < 28
+                        above, near = (
+                            own[:, 1] > (0.0 if kind == "mesh" else thick / 2),
+                            np.hypot(own[:, 0], own[:, 2]) < 28,
+                        )
                         if before is not None:
                             crossed = (above != before[0]) & near & before[1]
                             self.assertFalse(crossed.any(), (kind, thick, degrees, rate, bounce))

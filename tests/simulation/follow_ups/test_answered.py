@@ -17,7 +17,7 @@ from pale_ember.simulation.follow_ups.answered import (
     list_births,
     put_in_order,
     weigh,
-)  # fmt: skip
+)
 from pale_ember.simulation.layout import payload_columns, recording
 from pale_ember.simulation.layout.program import Births, Clock
 from pale_ember.simulation.values.dice import random_share
@@ -33,7 +33,10 @@ def random_events(roll, count, steps=5, first=-2):
     normal /= np.linalg.norm(normal, axis=1, keepdims=True)
     normal[roll.uniform(size=count) < 0.3] = 0.0
     who[:, recording.STEP] = np.sort(roll.integers(first, first + steps, count))
-    who[:, recording.NUMBER], who[:, recording.INDEX] = roll.integers(0, 1 << 32, count), roll.integers(0, 4, count)
+    who[:, recording.NUMBER], who[:, recording.INDEX] = (
+        roll.integers(0, 1 << 32, count),
+        roll.integers(0, 4, count),
+    )
     return what, who
 
 
@@ -43,7 +46,12 @@ class ChoosingTest(unittest.TestCase):
 
     def weighed(self, what, who, clock, chance=0.6, least=1.5, first=-2):
         n = len(what)
-        clocks, starts, keys, verdict = np.empty(n), np.empty(n, np.uint32), np.empty(n, np.uint64), np.empty(n, np.int32)
+        clocks, starts, keys, verdict = (
+            np.empty(n),
+            np.empty(n, np.uint32),
+            np.empty(n, np.uint64),
+            np.empty(n, np.int32),
+        )
         weigh(what, who, clock, 77, 1234, chance, least, first, clocks, starts, keys, verdict)
         return clocks, starts, keys, verdict
 
@@ -68,7 +76,9 @@ class ChoosingTest(unittest.TestCase):
     def test_the_order_is_by_step_and_moment_and_equal_ones_stay_as_they_stand(self):
         for count in (0, 1, 7, 5000):
             what, who = random_events(self.roll, count)
-            _, _, keys, verdict = self.weighed(what, who, Clock(rate=RATE, duration=0.0, whole=0, begin=-1.0, length=9.0))
+            _, _, keys, verdict = self.weighed(
+                what, who, Clock(rate=RATE, duration=0.0, whole=0, begin=-1.0, length=9.0)
+            )
             order = np.empty(count, np.int64)
             n = put_in_order(keys, verdict, order, np.empty(count, np.int64), np.empty(DIGITS + 1, np.int64))
             kept = np.flatnonzero(verdict == ANSWERED)
@@ -76,20 +86,48 @@ class ChoosingTest(unittest.TestCase):
             np.testing.assert_array_equal(order[:n], wanted)
 
     def test_births_are_counted_cut_and_listed_as_by_hand(self):
-        for limit, cap, looked in ((1000, 1000, 10_000), (7, 1000, 10_000), (1000, 5, 10_000), (1000, 1000, 6)):
+        for limit, cap, looked in (
+            (1000, 1000, 10_000),
+            (7, 1000, 10_000),
+            (1000, 5, 10_000),
+            (1000, 1000, 6),
+        ):
             what, who = random_events(self.roll, 300)
-            clocks, starts, keys, verdict = self.weighed(what, who, Clock(rate=RATE, duration=0.0, whole=0, begin=-1.0, length=9.0))
+            clocks, starts, keys, verdict = self.weighed(
+                what, who, Clock(rate=RATE, duration=0.0, whole=0, begin=-1.0, length=9.0)
+            )
             order = np.empty(300, np.int64)
             n = put_in_order(keys, verdict, order, np.empty(300, np.int64), np.empty(DIGITS + 1, np.int64))
             low, high = np.full(n, 3.0), np.full(n, 1.0)
             many, listed, each, rest = (np.zeros(k, np.int64) for k in (n, n, 5, 5))
-            total = count_births(who, what, order[:n], n, starts, low, high, 99, limit, cap, looked, -2, many, listed, each, rest)
+            total = count_births(
+                who,
+                what,
+                order[:n],
+                n,
+                starts,
+                low,
+                high,
+                99,
+                limit,
+                cap,
+                looked,
+                -2,
+                many,
+                listed,
+                each,
+                rest,
+            )
             wanted, refused = [], np.zeros(5, int)
             for step in range(-2, 3):
                 room = min(limit, cap)
                 here = [k for k in order[:n] if who[k, recording.STEP] == step]
                 for i, k in enumerate(here):
-                    count = 1 + int(random_share(99, starts[k : k + 1])[0].astype(float) * 3.0) if i < looked else 0
+                    count = (
+                        1 + int(random_share(99, starts[k : k + 1])[0].astype(float) * 3.0)
+                        if i < looked
+                        else 0
+                    )
                     taken = min(count, room)
                     room -= taken
                     wanted += [(k, j) for j in range(taken)]
@@ -100,12 +138,19 @@ class ChoosingTest(unittest.TestCase):
             self.assertEqual(total, len(wanted))
             np.testing.assert_array_equal(rest, refused)
             births = Births(
-                left=np.empty(total, np.float32), clock=np.empty(total), number=np.empty(total, np.uint32), first=np.concatenate([[0], np.cumsum(each)]),
-                rest=rest, payload=np.zeros((n, payload_columns.COLUMNS), np.float32), of=np.empty(total, np.int32),
-            )  # fmt: skip
+                left=np.empty(total, np.float32),
+                clock=np.empty(total),
+                number=np.empty(total, np.uint32),
+                first=np.concatenate([[0], np.cumsum(each)]),
+                rest=rest,
+                payload=np.zeros((n, payload_columns.COLUMNS), np.float32),
+                of=np.empty(total, np.int32),
+            )
             list_births(what, order[:n], n, clocks, starts, listed, births)
             np.testing.assert_array_equal(order[births.of], [k for k, _ in wanted])
-            np.testing.assert_array_equal(births.number, [np.uint32((int(starts[k]) + j) & 0xFFFFFFFF) for k, j in wanted])
+            np.testing.assert_array_equal(
+                births.number, [np.uint32((int(starts[k]) + j) & 0xFFFFFFFF) for k, j in wanted]
+            )
             np.testing.assert_array_equal(births.left, [what[k, recording.LEFT] for k, _ in wanted])
             np.testing.assert_array_equal(births.clock, [clocks[k] for k, _ in wanted])
 
@@ -119,9 +164,19 @@ class ChoosingTest(unittest.TestCase):
         for aim in FollowAim:
             give(what, order, 500, tuple(FollowAim).index(aim), True, given)
             far = np.linalg.norm(wanted[aim], axis=1, keepdims=True)
-            np.testing.assert_allclose(given[:, payload_columns.AXIS : payload_columns.AXIS + 3], wanted[aim] / np.maximum(far, 1e-9), atol=1e-6)
-            np.testing.assert_array_equal(given[:, payload_columns.VELOCITY : payload_columns.VELOCITY + 3], what[:, recording.VELOCITY : recording.VELOCITY + 3])
-            np.testing.assert_array_equal(given[:, payload_columns.PLACE : payload_columns.PLACE + 3], what[:, recording.PLACE : recording.PLACE + 3])
+            np.testing.assert_allclose(
+                given[:, payload_columns.AXIS : payload_columns.AXIS + 3],
+                wanted[aim] / np.maximum(far, 1e-9),
+                atol=1e-6,
+            )
+            np.testing.assert_array_equal(
+                given[:, payload_columns.VELOCITY : payload_columns.VELOCITY + 3],
+                what[:, recording.VELOCITY : recording.VELOCITY + 3],
+            )
+            np.testing.assert_array_equal(
+                given[:, payload_columns.PLACE : payload_columns.PLACE + 3],
+                what[:, recording.PLACE : recording.PLACE + 3],
+            )
             np.testing.assert_array_equal(given[:, payload_columns.COLOR : payload_columns.SIZE + 1], 1.0)
         self.assertTrue(0.5 < hit.mean() < 0.9)
         give(what, order, 500, 0, False, given)

@@ -19,7 +19,11 @@ G = 9.81
 
 def chain_of(parent, *children, **whole):
     """Return an effect of a parent and follow-ups, each of the one before it."""
-    effect = Effect(layers=tuple(Layer(id=f"l{i}", name=f"l{i}") for i in range(1 + len(children))), duration=20.0, loop=False)
+    effect = Effect(
+        layers=tuple(Layer(id=f"l{i}", name=f"l{i}") for i in range(1 + len(children))),
+        duration=20.0,
+        loop=False,
+    )
     for path, value in whole.items():
         effect = effect.edit(path.replace("__", "."), value)
     for i, fields in enumerate((parent, *children)):
@@ -31,9 +35,17 @@ def chain_of(parent, *children, **whole):
 
 
 RAIN = {
-    "emit.rate": 200, "birthplace.kind": "box", "birthplace.extents": [4, 0, 4], "place.position": [0, 2, 0], "launch.speed": 0,
-    "launch.push": [1, -3, 0.5], "flight.gravity": 1, "launch.lifetime": 3, "contact.enabled": True, "contact.on_hit": "vanish",
-}  # fmt: skip
+    "emit.rate": 200,
+    "birthplace.kind": "box",
+    "birthplace.extents": [4, 0, 4],
+    "place.position": [0, 2, 0],
+    "launch.speed": 0,
+    "launch.push": [1, -3, 0.5],
+    "flight.gravity": 1,
+    "launch.lifetime": 3,
+    "contact.enabled": True,
+    "contact.on_hit": "vanish",
+}
 STILL = {"launch.speed": 0, "launch.lifetime": 60, "emit.cap": 200_000}
 
 
@@ -44,7 +56,10 @@ class FarTest(unittest.TestCase):
         class Far:
             def events(self, first, stop, kind):
                 what, who = np.zeros((3, recording.FLIGHT_COLUMNS), np.float32), np.zeros((3, 4), np.int64)
-                what[:, recording.WALKED], what[:, recording.WALKED_TO] = (1.0, 3e38, np.inf), (3.1, np.inf, np.inf)
+                what[:, recording.WALKED], what[:, recording.WALKED_TO] = (
+                    (1.0, 3e38, np.inf),
+                    (3.1, np.inf, np.inf),
+                )
                 what[:, recording.FLOWN_TO], who[:, recording.NUMBER] = 1 / 60, (4, 5, 6)
                 return what, who
 
@@ -55,11 +70,22 @@ class FarTest(unittest.TestCase):
 
 class BirthplaceTest(unittest.TestCase):
     def test_births_lie_in_the_birthplace_as_it_stands_at_their_event(self):
-        ring = {"birthplace.kind": "ring", "birthplace.fill": "rim", "birthplace.radius": 0.3, "birthplace.tube": 0, "place.rotation": [20, 30, 0]}
-        boxes = [{"kind": "box", "size": [9, 1, 9], "rotation": turn} for turn in ([0, 0, 0], [35, 0, 20], [180, 0, 0])]
+        ring = {
+            "birthplace.kind": "ring",
+            "birthplace.fill": "rim",
+            "birthplace.radius": 0.3,
+            "birthplace.tube": 0,
+            "place.rotation": [20, 30, 0],
+        }
+        boxes = [
+            {"kind": "box", "size": [9, 1, 9], "rotation": turn}
+            for turn in ([0, 0, 0], [35, 0, 20], [180, 0, 0])
+        ]
         for box in boxes:
             for aim in ("own", "travel", "surface", "mirror"):
-                effect = chain_of(RAIN, {**STILL, **ring, "origin.aim": aim, "origin.count": 3}).edit("stage.props", [box])
+                effect = chain_of(RAIN, {**STILL, **ring, "origin.aim": aim, "origin.count": 3}).edit(
+                    "stage.props", [box]
+                )
                 layer = effect.layers[1]
                 single = Single(effect, layer)
                 for birth in single.beside(0, 30):
@@ -71,7 +97,9 @@ class BirthplaceTest(unittest.TestCase):
 
 class CountTest(unittest.TestCase):
     def test_children_are_count_times_events_times_chance(self):
-        effect = chain_of(RAIN, {**STILL, "origin.count": {"spread": [2, 5]}, "origin.chance": 0.3}, duration=20.0)
+        effect = chain_of(
+            RAIN, {**STILL, "origin.count": {"spread": [2, 5]}, "origin.chance": 0.3}, duration=20.0
+        )
         sim = Simulation(effect)
         sim.seek(15.0)
         hits, born = sim.counts("l0")["hits"], sim.counts("l1")["born"]
@@ -83,15 +111,21 @@ class CountTest(unittest.TestCase):
     def test_births_and_deaths_and_flight_give_what_they_should(self):
         parent = {"emit.rate": 50, "launch.lifetime": 0.5, "launch.push": [2, 0, 0], "launch.speed": 0}
         for when, fields, each in (
-            ("birth", {}, 1.0), ("death", {}, 1.0), ("alive", {"origin.rate": 12}, 6.0),
+            ("birth", {}, 1.0),
+            ("death", {}, 1.0),
+            ("alive", {"origin.rate": 12}, 6.0),
             ("alive", {"origin.rate": 0, "origin.per_metre": 7}, 7.0),
-        ):  # fmt: skip
+        ):
             effect = chain_of(parent, {**STILL, "origin.when": when, "origin.count": 2, **fields})
             sim = Simulation(effect)
             sim.seek(10.0)
             ended = sim.counts("l0")["died"]
-            self.assertAlmostEqual(sim.counts("l1")["born"] / 2, ended * each, delta=4 + 2 * 25 * each, msg=when)
-            self.assertAlmostEqual(sim.counts("l1")["born"] / 2 / 10.0, 50 * each, delta=50 * each * 0.06, msg=when)
+            self.assertAlmostEqual(
+                sim.counts("l1")["born"] / 2, ended * each, delta=4 + 2 * 25 * each, msg=when
+            )
+            self.assertAlmostEqual(
+                sim.counts("l1")["born"] / 2 / 10.0, 50 * each, delta=50 * each * 0.06, msg=when
+            )
 
     def test_an_avalanche_ends_at_the_caps_and_says_so(self):
         bang = {"origin.when": "death", "origin.count": 10, "launch.lifetime": 0.1, "emit.cap": 300}
@@ -107,7 +141,9 @@ class CountTest(unittest.TestCase):
         sim.seek(2.0)
         answer = sim.answer("l1", 1.0)
         self.assertEqual((sim.counts("l1")["born"], answer.slow), (0, answer.events))
-        sim = Simulation(chain_of({**RAIN, "emit.rate": 2000}, {**STILL, "origin.count": 9, "origin.limit": 20}))
+        sim = Simulation(
+            chain_of({**RAIN, "emit.rate": 2000}, {**STILL, "origin.count": 9, "origin.limit": 20})
+        )
         sim.seek(2.0)
         before, counts = sim.counts("l1")["born"], sim.counts("l1")
         sim.step()
@@ -116,7 +152,9 @@ class CountTest(unittest.TestCase):
         self.assertGreater(sim.answer("l1", 1.0).limited, 1000)
         sim = Simulation(chain_of(RAIN, {**STILL, "window.begin": 1.0, "window.length": 0.5}))
         sim.seek(5.0)
-        self.assertEqual(sim.counts("l1")["born"], np.count_nonzero(sim.particles("l1").age * 60 > 3.5 - 1e-4))
+        self.assertEqual(
+            sim.counts("l1")["born"], np.count_nonzero(sim.particles("l1").age * 60 > 3.5 - 1e-4)
+        )
         self.assertAlmostEqual(sim.counts("l1")["born"], 100, delta=15)
 
 
@@ -124,10 +162,19 @@ class PlaceTest(unittest.TestCase):
     def test_children_are_born_where_and_when_the_parent_hits(self):
         for rate in (30, 60, 120):
             drop = {
-                "emit.rate": 0, "emit.bursts": [{"at": 0, "count": 30}], "birthplace.kind": "ball", "place.position": [0, 3, 0],
-                "launch.push": [1.5, 0, -1], "launch.speed": 0, "flight.gravity": 1, "launch.lifetime": 9, "contact.enabled": True,
-                "contact.on_hit": "vanish", "contact.reach": 0.5, "launch.size": 0.2,
-            }  # fmt: skip
+                "emit.rate": 0,
+                "emit.bursts": [{"at": 0, "count": 30}],
+                "birthplace.kind": "ball",
+                "place.position": [0, 3, 0],
+                "launch.push": [1.5, 0, -1],
+                "launch.speed": 0,
+                "flight.gravity": 1,
+                "launch.lifetime": 9,
+                "contact.enabled": True,
+                "contact.on_hit": "vanish",
+                "contact.reach": 0.5,
+                "launch.size": 0.2,
+            }
             sim = Simulation(chain_of(drop, {**STILL, "flight.gravity": 0}, step_rate=rate))
             sim.seek(0.0)
             start = sim.particles("l0").position.copy()
@@ -142,33 +189,52 @@ class PlaceTest(unittest.TestCase):
 
     def test_deaths_and_flights_are_met_on_the_parabola(self):
         throw = {
-            "emit.rate": 0, "emit.bursts": [{"at": 0, "count": 1}], "launch.push": [3, 4, 0], "launch.speed": 0,
-            "flight.gravity": 1, "launch.lifetime": 0.7321,
-        }  # fmt: skip
+            "emit.rate": 0,
+            "emit.bursts": [{"at": 0, "count": 1}],
+            "launch.push": [3, 4, 0],
+            "launch.speed": 0,
+            "flight.gravity": 1,
+            "launch.lifetime": 0.7321,
+        }
         for rate in (30, 60, 120):
             sim = Simulation(chain_of(throw, {**STILL, "origin.when": "death"}, step_rate=rate))
             sim.seek(2.0)
             t = 0.7321
-            np.testing.assert_allclose(sim.particles("l1").position[0], [3 * t, 4 * t - G * t * t / 2, 0], atol=1e-4)
-            sim = Simulation(chain_of(throw, {**STILL, "origin.when": "alive", "origin.rate": 40}, step_rate=rate))
+            np.testing.assert_allclose(
+                sim.particles("l1").position[0], [3 * t, 4 * t - G * t * t / 2, 0], atol=1e-4
+            )
+            sim = Simulation(
+                chain_of(throw, {**STILL, "origin.when": "alive", "origin.rate": 40}, step_rate=rate)
+            )
             sim.seek(2.0)
             p = sim.particles("l1")
             born = 2.0 - p.age * 60
             # Between two steps along the chord of the parabola.
             np.testing.assert_allclose(p.position[:, 0], 3 * born, atol=2e-4)
-            np.testing.assert_allclose(p.position[:, 1], 4 * born - G * born**2 / 2, atol=G / 8 / rate**2 + 2e-4)
+            np.testing.assert_allclose(
+                p.position[:, 1], 4 * born - G * born**2 / 2, atol=G / 8 / rate**2 + 2e-4
+            )
             np.testing.assert_allclose(np.diff(born), 1 / 40, atol=2e-4)
 
     def test_velocity_colour_and_size_are_the_parents(self):
         parent = {
-            **RAIN, "look.color": {"gradient": [[0, "#ff0000"], [1, "#0000ff"]]}, "look.tint": {"spread": ["#ffffff", "#808080"]},
-            "launch.size": {"spread": [0.1, 0.4]}, "look.grow": {"curve": [[0, 1], [1, 3]]}, "contact.on_hit": "stick",
+            **RAIN,
+            "look.color": {"gradient": [[0, "#ff0000"], [1, "#0000ff"]]},
+            "look.tint": {"spread": ["#ffffff", "#808080"]},
+            "launch.size": {"spread": [0.1, 0.4]},
+            "look.grow": {"curve": [[0, 1], [1, 3]]},
+            "contact.on_hit": "stick",
             "launch.lifetime": 1e3,
-        }  # fmt: skip
+        }
         child = {
-            "launch.speed": 0, "launch.lifetime": 1e3, "origin.carry": 0.25, "launch.carry": 0.5, "origin.take_color": True,
-            "origin.take_size": True, "launch.size": 2.0,
-        }  # fmt: skip
+            "launch.speed": 0,
+            "launch.lifetime": 1e3,
+            "origin.carry": 0.25,
+            "launch.carry": 0.5,
+            "origin.take_color": True,
+            "origin.take_size": True,
+            "launch.size": 2.0,
+        }
         sim = Simulation(chain_of(parent, child))
         sim.seek(1.0)
         p, q = sim.particles("l0"), sim.particles("l1")
@@ -177,7 +243,16 @@ class PlaceTest(unittest.TestCase):
         # Both lie where the parent hit; pairs by place.
         own = q.position - 0.0
         for i in range(len(q)):
-            at = stuck[np.argmin(np.linalg.norm(p.position[stuck][:, [0, 2]] - own[i][[0, 2]] + q.velocity[i][[0, 2]] * (q.age[i] * 1e3), axis=1))]
+            at = stuck[
+                np.argmin(
+                    np.linalg.norm(
+                        p.position[stuck][:, [0, 2]]
+                        - own[i][[0, 2]]
+                        + q.velocity[i][[0, 2]] * (q.age[i] * 1e3),
+                        axis=1,
+                    )
+                )
+            ]
             fall = math.sqrt(9 + 2 * G * 2)
             np.testing.assert_allclose(q.velocity[i], [0.75, -0.75 * fall, 0.375], rtol=1e-4)
             np.testing.assert_allclose(q.size[i], 2 * p.size[at], rtol=3e-3)
@@ -187,24 +262,51 @@ class PlaceTest(unittest.TestCase):
         for kind in ("box", "mesh"):
             turn = matrix_of((25, 40, -30))
             out = turn[:, 1]
-            prop = {"kind": kind, "mesh": "box", "rotation": [25, 40, -30], "size": [4, 0.2, 4], "position": [0, 0, 0]}
+            prop = {
+                "kind": kind,
+                "mesh": "box",
+                "rotation": [25, 40, -30],
+                "size": [4, 0.2, 4],
+                "position": [0, 0, 0],
+            }
             fall = {
-                "emit.rate": 100, "place.position": [0.1, 3, 0], "launch.push": [0.4, -6, 0.3], "launch.speed": 0, "launch.lifetime": 5,
-                "contact.enabled": True, "contact.on_hit": "vanish",
-            }  # fmt: skip
+                "emit.rate": 100,
+                "place.position": [0.1, 3, 0],
+                "launch.push": [0.4, -6, 0.3],
+                "launch.speed": 0,
+                "launch.lifetime": 5,
+                "contact.enabled": True,
+                "contact.on_hit": "vanish",
+            }
             way = np.array([0.4, -6, 0.3]) / math.sqrt(0.16 + 36 + 0.09)
             wanted = {"own": [0, 1, 0], "travel": way, "surface": out, "mirror": way - 2 * (way @ out) * out}
             for aim, axis in wanted.items():
-                effect = chain_of(fall, {"launch.speed": 2, "launch.lifetime": 9, "origin.aim": aim}, stage__props=[prop], stage__floor=False)
+                effect = chain_of(
+                    fall,
+                    {"launch.speed": 2, "launch.lifetime": 9, "origin.aim": aim},
+                    stage__props=[prop],
+                    stage__floor=False,
+                )
                 sim = Simulation(effect)
                 sim.seek(2.0)
                 p = sim.particles("l1")
                 self.assertGreater(len(p), 100)
-                np.testing.assert_allclose(p.velocity, np.broadcast_to(np.array(axis) * 2, (len(p), 3)), atol=2e-5, err_msg=aim)
+                np.testing.assert_allclose(
+                    p.velocity, np.broadcast_to(np.array(axis) * 2, (len(p), 3)), atol=2e-5, err_msg=aim
+                )
 
     def test_a_follow_up_takes_its_birthplace_to_the_event(self):
-        ring = {"birthplace.kind": "ring", "birthplace.radius": 0.3, "birthplace.fill": "rim", "birthplace.aim": "outward", "origin.aim": "surface"}
-        effect = chain_of({**RAIN, "emit.rate": 20}, {**ring, "origin.count": 50, "launch.speed": 0, "place.position": [9, 9, 9]})
+        ring = {
+            "birthplace.kind": "ring",
+            "birthplace.radius": 0.3,
+            "birthplace.fill": "rim",
+            "birthplace.aim": "outward",
+            "origin.aim": "surface",
+        }
+        effect = chain_of(
+            {**RAIN, "emit.rate": 20},
+            {**ring, "origin.count": 50, "launch.speed": 0, "place.position": [9, 9, 9]},
+        )
         sim = Simulation(effect)
         sim.seek(1.2)
         p = sim.particles("l1")
@@ -215,7 +317,13 @@ class PlaceTest(unittest.TestCase):
 
 class DiceTest(unittest.TestCase):
     def test_a_raised_count_leaves_earlier_children_as_they_were(self):
-        splash = {"launch.speed": {"spread": [1, 3]}, "birthplace.aim": "random", "emit.cap": 100_000, "origin.count": 3, "launch.lifetime": 60}
+        splash = {
+            "launch.speed": {"spread": [1, 3]},
+            "birthplace.aim": "random",
+            "emit.cap": 100_000,
+            "origin.count": 3,
+            "launch.lifetime": 60,
+        }
         effect = chain_of(RAIN, splash)
         few, many = Simulation(effect), Simulation(effect.edit("layers[1].origin.count", 5))
         few.seek(1.5), many.seek(1.5)
@@ -227,7 +335,9 @@ class DiceTest(unittest.TestCase):
 
     def test_other_events_of_the_parent_keep_their_children(self):
         # Another chance, cap or least speed leaves those that are still born the dice they had.
-        effect = chain_of(RAIN, {"launch.speed": {"spread": [1, 3]}, "birthplace.aim": "random", "origin.count": 4})
+        effect = chain_of(
+            RAIN, {"launch.speed": {"spread": [1, 3]}, "birthplace.aim": "random", "origin.count": 4}
+        )
         whole, part = Simulation(effect), Simulation(effect.edit("layers[1].origin.chance", 0.4))
         whole.seek(1.2), part.seek(1.2)
         p, q = whole.particles("l1"), part.particles("l1")
@@ -239,13 +349,21 @@ class DiceTest(unittest.TestCase):
 class ShortLoopsTest(unittest.TestCase):
     def test_the_first_birth_of_each_loop_starts_its_follow_ups_at_clock_0(self):
         for rate, duration in ((60, 0.7), (30, 0.37), (30, 0.7), (60, 0.35), (120, 1 / 3)):
-            effect = chain_of({"emit.rate": 0, "emit.bursts": [{"at": 0, "count": 10}], "launch.lifetime": 0.1}, {
-                "origin.when": "birth", "origin.count": 1, "launch.lifetime": 100, "launch.size": {"curve": [[0, 1], [1, 2]], "along": "clock"},
-            })  # fmt: skip
+            effect = chain_of(
+                {"emit.rate": 0, "emit.bursts": [{"at": 0, "count": 10}], "launch.lifetime": 0.1},
+                {
+                    "origin.when": "birth",
+                    "origin.count": 1,
+                    "launch.lifetime": 100,
+                    "launch.size": {"curve": [[0, 1], [1, 2]], "along": "clock"},
+                },
+            )
             effect = effect.edit("duration", duration).edit("loop", True).edit("step_rate", rate)
             sim = Simulation(effect)
             sim.seek(13.5 * duration)
-            self.assertEqual((sim.counts("l0")["born"], sim.counts("l1")["born"]), (140, 140), (rate, duration))
+            self.assertEqual(
+                (sim.counts("l0")["born"], sim.counts("l1")["born"]), (140, 140), (rate, duration)
+            )
             self.assertLess(float(sim.particles("l1").size.max()), 1.001, "at 0 of its clock")
 
 
@@ -257,12 +375,23 @@ class LinkTest(unittest.TestCase):
                 effect.edit(f"layers[{at}].origin.parent", parent)
             self.assertIn("origin.parent", refused.exception.place)
         with self.assertRaises(EffectError) as refused:
-            effect.edit("layers", (*effect.layers, Layer(id="l4").model_copy(update={"origin": effect.layers[1].origin.model_copy(update={"parent": "l3"})})))
+            effect.edit(
+                "layers",
+                (
+                    *effect.layers,
+                    Layer(id="l4").model_copy(
+                        update={"origin": effect.layers[1].origin.model_copy(update={"parent": "l3"})}
+                    ),
+                ),
+            )
         self.assertIn("deep", refused.exception.reason)
 
     def test_a_parent_that_is_gone_or_disabled_starts_nothing(self):
         effect = chain_of(RAIN, STILL)
-        for changed in (effect.edit("layers[1].origin.parent", "nobody"), effect.edit("layers[0].enabled", False)):
+        for changed in (
+            effect.edit("layers[1].origin.parent", "nobody"),
+            effect.edit("layers[0].enabled", False),
+        ):
             sim = Simulation(changed)
             sim.seek(2.0)
             self.assertEqual(sim.counts("l1")["born"], 0)

@@ -74,7 +74,10 @@ class KernelTest(unittest.TestCase):
 
     def test_what_is_wanted_first_are_kernels_and_both_halves_are_about_as_long(self):
         second = warm_up._second_half()
-        weights = [sum(one.cost for one in warm_up._everyday() if (one.name in second) == mine) for mine in (True, False)]
+        weights = [
+            sum(one.cost for one in warm_up._everyday() if (one.name in second) == mine)
+            for mine in (True, False)
+        ]
         self.assertLess(abs(weights[0] - weights[1]), 6.0)
         told = []
         for made in KERNELS.values():
@@ -123,22 +126,31 @@ class CacheTest(unittest.TestCase):
         called = self.changed("motion.turbulence", "@kernel(NOTHING, F1, F1,", "@kernel(NOTHING, F2, F1,")
         self.assertIn("motion.pushing", called)
         self.assertNotIn("time.integration", called)
-        shared = self.changed("values.sampling", "share = np.float32(1.0 / reach)", "share = np.float32(1 / reach)")
-        self.assertLessEqual({"values.sampling", "time.integration", "appearance.appear", "births.shapes"}, shared)
+        shared = self.changed(
+            "values.sampling", "share = np.float32(1.0 / reach)", "share = np.float32(1 / reach)"
+        )
+        self.assertLessEqual(
+            {"values.sampling", "time.integration", "appearance.appear", "births.shapes"}, shared
+        )
 
     def test_another_order_of_an_enumeration_compiles_what_holds_it(self):
-        found = self.changed("effect.kinds", '    BALL = "ball"\n    DOME = "dome"', '    DOME = "dome"\n    BALL = "ball"')
+        found = self.changed(
+            "effect.kinds", '    BALL = "ball"\n    DOME = "dome"', '    DOME = "dome"\n    BALL = "ball"'
+        )
         self.assertLessEqual({"births.shapes", "births.aiming", "contact.first_hit"}, found)
         self.assertFalse({"motion.forces", "values.sampling", "ribbons.band_edges"} & found)
 
     def test_kernels_come_from_the_cache_the_second_time(self):
         code = (
-            "from pale_ember.simulation.kernels.compiling import KERNELS; import pale_ember.simulation.warm_up\n"
+            "from pale_ember.simulation.kernels.compiling import KERNELS; import "
+            "pale_ember.simulation.warm_up\n"
             "k = KERNELS['motion.orbit.orbit']; print(k.is_kept(), bool(k.address), k.was_kept)"
         )
         env = {**os.environ, "NUMBA_CACHE_DIR": str(self.copy.parent / "cache")}
         said = [
-            subprocess.run([sys.executable, "-c", code], env=env, capture_output=True, text=True, check=True).stdout.split()
+            subprocess.run(
+                [sys.executable, "-c", code], env=env, capture_output=True, text=True, check=True
+            ).stdout.split()
             for _ in range(2)
         ]
         self.assertEqual(said, [["False", "True", "False"], ["True", "True", "True"]])
@@ -146,7 +158,10 @@ class CacheTest(unittest.TestCase):
 
 class FirstStartTest(unittest.TestCase):
     def test_a_second_process_is_started_once_and_not_when_all_is_there(self):
-        with tempfile.TemporaryDirectory() as folder, mock.patch.dict(os.environ, {"NUMBA_CACHE_DIR": folder}):
+        with (
+            tempfile.TemporaryDirectory() as folder,
+            mock.patch.dict(os.environ, {"NUMBA_CACHE_DIR": folder}),
+        ):
             started = []
 
             def popen(command, **how):
@@ -172,7 +187,9 @@ class FirstStartTest(unittest.TestCase):
                 "warm_up.help_along()\n"
                 "print([n for n, k in warm_up.KERNELS.items() if k.is_kept()])"
             )
-            done = subprocess.run([sys.executable, "-c", code], env=env, capture_output=True, text=True, check=True)
+            done = subprocess.run(
+                [sys.executable, "-c", code], env=env, capture_output=True, text=True, check=True
+            )
             self.assertEqual(sorted(eval(done.stdout)), ["births.shapes.on_line", "motion.orbit.orbit"])
 
 

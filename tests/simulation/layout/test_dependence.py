@@ -19,7 +19,11 @@ RICH = {
     "emit.rate": 60,
     "emit.per_metre": 4,
     "emit.bursts": [{"at": 0.2, "count": 9, "repeat": 2, "every": 0.3, "chance": 0.99}],
-    "path": [{"position": [0, 0, 0]}, {"at": 0.4, "position": [0, 1, 1]}, {"at": 1, "position": [2, 1, 0], "rotation": [0, 90, 20], "scale": 1.4}],
+    "path": [
+        {"position": [0, 0, 0]},
+        {"at": 0.4, "position": [0, 1, 1]},
+        {"at": 1, "position": [2, 1, 0], "rotation": [0, 90, 20], "scale": 1.4},
+    ],
     "birthplace.kind": "cone",
     "birthplace.fan": 20,
     "birthplace.scatter": 0.2,
@@ -73,16 +77,44 @@ def another(rule: Rule, now):
     if rule.kind in ("vec3", "vec3_value"):
         first = now[0] if rule.kind == "vec3" else next(iter(now))
         return [another(Rule(FieldKind.NUMBER, "", "", hard=rule.hard), first), list(now)[1], list(now)[2]]
-    base = now if isinstance(now, int | float) else float(now.bounds_at([0.5])[0][0]) if isinstance(now, Value) else 0.5
+    base = (
+        now
+        if isinstance(now, int | float)
+        else float(now.bounds_at([0.5])[0][0])
+        if isinstance(now, Value)
+        else 0.5
+    )
     found = base * 1.3 + (0.4 if abs(base) < 1e-9 else 0.0)
     found = max(found, low) if found <= high else base * 0.7
-    return round(found) if rule.kind == "integer" and round(found) != now else now + 1 if rule.kind == "integer" else found
+    return (
+        round(found)
+        if rule.kind == "integer" and round(found) != now
+        else now + 1
+        if rule.kind == "integer"
+        else found
+    )
 
 
 def fields(effect):
-    """Give every field of layer 0 and of the stage and the effect that particles could depend on, with its rule."""
-    for chapter in ("emit", "birthplace", "launch", "flight", "look", "place", "window", "emit.bursts[0]", "path[0]",
-                    "look.erode", "look.bend", "look.shimmer", "look.ribbon", "look.mesh"):
+    """Give every field of layer 0 and of the stage and the effect that particles could depend on, with
+    its rule.
+    """
+    for chapter in (
+        "emit",
+        "birthplace",
+        "launch",
+        "flight",
+        "look",
+        "place",
+        "window",
+        "emit.bursts[0]",
+        "path[0]",
+        "look.erode",
+        "look.bend",
+        "look.shimmer",
+        "look.ribbon",
+        "look.mesh",
+    ):
         part = get(effect, f"layers[0].{chapter}")
         for name, rule in type(part).rules().items():
             yield f"layers[0].{chapter}.{name}", rule
@@ -94,11 +126,33 @@ def fields(effect):
 
 def shown(sim, name="a"):
     p = sim.particles(name)
-    motion = [np.ascontiguousarray(v).tobytes() for v in (p.position, p.velocity, p.age, p.lifetime, p.angle, p.serial)]
+    motion = [
+        np.ascontiguousarray(v).tobytes()
+        for v in (p.position, p.velocity, p.age, p.lifetime, p.angle, p.serial)
+    ]
     rows = sim.instances(name)
-    look = [np.ascontiguousarray(v).tobytes() for v in (p.size, p.color, p.opacity, p.intensity, rows["size"])]
-    drawn = ("way", "frame", "mix", "erode", "bend", "shimmer", "dice", "lived", "across", "laid", "turn", "stretch", "rim_light", "lot")
-    look += [rows[each].tobytes() if each in rows.dtype.names else sim.fixed(name).get(each) for each in drawn]
+    look = [
+        np.ascontiguousarray(v).tobytes() for v in (p.size, p.color, p.opacity, p.intensity, rows["size"])
+    ]
+    drawn = (
+        "way",
+        "frame",
+        "mix",
+        "erode",
+        "bend",
+        "shimmer",
+        "dice",
+        "lived",
+        "across",
+        "laid",
+        "turn",
+        "stretch",
+        "rim_light",
+        "lot",
+    )
+    look += [
+        rows[each].tobytes() if each in rows.dtype.names else sim.fixed(name).get(each) for each in drawn
+    ]
     look += [sim.joined(name) is None, tuple(len(part.faces) for part in sim.body(name))]
     return motion, look, sim.counts(name)
 
@@ -106,9 +160,26 @@ def shown(sim, name="a"):
 # The same, drawn otherwise and born along lines and bows.
 DRAWN = {
     "sprite": {},
-    "sweep": {"look.draw": "ribbon", "look.ribbon.across": "line", "look.ribbon.lay": "repeat", "look.ribbon.lay_from": "tail", "birthplace.kind": "line"},
-    "bow": {"look.draw": "ribbon", "birthplace.kind": "bow", "birthplace.in_row": True, "birthplace.stray": 0.1, "birthplace.end_on": "layer:b"},
-    "mesh": {"look.draw": "mesh", "look.mesh.stand": "tumble", "look.mesh.stretch": [1, {"spread": [1, 2]}, 1], "look.mesh.rim": {"curve": [[0, 1], [1, 0]]}},
+    "sweep": {
+        "look.draw": "ribbon",
+        "look.ribbon.across": "line",
+        "look.ribbon.lay": "repeat",
+        "look.ribbon.lay_from": "tail",
+        "birthplace.kind": "line",
+    },
+    "bow": {
+        "look.draw": "ribbon",
+        "birthplace.kind": "bow",
+        "birthplace.in_row": True,
+        "birthplace.stray": 0.1,
+        "birthplace.end_on": "layer:b",
+    },
+    "mesh": {
+        "look.draw": "mesh",
+        "look.mesh.stand": "tumble",
+        "look.mesh.stretch": [1, {"spread": [1, 2]}, 1],
+        "look.mesh.rim": {"curve": [[0, 1], [1, 0]]},
+    },
 }
 
 
@@ -126,10 +197,16 @@ class DependenceTest(unittest.TestCase):
         sim.seek(TIME)
         before = shown(sim)
         layer = effect.layers[0]
-        keys = dependence.motion(effect, layer), dependence.appearance(effect, layer), dependence.births(effect, layer)
+        keys = (
+            dependence.motion(effect, layer),
+            dependence.appearance(effect, layer),
+            dependence.births(effect, layer),
+        )
         seen = 0
         for path, rule in fields(effect):
-            if drawn != "sprite" and not path.startswith(("layers[0].look", "layers[0].birthplace", "layers[0].path")):
+            if drawn != "sprite" and not path.startswith(
+                ("layers[0].look", "layers[0].birthplace", "layers[0].path")
+            ):
                 continue
             try:
                 edited = effect.edit(path, another(rule, get(effect, path)))
@@ -147,7 +224,19 @@ class DependenceTest(unittest.TestCase):
             looks = dependence.appearance(edited, now) != keys[1]
             born = dependence.births(edited, now) != keys[2]
             # Those may need more of a run than is seen of it here.
-            if not path.endswith((".cap", "warm_up", "look.facing", "look.draw", "mesh.stand", "lay_from", "ribbon.lay", "ribbon.across", "birthplace.kind")):
+            if not path.endswith(
+                (
+                    ".cap",
+                    "warm_up",
+                    "look.facing",
+                    "look.draw",
+                    "mesh.stand",
+                    "lay_from",
+                    "ribbon.lay",
+                    "ribbon.across",
+                    "birthplace.kind",
+                )
+            ):
                 self.assertEqual(moved, (after[0], after[2]) != (before[0], before[2]), path)
             self.assertTrue(moved or (after[0], after[2]) == (before[0], before[2]), path)
             if not moved:
@@ -155,7 +244,9 @@ class DependenceTest(unittest.TestCase):
             self.assertTrue(moved or not born, path)
             # A layer that has nothing to do with it stays as it is.
             if path.startswith("layers[0]"):
-                self.assertEqual(dependence.motion(edited, edited.layers[1]), dependence.motion(effect, effect.layers[1]))
+                self.assertEqual(
+                    dependence.motion(edited, edited.layers[1]), dependence.motion(effect, effect.layers[1])
+                )
                 self.assertIs(edited.layers[1], effect.layers[1])
             sim.replace(effect)
         self.assertGreater(seen, 30)
@@ -203,11 +294,15 @@ class DependenceTest(unittest.TestCase):
                     # What says the same is the same object, down to the Values.
                     self.assertTrue(a is b or a != b, (chapter, name))
                     if isinstance(a, Vec3Value):
-                        self.assertTrue(all(x is y or x != y for x, y in zip(a, b, strict=True)), (chapter, name))
+                        self.assertTrue(
+                            all(x is y or x != y for x, y in zip(a, b, strict=True)), (chapter, name)
+                        )
 
     def test_only_what_is_used_is_compiled(self):
         plain = effect_with({"a": {}}).layers[0]
-        self.assertLessEqual(set(kernels_of(plain)), {"values", "at_clock", "drag", "spawn", "bear", "advance"})
+        self.assertLessEqual(
+            set(kernels_of(plain)), {"values", "at_clock", "drag", "spawn", "bear", "advance"}
+        )
         self.assertLess(set(kernels_of(plain)), set(kernels_of(rich().layers[0])))
 
 

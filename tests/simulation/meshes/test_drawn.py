@@ -60,14 +60,23 @@ class BodyTest(unittest.TestCase):
             self.assertEqual(len(np.unique(np.round(part.vertices[:, 3:6], 3), axis=0)), 6, ending)
 
     def test_parts_stand_each_in_its_own_middle_and_particles_take_one_at_random(self):
-        scene = trimesh.Scene([trimesh.creation.icosphere(2, 0.5).apply_translation((3, 0, 0)), trimesh.creation.box((2, 2, 2)).apply_translation((-5, 1, 0))])
+        scene = trimesh.Scene(
+            [
+                trimesh.creation.icosphere(2, 0.5).apply_translation((3, 0, 0)),
+                trimesh.creation.box((2, 2, 2)).apply_translation((-5, 1, 0)),
+            ]
+        )
         scene.export(self.folder / "two.glb")
         parts = body_of(str(self.folder / "two.glb"))
         self.assertEqual(len(parts), 2)
         for part in parts:
-            np.testing.assert_allclose(part.vertices[:, :3].min(axis=0) + part.vertices[:, :3].max(axis=0), 0, atol=1e-5)
+            np.testing.assert_allclose(
+                part.vertices[:, :3].min(axis=0) + part.vertices[:, :3].max(axis=0), 0, atol=1e-5
+            )
         self.assertAlmostEqual(max(np.ptp(part.vertices[:, :3]) for part in parts), 1.0, delta=1e-5)
-        sim = Simulation(single(MESH | {"emit.bursts": [{"count": 400}], "look.mesh.mesh": str(self.folder / "two.glb")}))
+        sim = Simulation(
+            single(MESH | {"emit.bursts": [{"count": 400}], "look.mesh.mesh": str(self.folder / "two.glb")})
+        )
         sim.seek(0.1)
         self.assertEqual(len(sim.body("a")), 2)
         self.assertAlmostEqual((sim.instances("a")["lot"] < 0.5).mean(), 0.5, delta=0.1)
@@ -102,7 +111,9 @@ class BodyTest(unittest.TestCase):
             self.assertEqual([one.place for one in sim.problems()], ["layers[0].look.mesh.mesh"])
 
     def test_odd_normals_and_pictures_are_made_anew(self):
-        (self.folder / "odd.obj").write_text("v 0 0 0\nv 1 0 0\nv 0 0 -1\nvn 0 0 0\nvt nan 0\nf 1/1/1 2/1/1 3/1/1\n")
+        (self.folder / "odd.obj").write_text(
+            "v 0 0 0\nv 1 0 0\nv 0 0 -1\nvn 0 0 0\nvt nan 0\nf 1/1/1 2/1/1 3/1/1\n"
+        )
         (part,) = body_of(str(self.folder / "odd.obj"))
         np.testing.assert_allclose(part.vertices[:, 3:6], np.broadcast_to([0, 1, 0], (3, 3)), atol=1e-6)
         self.assertTrue(np.isfinite(part.vertices).all())
@@ -117,7 +128,9 @@ class BodyTest(unittest.TestCase):
 
 class StandTest(unittest.TestCase):
     def test_in_the_layers_axes_turned_by_angle_and_spin(self):
-        effect = single(MESH | {"place.rotation": [30, 40, 50], "launch.angle": {"spread": [-90, 90]}, "flight.spin": 100})
+        effect = single(
+            MESH | {"place.rotation": [30, 40, 50], "launch.angle": {"spread": [-90, 90]}, "flight.spin": 100}
+        )
         sim = Simulation(effect)
         sim.seek(0.5)
         found, _ = turned(sim)
@@ -126,15 +139,34 @@ class StandTest(unittest.TestCase):
         self.assertLess((found.inv() * expected).magnitude().max(), 2e-3)
 
     def test_along_their_travel(self):
-        sim = Simulation(single(MESH | {"birthplace.aim": "random", "flight.gravity": 1, "look.mesh.stand": "travel", "launch.speed": 3}))
+        sim = Simulation(
+            single(
+                MESH
+                | {
+                    "birthplace.aim": "random",
+                    "flight.gravity": 1,
+                    "look.mesh.stand": "travel",
+                    "launch.speed": 3,
+                }
+            )
+        )
         for time_ in (0.1, 0.6):
             sim.seek(time_)
             found, _ = turned(sim)
             velocity = sim.particles("a").velocity.astype(float) + np.array([0, 9.81 / 120, 0])
-            np.testing.assert_allclose(found.apply([0, 1, 0]), velocity / np.linalg.norm(velocity, axis=1, keepdims=True), atol=0.02)
+            np.testing.assert_allclose(
+                found.apply([0, 1, 0]), velocity / np.linalg.norm(velocity, axis=1, keepdims=True), atol=0.02
+            )
 
     def test_tumbling_about_an_axis_of_its_own(self):
-        effect = single(MESH | {"look.mesh.stand": "tumble", "launch.angle": {"spread": [-180, 180]}, "flight.spin": {"spread": [-400, 400]}})
+        effect = single(
+            MESH
+            | {
+                "look.mesh.stand": "tumble",
+                "launch.angle": {"spread": [-180, 180]},
+                "flight.spin": {"spread": [-400, 400]},
+            }
+        )
         sim = Simulation(effect)
         sim.seek(0.3)
         found, _ = turned(sim)
@@ -149,17 +181,41 @@ class StandTest(unittest.TestCase):
         self.assertLess(np.abs(axis.mean(axis=0)).max(), 0.4)
 
     def test_stretch_is_read_along_life_for_each_axis(self):
-        sim = Simulation(single(MESH | {"look.mesh.stretch": [{"curve": [[0, 0], [1, 2]]}, {"spread": [1, 3]}, 0.5], "look.mesh.rim": {"curve": [[0, 4], [1, 0]]}}))
+        sim = Simulation(
+            single(
+                MESH
+                | {
+                    "look.mesh.stretch": [{"curve": [[0, 0], [1, 2]]}, {"spread": [1, 3]}, 0.5],
+                    "look.mesh.rim": {"curve": [[0, 4], [1, 0]]},
+                }
+            )
+        )
         sim.seek(1.0)
         rows = sim.instances("a")
         np.testing.assert_allclose(rows["stretch"][:, 0], 1.0, atol=0.02)
-        self.assertTrue((rows["stretch"][:, 1] >= 1).all() and (rows["stretch"][:, 1] <= 3).all() and np.ptp(rows["stretch"][:, 1]) > 1)
+        self.assertTrue(
+            (rows["stretch"][:, 1] >= 1).all()
+            and (rows["stretch"][:, 1] <= 3).all()
+            and np.ptp(rows["stretch"][:, 1]) > 1
+        )
         np.testing.assert_allclose(rows["stretch"][:, 2], 0.5, atol=1e-6)
         np.testing.assert_allclose(rows["rim_light"], 2.0, atol=0.04)
 
     def test_those_that_stay_behind_stand_as_they_were_born(self):
         path = [{}, {"at": 1, "rotation": [0, 0, 180]}]
-        sim = Simulation(single(MESH | {"path": path, "flight.follow": False, "emit.rate": 10, "emit.bursts": [], "launch.speed": 0, "launch.lifetime": 9}))
+        sim = Simulation(
+            single(
+                MESH
+                | {
+                    "path": path,
+                    "flight.follow": False,
+                    "emit.rate": 10,
+                    "emit.bursts": [],
+                    "launch.speed": 0,
+                    "launch.lifetime": 9,
+                }
+            )
+        )
         sim.seek(3.0)
         found, _ = turned(sim)
         clock = sim.lives("a").rows[3].astype(float)

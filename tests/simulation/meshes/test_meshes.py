@@ -18,9 +18,15 @@ COUNT = 6000
 
 def born(mesh, time=1 / 60, **more):
     edits = {
-        "emit.rate": 0, "emit.cap": COUNT, "emit.bursts": [{"at": 0, "count": COUNT}], "launch.lifetime": 100,
-        "launch.speed": 1, "birthplace.kind": "mesh", "birthplace.mesh": str(mesh), "birthplace.aim": "outward",
-    }  # fmt: skip
+        "emit.rate": 0,
+        "emit.cap": COUNT,
+        "emit.bursts": [{"at": 0, "count": COUNT}],
+        "launch.lifetime": 100,
+        "launch.speed": 1,
+        "birthplace.kind": "mesh",
+        "birthplace.mesh": str(mesh),
+        "birthplace.aim": "outward",
+    }
     sim = Simulation(single(edits | {f"birthplace.{k}": v for k, v in more.items()}))
     sim.seek(time)
     p = sim.particles("a")
@@ -62,7 +68,13 @@ class MeshTest(unittest.TestCase):
             self.assertGreater(stats.kstest(place[:, axis] + 0.5, "uniform").pvalue, 1e-3)
 
     def test_shipped_meshes_face_outward(self):
-        areas = {"ball": np.pi, "box": 6, "cone": np.pi / 4 + np.pi / 2 * np.sqrt(1.25), "cylinder": np.pi, "plane": 1}
+        areas = {
+            "ball": np.pi,
+            "box": 6,
+            "cone": np.pi / 4 + np.pi / 2 * np.sqrt(1.25),
+            "cylinder": np.pi,
+            "plane": 1,
+        }
         areas["torus"] = 4 * np.pi**2 * 0.5 * 0.15
         areas |= {"dome": np.pi / 2, "ring": np.pi * (0.25 - 0.0625)}
         for name in SHIPPED_MESHES:

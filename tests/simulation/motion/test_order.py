@@ -1,4 +1,6 @@
-"""Forces that act together, held against a fine-step integrator of the plain equations: steps are of second order."""
+"""Forces that act together, held against a fine-step integrator of the plain equations: steps are of
+second order.
+"""
 
 import itertools
 import unittest
@@ -33,11 +35,24 @@ FORCES = {
     "swirl": {"flight.swirl": 3},
     "orbit": {"flight.orbit": {"curve": [[0, 200], [1, 60]]}},
     "pace": {"flight.pace": {"curve": [[0, 1], [0.5, 0.3], [1, 1.4]]}},
-    "drag along speed": {"flight.drag": {"curve": [[0, 0.2], [1, 1.5]], "along": "speed"}, "flight.speed_range": 7},
-    "pace along speed": {"flight.pace": {"curve": [[0, 0.5], [1, 1.5]], "along": "speed"}, "flight.speed_range": 7},
+    "drag along speed": {
+        "flight.drag": {"curve": [[0, 0.2], [1, 1.5]], "along": "speed"},
+        "flight.speed_range": 7,
+    },
+    "pace along speed": {
+        "flight.pace": {"curve": [[0, 0.5], [1, 1.5]], "along": "speed"},
+        "flight.speed_range": 7,
+    },
 }
-SAME_FIELD = {frozenset(pair) for pair in (("drag", "wind"), ("drag", "drag along speed"), ("wind", "drag along speed"),
-                                           ("pace", "pace along speed"))}  # fmt: skip
+SAME_FIELD = {
+    frozenset(pair)
+    for pair in (
+        ("drag", "wind"),
+        ("drag", "drag along speed"),
+        ("wind", "drag along speed"),
+        ("pace", "pace along speed"),
+    )
+}
 WIND = np.array([3.0, 0.0, 1.0])
 
 
@@ -65,7 +80,9 @@ class Reference:
         self.rotation = matrix_of(effect.layers[0].place.rotation)
 
     def value(self, value, time, speed):
-        along = {"speed": np.minimum(speed / self.flight.speed_range, 1.0)}.get(value.along, np.full_like(speed, time / LIFE))
+        along = {"speed": np.minimum(speed / self.flight.speed_range, 1.0)}.get(
+            value.along, np.full_like(speed, time / LIFE)
+        )
         return value.bounds_at(along)[0][:, None]
 
     def vector(self, value, time, speed):
@@ -124,18 +141,30 @@ class OrderTest(unittest.TestCase):
             self.assertSecondOrder(np.abs(a - true).max(), np.abs(c - true).max(), more)
 
     def test_a_tilting_layer_that_is_followed_too(self):
-        path = [{"position": [0, 0, 0]}, {"at": 0.5, "position": [1, 0.5, 0], "rotation": [60, 30, 40], "scale": 1.2},
-                {"at": 1, "position": [-1, 0, 1], "rotation": [-40, 90, 0]}]  # fmt: skip
+        path = [
+            {"position": [0, 0, 0]},
+            {"at": 0.5, "position": [1, 0.5, 0], "rotation": [60, 30, 40], "scale": 1.2},
+            {"at": 1, "position": [-1, 0, 1], "rotation": [-40, 90, 0]},
+        ]
         for names in ((), ("gravity",), ("thrust", "pull")):
             a, b, c = (places(effect_of(names, rate, path=path), END)[0] for rate in (30, 60, 120))
             true = c + (c - b) / 3
             self.assertSecondOrder(np.abs(a - true).max(), np.abs(c - true).max(), names)
         # What falls in a turning layer falls straight down in the world, beside what it is carried along by.
         effect = effect_of(("gravity",), 120, path=path)
-        self.assertGreater(np.abs(pose_at(effect.layers[0], 0.4).rotation - pose_at(effect.layers[0], 0.0).rotation).max(), 0.3)
+        self.assertGreater(
+            np.abs(pose_at(effect.layers[0], 0.4).rotation - pose_at(effect.layers[0], 0.0).rotation).max(),
+            0.3,
+        )
 
     def test_births_in_the_middle_of_a_step_are_as_exact(self):
-        edits = {"emit.rate": 37, "emit.bursts": [], "launch.lifetime": 3, "flight.gravity": 1, "flight.drag": 0.7}
+        edits = {
+            "emit.rate": 37,
+            "emit.bursts": [],
+            "launch.lifetime": 3,
+            "flight.gravity": 1,
+            "flight.drag": 0.7,
+        }
         coarse, fine = (places(effect_of((), rate, **edits), END) for rate in (30, 120))
         np.testing.assert_allclose(coarse[0], fine[0], atol=3e-5)
 

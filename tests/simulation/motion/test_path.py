@@ -4,8 +4,8 @@ import unittest
 import numpy as np
 
 from pale_ember.effect.path import MOTIONS, evaluate_path, ready_motion
+from pale_ember.effect.place import PathKey
 from pale_ember.effect.rotations import matrix_of
-from pale_ember.effect.source import PathKey
 from pale_ember.simulation import Simulation
 from pale_ember.simulation.layout.program import POSE
 from pale_ember.simulation.motion.path import carried, pose, pose_at, track_of
@@ -79,8 +79,19 @@ class PathTest(unittest.TestCase):
             self.assertAlmostEqual(float(p.size[i]), 0.2 * at.scale, places=5)
 
     def test_those_that_follow_keep_their_place_in_the_layer(self):
-        edits = {"emit.rate": 97, "path": WINDING, "birthplace.kind": "ball", "launch.speed": {"spread": [0, 2]}}
-        edits |= {"flight.drag": 1, "flight.pull": 2, "flight.swirl": 1, "launch.push": [0.3, 0, 0], "emit.cap": 900}
+        edits = {
+            "emit.rate": 97,
+            "path": WINDING,
+            "birthplace.kind": "ball",
+            "launch.speed": {"spread": [0, 2]},
+        }
+        edits |= {
+            "flight.drag": 1,
+            "flight.pull": 2,
+            "flight.swirl": 1,
+            "launch.push": [0.3, 0, 0],
+            "emit.cap": 900,
+        }
         effect = single(edits)
         for time in (0.9, 3.4):
             p, still = run(edits, time), run({**edits, "path": []}, time)

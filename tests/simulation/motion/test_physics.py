@@ -17,7 +17,17 @@ G = 9.81
 def eddies(octaves, slid=0.0):
     zero = np.zeros(3, np.float32)
     return Surroundings(
-        rotation=np.eye(3, dtype=np.float32), centre=zero, axis=zero, stretch=np.ones(1, np.float32), breeze=zero, slid=np.array([[0.3, 0.2, 0.9], APART]) + slid, eddy=1.0, octaves=octaves, salt=5, speed_range=5.0, sides=0
+        rotation=np.eye(3, dtype=np.float32),
+        centre=zero,
+        axis=zero,
+        stretch=np.ones(1, np.float32),
+        breeze=zero,
+        slid=np.array([[0.3, 0.2, 0.9], APART]) + slid,
+        eddy=1.0,
+        octaves=octaves,
+        salt=5,
+        speed_range=5.0,
+        sides=0,
     )
 
 
@@ -30,14 +40,24 @@ def at(effect, time, layer="a"):
 class FlightTest(unittest.TestCase):
     def test_a_thrown_particle_flies_the_same_parabola_at_any_step_rate(self):
         for rate in (30, 60, 120):
-            effect = single({**ONE, "launch.push": [3, 8, -1], "flight.gravity": 1}, duration=10.0, step_rate=rate)
+            effect = single(
+                {**ONE, "launch.push": [3, 8, -1], "flight.gravity": 1}, duration=10.0, step_rate=rate
+            )
             p = at(effect, 1.5)
-            np.testing.assert_allclose(p.position[0], [4.5, 8 * 1.5 - G * 1.5**2 / 2, -1.5], rtol=2e-5, atol=2e-5)
+            np.testing.assert_allclose(
+                p.position[0], [4.5, 8 * 1.5 - G * 1.5**2 / 2, -1.5], rtol=2e-5, atol=2e-5
+            )
             np.testing.assert_allclose(p.velocity[0], [3, 8 - G * 1.5, -1], rtol=1e-5)
 
     def test_drag_relaxes_to_the_wind_and_to_terminal_velocity(self):
         for rate in (30, 120):
-            edits = {**ONE, "launch.push": [5, 0, 0], "flight.gravity": 1, "flight.drag": 2, "flight.wind": 0.5}
+            edits = {
+                **ONE,
+                "launch.push": [5, 0, 0],
+                "flight.gravity": 1,
+                "flight.drag": 2,
+                "flight.wind": 0.5,
+            }
             effect = single(edits, duration=10.0, step_rate=rate).edit("stage.wind", [0, 0, 4])
             for time in (0.1, 1.0, 9.0):
                 p, e = at(effect, time), math.exp(-2 * time)
@@ -70,7 +90,12 @@ class FlightTest(unittest.TestCase):
         np.testing.assert_allclose(p.position[0], [1 - 4 - 3, 2, 3], atol=2e-5)
 
     def test_spin_and_curves_along_life_are_integrated(self):
-        edits = {**ONE, "launch.lifetime": 2, "flight.spin": {"curve": [[0, 0], [1, 360]]}, "launch.angle": 10}
+        edits = {
+            **ONE,
+            "launch.lifetime": 2,
+            "flight.spin": {"curve": [[0, 0], [1, 360]]},
+            "launch.angle": 10,
+        }
         p = at(single(edits, duration=10.0), 1.0)
         np.testing.assert_allclose(p.angle[0], math.radians(10 + 90), rtol=1e-4)
 
@@ -93,7 +118,8 @@ class FlightTest(unittest.TestCase):
         sim = Simulation(single(edits))
         for _ in range(90):
             before = {
-                int(n): p for n, p in zip(sim.particles("a").serial, sim.particles("a").position.copy(), strict=True)
+                int(n): p
+                for n, p in zip(sim.particles("a").serial, sim.particles("a").position.copy(), strict=True)
             }
             sim.step()
             p = sim.particles("a")
@@ -109,7 +135,9 @@ class FlightTest(unittest.TestCase):
             speed = at(single(edits, duration=10.0), time).velocity[0, 0]
             self.assertAlmostEqual(speed, 2 - time, delta=0.02)
         for still in ({"spread": [0, 0]}, {"curve": [[0, 0], [1, 0]], "along": "clock"}):
-            self.assertEqual(at(single({**edits, "flight.top_speed": still}, duration=10.0), 1.0).velocity[0, 0], 0)
+            self.assertEqual(
+                at(single({**edits, "flight.top_speed": still}, duration=10.0), 1.0).velocity[0, 0], 0
+            )
         self.assertEqual(at(single({**edits, "flight.top_speed": 0}, duration=10.0), 1.0).velocity[0, 0], 5)
 
     def test_pace_goes_along_the_way_and_leaves_velocity_alone(self):
@@ -122,9 +150,16 @@ class FlightTest(unittest.TestCase):
             np.testing.assert_array_equal(p.velocity[0], [3, 0, 1])
             sim = Simulation(single(edits, duration=10.0))
             sim.seek(time)
-            self.assertAlmostEqual(float(sim.lives("a", True).speed[0]), math.sqrt(10) * (1 - time / 2), places=3)
+            self.assertAlmostEqual(
+                float(sim.lives("a", True).speed[0]), math.sqrt(10) * (1 - time / 2), places=3
+            )
         # What it drifts and falls by: drift is a motion of its own, and gravity goes on making it faster.
-        p = at(single({**edits, "flight.pace": 0, "flight.drift": [0, 2, 0], "flight.gravity": 1}, duration=10.0), 1.0)
+        p = at(
+            single(
+                {**edits, "flight.pace": 0, "flight.drift": [0, 2, 0], "flight.gravity": 1}, duration=10.0
+            ),
+            1.0,
+        )
         np.testing.assert_allclose(p.position[0], [0, 2, 0], atol=1e-5)
         self.assertAlmostEqual(float(p.velocity[0, 1]), -G, places=3)
         clock = {"curve": [{"x": 0, "y": 2, "ease": "hold"}, [0.5, 0]], "along": "clock"}
@@ -132,7 +167,12 @@ class FlightTest(unittest.TestCase):
         self.assertAlmostEqual(float(p.position[0, 0]), 6.0, places=3)
 
     def test_swirl_gives_what_is_born_on_the_axis_a_side_of_its_own(self):
-        many = {**ONE, "emit.bursts": [{"at": 0, "count": 400}], "flight.swirl": 3, "place.rotation": [30, 0, 20]}
+        many = {
+            **ONE,
+            "emit.bursts": [{"at": 0, "count": 400}],
+            "flight.swirl": 3,
+            "place.rotation": [30, 0, 20],
+        }
         p = at(single(many, duration=10.0), 0.5)
         speed = np.linalg.norm(p.velocity, axis=1)
         self.assertGreater(speed.min(), 0.5)
@@ -140,7 +180,12 @@ class FlightTest(unittest.TestCase):
 
     def test_a_scaled_layer_is_the_same_larger_speeds_along_the_range_too(self):
         drag = {"curve": [{"x": 0, "y": 0, "ease": "linear"}, [1, 3]], "along": "speed"}
-        edits = {"emit.rate": 40, "launch.speed": {"spread": [1, 5]}, "flight.drag": drag, "flight.speed_range": 4}
+        edits = {
+            "emit.rate": 40,
+            "launch.speed": {"spread": [1, 5]},
+            "flight.drag": drag,
+            "flight.speed_range": 4,
+        }
         edits |= {"birthplace.kind": "ball", "look.opacity": {"curve": [[0, 0], [1, 1]], "along": "speed"}}
         p, q = at(single(edits), 1.3), at(single({**edits, "place.scale": 3}), 1.3)
         np.testing.assert_allclose(q.position, 3 * p.position, rtol=1e-4, atol=1e-5)
@@ -162,9 +207,17 @@ class FlightTest(unittest.TestCase):
         push = (v * np.cross([0, 1, 0], out)).tolist()
         for rate in (30, 60, 120):
             for drag in (0.0, 1.5):
-                edits = {**ring, "flight.pull": v * v, "flight.swirl": drag * v, "flight.drag": drag, "launch.push": push}
+                edits = {
+                    **ring,
+                    "flight.pull": v * v,
+                    "flight.swirl": drag * v,
+                    "flight.drag": drag,
+                    "launch.push": push,
+                }
                 p = at(single(edits, duration=20.0, step_rate=rate), 10.0)
-                self.assertAlmostEqual(float(np.hypot(*p.position[0, [0, 2]])), 1, delta=0.005, msg=f"{rate} {drag}")
+                self.assertAlmostEqual(
+                    float(np.hypot(*p.position[0, [0, 2]])), 1, delta=0.005, msg=f"{rate} {drag}"
+                )
                 self.assertAlmostEqual(float(np.linalg.norm(p.velocity[0])) / v, 1, delta=0.005)
 
     def test_turbulence_stirs_without_gathering(self):
@@ -217,18 +270,29 @@ class BirthTest(unittest.TestCase):
 
     def test_a_rate_curve_gives_its_integral(self):
         curve = {
-            "curve": [{"x": 0, "y": 0, "ease": "linear"}, {"x": 0.5, "y": 80, "ease": "linear"}, {"x": 1, "y": 20}]
+            "curve": [
+                {"x": 0, "y": 0, "ease": "linear"},
+                {"x": 0.5, "y": 80, "ease": "linear"},
+                {"x": 1, "y": 20},
+            ]
         }
         effect = single({"emit.rate": curve, "window.begin": 0.5, "window.length": 3}, duration=4.0)
         sim = Simulation(effect)
-        for time, exact in ((0.5, 0), (1.25, 3 * 80 * 0.25 / 4), (2.0, 3 * 20), (3.5, 3 * (20 + 25)), (7.5, 6 * 45)):
+        for time, exact in (
+            (0.5, 0),
+            (1.25, 3 * 80 * 0.25 / 4),
+            (2.0, 3 * 20),
+            (3.5, 3 * (20 + 25)),
+            (7.5, 6 * 45),
+        ):
             sim.seek(time)
             self.assertLessEqual(abs(sim.counts("a")["born"] - exact), 1, time)
 
     def test_births_are_evenly_spaced_and_live_the_rest_of_their_step(self):
         for rate in (30, 120):
             effect = single(
-                {"emit.rate": 237, "launch.speed": 0, "launch.push": [1, 0, 0], "launch.lifetime": 5}, step_rate=rate
+                {"emit.rate": 237, "launch.speed": 0, "launch.push": [1, 0, 0], "launch.lifetime": 5},
+                step_rate=rate,
             )
             p = at(effect, 2.0)
             ages = (p.age * p.lifetime).astype(float)
@@ -252,7 +316,9 @@ class BirthTest(unittest.TestCase):
 
     def test_a_window_that_closes_cuts_bursts_and_a_one_shot_ends(self):
         bursts = [{"at": 0, "count": 5, "repeat": 10, "every": 0.5}]
-        effect = single({"emit.rate": 0, "emit.bursts": bursts, "window.length": 1.2}, duration=3.0, loop=False)
+        effect = single(
+            {"emit.rate": 0, "emit.bursts": bursts, "window.length": 1.2}, duration=3.0, loop=False
+        )
         sim = Simulation(effect)
         sim.seek(20.0)
         self.assertEqual(sim.counts("a")["born"], 15)

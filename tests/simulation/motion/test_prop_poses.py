@@ -6,14 +6,25 @@ import numpy as np
 
 from pale_ember.effect import Effect
 from pale_ember.effect.path import evaluate_path
+from pale_ember.effect.place import PathKey
 from pale_ember.effect.rotations import matrix_of
-from pale_ember.effect.source import PathKey
 from pale_ember.effect.stage import Prop
 from pale_ember.simulation.layout.program import CENTRE, ROTATION, STRETCH
 from pale_ember.simulation.motion.prop_poses import prop_clock, prop_pose, standing, step_poses
 
-KEYS = (PathKey(at=0.0), PathKey(at=0.5, position=(1.0, 0.5, 0.0), rotation=(0, 120, 40), scale=2.0), PathKey(at=1.0, position=(0.0, 1.0, 1.0)))
-PROP = Prop(name="p", kind="box", position=(0.2, 0.1, -0.4), rotation=(10.0, 50.0, 0.0), size=(1.0, 2.0, 0.5), path=KEYS)
+KEYS = (
+    PathKey(at=0.0),
+    PathKey(at=0.5, position=(1.0, 0.5, 0.0), rotation=(0, 120, 40), scale=2.0),
+    PathKey(at=1.0, position=(0.0, 1.0, 1.0)),
+)
+PROP = Prop(
+    name="p",
+    kind="box",
+    position=(0.2, 0.1, -0.4),
+    rotation=(10.0, 50.0, 0.0),
+    size=(1.0, 2.0, 0.5),
+    path=KEYS,
+)
 
 
 def by_hand(clock):
@@ -37,7 +48,9 @@ class PropPoseTest(unittest.TestCase):
             np.testing.assert_allclose(prop_pose(PROP, clock), by_hand(clock), atol=1e-9)
             still = standing(PROP, clock)
             np.testing.assert_allclose(prop_pose(still, 0.0)[:3, 3], by_hand(clock)[:3, 3], atol=1e-9)
-            np.testing.assert_allclose(np.array(still.size) / PROP.size, np.cbrt(np.linalg.det(by_hand(clock)[:3, :3])), atol=1e-9)
+            np.testing.assert_allclose(
+                np.array(still.size) / PROP.size, np.cbrt(np.linalg.det(by_hand(clock)[:3, :3])), atol=1e-9
+            )
         self.assertIs(standing(PROP.model_copy(update={"path": ()}), 0.3).path, ())
 
     def test_each_step_begins_where_the_last_one_ended_but_for_the_loops_end(self):

@@ -15,23 +15,60 @@ SIDES = bands.BASE
 AHEAD, WIDE = SIDES + 3, SIDES + 6
 
 
-def laid(points, width=0.1, smooth=8, across=CAMERA, eye=(0.0, 0.0, 1e4), gap=0.0, every=0.0, long=None, cut=0.0, starts=None, side=(0, 1, 0)):
+def laid(
+    points,
+    width=0.1,
+    smooth=8,
+    across=CAMERA,
+    eye=(0.0, 0.0, 1e4),
+    gap=0.0,
+    every=0.0,
+    long=None,
+    cut=0.0,
+    starts=None,
+    side=(0, 1, 0),
+):
     """Return the vertices of bands through points, (pairs, 2, columns)."""
     n = len(points)
     rows = np.zeros((n, 9), np.float32)
     rows[:, :3], rows[:, 3:5], rows[:, 5:8] = points, np.reshape(width, (-1, 1)), side
     rows[:, 8] = 0.0 if long is None else long
     lay = bands.Laying(
-        across, smooth, gap, every, long is not None, np.array(eye, float), np.array([0.0, 0.0, 1.0]), 0.0, False, FIELDS,
-        np.ones(5, np.float32), np.zeros((0, 2), np.int64), SIDES, -1,
-    )  # fmt: skip
+        across,
+        smooth,
+        gap,
+        every,
+        long is not None,
+        np.array(eye, float),
+        np.array([0.0, 0.0, 1.0]),
+        0.0,
+        False,
+        FIELDS,
+        np.ones(5, np.float32),
+        np.zeros((0, 2), np.int64),
+        SIDES,
+        -1,
+    )
     starts = np.array([0, n] if starts is None else starts, np.int32)
     count, most = len(starts) - 1, n * (smooth + 1) + 2
     out = np.zeros(bands.room_for(n, count, smooth) * WIDE, np.float32)
     work, who = np.zeros((bands.WORK_ROWS, most), np.float32), np.zeros((3, most), np.uint32)
     cuts = np.full(count, cut, np.float32)
     made = bands.lay_bands(
-        lay, bands.addresses(), rows, starts, np.arange(n, dtype=np.int32), cuts, np.zeros(count, np.float32), 0, count, work, who[0], who[1:], out, WIDE
+        lay,
+        bands.addresses(),
+        rows,
+        starts,
+        np.arange(n, dtype=np.int32),
+        cuts,
+        np.zeros(count, np.float32),
+        0,
+        count,
+        work,
+        who[0],
+        who[1:],
+        out,
+        WIDE,
     )
     return out[: made * WIDE].reshape(-1, 2, WIDE).astype(float)
 
@@ -51,7 +88,13 @@ def middle(pairs):
 class BandTest(unittest.TestCase):
     def test_a_circle_keeps_its_width_and_its_length(self):
         roll = np.random.default_rng(2)
-        for radius, count, width in ((1.0, 9, 0.1), (1.0, 24, 0.6), (0.3, 12, 0.2), (40.0, 60, 3.0), (1.0, 30, 1.0)):
+        for radius, count, width in (
+            (1.0, 9, 0.1),
+            (1.0, 24, 0.6),
+            (0.3, 12, 0.2),
+            (40.0, 60, 3.0),
+            (1.0, 30, 1.0),
+        ):
             for even in (True, False):
                 turn = np.linspace(0.0, 1.9 * np.pi, count)
                 if not even:
@@ -62,7 +105,11 @@ class BandTest(unittest.TestCase):
                 across = np.linalg.norm(right - left, axis=1)
                 np.testing.assert_allclose(across, width, rtol=0.01)
                 way = middle(pairs)
-                self.assertAlmostEqual(np.linalg.norm(np.diff(way, axis=0), axis=1).sum() / (1.9 * np.pi * radius), 1.0, delta=1e-3)
+                self.assertAlmostEqual(
+                    np.linalg.norm(np.diff(way, axis=0), axis=1).sum() / (1.9 * np.pi * radius),
+                    1.0,
+                    delta=1e-3,
+                )
                 np.testing.assert_allclose(np.linalg.norm(way, axis=1), radius, rtol=1e-3)
 
     def test_no_edge_goes_back_in_ten_thousand_tracks(self):
@@ -72,11 +119,20 @@ class BandTest(unittest.TestCase):
             step = roll.normal(size=(n, 3)) * (roll.random() ** 3 + 0.001)
             turn = np.arange(n) * roll.random() * 3
             points = (
-                np.cumsum(step, axis=0), step, np.round(np.cumsum(step, axis=0), 1),
+                np.cumsum(step, axis=0),
+                step,
+                np.round(np.cumsum(step, axis=0), 1),
                 np.stack([np.cos(turn), np.sin(turn), np.arange(n) * roll.random() * 0.1], axis=1),
-            )[number % 4]  # fmt: skip
+            )[number % 4]
             width = roll.random(n) ** 2 if number % 3 else roll.random()
-            pairs = laid(points, width, int(roll.integers(0, 9)), (CAMERA, FLAT)[number % 2], roll.normal(size=3) * 10, cut=float(roll.random() < 0.3) * 0.5)
+            pairs = laid(
+                points,
+                width,
+                int(roll.integers(0, 9)),
+                (CAMERA, FLAT)[number % 2],
+                roll.normal(size=3) * 10,
+                cut=float(roll.random() < 0.3) * 0.5,
+            )
             self.assertTrue(np.isfinite(pairs).all(), number)
             if len(pairs) < 2:
                 continue
@@ -85,16 +141,26 @@ class BandTest(unittest.TestCase):
             moves = np.diff(pairs[:, 0, bands.SPOT + 1]) > 0.0
             ahead = pairs[:-1, 0, AHEAD : AHEAD + 3][moves]
             for edge in (left, right):
-                self.assertGreater((edge[moves] * ahead).sum(axis=1).min(initial=0.0), -1e-4 * max(float(np.abs(points).max()), 1.0), number)
+                self.assertGreater(
+                    (edge[moves] * ahead).sum(axis=1).min(initial=0.0),
+                    -1e-4 * max(float(np.abs(points).max()), 1.0),
+                    number,
+                )
 
     def test_edges_stay_where_they_are_as_a_way_comes_back(self):
         # There and back again as seen: the band is folded like paper, and nothing is twisted or torn.
         points = np.array([(0, 0, 0), (1, 0, 0), (2, 0, 0), (1, 0, -0.3), (0, 0, -0.6)], float)
         pairs = laid(points, 0.2, 0)
         left, right = edges(pairs)
-        np.testing.assert_allclose(np.sort(np.stack([left[:, 1], right[:, 1]]), axis=0), [[-0.1] * len(pairs), [0.1] * len(pairs)], atol=2e-3)
+        np.testing.assert_allclose(
+            np.sort(np.stack([left[:, 1], right[:, 1]]), axis=0),
+            [[-0.1] * len(pairs), [0.1] * len(pairs)],
+            atol=2e-3,
+        )
         turned = np.flatnonzero(np.linalg.norm(np.diff(pairs[:, :, :3], axis=0), axis=2).max(axis=1) < 0.21)
-        self.assertTrue(((pairs[:, 0, bands.SPOT] <= 0).all() and (pairs[:, 1, bands.SPOT] >= 0).all()) or len(turned))
+        self.assertTrue(
+            ((pairs[:, 0, bands.SPOT] <= 0).all() and (pairs[:, 1, bands.SPOT] >= 0).all()) or len(turned)
+        )
 
     def test_small_turns_of_a_wide_band_do_not_fan_it_out(self):
         x = np.linspace(0.0, 3.0, 120)
@@ -115,7 +181,10 @@ class BandTest(unittest.TestCase):
         share = (again[:, 0, bands.SPOT + 1] + 1) / 2
         np.testing.assert_allclose(share, (long - long[-1]) / 0.25, atol=5e-3)
         # Kept to the tail, it stays on the ground that the head has passed.
-        some, more = laid(points[:12], every=0.25, long=long_of(points[:12])), laid(points, every=0.25, long=long_of(points))
+        some, more = (
+            laid(points[:12], every=0.25, long=long_of(points[:12])),
+            laid(points, every=0.25, long=long_of(points)),
+        )
         at = len(some) // 2
         same = np.argmin(np.linalg.norm(middle(more) - middle(some)[at], axis=1))
         apart = (some[at, 0, bands.SPOT + 1] - more[same, 0, bands.SPOT + 1]) / 2
@@ -130,7 +199,9 @@ class BandTest(unittest.TestCase):
         for i in drawn:
             corners = np.concatenate([pairs[i, :, :3], pairs[i + 1, :, :3]])
             for three in (corners[:3], corners[1:]):
-                self.assertAlmostEqual(np.linalg.norm(np.cross(three[1] - three[0], three[2] - three[0])), 0.0, delta=1e-6)
+                self.assertAlmostEqual(
+                    np.linalg.norm(np.cross(three[1] - three[0], three[2] - three[0])), 0.0, delta=1e-6
+                )
         self.assertLess(x.max(), 3.0)
         self.assertEqual(len(laid(points[:1])), 0)
         self.assertEqual(len(laid(np.zeros((5, 3)))), 0)

@@ -10,13 +10,31 @@ from pale_ember.simulation import Simulation
 from ...building import effect_with, single
 from ..follow_ups.test_chains import random_chain
 
-TRAIL = {"launch.speed": 0, "launch.lifetime": 0.5, "look.draw": "ribbon", "look.ribbon.join": "parent", "emit.rate": 0,
-         "look.ribbon.lay": "repeat", "look.ribbon.lay_from": "tail"}  # fmt: skip
+TRAIL = {
+    "launch.speed": 0,
+    "launch.lifetime": 0.5,
+    "look.draw": "ribbon",
+    "look.ribbon.join": "parent",
+    "emit.rate": 0,
+    "look.ribbon.lay": "repeat",
+    "look.ribbon.lay_from": "tail",
+}
 
 
 def trail(parent=None, **more):
-    flying = {"emit.rate": 20, "launch.speed": {"spread": [2, 4]}, "birthplace.fan": 60, "flight.gravity": 1, "launch.lifetime": {"spread": [0.4, 0.9]}}
-    return effect_with({"p": flying | (parent or {}), "r": TRAIL | {"origin.parent": "p", "origin.when": "alive", "origin.rate": 30} | more})
+    flying = {
+        "emit.rate": 20,
+        "launch.speed": {"spread": [2, 4]},
+        "birthplace.fan": 60,
+        "flight.gravity": 1,
+        "launch.lifetime": {"spread": [0.4, 0.9]},
+    }
+    return effect_with(
+        {
+            "p": flying | (parent or {}),
+            "r": TRAIL | {"origin.parent": "p", "origin.when": "alive", "origin.rate": 30} | more,
+        }
+    )
 
 
 def ribbons(sim, name="r"):
@@ -36,7 +54,9 @@ def same(test, a, b, effect, what):
             continue
         test.assertEqual(one.rows.tobytes(), other.rows.tobytes(), f"{what} {layer.id} rows")
         for name in ("starts", "order", "whose", "cuts"):
-            np.testing.assert_array_equal(getattr(one, name), getattr(other, name), err_msg=f"{what} {layer.id} {name}")
+            np.testing.assert_array_equal(
+                getattr(one, name), getattr(other, name), err_msg=f"{what} {layer.id} {name}"
+            )
 
 
 def joined_chain(seed):
@@ -45,14 +65,22 @@ def joined_chain(seed):
     for i in range(len(effect.layers)):
         at = f"layers[{i}]"
         for path, value in {
-            f"{at}.look.draw": str(roll.choice(["ribbon", "ribbon", "sprite", "mesh"])), f"{at}.look.ribbon.join": str(roll.choice(["layer", "parent"])),
-            f"{at}.look.ribbon.across": str(roll.choice(["camera", "flat", "axis", "line"])), f"{at}.look.ribbon.lay": str(roll.choice(["stretch", "repeat"])),
-            f"{at}.look.ribbon.lay_from": str(roll.choice(["head", "tail"])), f"{at}.look.mesh.stand": str(roll.choice(["layer", "travel", "tumble"])),
-            f"{at}.birthplace.kind": str(roll.choice(["point", "ball", "line", "bow"])), f"{at}.birthplace.in_row": bool(roll.integers(2)),
-            f"{at}.birthplace.glitter": bool(roll.integers(2)), f"{at}.birthplace.stray": float(roll.choice([0, 0.1])),
-            f"{at}.birthplace.end_on": str(roll.choice(["", "prop:Prop", "layer:l0"])), f"{at}.flight.follow": bool(roll.integers(2)),
-            f"{at}.path": [{}, {"at": 1, "position": [1, 0.3, 0], "rotation": [0, 90, 0]}] if roll.integers(2) else [],
-        }.items():  # fmt: skip
+            f"{at}.look.draw": str(roll.choice(["ribbon", "ribbon", "sprite", "mesh"])),
+            f"{at}.look.ribbon.join": str(roll.choice(["layer", "parent"])),
+            f"{at}.look.ribbon.across": str(roll.choice(["camera", "flat", "axis", "line"])),
+            f"{at}.look.ribbon.lay": str(roll.choice(["stretch", "repeat"])),
+            f"{at}.look.ribbon.lay_from": str(roll.choice(["head", "tail"])),
+            f"{at}.look.mesh.stand": str(roll.choice(["layer", "travel", "tumble"])),
+            f"{at}.birthplace.kind": str(roll.choice(["point", "ball", "line", "bow"])),
+            f"{at}.birthplace.in_row": bool(roll.integers(2)),
+            f"{at}.birthplace.glitter": bool(roll.integers(2)),
+            f"{at}.birthplace.stray": float(roll.choice([0, 0.1])),
+            f"{at}.birthplace.end_on": str(roll.choice(["", "prop:Prop", "layer:l0"])),
+            f"{at}.flight.follow": bool(roll.integers(2)),
+            f"{at}.path": [{}, {"at": 1, "position": [1, 0.3, 0], "rotation": [0, 90, 0]}]
+            if roll.integers(2)
+            else [],
+        }.items():
             effect = effect.edit(path, value)
     return effect
 
@@ -71,12 +99,22 @@ class JoiningTest(unittest.TestCase):
         self.assertGreater(seen, 500)
 
     def test_a_ribbon_is_its_parents_whole_way_from_birth_to_death(self):
-        effect = trail({"emit.rate": 0, "emit.bursts": [{"count": 6}], "launch.lifetime": 0.4, "birthplace.kind": "ball"}, **{"launch.lifetime": 3})
+        effect = trail(
+            {
+                "emit.rate": 0,
+                "emit.bursts": [{"count": 6}],
+                "launch.lifetime": 0.4,
+                "birthplace.kind": "ball",
+            },
+            **{"launch.lifetime": 3},
+        )
         sim = Simulation(effect)
         begun = dict(zip(sim.particles("p").serial.tolist(), sim.particles("p").position.copy()))
         sim.seek(0.39)
         last = sim.particles("p")
-        near = {int(n): p + v * 0.01 for n, p, v in zip(last.serial, last.position.copy(), last.velocity.copy())}
+        near = {
+            int(n): p + v * 0.01 for n, p, v in zip(last.serial, last.position.copy(), last.velocity.copy())
+        }
         sim.seek(1.0)
         self.assertEqual(sim.counts("p")["alive"], 0)
         found = ribbons(sim)
@@ -90,8 +128,15 @@ class JoiningTest(unittest.TestCase):
             np.testing.assert_allclose(np.diff(points["laid"]), walked, rtol=0.02, atol=1e-3)
 
     def test_what_dies_leaves_a_ribbon_that_fades_by_its_own_curve(self):
-        effect = trail({"emit.rate": 0, "emit.bursts": [{"count": 3}], "launch.lifetime": 0.3}, **{
-            "launch.lifetime": 0.8, "look.grow": {"curve": [[0, 1], [1, 0]]}, "look.opacity": {"curve": [[0, 1], [1, 0]]}, "launch.size": 0.4})  # fmt: skip
+        effect = trail(
+            {"emit.rate": 0, "emit.bursts": [{"count": 3}], "launch.lifetime": 0.3},
+            **{
+                "launch.lifetime": 0.8,
+                "look.grow": {"curve": [[0, 1], [1, 0]]},
+                "look.opacity": {"curve": [[0, 1], [1, 0]]},
+                "launch.size": 0.4,
+            },
+        )
         sim = Simulation(effect)
         for time in (0.4, 0.7, 0.9):
             sim.seek(time)
@@ -104,7 +149,16 @@ class JoiningTest(unittest.TestCase):
 
     def test_tails_draw_in_without_a_jump(self):
         # The end that is seen moves evenly, though points go one by one.
-        effect = trail({"emit.rate": 0, "emit.bursts": [{"count": 1}], "launch.lifetime": 2, "launch.speed": 3, "birthplace.fan": 0, "flight.gravity": 0})
+        effect = trail(
+            {
+                "emit.rate": 0,
+                "emit.bursts": [{"count": 1}],
+                "launch.lifetime": 2,
+                "launch.speed": 3,
+                "birthplace.fan": 0,
+                "flight.gravity": 0,
+            }
+        )
         sim, ends = Simulation(effect.edit("step_rate", 120)), []
         for step in range(80, 180):
             sim.seek(step / 120)
@@ -116,8 +170,17 @@ class JoiningTest(unittest.TestCase):
         self.assertLess(steps.max(), 2.5 * 3 / 120)
 
     def test_bursts_along_a_bow_are_ribbons_of_their_own(self):
-        effect = single({"emit.rate": 0, "emit.bursts": [{"count": 9, "repeat": 5, "every": 0.1}], "birthplace.kind": "bow", "birthplace.in_row": True,
-                         "launch.speed": 0, "launch.lifetime": 0.25, "look.draw": "ribbon"})  # fmt: skip
+        effect = single(
+            {
+                "emit.rate": 0,
+                "emit.bursts": [{"count": 9, "repeat": 5, "every": 0.1}],
+                "birthplace.kind": "bow",
+                "birthplace.in_row": True,
+                "launch.speed": 0,
+                "launch.lifetime": 0.25,
+                "look.draw": "ribbon",
+            }
+        )
         sim = Simulation(effect)
         sim.seek(0.35)
         joined = sim.joined("a")
@@ -129,7 +192,16 @@ class JoiningTest(unittest.TestCase):
 
     def test_a_moving_layer_has_its_head_where_it_stands(self):
         path = [{}, {"at": 1, "position": [4, 0, 0]}]
-        effect = single({"path": path, "emit.rate": 13, "launch.speed": 0, "launch.lifetime": 0.6, "flight.follow": False, "look.draw": "ribbon"})
+        effect = single(
+            {
+                "path": path,
+                "emit.rate": 13,
+                "launch.speed": 0,
+                "launch.lifetime": 0.6,
+                "flight.follow": False,
+                "look.draw": "ribbon",
+            }
+        )
         sim = Simulation(effect)
         for step in range(30, 90):
             sim.seek(step / 60)
@@ -145,15 +217,29 @@ class JoiningTest(unittest.TestCase):
 
     def test_a_sweep_lies_between_the_ends_of_its_line_as_it_was(self):
         path = [{}, {"at": 1, "rotation": [0, 0, 180], "position": [0, 1, 0]}]
-        effect = single({"path": path, "birthplace.kind": "line", "birthplace.extents": [0.6, 1, 1], "emit.rate": 20, "launch.speed": 0, "launch.lifetime": 9,
-                         "flight.follow": False, "look.draw": "ribbon", "look.ribbon.across": "line", "launch.size": 5})  # fmt: skip
+        effect = single(
+            {
+                "path": path,
+                "birthplace.kind": "line",
+                "birthplace.extents": [0.6, 1, 1],
+                "emit.rate": 20,
+                "launch.speed": 0,
+                "launch.lifetime": 9,
+                "flight.follow": False,
+                "look.draw": "ribbon",
+                "look.ribbon.across": "line",
+                "launch.size": 5,
+            }
+        )
         sim = Simulation(effect)
         sim.seek(2.0)
         rows, life = sim.instances("a"), sim.lives("a")
         np.testing.assert_allclose(rows["size"][:, 0], 0.6, rtol=1e-5)
         clock = life.rows[3].astype(float)
         turn = np.pi * clock
-        np.testing.assert_allclose(rows["across"], np.stack([np.cos(turn), np.sin(turn), 0 * turn], axis=1), atol=2e-3)
+        np.testing.assert_allclose(
+            rows["across"], np.stack([np.cos(turn), np.sin(turn), 0 * turn], axis=1), atol=2e-3
+        )
         np.testing.assert_allclose(rows["place"][:, 0], 0.0, atol=1e-5)
 
     def test_joins_are_the_same_by_every_way(self):

@@ -45,7 +45,9 @@ class BiographyTest(unittest.TestCase):
             (shown,) = alone.instances(life, [life.ages[step]])
             crowd_rows = sim.instances("a")
             for name in crowd_rows.dtype.names:
-                np.testing.assert_allclose(shown[name], crowd_rows[name][at], rtol=3e-6, atol=2e-6, err_msg=name)
+                np.testing.assert_allclose(
+                    shown[name], crowd_rows[name][at], rtol=3e-6, atol=2e-6, err_msg=name
+                )
 
     def test_low_middle_and_high(self):
         effect = single(EDITS)
@@ -56,7 +58,9 @@ class BiographyTest(unittest.TestCase):
         size = effect.layers[0].launch.size.bounds_at([clock])
         np.testing.assert_allclose(low["size"][[0, 2], 1], np.array([0.2, 1]) * size[0], rtol=2e-3)
         np.testing.assert_allclose(high["size"][[0, 2], 1], np.array([0.5, 2]) * size[1], rtol=2e-3)
-        np.testing.assert_allclose(middle["size"][[0, 2], 1], np.array([0.35, 1.5]) * sum(size) / 2, rtol=2e-3)
+        np.testing.assert_allclose(
+            middle["size"][[0, 2], 1], np.array([0.35, 1.5]) * sum(size) / 2, rtol=2e-3
+        )
         # Fixed and single curves stay what they are.
         np.testing.assert_allclose(low["opacity"], high["opacity"])
 

@@ -57,7 +57,11 @@ class DeterminismTest(unittest.TestCase):
     def test_a_moving_layer_comes_to_the_same_bits_too(self):
         moving = {
             **LIVELY,
-            "path": [{"position": [-2, 0, 0]}, {"at": 0.5, "rotation": [0, 200, 30]}, {"at": 1, "position": [1, 1, 0]}],
+            "path": [
+                {"position": [-2, 0, 0]},
+                {"at": 0.5, "rotation": [0, 200, 30]},
+                {"at": 1, "position": [1, 1, 0]},
+            ],
             "emit.per_metre": 30,
             "launch.carry": {"spread": [0, 1]},
             "birthplace.glitter": True,
@@ -74,7 +78,10 @@ class DeterminismTest(unittest.TestCase):
             self.assertEqual(bits(sim), want)
 
     def test_threads_change_no_bit(self):
-        for extra in ({}, {"path": [{}, {"at": 1, "position": [3, 0, 0], "rotation": [0, 90, 0]}], "emit.cap": 300}):
+        for extra in (
+            {},
+            {"path": [{}, {"at": 1, "position": [3, 0, 0], "rotation": [0, 90, 0]}], "emit.cap": 300},
+        ):
             effect = single({**LIVELY, **extra, "emit.rate": 400, "launch.lifetime": {"spread": [0.3, 1.5]}})
             want = fresh(effect, 2.2)
             for threads in (2, 3):
@@ -131,9 +138,15 @@ class DeterminismTest(unittest.TestCase):
         sim = Simulation(effect)
         sim.seek(3.0)
         for path, value in (
-            ("layers[0].launch.speed", 2), ("layers[1].enabled", False), ("stage.gravity", 3), ("seed", 9),
-            ("step_rate", 120), ("duration", 2.0), ("layers[2].look.opacity", 0.3), ("layers[1].enabled", True),
-        ):  # fmt: skip
+            ("layers[0].launch.speed", 2),
+            ("layers[1].enabled", False),
+            ("stage.gravity", 3),
+            ("seed", 9),
+            ("step_rate", 120),
+            ("duration", 2.0),
+            ("layers[2].look.opacity", 0.3),
+            ("layers[1].enabled", True),
+        ):
             effect = effect.edit(path, value)
             sim.replace(effect)
             anew = Simulation(effect)
@@ -161,13 +174,17 @@ class DeterminismTest(unittest.TestCase):
             self.assertEqual(bits(sim), before)
         self.assertEqual(bits(sim), before)
         past = sim._runs["a"].past
-        self.assertEqual([k for k in past.steps if 0 < k <= 360], list(range(past.interval, 361, past.interval)))
+        self.assertEqual(
+            [k for k in past.steps if 0 < k <= 360], list(range(past.interval, 361, past.interval))
+        )
         sim.seek(2.2)
         self.assertEqual(bits(sim), fresh(edited, 2.2))
 
     def test_snapshots_of_all_layers_stay_within_one_budget(self):
         with mock.patch.object(snapshots, "BYTES", 400_000):
-            effect = effect_with({"a": {**LIVELY, "emit.cap": 300}, "b": {"emit.rate": 150}, "c": {"emit.rate": 3}})
+            effect = effect_with(
+                {"a": {**LIVELY, "emit.cap": 300}, "b": {"emit.rate": 150}, "c": {"emit.rate": 3}}
+            )
             sim = Simulation(effect)
             sim.seek(40.0)
             pasts = [run.past for run in sim._runs.values()]
@@ -180,7 +197,9 @@ class DeterminismTest(unittest.TestCase):
             for name in "abc":
                 self.assertEqual(bits(sim, name), fresh(effect, 7.7, name))
             sim.replace(effect.edit("layers", effect.layers[:1]))
-            self.assertEqual(sim._budget.bytes, sum(past[step].bytes for past in pasts[:1] for step in past.steps))
+            self.assertEqual(
+                sim._budget.bytes, sum(past[step].bytes for past in pasts[:1] for step in past.steps)
+            )
 
     def test_hours_of_play_take_no_more_memory(self):
         effect = single({"emit.rate": 30, "launch.lifetime": 0.5}, duration=1.0, step_rate=30)
@@ -199,7 +218,18 @@ class DeterminismTest(unittest.TestCase):
         sim.seek(0.5)
         with self.assertRaises(ValueError):
             sim.particles("a").position[0] = 0
-        asked = (sim.particles, sim.instances, sim.joined, sim.body, sim.fixed, sim.counts, sim.lives, sim.levels, sim.hits, sim.answer)
+        asked = (
+            sim.particles,
+            sim.instances,
+            sim.joined,
+            sim.body,
+            sim.fixed,
+            sim.counts,
+            sim.lives,
+            sim.levels,
+            sim.hits,
+            sim.answer,
+        )
         for ask in asked:
             for name, words in (("nobody", "no layer"), ("twin", "use the id")):
                 with self.assertRaises(EffectError) as caught:
@@ -233,7 +263,9 @@ class DisabledTest(unittest.TestCase):
         fresh.adopt(again)
         fresh.seek(2.5)
         for name in ("serial", "position", "velocity", "opacity"):
-            np.testing.assert_array_equal(getattr(sim.particles("a"), name), getattr(fresh.particles("a"), name))
+            np.testing.assert_array_equal(
+                getattr(sim.particles("a"), name), getattr(fresh.particles("a"), name)
+            )
         # One that goes elsewhere begins anew, and one that is gone is let go.
         sim.adopt(off)
         sim.adopt(effect.edit("layers[0].launch.speed", 3))

@@ -1,4 +1,6 @@
-"""Random effects at and near their limits: the same by every way, bounded, and never a number that is none of their own."""
+"""Random effects at and near their limits: the same by every way, bounded, and never a number that is
+none of their own.
+"""
 
 import unittest
 
@@ -23,7 +25,14 @@ class Dice:
     def number(self, rule):
         low, high = max(rule.hard[0], -1e6), min(rule.hard[1], 1e7)
         size = 10 ** self.roll.uniform(-4, 6) * self.roll.choice([1, -1])
-        ways = (low, high, self.roll.uniform(*rule.soft), self.roll.uniform(*rule.soft), self.roll.uniform(low, high), size)
+        ways = (
+            low,
+            high,
+            self.roll.uniform(*rule.soft),
+            self.roll.uniform(*rule.soft),
+            self.roll.uniform(low, high),
+            size,
+        )
         return float(np.clip(ways[self.roll.integers(len(ways))], low, high))
 
     def keys(self, rule):
@@ -55,7 +64,11 @@ class Dice:
             "integer": lambda: int(self.number(rule)),
             "flag": lambda: bool(self.roll.integers(2)),
             "choice": lambda: str(self.roll.choice([str(one) for one in rule.choices])),
-            "color_value": lambda: {"gradient": stops, "along": str(self.roll.choice(rule.along))} if self.roll.integers(2) else {"one_of": [one for _, one in stops]},
+            "color_value": lambda: (
+                {"gradient": stops, "along": str(self.roll.choice(rule.along))}
+                if self.roll.integers(2)
+                else {"one_of": [one for _, one in stops]}
+            ),
             "mesh": lambda: str(self.roll.choice(["ball", "torus", "plane"])),
             "text": lambda: "x",
             "vec2": lambda: [self.number(rule) for _ in range(2)],
@@ -79,18 +92,25 @@ class Dice:
     def effect(self) -> Effect:
         effect = Effect(layers=tuple(Layer(id=f"l{k}") for k in range(self.roll.integers(1, 4))))
         effect = effect.edit("layers[0].emit.bursts", [{"at": 0.1}] * int(self.roll.integers(0, 4)))
-        effect = effect.edit("layers[0].path", [{"at": float(x)} for x in self.roll.uniform(0, 1, self.roll.integers(0, 4))])
+        effect = effect.edit(
+            "layers[0].path", [{"at": float(x)} for x in self.roll.uniform(0, 1, self.roll.integers(0, 4))]
+        )
         places = [f"layers[{i}].{chapter}" for i in range(len(effect.layers)) for chapter in CHAPTERS]
         places += [f"layers[0].emit.bursts[{i}]" for i in range(len(effect.layers[0].emit.bursts))]
         places += [f"layers[0].path[{i}]" for i in range(len(effect.layers[0].path))]
         for place in places:
             for name in type(get(effect, place)).rules():
                 effect = self.edit(effect, f"{place}.{name}", 0.5)
-        props = [{"kind": str(kind), "mesh": "torus"} for kind in self.roll.choice(["box", "ball", "cylinder", "mesh"], self.roll.integers(0, 5))]
+        props = [
+            {"kind": str(kind), "mesh": "torus"}
+            for kind in self.roll.choice(["box", "ball", "cylinder", "mesh"], self.roll.integers(0, 5))
+        ]
         effect = effect.edit("stage.props", props)
         for i in range(len(props)):
             if self.roll.uniform() < 0.3:
-                effect = effect.edit(f"stage.props[{i}].path", [{"at": float(x)} for x in self.roll.uniform(0, 1, 3)])
+                effect = effect.edit(
+                    f"stage.props[{i}].path", [{"at": float(x)} for x in self.roll.uniform(0, 1, 3)]
+                )
                 for k in range(3):
                     for name in ("position", "rotation", "scale", "ease"):
                         effect = self.edit(effect, f"stage.props[{i}].path[{k}].{name}", 0.5)
@@ -112,7 +132,9 @@ class RandomEffectTest(unittest.TestCase):
             self.assertEqual(a.counts(layer.id), b.counts(layer.id))
             p, q = a.particles(layer.id), b.particles(layer.id)
             for name in ("serial", "position", "velocity", "age", "size", "color", "opacity"):
-                np.testing.assert_array_equal(getattr(p, name), getattr(q, name), err_msg=f"{layer.id} {name}")
+                np.testing.assert_array_equal(
+                    getattr(p, name), getattr(q, name), err_msg=f"{layer.id} {name}"
+                )
 
     def test_they_are_bounded_or_said_to_be_heavy_and_the_same_by_every_way(self):
         compared = 0

@@ -98,7 +98,11 @@ class Pair(QWidget):
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self._scale < 1.0)
         for side, image in enumerate(self._images):
             half = self._half(side)
-            painter.drawText(QRectF(half.left() + 8, 0, half.width() - 12, 26), Qt.AlignmentFlag.AlignVCenter, self._words[side])
+            painter.drawText(
+                QRectF(half.left() + 8, 0, half.width() - 12, 26),
+                Qt.AlignmentFlag.AlignVCenter,
+                self._words[side],
+            )
             painter.save()
             painter.setClipRect(half)
             size = QPointF(image.width(), image.height()) * self._scale
@@ -196,7 +200,9 @@ class CompressionView(QDialog):
         self.compared.connect(self._take)
         self.read.connect(self._list)
         self.pair.clear("Reading textures …")
-        threading.Thread(target=self._read, args=(desk.session.effect,), name="textures to compare", daemon=True).start()
+        threading.Thread(
+            target=self._read, args=(desk.session.effect,), name="textures to compare", daemon=True
+        ).start()
 
     # In threads of their own
 
@@ -236,7 +242,12 @@ class CompressionView(QDialog):
         wanted = form if form is not None else self.desk.profile.bundle.textures
         self._number += 1
         self.words.setText("Compressing …")
-        threading.Thread(target=self._compare, args=(self._number, sheet, blocks_of(wanted)), name="compression", daemon=True).start()
+        threading.Thread(
+            target=self._compare,
+            args=(self._number, sheet, blocks_of(wanted)),
+            name="compression",
+            daemon=True,
+        ).start()
 
     def _choose(self, word: str) -> None:
         row = self.list.currentRow()
@@ -256,7 +267,10 @@ class CompressionView(QDialog):
         high, wide = found.before.shape[:2]
         size = f"{wide} × {high} pixels, {found.packed / 1024:,.0f} kB on disk"
         memory = found.packed if how.blocks != Blocks.PLAIN else found.plain
-        self.words.setText(f"{how.why} It {lost}. {size}; {memory / 1024:,.0f} kB on the graphics card, {found.plain / 1024:,.0f} kB without compression.")
+        self.words.setText(
+            f"{how.why} It {lost}. {size}; {memory / 1024:,.0f} kB on the graphics card, "
+            f"{found.plain / 1024:,.0f} kB without compression."
+        )
 
     def _paint(self, anew: bool) -> None:
         found = self._now
@@ -292,7 +306,9 @@ def _image(pixels: NDArray[np.uint8]) -> QImage:
 
 
 def _if_open(tell: Callable[[], None]) -> None:
-    """Let a thread tell a view something, unless that has been closed meanwhile: Qt's half of it is gone then."""
+    """Let a thread tell a view something, unless that has been closed meanwhile: Qt's half of it is gone
+    then.
+    """
     try:
         tell()
     except RuntimeError:

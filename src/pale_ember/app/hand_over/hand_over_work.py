@@ -119,7 +119,10 @@ class HandOverWork(QObject):
         """Return what it is called if nobody says otherwise."""
         document = self.session.document
         name = document.path.stem if document.path is not None else self.session.effect.name
-        return "".join("_" if c in '/\\:*?"<>|' or not c.isprintable() else c for c in name).strip(" .") or "effect"
+        return (
+            "".join("_" if c in '/\\:*?"<>|' or not c.isprintable() else c for c in name).strip(" .")
+            or "effect"
+        )
 
     @property
     def at(self) -> Path | None:
@@ -147,7 +150,16 @@ class HandOverWork(QObject):
         path = self.session.document.path
         file = str(path) if path is not None else f"{self.title}.ember"
         named = {texture.name for texture in self.session.effect.textures}
-        line = command_line(self.product, self.profile, file, self.folder or ".", self.name or self.title, self.base, self.base_file, named)
+        line = command_line(
+            self.product,
+            self.profile,
+            file,
+            self.folder or ".",
+            self.name or self.title,
+            self.base,
+            self.base_file,
+            named,
+        )
         return line if path is not None else f"{line}  # once the effect is saved"
 
     # Doing it
@@ -174,11 +186,19 @@ class HandOverWork(QObject):
             raise EffectError("name", f"“{name[:60]}” is no name for a file; leave slashes out.")
         copy = self._copy(effect)
         order = {
-            "file": str(copy), "at": str(at), "out": self.folder, "product": str(self.product), "profile": profile_text(self.profile), "any_picture": True,
-            "unnoted": True, "guarded": [str(path)] if path is not None else [],
-        }  # fmt: skip
+            "file": str(copy),
+            "at": str(at),
+            "out": self.folder,
+            "product": str(self.product),
+            "profile": profile_text(self.profile),
+            "any_picture": True,
+            "unnoted": True,
+            "guarded": [str(path)] if path is not None else [],
+        }
         self._given_up, self.began = False, time.monotonic()
-        self._thread = threading.Thread(target=self._work, args=(order, copy, self.targets()), name="hand over", daemon=True)
+        self._thread = threading.Thread(
+            target=self._work, args=(order, copy, self.targets()), name="hand over", daemon=True
+        )
         self._thread.start()
         self.changed.emit()
 
@@ -186,18 +206,27 @@ class HandOverWork(QObject):
         trusted = self.session.textures.trusted
         for file in picture_files(effect):
             if not trusted(file):
-                raise EffectError(Path(file).name, "this picture lies outside the effect's folder and was not chosen here; browse for it to use it.")
+                raise EffectError(
+                    Path(file).name,
+                    "this picture lies outside the effect's folder and was not chosen here; browse for "
+                    "it to use it.",
+                )
 
     def _copy(self, effect: Effect) -> Path:
         """Write the effect as it is now, with whole paths, for the other process."""
         folder = state_folder()
         folder.mkdir(parents=True, exist_ok=True)
-        with tempfile.NamedTemporaryFile("w", encoding="utf-8", dir=folder, prefix="hand-over-", suffix=".ember", delete=False) as file:
+        with tempfile.NamedTemporaryFile(
+            "w", encoding="utf-8", dir=folder, prefix="hand-over-", suffix=".ember", delete=False
+        ) as file:
             file.write(effect_text(effect))
         return Path(file.name)
 
     def _work(self, order: dict[str, Any], copy: Path, targets: list[Path]) -> None:
-        result: dict[str, Any] = {"state": "failed", "reason": "the process that worked on it has ended; memory may have run out."}
+        result: dict[str, Any] = {
+            "state": "failed",
+            "reason": "the process that worked on it has ended; memory may have run out.",
+        }
         process: subprocess.Popen[str] | None = None
         try:
             process = self._process = start_worker()

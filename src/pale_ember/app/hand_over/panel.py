@@ -22,11 +22,13 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from ...effect.descriptions import description_of
 from ...effect.errors import EffectError
 from ...effect.part import Part
 from ...files.hand_over.telling import summary
 from ...files.hand_over.works import Product
-from ...files.profile import Budget, Profile
+from ...files.product_options import Budget
+from ...files.profile import Profile
 from ..widgets import theme
 from ..widgets.controls import Button, Line, Notes, ToolButton
 from ..widgets.icons import icon
@@ -104,9 +106,10 @@ class HandOverPanel(QWidget):
         self.profile.setStyleSheet(f"color: {theme.DIM};")
         line.addWidget(self.profile, 1)
         for name, tip, act in (
-            ("Open", "Take what a game wants from a profile (.toml)", self.open_profile), ("Save", "Write this profile to a file, for the command line and for others", self.save_profile),
+            ("Open", "Take what a game wants from a profile (.toml)", self.open_profile),
+            ("Save", "Write this profile to a file, for the command line and for others", self.save_profile),
             ("Plain", "Set all fields back to their defaults", self.desk.reset_profile),
-        ):  # fmt: skip
+        ):
             button = Button(name)
             button.setToolTip(tip)
             button.setAccessibleName(f"{name} profile")
@@ -128,7 +131,10 @@ class HandOverPanel(QWidget):
         rules = model.rules()
         # What a product has of its own stands before what all bakes have.
         own, groups = list(model.__annotations__), ("", *GROUPS)
-        order = sorted(rules, key=lambda name: (groups.index(rules[name].group), own.index(name) if name in own else len(own)))
+        order = sorted(
+            rules,
+            key=lambda name: (groups.index(rules[name].group), own.index(name) if name in own else len(own)),
+        )
         group = ""
         for name in order:
             rule = rules[name]
@@ -137,11 +143,15 @@ class HandOverPanel(QWidget):
                 label = QLabel(GROUPS[group])
                 label.setStyleSheet(f"color: {theme.DIM}; padding: 7px 0 0 18px;")
                 column.addWidget(label)
-            row = self.rows[f"{section}.{name}"] = WishRow(self.desk, rule, f"{section}.{name}", model.default_of(name))
+            row = self.rows[f"{section}.{name}"] = WishRow(
+                self.desk, rule, f"{section}.{name}", model.default_of(name)
+            )
             column.addWidget(row)
             if (section, name) == ("bundle", "textures"):
                 self.compare = Button("Compare …")
-                self.compare.setToolTip("See each texture beside what becomes of it, and choose how it is stored")
+                self.compare.setToolTip(
+                    "See each texture beside what becomes of it, and choose how it is stored"
+                )
                 self.compare.clicked.connect(self.textures_wanted)
                 line = QHBoxLayout()
                 line.setContentsMargins(114, 2, 4, 4)
@@ -176,14 +186,22 @@ class HandOverPanel(QWidget):
         browse.setAccessibleName("Choose the folder")
         browse.setToolTip("Choose the folder that it goes into")
         browse.clicked.connect(self.browse)
-        for widget, stretch in ((QLabel("As"), 0), (self.name, 2), (QLabel("in"), 0), (self.folder, 3), (browse, 0)):
+        for widget, stretch in (
+            (QLabel("As"), 0),
+            (self.name, 2),
+            (QLabel("in"), 0),
+            (self.folder, 3),
+            (browse, 0),
+        ):
             line.addWidget(widget, stretch)
         column.addLayout(line)
         line = QHBoxLayout()
         self.command = Notes()
         self.command.setReadOnly(True)
         self.command.setAccessibleName("Command line that does the same")
-        self.command.setToolTip("The command line that does the same, for build machines and for many effects at once")
+        self.command.setToolTip(
+            "The command line that does the same, for build machines and for many effects at once"
+        )
         self.command.setStyleSheet(f"color: {theme.DIM}; font-family: monospace; font-size: 11px;")
         self.command.setFixedHeight(50)
         copy = Button("Copy")
@@ -209,11 +227,17 @@ class HandOverPanel(QWidget):
         self.stop.clicked.connect(self.desk.give_up)
         self.show_folder = QPushButton("Show folder")
         self.show_folder.setToolTip("Open the folder that it was written to")
-        self.show_folder.clicked.connect(lambda: QDesktopServices.openUrl(QUrl.fromLocalFile(self.desk.folder)))
+        self.show_folder.clicked.connect(
+            lambda: QDesktopServices.openUrl(QUrl.fromLocalFile(self.desk.folder))
+        )
         self.go = QPushButton("Hand over")
         self.go.setToolTip("Write it (Ctrl+Return)")
-        self.go.setStyleSheet(f"QPushButton {{ background: {theme.EMBER}; color: {theme.ASH_0}; font-weight: 600; padding: 6px 16px; }} "
-                              f"QPushButton:disabled {{ background: {theme.ASH_3}; color: {theme.DIM}; }} QPushButton:focus {{ border: 2px solid {theme.BRIGHT}; }}")  # fmt: skip
+        self.go.setStyleSheet(
+            f"QPushButton {{ background: {theme.EMBER}; color: {theme.ASH_0}; font-weight: 600; "
+            f"padding: 6px 16px; }} "
+            f"QPushButton:disabled {{ background: {theme.ASH_3}; color: {theme.DIM}; }} "
+            f"QPushButton:focus {{ border: 2px solid {theme.BRIGHT}; }}"
+        )
         self.go.clicked.connect(self.hand_over)
         line.addWidget(self.bar, 1)
         line.addWidget(self.left)
@@ -255,7 +279,11 @@ class HandOverPanel(QWidget):
         kept = Path(desk.base_file).stem if desk.base_file else ""
         different = desk.profile != desk.base
         self.profile.setText(f"Profile: {kept or 'none'}{', changed' if different else ''}")
-        self.words.setText(summary(desk.product, desk.profile, effect) if self.pages.currentIndex() < len(PRODUCTS) else (Budget.__doc__ or ""))
+        self.words.setText(
+            summary(desk.product, desk.profile, effect)
+            if self.pages.currentIndex() < len(PRODUCTS)
+            else description_of(Budget)
+        )
         for path, row in self.rows.items():
             section = path.partition(".")[0]
             needed = row.rule.needs
@@ -285,7 +313,10 @@ class HandOverPanel(QWidget):
         alive = sum(counts["alive"] for counts in session.moment.counts.values())
         memory = sum(ready.memory for ready in session.textures.state.ready.values()) / 2**20
         layers = sum(layer.enabled for layer in session.effect.layers)
-        return f"Now: {alive:,} alive, {layers} layer{'' if layers == 1 else 's'}, {memory:.1f} MB of textures. A bundle is measured over the whole duration, and tells what is above its budget."
+        return (
+            f"Now: {alive:,} alive, {layers} layer{'' if layers == 1 else 's'}, {memory:.1f} MB of "
+            "textures. A bundle is measured over the whole duration, and tells what is above its budget."
+        )
 
     # Doing
 
@@ -305,12 +336,16 @@ class HandOverPanel(QWidget):
         return bool(found)
 
     def open_profile(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Open a profile", str(Path(self.desk.base_file).parent), PROFILES)
+        name, _ = QFileDialog.getOpenFileName(
+            self, "Open a profile", str(Path(self.desk.base_file).parent), PROFILES
+        )
         if name:
             self._try(lambda: self.desk.open_profile(name))
 
     def save_profile(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(self, "Save the profile", self.desk.base_file or "game.toml", PROFILES)
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Save the profile", self.desk.base_file or "game.toml", PROFILES
+        )
         if name:
             self._try(lambda: self.desk.save_profile(name if name.endswith(".toml") else f"{name}.toml"))
 
@@ -348,7 +383,10 @@ class HandOverPanel(QWidget):
         box = QMessageBox(self)
         box.setWindowTitle("Replace what is there?")
         names = ", ".join(path.name for path in there)
-        box.setText(f"{names} {'is' if len(there) == 1 else 'are'} there already. Handing over replaces {'it' if len(there) == 1 else 'them'}.")
+        box.setText(
+            f"{names} {'is' if len(there) == 1 else 'are'} there already. Handing over replaces "
+            f"{'it' if len(there) == 1 else 'them'}."
+        )
         yes = box.addButton("Replace", QMessageBox.ButtonRole.DestructiveRole)
         box.addButton("Cancel", QMessageBox.ButtonRole.RejectRole)
         box.exec()
@@ -369,9 +407,17 @@ class HandOverPanel(QWidget):
             self._say(f"Not written. {place}{result['reason']}", bad=True)
         else:
             first: Path = result["targets"][0]
-            size = sum(one.stat().st_size for path in result["targets"] for one in (path.rglob("*") if path.is_dir() else [path]) if one.is_file())
+            size = sum(
+                one.stat().st_size
+                for path in result["targets"]
+                for one in (path.rglob("*") if path.is_dir() else [path])
+                if one.is_file()
+            )
             over = "".join(f" Over the budget: {words}" for words in result.get("budget") or [])
-            self._say(f"{first.name} is written, {size / 2**20:.1f} MB in {result['seconds']:.0f} s.{over}", bad=bool(over))
+            self._say(
+                f"{first.name} is written, {size / 2**20:.1f} MB in {result['seconds']:.0f} s.{over}",
+                bad=bool(over),
+            )
             self.show_folder.show()
         self.refresh()
 

@@ -44,7 +44,9 @@ class WishRow(QWidget):
         self.label = LabelOf(rule.label)
         self.label.setFixedSize(LABEL_WIDTH, 22)
         shown = html.escape(f"{field_data(default, rule)} {rule.unit}".strip())
-        self.label.setToolTip(f"<b>{rule.label}</b><br>{rule.help}<br><span style='color:{theme.DIM}'>Default {shown}</span>")
+        self.label.setToolTip(
+            f"<b>{rule.label}</b><br>{rule.help}<br><span style='color:{theme.DIM}'>Default {shown}</span>"
+        )
         row.addWidget(self.label, 0, Qt.AlignmentFlag.AlignTop)
         self.parts = FieldParts(self)
         row.addLayout(self.parts, 1)

@@ -10,7 +10,11 @@ class AnchorChoice(LayerChoice):
     """Lists the stage's props and the layers besides the selected ones."""
 
     def names(self, session: Session) -> list[tuple[str, str]]:
-        layers = [(layer.name, f"layer:{layer.id}") for layer in session.effect.layers if layer.id not in session.chosen]
+        layers = [
+            (layer.name, f"layer:{layer.id}")
+            for layer in session.effect.layers
+            if layer.id not in session.chosen
+        ]
         props = dict.fromkeys(prop.name for prop in session.effect.stage.props)
         return [("nothing", ""), *((name, f"prop:{name}") for name in props), *layers]
 

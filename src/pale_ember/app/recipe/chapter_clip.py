@@ -43,7 +43,9 @@ class ChapterClip:
         name = self.recipe.chapter
         paths = self._paths(name)
         if not paths:
-            self.session.said.emit("The effect's own fields can't be copied between layers; choose another chapter.")
+            self.session.said.emit(
+                "The effect's own fields can't be copied between layers; choose another chapter."
+            )
         return name, paths
 
     def copy(self) -> None:
@@ -51,8 +53,12 @@ class ChapterClip:
         name, paths = self._here()
         if self.session.layer is None or not paths:
             return
-        parts = {path: field_data(get(self.session.effect, self.session.layer_path(path)), None) for path in paths}
-        put_text(json.dumps({"format": CHAPTER, "chapter": name, "parts": parts}, ensure_ascii=False, indent=2))
+        parts = {
+            path: field_data(get(self.session.effect, self.session.layer_path(path)), None) for path in paths
+        }
+        put_text(
+            json.dumps({"format": CHAPTER, "chapter": name, "parts": parts}, ensure_ascii=False, indent=2)
+        )
         self.session.said.emit(f"{name} of {self.session.layer.name} is copied.")
 
     def paste(self) -> None:
@@ -84,6 +90,8 @@ class ChapterClip:
 
     def _give(self, said: str, parts: dict[str, Any]) -> None:
         path = self.session.layer_path
-        edits = [(path(at, layer_id), data) for layer_id in self.session.chosen_first for at, data in parts.items()]
+        edits = [
+            (path(at, layer_id), data) for layer_id in self.session.chosen_first for at, data in parts.items()
+        ]
         self.session.document.end_merge()
         self.session.edit_many(edits, said)

@@ -19,8 +19,8 @@ PAUSE_MS = 400
 class ChapterPages(Mapping[str, Page]):
     """Pages by the names of their chapters.
 
-    A page's rows are made inside the window that is already there: to move a made page into it would dress each of its
-    widgets several times, which took half of the window's start.
+    A page's rows are made inside the window that is already there: to move a made page into it would dress
+    each of its widgets several times, which took half of the window's start.
 
     Parameters
     ----------

@@ -9,16 +9,20 @@ from ...effect.contact import Contact, Origin
 from ...effect.draws import MeshLook, Ribbon
 from ...effect.effect import Effect, Layer
 from ...effect.fields import Rule
-from ...effect.look import Bend, Erode, Look, Shimmer
+from ...effect.look import Look
+from ...effect.noises import Bend, Erode, Shimmer
 from ...effect.part import Part
-from ...effect.source import Birthplace, Burst, Emit, PathKey, Place, Window
+from ...effect.place import PathKey, Place
+from ...effect.source import Birthplace, Burst, Emit, Window
 from ...effect.stage import Camera, Light, Prop, Stage
 from ...effect.textures import Texture
 
 
 @dataclass(frozen=True)
 class Section:
-    """Fields of one model under a heading; ``at`` is its path, in the layer or in the effect, ``also`` other words for a list."""
+    """Fields of one model under a heading; ``at`` is its path, in the layer or in the effect, ``also``
+    other words for a list.
+    """
 
     title: str
     at: str
@@ -50,7 +54,11 @@ class Section:
 FOLLOWERS = "followers"
 
 CHAPTERS: dict[str, tuple[Section, ...]] = {
-    "Emit": (Section("", "emit", Emit), Section("Bursts", "emit.bursts", Burst, also="burst at once pulse explosion puff"), Section("Window", "window", Window)),
+    "Emit": (
+        Section("", "emit", Emit),
+        Section("Bursts", "emit.bursts", Burst, also="burst at once pulse explosion puff"),
+        Section("Window", "window", Window),
+    ),
     "Birthplace": (
         Section("", "birthplace", Birthplace),
         Section("Place", "place", Place),
@@ -66,26 +74,43 @@ CHAPTERS: dict[str, tuple[Section, ...]] = {
         Section("", "look.erode", Erode),
         Section("", "look.bend", Bend),
         Section("", "look.shimmer", Shimmer),
-        Section("", "textures", Texture, also="sheet columns rows frames file sequence normal map filter edges"),
+        Section(
+            "", "textures", Texture, also="sheet columns rows frames file sequence normal map filter edges"
+        ),
         Section("Layer", "", Layer, only=("name", "group", "enabled")),
     ),
     "Contact": (Section("", "contact", Contact),),
-    "Follow-ups": (Section("", "origin", Origin), Section("What follows", FOLLOWERS, Origin, also="sub-emitter follow-up children subemitter")),
+    "Follow-ups": (
+        Section("", "origin", Origin),
+        Section("What follows", FOLLOWERS, Origin, also="sub-emitter follow-up children subemitter"),
+    ),
     "Effect": (
-        Section("", "", Effect, False, ("name", "duration", "loop", "repeat", "warm_up", "seed", "step_rate", "notes")),
+        Section(
+            "",
+            "",
+            Effect,
+            False,
+            ("name", "duration", "loop", "repeat", "warm_up", "seed", "step_rate", "notes"),
+        ),
         Section("Stage", "stage", Stage, False),
         Section("Light", "stage.light", Light, False),
-        Section("Props", "stage.props", Prop, False, also="object collider box ball obstacle wall model mesh"),
+        Section(
+            "Props", "stage.props", Prop, False, also="object collider box ball obstacle wall model mesh"
+        ),
         Section("Camera", "stage.camera", Camera, False),
     ),
 }
 
 
 def chapter_of(path: str, in_layer: bool) -> int | None:
-    """Return the number of the chapter where the field, or the list, of a path stands; None if it stands in none."""
+    """Return the number of the chapter where the field, or the list, of a path stands; None if it stands
+    in none.
+    """
     owner = path.partition("[")[0]
     for index, sections in enumerate(CHAPTERS.values()):
         for section in sections:
-            if section.in_layer == in_layer and (owner == section.at if section.is_list else any(at == path for _, at, _ in section.fields())):
+            if section.in_layer == in_layer and (
+                owner == section.at if section.is_list else any(at == path for _, at, _ in section.fields())
+            ):
                 return index
     return None

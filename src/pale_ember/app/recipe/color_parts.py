@@ -29,7 +29,12 @@ class ListSwatch(Swatch):
 
     def event(self, event: QEvent | None) -> bool:
         # Else the window's command would delete the layer.
-        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride and event.key() in _OUT and not event.modifiers():
+        if (
+            isinstance(event, QKeyEvent)
+            and event.type() == QEvent.Type.ShortcutOverride
+            and event.key() in _OUT
+            and not event.modifiers()
+        ):
             event.accept()
             return True
         return super().event(event)
@@ -64,7 +69,11 @@ def one_of_lines(row: Row, controls: list[Any], value: OneOf) -> list[list[QWidg
     add.setText("+")
     add.setFixedSize(24, 22)
     add.setAccessibleName(f"Add a colour to {row.rule.label.lower()}")
-    add.setToolTip("Add a colour, and choose it" if len(value.colors) < MOST_COLORS else f"There are {MOST_COLORS} colours, the most that fit")
+    add.setToolTip(
+        "Add a colour, and choose it"
+        if len(value.colors) < MOST_COLORS
+        else f"There are {MOST_COLORS} colours, the most that fit"
+    )
     add.setEnabled(len(value.colors) < MOST_COLORS)
     add.clicked.connect(lambda: _add(row))
     widgets.append(add)
@@ -85,4 +94,7 @@ def _add(row: Row) -> None:
 def _take_out(row: Row, number: int) -> None:
     """Take a colour out; the last one stays."""
     if len(row.value.colors) > 1:
-        row.edit_each(lambda old: OneOf((*old.colors[:number], *old.colors[number + 1 :])), said="Take a colour out of {}")
+        row.edit_each(
+            lambda old: OneOf((*old.colors[:number], *old.colors[number + 1 :])),
+            said="Take a colour out of {}",
+        )

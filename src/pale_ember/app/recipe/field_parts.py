@@ -1,4 +1,6 @@
-"""The controls of one field: made for the form that its value has, and filled with what the effect has now."""
+"""The controls of one field: made for the form that its value has, and filled with what the effect has
+now.
+"""
 
 from __future__ import annotations
 
@@ -47,7 +49,9 @@ class FieldParts(QVBoxLayout):
         self._shape: tuple[str, ...] = ()
 
     def show(self, values: list[Any]) -> bool:
-        """Show what the field holds in each selected layer; return whether other controls were needed for it."""
+        """Show what the field holds in each selected layer; return whether other controls were needed for
+        it.
+        """
         shapes = {self._shape_of(one) for one in values}
         shape = shapes.pop() if len(shapes) == 1 else MIXED
         new = shape != self._shape
@@ -67,7 +71,11 @@ class FieldParts(QVBoxLayout):
             return tuple(form_of(part) + part.along for part in value)
         if isinstance(value, OneOf):
             return form_of(value), str(len(value.colors))
-        return (form_of(value) + value.along,) if isinstance(value, Value | ColorValue) else (self.row.rule.kind,)
+        return (
+            (form_of(value) + value.along,)
+            if isinstance(value, Value | ColorValue)
+            else (self.row.rule.kind,)
+        )
 
     # Building
 
@@ -125,21 +133,26 @@ class FieldParts(QVBoxLayout):
             line.addWidget(unit)
         if forms is not None:
             line.addWidget(forms)
-        elif (len(parts) == 1 and self.row.rule.kind != FieldKind.TEXT) or self.row.rule.kind == FieldKind.COLOR_VALUE:
+        elif (
+            len(parts) == 1 and self.row.rule.kind != FieldKind.TEXT
+        ) or self.row.rule.kind == FieldKind.COLOR_VALUE:
             line.addSpacing(FORM_WIDTH + 2)
         self.addWidget(holder)
 
     def _number(
         self, name: str, put: Callable[[Any, float], Any], take: Callable[[Any], float], part: str = ""
     ) -> NumberBox:
-        """Return a box for a number in a value: ``take`` gets it from there, ``put`` gives the value with another."""
+        """Return a box for a number in a value: ``take`` gets it from there, ``put`` gives the value with
+        another.
+        """
         row, rule = self.row, self.row.rule
         box = NumberBox(rule.soft, rule.hard, rule.digits, rule.unit)
         box.setAccessibleName(f"{rule.label} {name}".strip())
         box.setToolTip(f"{rule.help}\nDrag sideways, click to type, or nudge with the arrow keys.")
 
         def edited(_: float, merge: str) -> None:
-            # A field that is rebuilt loses the focus, and what is half typed in it means the value that is gone.
+            # A field that is rebuilt loses the focus, and what is half typed in it means the value that is
+            # gone.
             if self._shape in (MIXED, self._shape_of(row.value)):
                 row.edit_each(lambda old: put(old, box.change(take(old))), merge, part)
 
@@ -156,8 +169,12 @@ class FieldParts(QVBoxLayout):
         if isinstance(value, Spread):
             # The other end gives way, so that low stays before high.
             return [
-                self._number(f"{axis} low", lambda old, x: Spread(x, max(x, old.high)), lambda old: old.low, part),
-                self._number(f"{axis} high", lambda old, x: Spread(min(old.low, x), x), lambda old: old.high, part),
+                self._number(
+                    f"{axis} low", lambda old, x: Spread(x, max(x, old.high)), lambda old: old.low, part
+                ),
+                self._number(
+                    f"{axis} high", lambda old, x: Spread(min(old.low, x), x), lambda old: old.high, part
+                ),
             ]
         return [self._preview(part, axis)]
 
@@ -259,7 +276,10 @@ class FieldParts(QVBoxLayout):
         clear.setToolTip("Take all pictures out")
         clear.setAccessibleName("Take all pictures out")
         clear.clicked.connect(lambda: self.row.edit([]))
-        browse = self._browse_button("Open pictures", "Choose one picture, or several for a sequence; they may also be dropped here, or pasted")
+        browse = self._browse_button(
+            "Open pictures",
+            "Choose one picture, or several for a sequence; they may also be dropped here, or pasted",
+        )
         self.controls.append(clear)
         return [line, browse, clear]
 
@@ -294,11 +314,15 @@ class FieldParts(QVBoxLayout):
         """Ask for a picture file, and take it."""
         endings = " ".join(f"*{ending}" for ending in PICTURE_ENDINGS)
         if self.row.rule.kind == FieldKind.PICTURES:
-            names, _ = QFileDialog.getOpenFileNames(self.controls[-1], "Choose pictures", "", f"Pictures ({endings})")
+            names, _ = QFileDialog.getOpenFileNames(
+                self.controls[-1], "Choose pictures", "", f"Pictures ({endings})"
+            )
             if names:
                 take_pictures(self.row, sorted(names, key=in_sequence))
             return
-        name, _ = QFileDialog.getOpenFileName(self.controls[-1], "Choose a picture", "", f"Pictures ({endings})")
+        name, _ = QFileDialog.getOpenFileName(
+            self.controls[-1], "Choose a picture", "", f"Pictures ({endings})"
+        )
         if name:
             take_picture(self.row, name)
 
@@ -349,7 +373,9 @@ class FieldParts(QVBoxLayout):
         browse.setIcon(icon("open"))
         browse.setFixedSize(FORM_WIDTH, 22)
         browse.setAccessibleName("Open a mesh")
-        browse.setToolTip("Choose a mesh file: OBJ, glTF, GLB, STL or PLY; one may also be dropped on the window")
+        browse.setToolTip(
+            "Choose a mesh file: OBJ, glTF, GLB, STL or PLY; one may also be dropped on the window"
+        )
         browse.clicked.connect(self._browse_mesh)
         self.controls.append(browse)
         return [box, browse]

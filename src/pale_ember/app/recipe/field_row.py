@@ -159,7 +159,13 @@ class FieldRow(QWidget):
             return self._refused, "", self.reset
         texture = self._texture_problem(path)
         if texture:
-            return texture, "Browse for it" if self.rule.kind in (FieldKind.TEXTURE, FieldKind.PICTURE, FieldKind.PICTURES) else "", self.parts.browse
+            return (
+                texture,
+                "Browse for it"
+                if self.rule.kind in (FieldKind.TEXTURE, FieldKind.PICTURE, FieldKind.PICTURES)
+                else "",
+                self.parts.browse,
+            )
         layer = self.session.layer
         if ".origin." in path and layer is not None and not self.session.others:
             trouble = self.session.trouble_of(layer)
@@ -169,15 +175,28 @@ class FieldRow(QWidget):
             refused = self.session.moment.counts.get(layer.id, {}).get("full", 0)
             answer = self.session.moment.answers.get(layer.id)
             asked = answer.each_second if answer is not None else None
-            needed = needed_cap(self.session.effect, self.session.effect.index(layer.id), asked) if refused else 0
+            needed = (
+                needed_cap(self.session.effect, self.session.effect.index(layer.id), asked) if refused else 0
+            )
             if needed > layer.emit.cap:
-                words = f"births are refused: {'about' if answer else 'up to'} {needed:,} particles would be alive at once."
+                words = (
+                    f"births are refused: {'about' if answer else 'up to'} {needed:,} particles would be "
+                    "alive at once."
+                )
                 if self.session.effect.loop and self.session.effect.repeat:
                     words += " Loops differ for that, though “repeat” is on."
                 return words, f"Raise it to {needed:,}", lambda: self._raise_cap(needed)
-        nothing = moot_field(self.session.effect, layer, inside_layer(path)) if layer is not None and self.in_layer else None
+        nothing = (
+            moot_field(self.session.effect, layer, inside_layer(path))
+            if layer is not None and self.in_layer
+            else None
+        )
         if nothing is not None:
-            return nothing.reason, nothing.mend, functools.partial(self._do, list(nothing.edits), nothing.mend)
+            return (
+                nothing.reason,
+                nothing.mend,
+                functools.partial(self._do, list(nothing.edits), nothing.mend),
+            )
         return "", "", self.reset
 
     def _texture_problem(self, path: str) -> str:
@@ -187,7 +206,9 @@ class FieldRow(QWidget):
             return problems.get(path, "")
         for i, texture in enumerate(self.session.effect.textures):
             if texture.name == self.value:
-                return next((words for place, words in problems.items() if place.startswith(f"textures[{i}].")), "")
+                return next(
+                    (words for place, words in problems.items() if place.startswith(f"textures[{i}].")), ""
+                )
         return ""
 
     def _do(self, edits: list[tuple[str, Any]], said: str) -> None:
@@ -222,7 +243,9 @@ class FieldRow(QWidget):
         """Give the field of each selected layer a value, as one step."""
         return self.edit_each(lambda old: value, merge, part, said)
 
-    def edit_each(self, new: Callable[[Any], Any], merge: str = "", part: str = "", said: str = "Change {}") -> bool:
+    def edit_each(
+        self, new: Callable[[Any], Any], merge: str = "", part: str = "", said: str = "Change {}"
+    ) -> bool:
         """Give each selected layer what ``new`` makes of what it has, as one step."""
         edits = []
         for path in self.paths():
@@ -246,7 +269,9 @@ class FieldRow(QWidget):
                 continue
             layer_id = self.session.layer_of(path)
             place = (layer_id, inside_its_owner(path) + part)
-            edits.append((path + part, self.session.forms.turned(place, now, form, functools.partial(turn, now))))
+            edits.append(
+                (path + part, self.session.forms.turned(place, now, form, functools.partial(turn, now)))
+            )
         return self.session.edit_many(edits, f"{self.rule.label} to {form}")
 
     def pick_color(self, side: int, name: str) -> None:
@@ -269,7 +294,11 @@ class FieldRow(QWidget):
         assert event is not None
         menu = QMenu(self)
         menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        for words, act in (("Copy field", self.copy), ("Paste field", self.paste), ("Reset field", self.reset)):
+        for words, act in (
+            ("Copy field", self.copy),
+            ("Paste field", self.paste),
+            ("Reset field", self.reset),
+        ):
             action = menu.addAction(words)
             assert action is not None
             action.triggered.connect(act)

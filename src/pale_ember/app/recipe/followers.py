@@ -14,7 +14,12 @@ from ..widgets import theme
 from ..widgets.controls import Button
 from ..widgets.icons import icon
 
-WORDS = {When.BIRTH: "At its birth", When.ALIVE: "Along its flight", When.HIT: "On its hits", When.DEATH: "At its death"}
+WORDS = {
+    When.BIRTH: "At its birth",
+    When.ALIVE: "Along its flight",
+    When.HIT: "On its hits",
+    When.DEATH: "At its death",
+}
 
 
 class Followers(QWidget):
@@ -34,7 +39,9 @@ class Followers(QWidget):
         for i, (when, words) in enumerate(WORDS.items()):
             button = self.buttons[when] = Button(words)
             button.setIcon(icon(f"port-{when}"))
-            button.setToolTip(f"Add a layer that starts {words[0].lower()}{words[1:]} of this layer's particles")
+            button.setToolTip(
+                f"Add a layer that starts {words[0].lower()}{words[1:]} of this layer's particles"
+            )
             button.clicked.connect(functools.partial(session.add_follow_up, when))
             # Two beside each other in the narrowest recipe.
             button.setStyleSheet("QPushButton { padding: 3px 2px; }")

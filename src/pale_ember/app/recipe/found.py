@@ -66,7 +66,12 @@ class Found(QScrollArea):
         self.none.setWordWrap(True)
         self.none.setStyleSheet(f"color: {theme.DIM}; padding: 12px 18px;")
         # Lists, such as bursts and the path's keys, are led to; they stand before the fields.
-        self.leads = {section.at: self._lead(chapter, section) for chapter, sections in CHAPTERS.items() for section in sections if section.is_list}
+        self.leads = {
+            section.at: self._lead(chapter, section)
+            for chapter, sections in CHAPTERS.items()
+            for section in sections
+            if section.is_list
+        }
         self.led: list[str] = []
         self._best_lead = 0
         self.column.addWidget(self.none)
@@ -83,7 +88,9 @@ class Found(QScrollArea):
         return lead
 
     def _build(self) -> None:
-        """List each field, those of each burst and path key too; their rows are made when they are first shown."""
+        """List each field, those of each burst and path key too; their rows are made when they are first
+        shown.
+        """
         for entry in self.entries:
             for widget in entry.made or ():
                 self.column.removeWidget(widget)
@@ -100,18 +107,26 @@ class Found(QScrollArea):
                     continue
                 if not section.in_layer or section.model is Texture or section.at == FOLLOWERS:
                     continue  # a thing of the stage, or of what the layer wears, is found by its list
-                count = 0 if layer is None else len(layer.emit.bursts if section.at == "emit.bursts" else layer.path)
+                count = (
+                    0
+                    if layer is None
+                    else len(layer.emit.bursts if section.at == "emit.bursts" else layer.path)
+                )
                 noun = "Burst" if section.at == "emit.bursts" else "Path key"
                 for i in range(count):
                     for name, rule in section.model.rules().items():
-                        self.entries.append(Entry(f"{section.at}[{i}].{name}", name, rule, section, f"{noun} {i + 1}"))
+                        self.entries.append(
+                            Entry(f"{section.at}[{i}].{name}", name, rule, section, f"{noun} {i + 1}")
+                        )
 
     def _path(self, entry: Entry) -> str:
         return self.session.layer_path(entry.at) if entry.section.in_layer else entry.at
 
     def _make(self, entry: Entry) -> tuple[FieldRow, QLabel]:
         default, in_layer = entry.section.model.default_of(entry.name), entry.section.in_layer
-        row = FieldRow(self.session, self.wishes, entry.rule, functools.partial(self._path, entry), default, in_layer)
+        row = FieldRow(
+            self.session, self.wishes, entry.rule, functools.partial(self._path, entry), default, in_layer
+        )
         heading = QLabel(entry.where)
         heading.setStyleSheet(f"color: {theme.DIM}; font-weight: 600; padding: 8px 0 2px 18px;")
         return row, heading
@@ -161,11 +176,18 @@ class Found(QScrollArea):
         self.none.setVisible(not wanted and not self.led)
 
     def _led(self) -> list[tuple[int, str]]:
-        """Return the lists that are looked for and how well they fit, by their own names or other words, the best first."""
+        """Return the lists that are looked for and how well they fit, by their own names or other words,
+        the best first.
+        """
         found = []
         for chapter, sections in CHAPTERS.items():
             for section in sections:
-                if section.is_list and not self.only_changed and self.typed.strip() and (self.session.layer is not None or not section.in_layer):
+                if (
+                    section.is_list
+                    and not self.only_changed
+                    and self.typed.strip()
+                    and (self.session.layer is not None or not section.in_layer)
+                ):
                     good = score(self.typed, section.word, section.also, chapter)
                     if good >= LEADS_FROM:
                         found.append((good, section.at))

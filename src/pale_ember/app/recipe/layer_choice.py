@@ -9,7 +9,9 @@ from ..widgets.controls import Combo
 
 
 class LayerChoice(Combo):
-    """Lists the layers besides the selected ones by name; ``chosen`` is called with the id of the one that is taken."""
+    """Lists the layers besides the selected ones by name; ``chosen`` is called with the id of the one
+    that is taken.
+    """
 
     def __init__(self, label: str, help: str, chosen: Callable[[str], object]) -> None:
         super().__init__()
@@ -24,7 +26,10 @@ class LayerChoice(Combo):
 
     def names(self, session: Session) -> list[tuple[str, str]]:
         """Return what can be chosen: what it is called, and what the field then has."""
-        return [("none", ""), *((layer.name, layer.id) for layer in session.effect.layers if layer.id not in session.chosen)]
+        return [
+            ("none", ""),
+            *((layer.name, layer.id) for layer in session.effect.layers if layer.id not in session.chosen),
+        ]
 
     def show_layer(self, session: Session, layer_id: str) -> None:
         """List the layers that there are now, and show the one of an id."""

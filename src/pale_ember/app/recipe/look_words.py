@@ -7,7 +7,8 @@ from pathlib import Path
 
 from ...effect.colors import Flat
 from ...effect.kinds import Across, Along, Blend, Channel, DrawnAs, Facing, Join, Lay, LayFrom, Stand
-from ...effect.look import Erode, Look
+from ...effect.look import Look
+from ...effect.noises import Erode
 from ...effect.source import SHIPPED_MESHES
 from ...effect.textures import Texture
 from ...effect.values import Band, Curve, Fixed, Spread, Value
@@ -22,7 +23,11 @@ _AGES = [i / 64 for i in range(65)]
 def look_words(look: Look, textures: Sequence[Texture] = ()) -> list[list[Piece]]:
     """Return what is told of a look, each part of it in pieces."""
     shape = {DrawnAs.SPRITE: _shape, DrawnAs.RIBBON: _ribbon, DrawnAs.MESH: _mesh}[look.draw](look)
-    found = [*shape, *_picture(look, textures)] if look.draw != DrawnAs.SPRITE else [*_picture(look, textures), *shape]
+    found = (
+        [*shape, *_picture(look, textures)]
+        if look.draw != DrawnAs.SPRITE
+        else [*_picture(look, textures), *shape]
+    )
     if look.grow != Fixed(1.0):
         found.append([Piece("grow through "), Piece(amount(look.grow, "×"), "look.grow")])
     if look.widen != Fixed(1.0):
@@ -34,12 +39,20 @@ def look_words(look: Look, textures: Sequence[Texture] = ()) -> list[list[Piece]
     if look.intensity != Fixed(1.0):
         found.append([Piece("shine with "), Piece(amount(look.intensity, "×"), "look.intensity")])
     if look.lit:
-        found.append([Piece("are lit" if look.lit == 1.0 else f"are lit by {shown(look.lit * 100, 0)} %", "look.lit")])
+        found.append(
+            [Piece("are lit" if look.lit == 1.0 else f"are lit by {shown(look.lit * 100, 0)} %", "look.lit")]
+        )
     found += _noise(look)
     if look.shine:
         found.append([Piece("light what stands around", "look.shine")])
     if look.soften:
-        found.append([Piece("soften over "), Piece(f"{shown(look.soften, 2)} m", "look.soften"), Piece(" where they touch")])
+        found.append(
+            [
+                Piece("soften over "),
+                Piece(f"{shown(look.soften, 2)} m", "look.soften"),
+                Piece(" where they touch"),
+            ]
+        )
     return [*found, _blend(look)]
 
 
@@ -49,11 +62,19 @@ def _picture(look: Look, textures: Sequence[Texture]) -> list[list[Piece]]:
     texture = next((one for one in textures if one.name == look.texture), None)
     count = 1 if texture is None else texture.count
     name = Piece(f"“{look.texture}”", "look.texture")
-    mask = [] if look.channel == Channel.ALL else [Piece(f"{look.channel}", "look.channel"), Piece(" mask of ")]
+    mask = (
+        [] if look.channel == Channel.ALL else [Piece(f"{look.channel}", "look.channel"), Piece(" mask of ")]
+    )
     found = [Piece("wear "), *([Piece("the ")] if mask else []), *mask, name]
     if count > 1:
         if isinstance(look.frame, Spread) and look.frame_rate == Fixed(0.0):
-            found = [Piece("wear "), Piece("a random one", "look.frame"), Piece(f" of the {count} of "), *mask, name]
+            found = [
+                Piece("wear "),
+                Piece("a random one", "look.frame"),
+                Piece(f" of the {count} of "),
+                *mask,
+                name,
+            ]
         elif isinstance(look.frame, Curve | Band):
             found += [Piece(", "), Piece(f"played through its {count} frames", "look.frame")]
         elif isinstance(look.frame, Spread):
@@ -61,7 +82,10 @@ def _picture(look: Look, textures: Sequence[Texture]) -> list[list[Piece]]:
         elif look.frame != Fixed(0.0):
             found += [Piece(", from "), Piece(f"frame {amount(look.frame, digits=1)}", "look.frame")]
         if look.frame_rate != Fixed(0.0):
-            found += [Piece(", playing at "), Piece(f"{amount(look.frame_rate, digits=1)} frames a second", "look.frame_rate")]
+            found += [
+                Piece(", playing at "),
+                Piece(f"{amount(look.frame_rate, digits=1)} frames a second", "look.frame_rate"),
+            ]
         if look.frame_blend:
             found += [Piece(", "), Piece("each fading into the next", "look.frame_blend")]
     if look.draw != DrawnAs.SPRITE and look.pan != (0.0, 0.0):
@@ -74,10 +98,20 @@ def _picture(look: Look, textures: Sequence[Texture]) -> list[list[Piece]]:
 
 def _shape(look: Look) -> list[list[Piece]]:
     if look.facing == Facing.STREAK:
-        return [[Piece("are "), Piece("drawn out", "look.facing"), Piece(" by "), Piece(f"{amount(look.streak, 's', 3)}", "look.streak"), Piece(" of their way")]]
+        return [
+            [
+                Piece("are "),
+                Piece("drawn out", "look.facing"),
+                Piece(" by "),
+                Piece(f"{amount(look.streak, 's', 3)}", "look.streak"),
+                Piece(" of their way"),
+            ]
+        ]
     words = {
-        Facing.UPRIGHT: "stand upright", Facing.FLAT: "lie flat", Facing.TRAVEL: "lie along their travel",
-    }.get(look.facing)  # fmt: skip
+        Facing.UPRIGHT: "stand upright",
+        Facing.FLAT: "lie flat",
+        Facing.TRAVEL: "lie along their travel",
+    }.get(look.facing)
     return [[Piece(words, "look.facing")]] if words else []
 
 
@@ -86,27 +120,48 @@ def _ribbon(look: Look) -> list[list[Piece]]:
     whose = "in a ribbon for each parent" if ribbon.join == Join.PARENT else "in one ribbon"
     found = [[Piece("are "), Piece("joined", "look.draw"), Piece(" "), Piece(whose, "look.ribbon.join")]]
     lies = {
-        Across.FLAT: "lie flat", Across.AXIS: "stand along the layer's axis", Across.LINE: "sweep from end to end of the line",
-    }.get(ribbon.across)  # fmt: skip
+        Across.FLAT: "lie flat",
+        Across.AXIS: "stand along the layer's axis",
+        Across.LINE: "sweep from end to end of the line",
+    }.get(ribbon.across)
     if lies:
         found.append([Piece(lies, "look.ribbon.across")])
     if ribbon.gap:
         found.append([Piece("part over "), Piece(f"{shown(ribbon.gap, 2)} m", "look.ribbon.gap")])
     if look.texture and ribbon.lay == Lay.REPEAT:
         stays = ", staying where it was laid" if ribbon.lay_from == LayFrom.TAIL else ""
-        found.append([Piece("have their picture "), Piece("again", "look.ribbon.lay"), Piece(" each "), Piece(f"{shown(ribbon.every, 2)} m", "look.ribbon.every"), *([Piece(stays, "look.ribbon.lay_from")] if stays else [])])
+        found.append(
+            [
+                Piece("have their picture "),
+                Piece("again", "look.ribbon.lay"),
+                Piece(" each "),
+                Piece(f"{shown(ribbon.every, 2)} m", "look.ribbon.every"),
+                *([Piece(stays, "look.ribbon.lay_from")] if stays else []),
+            ]
+        )
     return found
 
 
 def _mesh(look: Look) -> list[list[Piece]]:
     mesh = look.mesh
     name = mesh.mesh if mesh.mesh in SHIPPED_MESHES else Path(mesh.mesh).stem
-    found = [[Piece("are drawn as "), Piece("meshes", "look.draw"), Piece(" of "), Piece(f"“{name}”", "look.mesh.mesh")]]
+    found = [
+        [
+            Piece("are drawn as "),
+            Piece("meshes", "look.draw"),
+            Piece(" of "),
+            Piece(f"“{name}”", "look.mesh.mesh"),
+        ]
+    ]
     stands = {Stand.TRAVEL: "point along their travel", Stand.TUMBLE: "tumble"}.get(mesh.stand)
     if stands:
         found.append([Piece(stands, "look.mesh.stand")])
     if any(value != Fixed(1.0) for value in mesh.stretch):
-        each = ", ".join(f"{axis} {amount(value, '×', 2)}" for axis, value in zip("XYZ", mesh.stretch, strict=True) if value != Fixed(1.0))
+        each = ", ".join(
+            f"{axis} {amount(value, '×', 2)}"
+            for axis, value in zip("XYZ", mesh.stretch, strict=True)
+            if value != Fixed(1.0)
+        )
         found.append([Piece("stretch along "), Piece(each, "look.mesh.stretch")])
     if mesh.core < 1.0:
         found.append([Piece(f"are {shown(mesh.core * 100, 0)} % solid inside their rim", "look.mesh.core")])
@@ -146,13 +201,23 @@ def _blend(look: Look) -> list[Piece]:
         low, high = look.mix.bounds_at([0.0, 1.0])
         start, end = float(low[0] + high[0]) / 2, float(low[1] + high[1]) / 2
         if look.mix.along == Along.LIFE and abs(start - end) > 0.3:
-            said = "add their light at first and cover at the end" if start > end else "cover at first and add their light at the end"
+            said = (
+                "add their light at first and cover at the end"
+                if start > end
+                else "cover at first and add their light at the end"
+            )
             return [Piece(said, "look.mix")]
-        return [Piece("cover and add", "look.blend"), Piece(", mixed by "), Piece(amount(look.mix), "look.mix")]
+        return [
+            Piece("cover and add", "look.blend"),
+            Piece(", mixed by "),
+            Piece(amount(look.mix), "look.mix"),
+        ]
     words = {
-        Blend.ALPHA: "cover what is behind", Blend.ADD: "add their light", Blend.MULTIPLY: "darken what is behind",
+        Blend.ALPHA: "cover what is behind",
+        Blend.ADD: "add their light",
+        Blend.MULTIPLY: "darken what is behind",
         Blend.CUTOUT: "are cut out hard",
-    }[look.blend]  # fmt: skip
+    }[look.blend]
     return [Piece(words, "look.blend")]
 
 

@@ -11,7 +11,8 @@ from ...effect.chains import parent_of
 from ...effect.edit import get
 from ...effect.fields import Rule
 from ...effect.part import Part
-from ...effect.source import Burst, PathKey
+from ...effect.place import PathKey
+from ...effect.source import Burst
 from ...effect.stage import Prop
 from ...effect.textures import Texture
 from ..session.session import Session
@@ -33,7 +34,9 @@ def beside(at: str, name: str) -> str:
 
 
 def counts(session: Session, at: str, rule: Rule, in_layer: bool = True) -> bool:
-    """Return whether a field counts, given the field beside it that rules it; ``at`` is its path, in the layer or whole."""
+    """Return whether a field counts, given the field beside it that rules it; ``at`` is its path, in the
+    layer or whole.
+    """
     if rule.draws and (session.layer is None or session.layer.look.draw not in rule.draws):
         return False
     if rule.only is None:
@@ -44,12 +47,22 @@ def counts(session: Session, at: str, rule: Rule, in_layer: bool = True) -> bool
 
 
 LISTS: dict[type[Part], type[PartList] | type[TextureBox]] = {
-    Burst: Bursts, PathKey: PathKeys, Prop: Props, Texture: TextureBox,
-}  # fmt: skip
+    Burst: Bursts,
+    PathKey: PathKeys,
+    Prop: Props,
+    Texture: TextureBox,
+}
 
 
 # What doesn't count in a layer that follows another.
-RESTING = ("emit.rate", "emit.per_metre", "emit.bursts", "place.position", "birthplace.start_on", "birthplace.end_on")
+RESTING = (
+    "emit.rate",
+    "emit.per_metre",
+    "emit.bursts",
+    "place.position",
+    "birthplace.start_on",
+    "birthplace.end_on",
+)
 
 
 class Group:
@@ -77,7 +90,9 @@ class Group:
 class Page(QScrollArea):
     """The fields of one chapter."""
 
-    def __init__(self, session: Session, wishes: Wishes, sections: tuple[Section, ...], parent: QWidget | None = None) -> None:
+    def __init__(
+        self, session: Session, wishes: Wishes, sections: tuple[Section, ...], parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
         self.session = session
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -107,7 +122,9 @@ class Page(QScrollArea):
                 column.addWidget(heading)
                 self._headings[section.at] = heading
             if section.is_list:
-                self.lists[section.at] = Followers(session) if section.at == FOLLOWERS else LISTS[section.model](session, wishes)
+                self.lists[section.at] = (
+                    Followers(session) if section.at == FOLLOWERS else LISTS[section.model](session, wishes)
+                )
                 column.addWidget(self.lists[section.at])
             else:
                 self._add_fields(section, wishes, column)
@@ -164,7 +181,9 @@ class Page(QScrollArea):
                 needs = row.rule.needs and self.rows.get(beside(at, row.rule.needs))
                 able = not needs or needs.in_use or row.in_use
                 rests = at in RESTING and self._follows
-                self._show(row, bool(able and not rests and counts(self.session, at, row.rule, self.in_layer)))
+                self._show(
+                    row, bool(able and not rests and counts(self.session, at, row.rule, self.in_layer))
+                )
         for group in self.groups:
             self._refresh_group(group)
         for at, parts in self.lists.items():
@@ -196,12 +215,17 @@ class Page(QScrollArea):
         if shown and self.session.layer is not None:
             parent = parent_of(self.session.effect, self.session.layer)
             name = f"“{parent.name}”" if parent is not None else "a layer that is gone"
-            self._note.setText(f"These follow {name}: how many are born, and when, stands in Follow-ups. The layer's own rate and bursts rest.")
+            self._note.setText(
+                f"These follow {name}: how many are born, and when, stands in Follow-ups. The layer's "
+                "own rate and bursts rest."
+            )
 
     def _refresh_group(self, group: Group) -> None:
         words, some = [], False
         for at, row in group.rows.items():
-            counted = counts(self.session, at, row.rule, self.in_layer) and not (at in RESTING and self._follows)
+            counted = counts(self.session, at, row.rule, self.in_layer) and not (
+                at in RESTING and self._follows
+            )
             needs = row.rule.needs and self.rows[beside(at, row.rule.needs)]
             able = not needs or needs.in_use or row.in_use
             shown = counted and (row.in_use or at in self._open or bool(needs and needs.in_use))

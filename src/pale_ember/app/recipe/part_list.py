@@ -85,7 +85,9 @@ class PartList(QWidget):
             self.session.edit(self.at, new(self.parts), said)
             return
         path = self.session.layer_path
-        edits = [(path(self.at, layer_id), new(self.parts_of(layer_id))) for layer_id in self.session.chosen_first]
+        edits = [
+            (path(self.at, layer_id), new(self.parts_of(layer_id))) for layer_id in self.session.chosen_first
+        ]
         self.session.edit_many(edits, said)
 
     def add_part(self) -> None:
@@ -114,7 +116,9 @@ class PartList(QWidget):
         for head, part in zip(self.heads, parts):
             head.setText(self.said(part))
         for row in self.rows:
-            needs = row.rule.needs and next((one for one in self.rows if one.path().endswith("." + row.rule.needs)), None)
+            needs = row.rule.needs and next(
+                (one for one in self.rows if one.path().endswith("." + row.rule.needs)), None
+            )
             only = row.rule.only
             counts = only is None or self._beside(row, only[0]) in only[1]
             row.setVisible(bool(counts and (not needs or needs.in_use or row.in_use)))
@@ -138,7 +142,9 @@ class PartList(QWidget):
                 continue
             for name, rule in self.model.rules().items():
                 where = functools.partial(self._path, i, name)
-                row = FieldRow(self.session, self.wishes, rule, where, self.model.default_of(name), self.in_layer)
+                row = FieldRow(
+                    self.session, self.wishes, rule, where, self.model.default_of(name), self.in_layer
+                )
                 self.rows.append(row)
                 self.column.insertWidget(at, row)
                 at += 1

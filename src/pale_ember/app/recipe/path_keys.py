@@ -10,7 +10,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QMenu
 
 from ...effect.path import MOTIONS, evaluate_path, ready_motion
-from ...effect.source import PathKey
+from ...effect.place import PathKey
 from ..session.session import Session
 from ..widgets.arithmetic import shown
 from ..widgets.controls import Button
@@ -63,13 +63,17 @@ class PathKeys(PartList):
         self.give_each(lambda parts: ready_motion(name, reach), f"Path: {name}")
 
     def add_part(self) -> None:
-        """Add a key where the layer is now. Time stands still for it, so that it can be put where it belongs."""
+        """Add a key where the layer is now. Time stands still for it, so that it can be put where it
+        belongs.
+        """
         if self.session.playing and self.parts:
             self.session.play(False)
         super().add_part()
 
     def next_part(self, parts: tuple[Any, ...]) -> PathKey:
-        """Return a key where the path is now, or in the middle of its widest gap if one stands there already."""
+        """Return a key where the path is now, or in the middle of its widest gap if one stands there
+        already.
+        """
         if not parts:
             return PathKey()
         clock = self.clock

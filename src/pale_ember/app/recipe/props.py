@@ -22,7 +22,10 @@ class PropPath(PathKeys):
         self.at = "stage.props[0].path"
         super().__init__(session, wishes)
         self.add.setText("Key its path")
-        self.add.setToolTip("A pose that the prop passes at this moment; it can be dragged in the stage. Without keys it rests")
+        self.add.setToolTip(
+            "A pose that the prop passes at this moment; it can be dragged in the stage. Without keys "
+            "it rests"
+        )
 
     @property
     def clock(self) -> float:

@@ -32,7 +32,9 @@ class QuietLine(QWidget):
         self.setFixedHeight(HIGH)
 
     def show_words(self, words: list[tuple[str, str, str]], headed: bool) -> None:
-        """Show words for fields: path, label and help of each; ``headed`` where the title stands above already."""
+        """Show words for fields: path, label and help of each; ``headed`` where the title stands above
+        already.
+        """
         self.setVisible(bool(words))
         if words != self.words or headed != self._headed:
             self.words, self._headed = words, headed
@@ -66,7 +68,10 @@ class QuietLine(QWidget):
         self._fit()
 
     def _at(self, at: QPointF) -> int:
-        return next((i for i, box in enumerate(self.boxes()) if box.adjusted(-GAP / 2, 0, GAP / 2, 0).contains(at)), -1)
+        return next(
+            (i for i, box in enumerate(self.boxes()) if box.adjusted(-GAP / 2, 0, GAP / 2, 0).contains(at)),
+            -1,
+        )
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
@@ -120,7 +125,9 @@ class QuietLine(QWidget):
         painter.setFont(self.font())
         if not self._headed:
             painter.setPen(theme.color(theme.DIM))
-            title = painter.fontMetrics().elidedText(self.title.capitalize(), Qt.TextElideMode.ElideRight, TEXT_LEFT - LEFT - 6)
+            title = painter.fontMetrics().elidedText(
+                self.title.capitalize(), Qt.TextElideMode.ElideRight, TEXT_LEFT - LEFT - 6
+            )
             painter.drawText(QRectF(LEFT, 0, TEXT_LEFT - LEFT, HIGH), Qt.AlignmentFlag.AlignVCenter, title)
         for i, (box, (_, label, _)) in enumerate(zip(self.boxes(), self.words, strict=True)):
             here = self.hasFocus() and i == self._chosen
@@ -128,5 +135,7 @@ class QuietLine(QWidget):
             painter.setPen(theme.color(theme.EMBER if here else theme.BRIGHT if lit else theme.DIM))
             painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, label)
             painter.setPen(QPen(theme.color(theme.EMBER if here else theme.ASH_4), 1))
-            painter.drawLine(QPointF(box.left(), box.bottom() - 3), QPointF(box.right() - 2, box.bottom() - 3))
+            painter.drawLine(
+                QPointF(box.left(), box.bottom() - 3), QPointF(box.right() - 2, box.bottom() - 3)
+            )
         painter.end()

@@ -96,7 +96,11 @@ class Recipe(WithRows):
         refused = bool(moment.counts.get(self.session.selected, {}).get("full"))
         layer = self.session.layer
         trouble = self.session.trouble_of(layer) if layer is not None else None
-        problems = (*(str(wrong) for wrong in moment.problems), str(refused), trouble.reason if trouble is not None else "")
+        problems = (
+            *(str(wrong) for wrong in moment.problems),
+            str(refused),
+            trouble.reason if trouble is not None else "",
+        )
         if problems != self._known_problems:
             self._known_problems = problems
             self.refresh()
@@ -108,7 +112,10 @@ class Recipe(WithRows):
         row = QHBoxLayout()
         row.setContentsMargins(12, 0, 10, 8)
         row.setSpacing(6)
-        self.search = FindLine("Find a field", "Finds fields of all chapters by name, help and other words (Ctrl+F); Enter goes to the best")
+        self.search = FindLine(
+            "Find a field",
+            "Finds fields of all chapters by name, help and other words (Ctrl+F); Enter goes to the best",
+        )
         self.search.textChanged.connect(self._look)
         self.search.entered.connect(self._enter)
         self.only_changed = ToolButton()
@@ -189,7 +196,9 @@ class Recipe(WithRows):
     # Showing
 
     def refresh(self) -> None:
-        """Show what the effect has now; only the page in view is filled, and none while something else is in this place."""
+        """Show what the effect has now; only the page in view is filled, and none while something else is
+        in this place.
+        """
         if is_turned_away(self):
             return
         layer, effect = self.session.layer, self.session.effect
@@ -204,10 +213,15 @@ class Recipe(WithRows):
             self.title.show_name(f"{many} layers" if many > 1 else layer.name if layer else effect.name)
             if many > 1:
                 self.summary.setText(
-                    "What is changed here is changed in all of them. Drags, +0.3, -0.3 and *2 go by each one's own; =0.3 sets all."
+                    "What is changed here is changed in all of them. Drags, +0.3, -0.3 and *2 go by "
+                    "each one's own; =0.3 sets all."
                 )
             else:
-                self.summary.setText(_linked(layer, effect.textures, _parent(effect, layer)) if layer else "No layer is selected. Add one with Ctrl+L.")
+                self.summary.setText(
+                    _linked(layer, effect.textures, _parent(effect, layer))
+                    if layer
+                    else "No layer is selected. Add one with Ctrl+L."
+                )
         if isinstance(page, Page | Found):
             page.refresh()
 

@@ -21,8 +21,8 @@ NOTHING = Piece("Nothing is born", "emit.rate")
 def pieces(layer: Layer, textures: Sequence[Texture] = (), parent: str = "") -> list[Piece]:
     """Return the sentences in pieces; what is at its default and says nothing is left out.
 
-    ``textures`` are the effect's: of a sheet it is told how many frames it has. ``parent`` is the name of the layer that
-    it follows.
+    ``textures`` are the effect's: of a sheet it is told how many frames it has. ``parent`` is the name of the
+    layer that it follows.
     """
     births = [*followed(layer, parent), *_place(layer)] if layer.origin.parent else _births(layer)
     if births == [NOTHING]:
@@ -90,14 +90,22 @@ def _where(layer: Layer) -> list[Piece]:
     if kind == "point":
         return [Piece("at a point", "birthplace.kind")]
     if kind == "line":
-        found = [Piece("along a line", "birthplace.kind"), Piece(" of "), Piece(f"{shown(place.extents[0], 2)} m", "birthplace.extents")]
+        found = [
+            Piece("along a line", "birthplace.kind"),
+            Piece(" of "),
+            Piece(f"{shown(place.extents[0], 2)} m", "birthplace.extents"),
+        ]
         return found + ([Piece(", one behind the other", "birthplace.in_row")] if place.in_row else [])
     if kind == "bow":
         return _bow(layer)
     if kind == "mesh":
         mesh = place.mesh if place.mesh in SHIPPED_MESHES else Path(place.mesh).stem
         return [Piece("on the mesh ", "birthplace.kind"), Piece(mesh, "birthplace.mesh")]
-    found = [Piece({"skin": "on the skin", "rim": "on the rim"}[place.fill], "birthplace.fill"), Piece(" of ")] if place.fill != Fill.VOLUME else []
+    found = (
+        [Piece({"skin": "on the skin", "rim": "on the rim"}[place.fill], "birthplace.fill"), Piece(" of ")]
+        if place.fill != Fill.VOLUME
+        else []
+    )
     found.append(Piece(f"{'' if found else 'in '}a {kind}", "birthplace.kind"))
     if kind == "box":
         across = " × ".join(shown(e, 2) for e in place.extents)
@@ -139,7 +147,9 @@ def _launch(layer: Layer) -> list[Piece]:
     launch, place = layer.launch, layer.birthplace
     found = []
     if place.aim != Aim.AXIS:
-        words = {"outward": ", facing outward", "inward": ", facing inward", "random": ", facing anywhere"}[place.aim]
+        words = {"outward": ", facing outward", "inward": ", facing inward", "random": ", facing anywhere"}[
+            place.aim
+        ]
         found.append(Piece(words, "birthplace.aim"))
     if place.fan:
         found += [Piece(", fanned by "), Piece(f"{shown(place.fan, 1)}°", "birthplace.fan")]

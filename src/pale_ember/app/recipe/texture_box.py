@@ -1,4 +1,6 @@
-"""The texture that the selected layer wears: what it is, its channels, its layout, and the usual ways to play it."""
+"""The texture that the selected layer wears: what it is, its channels, its layout, and the usual ways to
+play it.
+"""
 
 from __future__ import annotations
 
@@ -30,9 +32,27 @@ from .texture_pictures import channel_image
 from .wishes import Wishes
 
 SIDE = 38
-FIELDS = ("name", "file", "data", "cover", "layer", "columns", "rows", "frames", "margin", "gap", "beside", "smooth", "wrap", "normals", "motion", "motion_reach")
+FIELDS = (
+    "name",
+    "file",
+    "data",
+    "cover",
+    "layer",
+    "columns",
+    "rows",
+    "frames",
+    "margin",
+    "gap",
+    "beside",
+    "smooth",
+    "wrap",
+    "normals",
+    "motion",
+    "motion_reach",
+)
 FILE_FIELDS = ("cover", "layer", "columns", "rows", "margin", "gap")
 BUILD_FIELDS = ("beside",)
+
 
 class NameRow(FieldRow):
     """The name of a texture: whoever wears it calls it by the new one."""
@@ -73,7 +93,13 @@ class TextureBox(QWidget):
         self.rows: dict[str, FieldRow] = {}
         for name in FIELDS:
             kind = NameRow if name == "name" else FieldRow
-            row = kind(session, wishes, Texture.rules()[name], functools.partial(self._path, name), Texture.default_of(name))
+            row = kind(
+                session,
+                wishes,
+                Texture.rules()[name],
+                functools.partial(self._path, name),
+                Texture.default_of(name),
+            )
             self.rows[name] = row
             column.addWidget(row)
         # What the small pictures show.
@@ -93,11 +119,14 @@ class TextureBox(QWidget):
             button.setIconSize(QSize(SIDE, SIDE))
             button.setFixedSize(SIDE + 4, SIDE + 4)
             button.setStyleSheet(
-                f"QToolButton {{ padding: 0; border: 1px solid transparent; }} QToolButton:checked {{ border-color: {theme.EMBER}; }}"
+                f"QToolButton {{ padding: 0; border: 1px solid transparent; }} QToolButton:checked {{ "
+                f"border-color: {theme.EMBER}; }}"
                 f"QToolButton:focus {{ border-color: {theme.BRIGHT}; }}"
             )
             button.setAccessibleName(f"Channel {channel}")
-            button.setToolTip("All of the picture" if channel == Channel.ALL else f"Only its {channel} channel, as a mask")
+            button.setToolTip(
+                "All of the picture" if channel == Channel.ALL else f"Only its {channel} channel, as a mask"
+            )
             button.clicked.connect(lambda _, channel=channel: self._take_channel(channel))
             button.installEventFilter(self)
             self.channels[channel] = button
@@ -137,7 +166,11 @@ class TextureBox(QWidget):
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         """A double-click on a picture puts the texture on the bench."""
-        if event is not None and event.type() == QEvent.Type.MouseButtonDblClick and watched in self.channels.values():
+        if (
+            event is not None
+            and event.type() == QEvent.Type.MouseButtonDblClick
+            and watched in self.channels.values()
+        ):
             self.open_bench()
             return True
         return super().eventFilter(watched, event)
@@ -196,9 +229,14 @@ class TextureBox(QWidget):
             return "Being read …" if not self._is_wrong(texture) else "A soft dot stands in for it."
         wide, high = ready.size
         frames = f"{ready.frames} frames of " if ready.frames > 1 else ""
-        more = [word for word, part in (("normals", ready.normals), ("motion", ready.motion)) if part is not None]
+        more = [
+            word for word, part in (("normals", ready.normals), ("motion", ready.motion)) if part is not None
+        ]
         made = "" if texture.file else f", made by {len(texture.build.steps) if texture.build else 0} steps"
-        said = f"{frames}{wide} × {high} pixels, {ready.memory / 2**20:.1f} MB, covers {100 * ready.covered:.0f} %{made}"
+        said = (
+            f"{frames}{wide} × {high} pixels, {ready.memory / 2**20:.1f} MB, covers "
+            f"{100 * ready.covered:.0f} %{made}"
+        )
         said += f"; with {' and '.join(more)}." if more else "."
         note = size_note(texture, ready, self._widest(), _masks_of(self.session.effect, texture.name))
         return said + (f" {note[:1].upper()}{note[1:]}" if note else "")
@@ -219,13 +257,18 @@ class TextureBox(QWidget):
     # Deeds
 
     def _take_channel(self, channel: Channel) -> None:
-        self.session.edit_chosen([(self.session.layer_path("look.channel"), str(channel))], f"Channel {channel}")
+        self.session.edit_chosen(
+            [(self.session.layer_path("look.channel"), str(channel))], f"Channel {channel}"
+        )
         self.refresh()
 
     def _play(self, words: str, values: Callable[[int], dict[str, Any]]) -> None:
         texture = self.texture
         if texture is not None:
-            edits = [(self.session.layer_path(f"look.{name}"), value) for name, value in values(texture.count).items()]
+            edits = [
+                (self.session.layer_path(f"look.{name}"), value)
+                for name, value in values(texture.count).items()
+            ]
             self.session.edit_chosen(edits, f"Play: {words.lower()}")
 
     def find_layout(self) -> None:
@@ -239,7 +282,13 @@ class TextureBox(QWidget):
             self.session.said.emit(wrong.sentence)
             return
         frames = 0 if found.frames == found.columns * found.rows else found.frames
-        layout = {"columns": found.columns, "rows": found.rows, "frames": frames, "margin": found.margin, "gap": found.gap}
+        layout = {
+            "columns": found.columns,
+            "rows": found.rows,
+            "frames": frames,
+            "margin": found.margin,
+            "gap": found.gap,
+        }
         edits: list[tuple[str, Any]] = [(self._path(name), value) for name, value in layout.items()]
         if all(getattr(texture, name) == value for name, value in layout.items()):
             self.session.said.emit(f"It is laid out so already: {found.columns} × {found.rows}.")
@@ -247,7 +296,10 @@ class TextureBox(QWidget):
             layer = self.session.layer
             assert layer is not None
             laid = texture.model_copy(update=layout)
-            edits += [(self.session.layer_path(f"look.{name}"), value) for name, value in first_play(laid, layer.look).items()]
+            edits += [
+                (self.session.layer_path(f"look.{name}"), value)
+                for name, value in first_play(laid, layer.look).items()
+            ]
             if self.session.edit_many(edits, "Find the layout"):
                 self.session.said.emit(f"{found.columns} × {found.rows}, {found.frames} frames.")
 
@@ -265,4 +317,9 @@ def _icon(ready: Prepared | None, channel: Channel) -> QIcon:
 def _masks_of(effect: Effect, name: str) -> list[Channel]:
     """Return which channels layers read of a texture; all of them is one."""
     found = [layer.look.channel for layer in effect.layers if layer.look.texture == name]
-    return found + [noise.channel for layer in effect.layers for noise in used_noises(layer.look).values() if noise.texture == name]
+    return found + [
+        noise.channel
+        for layer in effect.layers
+        for noise in used_noises(layer.look).values()
+        if noise.texture == name
+    ]

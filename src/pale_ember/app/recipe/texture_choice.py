@@ -37,6 +37,7 @@ class Row(Protocol):
     rule: Any
 
     def path(self) -> str: ...
+
     wishes: Wishes
 
     def paths(self) -> list[str]: ...
@@ -61,7 +62,9 @@ def take_picture(row: Row, file: str) -> None:
         session.edit(f"textures[{at}].file", file, f"Browse for {now.name}")
         return
     try:
-        effect, name = with_picture(session.effect, file, data=".texture" in row.path().partition("].look.")[2])
+        effect, name = with_picture(
+            session.effect, file, data=".texture" in row.path().partition("].look.")[2]
+        )
         _give(row, effect, name, f"Wear {Path(file).name}")
     except EffectError as wrong:
         session.said.emit(f"{Path(file).name} is not taken. {wrong.sentence}")

@@ -20,7 +20,13 @@ def channel_image(ready: Prepared, channel: Channel, side: int) -> NDArray[np.ui
     small = frame[at(high)][:, at(wide)].astype(np.float64) / (255.0 if frame.dtype == np.uint8 else 1.0)  # type: ignore[no-untyped-call]
     if channel == Channel.ALL:
         cover = small[..., 3:]
-        light = small[..., :3] * cover if ready.data else to_linear(small[..., :3]) if ready.is_coded else small[..., :3]
+        light = (
+            small[..., :3] * cover
+            if ready.data
+            else to_linear(small[..., :3])
+            if ready.is_coded
+            else small[..., :3]
+        )
         shown = to_srgb(np.clip(light + _ASH * (1.0 - cover), 0.0, 1.0))
     else:
         one = small[..., list(Channel).index(channel) - 1]

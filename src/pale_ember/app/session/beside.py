@@ -26,7 +26,9 @@ class Beside(QObject):
 
     def write(self, effect: Effect, path: Path) -> None:
         """Write the pictures of the textures that wish it; returns at once."""
-        if not any(texture.beside and texture.build is not None and not texture.file for texture in effect.textures):
+        if not any(
+            texture.beside and texture.build is not None and not texture.file for texture in effect.textures
+        ):
             return
         before, trusted = self._thread, self.session.textures.trusted
 
@@ -36,7 +38,9 @@ class Beside(QObject):
             folder = folder_beside(path)
             try:
                 rows = bake_textures(effect, folder, None, trusted, lambda texture: texture.beside)
-                self.done.emit(f"Saved, and {len(rows)} picture{'' if len(rows) == 1 else 's'} written to {folder.name}.")
+                self.done.emit(
+                    f"Saved, and {len(rows)} picture{'' if len(rows) == 1 else 's'} written to {folder.name}."
+                )
             except EffectError as wrong:
                 self.done.emit(f"Saved, but the pictures beside it are not written. {wrong}")
 

@@ -1,4 +1,6 @@
-"""The system's clipboard: what is copied is written as in the file, so that it goes into other windows and editors too."""
+"""The system's clipboard: what is copied is written as in the file, so that it goes into other windows
+and editors too.
+"""
 
 from __future__ import annotations
 
@@ -31,7 +33,8 @@ def clipboard_text() -> str:
 
 
 def clipboard_picture(home: Path | None) -> str:
-    """Return a picture on the clipboard as a file: the file that was copied, or a new one that holds what was.
+    """Return a picture on the clipboard as a file: the file that was copied, or a new one that holds what
+    was.
 
     Parameters
     ----------

@@ -23,7 +23,8 @@ _picks = itertools.count(1)
 
 @dataclass(frozen=True)
 class ColorPlace:
-    """Where a colour stands: in a layer's field, on its low (0) or high (1) side, as its stop of that number or whole.
+    """Where a colour stands: in a layer's field, on its low (0) or high (1) side, as its stop of that number
+    or whole.
 
     Of one of several colours ``side`` is its number.
     """
@@ -34,7 +35,9 @@ class ColorPlace:
     stop: int = -1
 
     def value(self, effect: Effect) -> Any:
-        """Return what the field holds; None without the layer. A field of the effect itself has no layer's id."""
+        """Return what the field holds; None without the layer. A field of the effect itself has no
+        layer's id.
+        """
         if not self.layer_id:
             try:
                 return get(effect, self.path)
@@ -94,8 +97,8 @@ class ColorPlace:
 class ColorPicking(QObject):
     """Opens the picker for places in the effect; there is never more than one.
 
-    Esc takes back what has been chosen since it was opened, or since the artist last did something else: whoever works on
-    elsewhere has taken the colour.
+    Esc takes back what has been chosen since it was opened, or since the artist last did something else:
+    whoever works on elsewhere has taken the colour.
     """
 
     def __init__(self, session: Session) -> None:
@@ -110,14 +113,20 @@ class ColorPicking(QObject):
         session.effect_changed.connect(self._follow)
 
     def open(self, parent: QWidget, places: tuple[ColorPlace, ...], words: str) -> Picker | None:
-        """Let a colour be chosen for all of some places; the first gives the one to begin with. ``words`` name them."""
+        """Let a colour be chosen for all of some places; the first gives the one to begin with. ``words``
+        name them.
+        """
         color = _first_color(places, self.session.effect)
         if color is None:
             return None
         self._document = self.session.document
         self._take()
         self._count = places[0].count(self.session.effect)
-        self.places, self._merge, self._name = places, f"color {next(_picks)}", f"Choose {words[:1].lower()}{words[1:]}"
+        self.places, self._merge, self._name = (
+            places,
+            f"color {next(_picks)}",
+            f"Choose {words[:1].lower()}{words[1:]}",
+        )
         if self.picker is not None:
             self.picker.turn_to(color, words)
         else:
@@ -169,7 +178,11 @@ class ColorPicking(QObject):
             return
         color = _first_color(self.places, self.session.effect)
         # After one of several colours was taken out, or put in, the numbers of the others mean others.
-        if self.session.document is not self._document or color is None or self.places[0].count(self.session.effect) != self._count:
+        if (
+            self.session.document is not self._document
+            or color is None
+            or self.places[0].count(self.session.effect) != self._count
+        ):
             self.close()
             return
         if self.session.effect is not self._seen:

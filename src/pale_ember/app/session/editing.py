@@ -94,7 +94,9 @@ class Editing(QObject):
         return self.edit_many([(path, value)], name, merge)
 
     def edit_many(self, edits: list[tuple[str, Any]], name: str, merge: str = "") -> bool:
-        """Change several values as one step, all or none; a refusal is said. Return whether they were taken."""
+        """Change several values as one step, all or none; a refusal is said. Return whether they were
+        taken.
+        """
         return self._edit(edits, [], name, merge)
 
     def edit_chosen(self, edits: list[tuple[str, Any]], name: str, merge: str = "") -> bool:
@@ -103,7 +105,10 @@ class Editing(QObject):
         A burst or key that another layer doesn't have is left out there.
         """
         also = [
-            (self.layer_path(inside_layer(path), other), value) for other in self.chosen_others for path, value in edits if inside_layer(path)
+            (self.layer_path(inside_layer(path), other), value)
+            for other in self.chosen_others
+            for path, value in edits
+            if inside_layer(path)
         ]
         return self._edit(edits, also, name, merge)
 

@@ -71,7 +71,9 @@ class FileActions(QObject):
         if not self.session.document.dirty:
             return True
         words = f"“{self.session.document.title}” has changes that aren't saved."
-        answer = self._ask("Unsaved changes", words, {"Save": Role.AcceptRole, "Don't save": Role.DestructiveRole}, "Save")
+        answer = self._ask(
+            "Unsaved changes", words, {"Save": Role.AcceptRole, "Don't save": Role.DestructiveRole}, "Save"
+        )
         return self.save() if answer == "Save" else answer == "Don't save"
 
     def _ask(self, title: str, words: str, answers: dict[str, Role], usual: str = "Cancel") -> str:
@@ -79,7 +81,9 @@ class FileActions(QObject):
         box = QMessageBox(self.window)
         box.setWindowTitle(title)
         box.setText(words)
-        buttons = {box.addButton(one, role): one for one, role in {**answers, "Cancel": Role.RejectRole}.items()}
+        buttons = {
+            box.addButton(one, role): one for one, role in {**answers, "Cancel": Role.RejectRole}.items()
+        }
         box.setDefaultButton(next(button for button, one in buttons.items() if one == usual))
         box.exec()
         return next((one for button, one in buttons.items() if button is box.clickedButton()), "Cancel")
@@ -133,9 +137,13 @@ class FileActions(QObject):
         except EffectError as wrong:
             self.session.said.emit(f"{path.name} can't be opened. {wrong}")
             return False
-        name = path.name if path.is_dir() else path.stem if path.suffix.lower() == ".zip" else path.parent.name
+        name = (
+            path.name if path.is_dir() else path.stem if path.suffix.lower() == ".zip" else path.parent.name
+        )
         self.show(effect, None, name)
-        self.session.said.emit(f"Opened from the bundle {name}. Saving writes an effect of its own; the bundle stays as it is.")
+        self.session.said.emit(
+            f"Opened from the bundle {name}. Saving writes an effect of its own; the bundle stays as it is."
+        )
         return True
 
     def bundle_effect(self, path: Path) -> Effect:
@@ -192,15 +200,23 @@ class FileActions(QObject):
             self.session.effect_changed.emit()
             self.session.said.emit(f"{name} isn't there any more. Saving makes it anew.")
         else:
-            self.session.said.emit(f"Another program changed {name}. Saving will ask which of the two to keep.")
+            self.session.said.emit(
+                f"Another program changed {name}. Saving will ask which of the two to keep."
+            )
 
     def _may_write(self, path: Path) -> bool:
-        """Ask, if another program changed the file since it was read; return whether it may be written now."""
+        """Ask, if another program changed the file since it was read; return whether it may be written
+        now.
+        """
         now = stamp_of(path)
         if path != self.session.document.path or self._stamp is None or now in (self._stamp, GONE):
             return True
         words = f"Another program changed {path.name} since it was opened here."
-        answers = {"Keep mine": Role.DestructiveRole, "Take theirs": Role.AcceptRole, "Save as …": Role.ActionRole}
+        answers = {
+            "Keep mine": Role.DestructiveRole,
+            "Take theirs": Role.AcceptRole,
+            "Save as …": Role.ActionRole,
+        }
         answer = self._ask("Changed on disk", words, answers)
         if answer == "Take theirs":
             self.take_theirs(path)
@@ -263,7 +279,9 @@ class FileActions(QObject):
     def _tell_broken(self, left: Leftover) -> None:
         """Say that an autosave can't be read; it stays where it is, and isn't told again."""
         what = left.path.name if left.path else "an effect without a file"
-        self.session.said.emit(f"Unsaved work on {what} was found, but can't be read: {left.problem} It is {left.autosave}.")
+        self.session.said.emit(
+            f"Unsaved work on {what} was found, but can't be read: {left.problem} It is {left.autosave}."
+        )
         if left.note is not None:
             left.note.unlink(missing_ok=True)
 

@@ -103,7 +103,9 @@ class LayerActions(Selecting):
             self.move(self.selected, places[0] - 1 if by < 0 else places[-1] + 2)
 
     def add_many(self, layers: Sequence[Layer], name: str, textures: Sequence[Texture] = ()) -> None:
-        """Add layers, with the textures that they wear, behind the selected one, as one step, and select them."""
+        """Add layers, with the textures that they wear, behind the selected one, as one step, and select
+        them.
+        """
         at = self.effect.index(self.chosen[-1]) + 1 if self.chosen else len(self.effect.layers)
 
         def added() -> Effect:
@@ -134,12 +136,16 @@ class LayerActions(Selecting):
         return layer_id in self.alone if self.alone else True
 
     def toggle_enabled(self, *ids: str) -> None:
-        """Take layers out of the effect for a while, or all back in if none of them is in it; it is saved with it."""
+        """Take layers out of the effect for a while, or all back in if none of them is in it; it is saved
+        with it.
+        """
         layers = [layer for layer in self.effect.layers if layer.id in ids]
         on = not any(layer.enabled for layer in layers)
         edits = [(self.layer_path("enabled", layer.id), on) for layer in layers]
         if edits:
-            self.edit_many(edits, f"{'Enable' if on else 'Disable'} {self._said([layer.id for layer in layers])}")
+            self.edit_many(
+                edits, f"{'Enable' if on else 'Disable'} {self._said([layer.id for layer in layers])}"
+            )
 
     def toggle_alone(self, *ids: str) -> None:
         """Show only these layers, or all again."""

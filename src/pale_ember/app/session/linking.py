@@ -14,7 +14,12 @@ from ...simulation.time.population import BORN, HITS
 from .layer_actions import LayerActions
 
 # What is followed, and where a follow-up starts, in words; in the order of a lane's ports.
-AT_EVENT = {When.BIRTH: "at the birth", When.ALIVE: "along the flight", When.HIT: "at each hit", When.DEATH: "at the death"}
+AT_EVENT = {
+    When.BIRTH: "at the birth",
+    When.ALIVE: "along the flight",
+    When.HIT: "at each hit",
+    When.DEATH: "at the death",
+}
 SAID = {When.BIRTH: "births", When.HIT: "hits", When.DEATH: "deaths", When.ALIVE: "flight"}
 
 
@@ -22,7 +27,9 @@ class Linking(LayerActions):
     """Each is one step of undo."""
 
     def add_follow_up(self, when: When, parent_id: str = "") -> None:
-        """Add a layer that follows one (the selected one by default), and is seen at once; contact comes with hits."""
+        """Add a layer that follows one (the selected one by default), and is seen at once; contact comes
+        with hits.
+        """
         parent = self._layer_of(parent_id or self.selected)
         if parent is None:
             return
@@ -43,7 +50,10 @@ class Linking(LayerActions):
         if parent is None:
             return
         start = ribbon_start(parent, self._events_each_second(parent, When.ALIVE))
-        self._arrange(lambda: add_layers(self.effect, (start,), _behind(self.effect, parent.id)), f"Ribbon behind {parent.name}")
+        self._arrange(
+            lambda: add_layers(self.effect, (start,), _behind(self.effect, parent.id)),
+            f"Ribbon behind {parent.name}",
+        )
 
     def _events_each_second(self, parent: Layer, when: When) -> float:
         """Return about how many events of a kind a layer has in a second, by what was seen of it last."""
@@ -137,7 +147,13 @@ class Linking(LayerActions):
         if found is not None:
             return found
         counts = self.moment.counts
-        return link_trouble_seen(self.effect, layer, counts.get(layer.id, {}), self.moment.answers.get(layer.id), counts.get(layer.origin.parent))
+        return link_trouble_seen(
+            self.effect,
+            layer,
+            counts.get(layer.id, {}),
+            self.moment.answers.get(layer.id),
+            counts.get(layer.origin.parent),
+        )
 
     def mend_link(self, layer_id: str) -> None:
         """Do what mends a follow-up's link."""

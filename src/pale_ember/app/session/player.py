@@ -26,7 +26,8 @@ IDLE = 0.12
 class Request:
     """An effect at a time, without the layers that are hidden; ``number`` grows with each wish.
 
-    ``watched`` is the id of the layer whose particles' speeds are wanted; with ``hits`` it is told where particles hit.
+    ``watched`` is the id of the layer whose particles' speeds are wanted; with ``hits`` it is told where
+    particles hit.
     """
 
     effect: Effect
@@ -69,7 +70,14 @@ class Player(QObject):
         if not self._thread.is_alive() and not self._ended:
             self._thread.start()
 
-    def ask(self, effect: Effect, moment: float, hidden: frozenset[str] = frozenset(), watched: str = "", hits: bool = False) -> int:
+    def ask(
+        self,
+        effect: Effect,
+        moment: float,
+        hidden: frozenset[str] = frozenset(),
+        watched: str = "",
+        hits: bool = False,
+    ) -> int:
         """Wish for an effect at a time, without the layers of some ids; return the wish's number."""
         with self._lock:
             self._number += 1
@@ -138,8 +146,12 @@ class Player(QObject):
                 self.failed.emit(str(wrong))
             except MemoryError:
                 sim = self._sim = None
-                self.failed.emit("There is not enough memory to simulate this effect; lower the caps of its layers.")
+                self.failed.emit(
+                    "There is not enough memory to simulate this effect; lower the caps of its layers."
+                )
             except Exception as wrong:  # a mistake of ours must not leave a window without a simulation
                 traceback.print_exc()
                 sim = self._sim = None
-                self.failed.emit(f"The simulation stumbled ({type(wrong).__name__}: {wrong}) and was started anew.")
+                self.failed.emit(
+                    f"The simulation stumbled ({type(wrong).__name__}: {wrong}) and was started anew."
+                )

@@ -17,7 +17,9 @@ class Schedules:
         self._known: dict[str, tuple[object, NDArray[np.float64] | None]] = {}
 
     def rates(self, effect: Effect, layer: Layer, count: int) -> NDArray[np.float64] | None:
-        """Return a layer's rate at ``count`` clocks from 0 to 1, as shares of its most; None if nothing is born by rate."""
+        """Return a layer's rate at ``count`` clocks from 0 to 1, as shares of its most; None if nothing
+        is born by rate.
+        """
         key = (dependence.births(effect, layer), count)
         known = self._known.get(layer.id)
         if known is None or known[0] != key:

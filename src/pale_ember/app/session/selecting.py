@@ -36,20 +36,25 @@ class Selecting(Editing):
         self._event: tuple[str, tuple[float, ...], float] = ("", (), 0.0)
 
     def show_event(self, layer_id: str, given: tuple[float, ...], reach: float) -> bool:
-        """Take the event that the shown particle of a follow-up comes from, and how far that flies, m; return whether
-        it is another than before."""
+        """Take the event that the shown particle of a follow-up comes from, and how far that flies, m; return
+        whether it is another than before.
+        """
         event = (layer_id, given, reach)
         another, self._event = event[:2] != self._event[:2], event
         return another
 
     def event_pose(self, layer: Layer, clock: float) -> Pose | None:
-        """Return where a follow-up's birthplace stands at the event of its shown particle; None if nothing started it yet."""
+        """Return where a follow-up's birthplace stands at the event of its shown particle; None if
+        nothing started it yet.
+        """
         layer_id, given, _ = self._event
         return pose_at_event(layer, clock, given) if given and layer_id == layer.id else None
 
     @property
     def event_ball(self) -> tuple[tuple[float, ...], float] | None:
-        """Return the place of that event, and a radius that holds what comes of it, m; None if the selected layer has none."""
+        """Return the place of that event, and a radius that holds what comes of it, m; None if the
+        selected layer has none.
+        """
         layer_id, given, reach = self._event
         return (given[PLACE : PLACE + 3], max(reach, 0.02)) if given and layer_id == self.selected else None
 
@@ -60,7 +65,9 @@ class Selecting(Editing):
         return self.time % duration if self.effect.loop else self.time
 
     def select(self, layer_id: str, how: str = "only") -> None:
-        """Select a layer: it ``only``, ``also`` (or no longer), or all ``upto`` it from the one selected first."""
+        """Select a layer: it ``only``, ``also`` (or no longer), or all ``upto`` it from the one selected
+        first.
+        """
         if self.effect.index(layer_id) < 0:
             return
         before = (self.selected, self.others)
@@ -85,7 +92,9 @@ class Selecting(Editing):
                 self.ask()
 
     def stretch_selection(self, by: int) -> None:
-        """Grow or shrink the selection by one layer at its moving end, the one away from the first selected."""
+        """Grow or shrink the selection by one layer at its moving end, the one away from the first
+        selected.
+        """
         ids = [layer.id for layer in self.effect.layers]
         if not ids:
             return

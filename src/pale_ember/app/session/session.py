@@ -1,4 +1,6 @@
-"""What the window works on: the document, the selection, the clock, and what is shown. One object, few signals."""
+"""What the window works on: the document, the selection, the clock, and what is shown. One object, few
+signals.
+"""
 
 from __future__ import annotations
 
@@ -91,7 +93,9 @@ class Session(Linking):
         self.ask()
 
     def hurry(self, hasty: bool) -> None:
-        """Let pictures be quick rather than fine while something is dragged; afterwards all is shown in full."""
+        """Let pictures be quick rather than fine while something is dragged; afterwards all is shown in
+        full.
+        """
         if hasty != self.hasty:
             self.hasty = hasty
             self.haste_changed.emit()
@@ -172,11 +176,15 @@ class Session(Linking):
 
     @property
     def waits_for_mesh(self) -> bool:
-        """Return whether the selected layer's mesh is being read for the simulation; nobody should read it meanwhile."""
+        """Return whether the selected layer's mesh is being read for the simulation; nobody should read
+        it meanwhile.
+        """
         layer = self.layer
         if layer is None or not self.is_late:
             return False
-        born_on_unknown = layer.birthplace.kind == EmitterShape.MESH and known_faces(layer.birthplace.mesh) is None
+        born_on_unknown = (
+            layer.birthplace.kind == EmitterShape.MESH and known_faces(layer.birthplace.mesh) is None
+        )
         return born_on_unknown or (layer.look.draw == DrawnAs.MESH and not is_known(layer.look.mesh.mesh))
 
     def way(self) -> float:
@@ -239,7 +247,13 @@ class Session(Linking):
 
     def environment(self, grid: bool = True, bare: bool = False) -> Environment:
         """Return the stage as it is drawn."""
-        return environment_of(self.effect.stage, grid, bare, self.textures.state.ready.get(BACKDROP), clock=prop_clock(self.effect, self.moment.time))
+        return environment_of(
+            self.effect.stage,
+            grid,
+            bare,
+            self.textures.state.ready.get(BACKDROP),
+            clock=prop_clock(self.effect, self.moment.time),
+        )
 
     def _take_levels(self, levels: Any) -> None:
         self.moment = dataclasses.replace(self.moment, levels=levels)

@@ -18,7 +18,9 @@ class CameraMoves:
         self.session = session
 
     def frame(self, moment: Moment) -> None:
-        """Bring what is shown of the selected layer, or all, into view; of a follow-up in turn one event, and all."""
+        """Bring what is shown of the selected layer, or all, into view; of a follow-up in turn one event,
+        and all.
+        """
         ball = self.session.event_ball
         if ball is not None:
             middle, radius = np.array(ball[0]), ball[1]

@@ -13,8 +13,8 @@ from PyQt6.QtGui import QPainter, QPen, QPolygonF
 from ...drawing.camera import project
 from ...effect.edit import get
 from ...effect.kinds import EmitterShape
+from ...effect.place import Place
 from ...effect.rotations import angles_of, matrix_of
-from ...effect.source import Place
 from ...simulation.motion.bows import end_frames
 from ..session.session import Session
 from ..widgets import theme
@@ -46,12 +46,18 @@ class HandleDrag:
             return []
         props = session.effect.stage.props
         if 0 <= session.prop < len(props):
-            return handles_of_prop(props[session.prop], session.prop, session.camera, session.handle_axes, session.path_key)
+            return handles_of_prop(
+                props[session.prop], session.prop, session.camera, session.handle_axes, session.path_key
+            )
         if layer is None:
             return []
         clock = session.clock_of_layer()
         event = session.event_pose(layer, clock)
-        ends = end_frames(session.effect, layer, session.moment.time, event) if layer.birthplace.kind == EmitterShape.BOW else None
+        ends = (
+            end_frames(session.effect, layer, session.moment.time, event)
+            if layer.birthplace.kind == EmitterShape.BOW
+            else None
+        )
         return handles_of(layer, clock, session.camera, session.path_key, session.handle_axes, event, ends)
 
     @property
@@ -95,7 +101,9 @@ class HandleDrag:
         place = dragged_to(handle, self.session.camera, self._size, where.x(), where.y())
         self.held, self._merge = handle, f"handle {next(_drags)}"
         self._grab = handle.place - place if place is not None else np.zeros(3)
-        self._began = {layer_id: self.session.effect.layer(layer_id).place for layer_id in self.session.chosen}
+        self._began = {
+            layer_id: self.session.effect.layer(layer_id).place for layer_id in self.session.chosen
+        }
         self.session.begin_drag(self._given_up)
         return True
 
@@ -125,7 +133,9 @@ class HandleDrag:
         self.stage.touch_up()
 
     def _edits(self, handle: Handle, value: Any) -> list[tuple[str, Any]]:
-        """Return what a drag means for each selected layer: places go and turn as far, sizes become the same."""
+        """Return what a drag means for each selected layer: places go and turn as far, sizes become the
+        same.
+        """
         session = self.session
         edits = [(self._path(handle), value)]
         if handle.prop >= 0:
@@ -138,7 +148,9 @@ class HandleDrag:
                 continue
             theirs: Any = value
             if handle.path == "place.position":
-                theirs = tuple(round(a + b - c, 6) for a, b, c in zip(place.position, value, first.position, strict=True))
+                theirs = tuple(
+                    round(a + b - c, 6) for a, b, c in zip(place.position, value, first.position, strict=True)
+                )
             elif handle.path == "place.rotation":
                 turn = matrix_of(value) @ matrix_of(first.rotation).T
                 theirs = tuple(round(angle, 3) for angle in angles_of(turn @ matrix_of(place.rotation)))
@@ -147,7 +159,11 @@ class HandleDrag:
 
     def _path(self, handle: Handle) -> str:
         """Return the whole path of the field that a handle sets."""
-        return f"stage.props[{handle.prop}].{handle.path}" if handle.prop >= 0 else self.session.layer_path(handle.path)
+        return (
+            f"stage.props[{handle.prop}].{handle.path}"
+            if handle.prop >= 0
+            else self.session.layer_path(handle.path)
+        )
 
     def release(self) -> None:
         if self.held is not None:
@@ -162,7 +178,9 @@ class HandleDrag:
         if 0 <= self.session.prop < len(props):
             keys = props[self.session.prop].path
             if at < len(keys):
-                self.session.edit(f"stage.props[{self.session.prop}].path", (*keys[:at], *keys[at + 1 :]), "Delete a key")
+                self.session.edit(
+                    f"stage.props[{self.session.prop}].path", (*keys[:at], *keys[at + 1 :]), "Delete a key"
+                )
                 self.key_chosen = False
             return
         if layer is not None and at < len(layer.path):
@@ -201,7 +219,13 @@ class HandleDrag:
         """Draw the knob of a turn handle, and the circle that it goes along while it is meant."""
         layer, props = self.session.layer, self.session.effect.stage.props
         if lit and (layer is not None or handle.prop >= 0):
-            middle = np.array(props[handle.prop].position if handle.prop >= 0 else layer.place.position if layer else (0.0, 0.0, 0.0))
+            middle = np.array(
+                props[handle.prop].position
+                if handle.prop >= 0
+                else layer.place.position
+                if layer
+                else (0.0, 0.0, 0.0)
+            )
             event = self.session.event_pose(layer, 0.0) if layer is not None and handle.prop < 0 else None
             ring = ring_of(handle, middle if event is None else event.centre)
             places, before = project(self.session.camera, *self._size, ring)
@@ -232,7 +256,13 @@ class HandleDrag:
         """Say what a handle sets, and to what."""
         value = get(self.session.effect, self._path(handle))
         numbers = value if isinstance(value, tuple) else (value,)
-        unit = "°" if handle.path.endswith(("arc", "angle", "rotation")) else "×" if handle.path.endswith("scale") else " m"
+        unit = (
+            "°"
+            if handle.path.endswith(("arc", "angle", "rotation"))
+            else "×"
+            if handle.path.endswith("scale")
+            else " m"
+        )
         words = f"{handle.label}  {', '.join(shown(x, 2) for x in numbers)}{unit}".replace("-", "−")
         painter.setFont(theme.font(12))
         box = QRectF(painter.fontMetrics().boundingRect(words)).adjusted(-6, -3, 6, 3)

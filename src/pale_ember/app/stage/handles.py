@@ -1,4 +1,6 @@
-"""Points in the stage that can be dragged: a layer's place, every size of its birthplace, the keys of its path."""
+"""Points in the stage that can be dragged: a layer's place, every size of its birthplace, the keys of its
+path.
+"""
 
 from __future__ import annotations
 
@@ -12,8 +14,9 @@ from numpy.typing import NDArray
 from ...drawing.camera import axes_of, eye_of
 from ...effect.effect import Layer
 from ...effect.kinds import EmitterShape, FollowAim
+from ...effect.place import PathKey
 from ...effect.rotations import angles_of, matrix_of
-from ...effect.source import ROUND, PathKey
+from ...effect.source import ROUND
 from ...effect.stage import Camera, Prop
 from ...simulation.meshes.faces import known_faces
 from ...simulation.motion.path import Pose, pose_at
@@ -56,12 +59,18 @@ class Handle(NamedTuple):
 
 
 def handles_of(
-    layer: Layer, clock: float, camera: Camera, key: int, axes: str = "world", event: Pose | None = None,
+    layer: Layer,
+    clock: float,
+    camera: Camera,
+    key: int,
+    axes: str = "world",
+    event: Pose | None = None,
     ends: tuple[Pose, Pose] | None = None,
-) -> list[Handle]:  # fmt: skip
+) -> list[Handle]:
     """Return a layer's handles at a clock of its window, along the world's axes or the ``layer``'s own.
 
-    ``ends`` are the frames that the ends of a bow are told in. Those on top come last. A follow-up has no place of its own: its handles stand at an ``event``, if there is one.
+    ``ends`` are the frames that the ends of a bow are told in. Those on top come last. A follow-up has no
+    place of its own: its handles stand at an ``event``, if there is one.
     """
     reach = camera.distance * 0.09
     ways = matrix_of(layer.place.rotation) if axes == "layer" else np.eye(3)
@@ -74,10 +83,20 @@ def handles_of(
     found = _sizes(layer, pose)
     base = np.array(layer.place.position)
     found += _turns("place.rotation", layer.place.position, layer.place.rotation, ways, reach)
-    found += _arms("place.position", "Place", pose.centre, reach, lambda at: _triple(base + at - pose.centre), ways)
+    found += _arms(
+        "place.position", "Place", pose.centre, reach, lambda at: _triple(base + at - pose.centre), ways
+    )
     found.append(
-        Handle("place.position", "Place", pose.centre, "view", pose.centre, lambda at: _triple(base + at - pose.centre), "move")
-    )  # fmt: skip
+        Handle(
+            "place.position",
+            "Place",
+            pose.centre,
+            "view",
+            pose.centre,
+            lambda at: _triple(base + at - pose.centre),
+            "move",
+        )
+    )
     return found + _bow(layer, pose, ends) + _keys(layer, key, reach, ways)
 
 
@@ -107,9 +126,15 @@ def _keys(layer: Layer, chosen: int, reach: float, ways: Point) -> list[Handle]:
 
 
 def path_handle(rest: Pose, camera: Camera) -> Handle:
-    """Return a handle that gives a path's key for each place of a plane through the layer's: that which faces the camera, or the level one."""
+    """Return a handle that gives a path's key for each place of a plane through the layer's: that which
+    faces the camera, or the level one.
+    """
     handle = _path_keys((PathKey(),), rest, -1, 1.0, np.eye(3))[0]
-    return handle._replace(way="plane", along=np.array([0.0, 1.0, 0.0])) if abs(camera.pitch) > LEVEL_FROM else handle
+    return (
+        handle._replace(way="plane", along=np.array([0.0, 1.0, 0.0]))
+        if abs(camera.pitch) > LEVEL_FROM
+        else handle
+    )
 
 
 def _path_keys(keys: tuple[PathKey, ...], rest: Pose, chosen: int, reach: float, ways: Point) -> list[Handle]:
@@ -128,7 +153,13 @@ def _path_keys(keys: tuple[PathKey, ...], rest: Pose, chosen: int, reach: float,
 
 
 def _arms(
-    path: str, label: str, place: Point, reach: float, value_at: Callable[[Point], Any], ways: Point, number: int = -1
+    path: str,
+    label: str,
+    place: Point,
+    reach: float,
+    value_at: Callable[[Point], Any],
+    ways: Point,
+    number: int = -1,
 ) -> list[Handle]:
     """Return a handle along each of three axes, the columns of ``ways``, a little away from a place."""
     found = []
@@ -140,7 +171,9 @@ def _arms(
     return found
 
 
-def handles_of_prop(prop: Prop, number: int, camera: Camera, axes: str = "world", key: int = 0) -> list[Handle]:
+def handles_of_prop(
+    prop: Prop, number: int, camera: Camera, axes: str = "world", key: int = 0
+) -> list[Handle]:
     """Return the handles of a prop: its place, its turn, its three sizes, the keys of its path."""
     base, turn = np.array(prop.position), matrix_of(prop.rotation)
     ways, reach = turn if axes == "layer" else np.eye(3), camera.distance * 0.09
@@ -152,7 +185,9 @@ def handles_of_prop(prop: Prop, number: int, camera: Camera, axes: str = "world"
         def sized(at: Point, axis: int = axis, half: float = half, along: Point = along) -> tuple[float, ...]:
             return _with(prop.size, axis, max(float((at - base) @ along) / half, 0.001))
 
-        found.append(Handle("size", f"Size {AXES[axis]}", base + along * prop.size[axis] * half, "line", along, sized))
+        found.append(
+            Handle("size", f"Size {AXES[axis]}", base + along * prop.size[axis] * half, "line", along, sized)
+        )
     found += _turns("rotation", prop.position, prop.rotation, ways, reach)
     found += _arms("position", "Place", base, reach, _triple, ways)
     found.append(Handle("position", "Place", base, "view", base, _triple, "move"))
@@ -163,14 +198,18 @@ def handles_of_prop(prop: Prop, number: int, camera: Camera, axes: str = "world"
 def _turns(
     path: str, position: tuple[float, ...], rotation: tuple[float, float, float], ways: Point, reach: float
 ) -> list[Handle]:
-    """Return a handle for each axis that turns a thing about it; whole degrees of the way that it is dragged."""
+    """Return a handle for each axis that turns a thing about it; whole degrees of the way that it is
+    dragged.
+    """
     centre, here = np.array(position), matrix_of(rotation)
     found = []
     for axis in range(3):
         about, first, second = ways[:, axis], ways[:, (axis + 1) % 3], ways[:, (axis + 2) % 3]
         place = centre + reach * 1.35 * (first + second) / math.sqrt(2)
 
-        def turned(at: Point, about: Point = about, first: Point = first, second: Point = second) -> tuple[float, ...]:
+        def turned(
+            at: Point, about: Point = about, first: Point = first, second: Point = second
+        ) -> tuple[float, ...]:
             arm = at - centre
             angle = math.degrees(math.atan2(float(arm @ second), float(arm @ first))) - 45.0
             return angles_of(_about(about, round(angle)) @ here)
@@ -198,11 +237,15 @@ def _sizes(layer: Layer, pose: Pose) -> list[Handle]:
     b = layer.birthplace
     found: list[Handle] = []
 
-    def add(name: str, label: str, at: tuple[float, float, float], along: tuple[float, float, float], get: Any) -> None:
+    def add(
+        name: str, label: str, at: tuple[float, float, float], along: tuple[float, float, float], get: Any
+    ) -> None:
         """Add a handle at a place of the layer's axes; ``get`` gives the value from a place there."""
         give = lambda world: get(pose.rotation.T @ (world - pose.centre) / pose.scale)  # noqa: E731
         place = pose.centre + pose.scale * pose.rotation @ np.array(at)
-        found.append(Handle(f"birthplace.{name}", label, place, "line", pose.rotation @ np.array(along), give))
+        found.append(
+            Handle(f"birthplace.{name}", label, place, "line", pose.rotation @ np.array(along), give)
+        )
 
     kind, x, y, z = b.kind, (1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)
     if kind in ROUND:

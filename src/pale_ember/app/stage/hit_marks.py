@@ -1,4 +1,6 @@
-"""Marks over the stage: where particles hit, and the parent and the children of the particle that is followed."""
+"""Marks over the stage: where particles hit, and the parent and the children of the particle that is
+followed.
+"""
 
 from __future__ import annotations
 
@@ -15,7 +17,8 @@ from ...simulation.follow_ups.parent_relations import children_of, parents_of
 from ..session.session import Session
 from ..widgets import theme
 
-# How long a normal is drawn, as a share of the way to the camera's target; how long a hit is seen, s; so many at most.
+# How long a normal is drawn, as a share of the way to the camera's target; how long a hit is seen, s; so many
+# at most.
 LENGTH, SECONDS, MOST = 0.035, 0.5, 1500
 
 

@@ -26,7 +26,9 @@ def png_of(image: QImage | QPixmap) -> bytes:
 
 
 def as_image(pixels: NDArray[np.uint8], clear: bool = False) -> QImage:
-    """Return pixels from the upper left, blue first, as an image in the same memory; ``clear`` ones are premultiplied."""
+    """Return pixels from the upper left, blue first, as an image in the same memory; ``clear`` ones are
+    premultiplied.
+    """
     height, width = pixels.shape[:2]
     form = QImage.Format.Format_ARGB32_Premultiplied if clear else QImage.Format.Format_RGB32
     image = QImage(pixels.data, width, height, width * 4, form)  # type: ignore[call-overload]

@@ -50,7 +50,9 @@ class LibraryView(Sheet):
         layer = session.layer
         self.follow.setText(f"Let it follow {layer.name}" if layer is not None else "")
         self.follow.setChecked(layer is not None)
-        self.follow.setToolTip("It starts at events of the selected layer's particles; else what it follows is added too")
+        self.follow.setToolTip(
+            "It starts at events of the selected layer's particles; else what it follows is added too"
+        )
         row.addWidget(self.follow)
         row.addStretch(1)
         row.addWidget(add)
@@ -92,7 +94,9 @@ class LibraryView(Sheet):
             if start.follow_ups and self.follow.isChecked():
                 self.session.add_to_follow(start.effect, start.name)
             else:
-                self.session.add_many(start.effect.layers, f"Add {start.name}", worn_by(start.effect, start.effect.layers))
+                self.session.add_many(
+                    start.effect.layers, f"Add {start.name}", worn_by(start.effect, start.effect.layers)
+                )
             self.accept()
 
     def _forget(self) -> None:

@@ -1,4 +1,6 @@
-"""Moving pictures of layers to start from: each a second of it, simulated in a thread and drawn frame by frame."""
+"""Moving pictures of layers to start from: each a second of it, simulated in a thread and drawn frame by
+frame.
+"""
 
 from __future__ import annotations
 
@@ -46,7 +48,8 @@ class MovingPictures(QObject):
         self._starts: list[Start] = []
         self._known: dict[str, list[QIcon]] = {}
         self._waiting: deque[tuple[str, Camera, Environment, Moment]] = deque()
-        # The thread outlives this object now and then, so it knows nothing of it: it fills a queue until it is told to end.
+        # The thread outlives this object now and then, so it knows nothing of it: it fills a queue until it
+        # is told to end.
         self._found: SimpleQueue[Progress | Lived] = SimpleQueue()
         self._ended = threading.Event()
         self._frame = 0
@@ -71,7 +74,9 @@ class MovingPictures(QObject):
             self._known.pop(_key(start), None)
         self._found, self._ended = SimpleQueue(), threading.Event()
         self.destroyed.connect(self._ended.set)
-        threading.Thread(target=_live, args=(wanted, self._found, self._ended), name="pictures", daemon=True).start()
+        threading.Thread(
+            target=_live, args=(wanted, self._found, self._ended), name="pictures", daemon=True
+        ).start()
         self._work.start(2)
         self._motion.start(FRAME_MS)
 
@@ -103,7 +108,9 @@ class MovingPictures(QObject):
         key, camera, environment, moment = self._waiting.popleft()
         ratio = self.stage.devicePixelRatioF()
         size = (round(self.size.width() * ratio), round(self.size.height() * ratio))
-        picture = QPixmap.fromImage(self.stage.picture_of(moment, size, camera, environment, use="moving picture"))
+        picture = QPixmap.fromImage(
+            self.stage.picture_of(moment, size, camera, environment, use="moving picture")
+        )
         picture.setDevicePixelRatio(ratio)
         icons = self._known.setdefault(key, [])
         icons.append(plain_icon(picture))
@@ -120,7 +127,9 @@ class MovingPictures(QObject):
 
 
 def _live(wanted: list[Start], found: SimpleQueue[Progress | Lived], ended: threading.Event) -> None:
-    """Simulate a second of each start; off the interface's thread, as the first start compiles what this needs."""
+    """Simulate a second of each start; off the interface's thread, as the first start compiles what this
+    needs.
+    """
 
     def told(done: int, total: int, what: str) -> None:
         found.put((done, total, what))

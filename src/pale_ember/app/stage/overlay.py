@@ -33,7 +33,9 @@ LATE = 0.5
 
 @functools.cache
 def _ring() -> QPixmap:
-    """Return the mark about a particle of the cursor's age: drawn once, as many are put down for each frame."""
+    """Return the mark about a particle of the cursor's age: drawn once, as many are put down for each
+    frame.
+    """
     ring = QPixmap(24, 24)
     ring.fill(Qt.GlobalColor.transparent)
     painter = QPainter(ring)
@@ -48,7 +50,9 @@ def _ring() -> QPixmap:
 class Overlay(QWidget):
     """Lines and words over the stage; it takes no clicks."""
 
-    def __init__(self, parent: QWidget, stage: StageView, handles: HandleDrag, tracks: ParticleTracks) -> None:
+    def __init__(
+        self, parent: QWidget, stage: StageView, handles: HandleDrag, tracks: ParticleTracks
+    ) -> None:
         super().__init__(parent)
         self.stage, self.handles, self.tracks = stage, handles, tracks
         self.since = time.monotonic()
@@ -71,7 +75,11 @@ class Overlay(QWidget):
             key = (self.tracks.number, session.camera)
             size = (self.width(), self.height())
             painter.drawPixmap(
-                0, 0, self._kept_tracks.picture(self.size(), self.devicePixelRatioF(), key, lambda p: self._paint_tracks(p, size))
+                0,
+                0,
+                self._kept_tracks.picture(
+                    self.size(), self.devicePixelRatioF(), key, lambda p: self._paint_tracks(p, size)
+                ),
             )
         if (layer is not None or session.prop >= 0) and self.stage.show_wire:
             painter.drawPixmap(0, 0, self._wires())
@@ -169,13 +177,32 @@ class Overlay(QWidget):
         # The layer's own clock counts only where it moves.
         clock = session.clock_of_layer() if layer.path else 0.0
         known = layer.birthplace.kind != EmitterShape.MESH or known_faces(layer.birthplace.mesh) is not None
-        others = tuple((one.place, one.birthplace) for one in map(session.effect.layer, session.chosen_others))
+        others = tuple(
+            (one.place, one.birthplace) for one in map(session.effect.layer, session.chosen_others)
+        )
         event = session.event_pose(layer, clock)
         at = event.centre.tobytes() + event.rotation.tobytes() if event is not None else b""
         stands = layer.birthplace.kind == EmitterShape.BOW and session.layer is not None
         bow = bow_points(session.effect, layer, session.moment.time, event).tobytes() if stands else b""
-        key = (session.prop, session.effect.stage.props, layer.place, layer.path, layer.birthplace, layer.origin, at, known, bow, others, session.camera, clock,
-               grip.held, grip.under, grip.key_chosen, session.path_key, session.handle_axes)  # fmt: skip
+        key = (
+            session.prop,
+            session.effect.stage.props,
+            layer.place,
+            layer.path,
+            layer.birthplace,
+            layer.origin,
+            at,
+            known,
+            bow,
+            others,
+            session.camera,
+            clock,
+            grip.held,
+            grip.under,
+            grip.key_chosen,
+            session.path_key,
+            session.handle_axes,
+        )
         return self._kept.picture(self.size(), self.devicePixelRatioF(), key, self._paint_wires)
 
     def _paint_wires(self, painter: QPainter) -> None:
@@ -196,7 +223,11 @@ class Overlay(QWidget):
         clock = self.stage.session.clock_of_layer()
         event = self.stage.session.event_pose(layer, clock)
         if event is not None or not layer.origin.parent:
-            bow = bow_points(session.effect, layer, session.moment.time, event) if layer.birthplace.kind == EmitterShape.BOW else None
+            bow = (
+                bow_points(session.effect, layer, session.moment.time, event)
+                if layer.birthplace.kind == EmitterShape.BOW
+                else None
+            )
             self._lines(painter, birthplace_wire(layer, clock, event, bow))
         if layer.path:
             painter.setPen(QPen(theme.color(theme.SALT, 190), 1.4))
@@ -232,7 +263,9 @@ class Overlay(QWidget):
         if not lines:
             return
         # All lines' points at once: the matrices cost more than the points.
-        places, before = project(self.stage.session.camera, self.width(), self.height(), np.concatenate(lines))
+        places, before = project(
+            self.stage.session.camera, self.width(), self.height(), np.concatenate(lines)
+        )
         start = 0
         for line in lines:
             stop = start + len(line)

@@ -71,7 +71,15 @@ class ParticleTracks(QObject):
         # The first start compiles what this needs, in the simulation's thread.
         if not self.on or session.moment_number == 0 or session.waits_for_mesh:
             return
-        of = None if layer is None else (layer.id, dependence.motion(session.effect, layer), dependence.births(session.effect, layer))
+        of = (
+            None
+            if layer is None
+            else (
+                layer.id,
+                dependence.motion(session.effect, layer),
+                dependence.births(session.effect, layer),
+            )
+        )
         if of == self._of:
             return
         same_layer = self._of is not None and of is not None and of[0] == self._of[0]

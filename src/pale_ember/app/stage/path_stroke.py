@@ -11,7 +11,7 @@ from PyQt6.QtCore import QPointF, Qt
 from ...effect.effect import Layer
 from ...effect.kinds import PathEase
 from ...effect.path import evaluate_path
-from ...effect.source import PathKey
+from ...effect.place import PathKey
 from ...simulation.motion.path import pose_at
 from ..session.session import Session
 from .handles import Handle, dragged_to, path_handle
@@ -28,7 +28,8 @@ _strokes = itertools.count(1)
 class PathStroke:
     """Waits for a stroke, and gives the selected layers the path that it draws.
 
-    The path lies in the plane through the layer's place that faces the camera, or, seen from above, on the level of its place.
+    The path lies in the plane through the layer's place that faces the camera, or, seen from above, on the
+    level of its place.
     """
 
     def __init__(self, session: Session, stage: StageView) -> None:
@@ -48,11 +49,15 @@ class PathStroke:
         if layer is None:
             return
         if layer.origin.parent:
-            self.session.said.emit("A follow-up starts where its parent's events are; draw the path of that one.")
+            self.session.said.emit(
+                "A follow-up starts where its parent's events are; draw the path of that one."
+            )
             return
         self.waits = True
         self.stage.setCursor(Qt.CursorShape.CrossCursor)
-        self.session.said.emit("Draw the path with the mouse, at the pace that it should have; Esc leaves it.")
+        self.session.said.emit(
+            "Draw the path with the mouse, at the pace that it should have; Esc leaves it."
+        )
 
     def end(self) -> None:
         """Wait no longer; what was drawn stays."""
@@ -61,7 +66,9 @@ class PathStroke:
         self.stage.touch_up()
 
     def take(self, where: QPointF, moment: float) -> bool:
-        """Begin the stroke at a pixel and a moment of the hand's, s, if one is waited for; return whether it is."""
+        """Begin the stroke at a pixel and a moment of the hand's, s, if one is waited for; return whether
+        it is.
+        """
         layer = self.session.layer
         if not self.waits or layer is None:
             return False
@@ -98,7 +105,11 @@ class PathStroke:
         layer: Layer | None = self.session.layer
         if layer is not None:
             # Others that are selected get the same, each about its own place.
-            self.session.edit_chosen([(self.session.layer_path("path"), keys_of_stroke(np.array(self._rows)))], "Draw a path", self._merge)
+            self.session.edit_chosen(
+                [(self.session.layer_path("path"), keys_of_stroke(np.array(self._rows)))],
+                "Draw a path",
+                self._merge,
+            )
 
 
 def keys_of_stroke(rows: Floats) -> tuple[PathKey, ...]:
@@ -110,8 +121,8 @@ def keys_of_stroke(rows: Floats) -> tuple[PathKey, ...]:
         Seconds, rising, and x, y, z; n is at least 2.
 
     Notes
-    -----
-    By leaving out whatever lies near the line between what is kept, in time as in space (D. H. Douglas, T. K. Peucker, 1973).
+    ----- By leaving out whatever lies near the line between what is kept, in time as in space (D. H. Douglas,
+    T. K. Peucker, 1973).
     """
     clock, places = (rows[:, 0] - rows[0, 0]) / (rows[-1, 0] - rows[0, 0]), rows[:, 1:]
     reach = float(np.linalg.norm(np.ptp(places, axis=0)))
@@ -131,13 +142,19 @@ def keys_of_stroke(rows: Floats) -> tuple[PathKey, ...]:
         # However long the hand rested, no key is at the moment of another.
         latest = 1.0 - LEAST_BETWEEN * (len(kept) - 1 - number)
         at = min(max(float(clock[i]), found[-1].at + LEAST_BETWEEN if found else 0.0), latest)
-        found.append(PathKey(at=round(at, 4), position=tuple(round(float(part), digits) for part in places[i])))
+        found.append(
+            PathKey(at=round(at, 4), position=tuple(round(float(part), digits) for part in places[i]))
+        )
     smooth = tuple(found)
     fine = np.linspace(0.0, 1.0, 400)
     way = np.stack([np.interp(fine, clock, places[:, axis]) for axis in range(3)], axis=1)
     off = np.linalg.norm(evaluate_path(smooth, fine)[:, :3] - way, axis=1).max()
     # Where the hand stops or turns sharply, a smooth way would swing out.
-    return smooth if off <= 4.0 * tolerance else tuple(key.model_copy(update={"ease": PathEase.LINEAR}) for key in smooth)
+    return (
+        smooth
+        if off <= 4.0 * tolerance
+        else tuple(key.model_copy(update={"ease": PathEase.LINEAR}) for key in smooth)
+    )
 
 
 def _kept(clock: Floats, places: Floats, tolerance: float) -> list[int]:
@@ -149,7 +166,9 @@ def _kept(clock: Floats, places: Floats, tolerance: float) -> list[int]:
         if last - first < 2:
             continue
         share = ((clock[first + 1 : last] - clock[first]) / (clock[last] - clock[first]))[:, None]
-        off = np.linalg.norm(places[first + 1 : last] - (places[first] + (places[last] - places[first]) * share), axis=1)
+        off = np.linalg.norm(
+            places[first + 1 : last] - (places[first] + (places[last] - places[first]) * share), axis=1
+        )
         worst = int(off.argmax())
         if off[worst] > tolerance:
             middle = first + 1 + worst

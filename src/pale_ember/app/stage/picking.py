@@ -19,7 +19,9 @@ Floats = NDArray[np.float64]
 
 
 def particle_at(session: Session, moment: Moment, size: tuple[int, int], at: QPointF) -> Picked | None:
-    """Return the particle whose middle is nearest to a place, within a few pixels; one of the selected layer first."""
+    """Return the particle whose middle is nearest to a place, within a few pixels; one of the selected
+    layer first.
+    """
     best: tuple[float, Picked] | None = None
     for layer in moment.layers:
         if layer.life is None or len(layer.instances) == 0:
@@ -37,7 +39,8 @@ def particle_at(session: Session, moment: Moment, size: tuple[int, int], at: QPo
 
 
 def marked(session: Session, size: tuple[int, int]) -> tuple[Floats, Floats]:
-    """Return where particles of the selected layer are that are about as old as the cursor says, and the followed one.
+    """Return where particles of the selected layer are that are about as old as the cursor says, and the
+    followed one.
 
     Returns
     -------
@@ -50,7 +53,12 @@ def marked(session: Session, size: tuple[int, int]) -> tuple[Floats, Floats]:
         return none, none
     rows = gathered(drawn, session.camera.target).instances
     near = np.flatnonzero(np.abs(drawn.life.age - session.cursor) < NEAR_AGE)[:MOST_MARKS]
-    if session.strip_axis != "life" or not session.cursor_shown or session.picked is not None or session.hasty:
+    if (
+        session.strip_axis != "life"
+        or not session.cursor_shown
+        or session.picked is not None
+        or session.hasty
+    ):
         near = near[:0]
     picked = session.picked
     own = np.flatnonzero(drawn.life.serial == picked.birth.serial) if picked is not None else near[:0]

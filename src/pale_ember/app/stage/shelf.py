@@ -1,4 +1,6 @@
-"""What an empty effect offers on the stage: moving starts, recent files and the demos; one click and it burns."""
+"""What an empty effect offers on the stage: moving starts, recent files and the demos; one click and it
+burns.
+"""
 
 from __future__ import annotations
 
@@ -77,7 +79,10 @@ class Shelf(QWidget):
 
     def _prepare(self, done: int, total: int, what: str) -> None:
         """Say what keeps the pictures at the first start on a machine."""
-        words = f"Compiling {what} for this machine, {done + 1} of {total}: once, about half a minute. Then they move."
+        words = (
+            f"Compiling {what} for this machine, {done + 1} of {total}: once, about half a minute. Then "
+            "they move."
+        )
         self.said.setText(words if what else SAID)
 
     _titles: list[QLabel]

@@ -36,15 +36,19 @@ STILL = 4
 # What one press of an arrow key does, degrees and pixels.
 TURN_KEY, PAN_KEY = 5.0, 24.0
 ARROWS = {
-    Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1),
-}  # fmt: skip
+    Qt.Key.Key_Left: (-1, 0),
+    Qt.Key.Key_Right: (1, 0),
+    Qt.Key.Key_Up: (0, -1),
+    Qt.Key.Key_Down: (0, 1),
+}
 
 
 class Stage(QWidget):
     """Orbit with the left button, pan with the middle or right one, zoom with the wheel.
 
-    It is drawn in a windowless context and shown as a picture: the same path as every picture that is written, and
-    where OpenGL is done by the processor, far quicker than letting it put the whole window together.
+    It is drawn in a windowless context and shown as a picture: the same path as every picture that is
+    written, and where OpenGL is done by the processor, far quicker than letting it put the whole window
+    together.
     """
 
     drawn = pyqtSignal()
@@ -84,8 +88,11 @@ class Stage(QWidget):
         self.overlay = Overlay(self, self, self.handle_drag, self.tracks)
         # What lies on top is painted with it.
         for signal in (
-            session.moment_changed, session.shown_changed, session.selection_changed, session.textures_changed,
-        ):  # fmt: skip
+            session.moment_changed,
+            session.shown_changed,
+            session.selection_changed,
+            session.textures_changed,
+        ):
             signal.connect(self.update)
         # A new effect's particles come with the next moment; only the lines are drawn at once.
         session.effect_changed.connect(self.touch_up)
@@ -163,11 +170,20 @@ class Stage(QWidget):
         self.drawn.emit()
 
     def _draw(self) -> None:
-        """Draw the moment, unless it is what was drawn last: in full if it stands still, else as large as time allows."""
+        """Draw the moment, unless it is what was drawn last: in full if it stands still, else as large as
+        time allows.
+        """
         session, pace = self.session, self._pace()
         size = self._size(1.0 if pace is None else pace.share)
         environment = session.environment(self.show_grid)
-        key = (session.moment.layers, frozenset(session.alone), session.camera, environment, self.show_overdraw, size)
+        key = (
+            session.moment.layers,
+            frozenset(session.alone),
+            session.camera,
+            environment,
+            self.show_overdraw,
+            size,
+        )
         same = len(key) == len(self._image_of) and all(
             a is b if a is key[0] else a == b for a, b in zip(key, self._image_of, strict=True)
         )
@@ -178,14 +194,18 @@ class Stage(QWidget):
         # Pictures that move have targets of their own, so that none is made anew when they stop.
         use = "" if pace is None else f"moving {pace.share}"
         if self.show_overdraw:
-            pixels, *figures = self.studio.overdraw(self.seen(), size, session.camera, environment, session.selected)
+            pixels, *figures = self.studio.overdraw(
+                self.seen(), size, session.camera, environment, session.selected
+            )
             self.overdraw = figures[0], figures[1]
             self.cost = self.studio.draw_calls("overdraw"), self.studio.texture_memory
             self.overlay.update()
         else:
             draft = pace is not None and self.studio.is_software
             lies = draft and pace is not None and pace.share < 1.0 and self._keep_still(environment)
-            pixels = self.studio.pixels(self.seen(), size, session.camera, environment, use=use, draft=draft, over=lies)
+            pixels = self.studio.pixels(
+                self.seen(), size, session.camera, environment, use=use, draft=draft, over=lies
+            )
         self._lies = lies
         self._image = as_image(pixels, lies)
         self._image_of = key
@@ -194,7 +214,8 @@ class Stage(QWidget):
         self._frames = [*self._frames[-29:], time.perf_counter()]
 
     def _keep_still(self, environment: Environment) -> bool:
-        """Return whether what stands behind the particles is there in full, so that they can lie over it smaller.
+        """Return whether what stands behind the particles is there in full, so that they can lie over it
+        smaller.
 
         It is drawn once two pictures in a row have the same; while the camera or a prop moves it isn't.
         """
@@ -204,7 +225,9 @@ class Stage(QWidget):
         same, self._looked = looks == self._looked, looks
         if not same:
             return False
-        self._still = as_image(self.studio.pixels(Moment(0.0, ()), looks[2], looks[0], environment, use="still").copy())
+        self._still = as_image(
+            self.studio.pixels(Moment(0.0, ()), looks[2], looks[0], environment, use="still").copy()
+        )
         self._still_of = looks if self.studio.complete("still") else ()
         return True
 
@@ -234,10 +257,16 @@ class Stage(QWidget):
         return bool(self._image_of) and self._image_of[0] is moment.layers
 
     def picture_of(
-        self, moment: Moment, size: tuple[int, int], camera: Camera, environment: Environment | Backdrop = Backdrop.NIGHT,
+        self,
+        moment: Moment,
+        size: tuple[int, int],
+        camera: Camera,
+        environment: Environment | Backdrop = Backdrop.NIGHT,
         use: str = "small",
-    ) -> QImage:  # fmt: skip
-        """Return a moment as a picture of its own, by the stage's own studio; a dark one where nothing can be drawn."""
+    ) -> QImage:
+        """Return a moment as a picture of its own, by the stage's own studio; a dark one where nothing
+        can be drawn.
+        """
         if not self._can_draw():
             return blank_image(size)
         return as_image(self.studio.pixels(moment, size, camera, environment, False, use)).copy()
@@ -254,7 +283,8 @@ class Stage(QWidget):
     def film_of(
         self, rows: list[Any], scale: float, size: tuple[int, int], layer: Layer, hasty: bool = False
     ) -> list[QImage]:
-        """Return filmstrips, one for each array of instances, from the stage's own side; see :func:`draw_filmstrip`.
+        """Return filmstrips, one for each array of instances, from the stage's own side; see
+        :func:`draw_filmstrip`.
 
         Hasty ones are drawn where neighbours' glow may reach, which is quicker.
         """
@@ -267,7 +297,16 @@ class Stage(QWidget):
         return [
             as_image(
                 self.studio.film_pixels(
-                    frames, camera, scale, size, layer.look, environment, margin, f"{use} {i}", wears, draft=hasty
+                    frames,
+                    camera,
+                    scale,
+                    size,
+                    layer.look,
+                    environment,
+                    margin,
+                    f"{use} {i}",
+                    wears,
+                    draft=hasty,
                 )
             )
             for i, frames in enumerate(rows)
@@ -304,7 +343,10 @@ class Stage(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        if event.button() == Qt.MouseButton.LeftButton and (self.stroke.take(event.position(), event.timestamp() / 1e3) or self.handle_drag.take(event.position())):
+        if event.button() == Qt.MouseButton.LeftButton and (
+            self.stroke.take(event.position(), event.timestamp() / 1e3)
+            or self.handle_drag.take(event.position())
+        ):
             return
         shifted = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         orbits = event.button() == Qt.MouseButton.LeftButton and not shifted
@@ -354,7 +396,12 @@ class Stage(QWidget):
         """Orbit with the arrows, pan with Shift and them, zoom with Page Up and Page Down."""
         assert event is not None
         key, shift = Qt.Key(event.key()), bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-        if key in ARROWS and not event.modifiers() & ~Qt.KeyboardModifier.ShiftModifier & ~Qt.KeyboardModifier.KeypadModifier:
+        if (
+            key in ARROWS
+            and not event.modifiers()
+            & ~Qt.KeyboardModifier.ShiftModifier
+            & ~Qt.KeyboardModifier.KeypadModifier
+        ):
             x, y = ARROWS[key]
             if shift:
                 self.moves.pan(-x * PAN_KEY, -y * PAN_KEY, self.height())

@@ -63,9 +63,7 @@ class Thumbnails(QObject):
             camera = camera.model_copy(update={"distance": camera.distance * 0.62})
             ratio = self.stage.devicePixelRatioF()
             size = (round(SIZE[0] * ratio), round(SIZE[1] * ratio))
-            picture = QPixmap.fromImage(
-                self.stage.small_picture_of(moment, size, camera)
-            )
+            picture = QPixmap.fromImage(self.stage.small_picture_of(moment, size, camera))
             picture.setDevicePixelRatio(ratio)
             self.pictures[layer_id] = picture
             self._seen[layer_id] = self.session.moment_number

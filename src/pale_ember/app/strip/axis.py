@@ -109,7 +109,14 @@ class Axis(QWidget, AlongAxis):
         layer = self.session.layer
         timed = None if layer is None else (layer.launch.lifetime, layer.window, layer.flight.speed_range)
         duration = self.session.effect.duration
-        key = (self.plot.width(), self.strip.axis_name, self.strip.lifetime, timed, duration, self.second_row(1.0))
+        key = (
+            self.plot.width(),
+            self.strip.axis_name,
+            self.strip.lifetime,
+            timed,
+            duration,
+            self.second_row(1.0),
+        )
         return self._kept.picture(self.size(), self.devicePixelRatioF(), key, self._paint_ticks)
 
     def _paint_ticks(self, painter: QPainter) -> None:
@@ -117,14 +124,22 @@ class Axis(QWidget, AlongAxis):
         painter.fillRect(self.rect(), theme.color(theme.ASH_1))
         painter.setFont(theme.font(11))
         metrics = painter.fontMetrics()
-        ends = {"life": ("birth", "death"), "clock": ("begin", "end"), "speed": ("at rest", "fastest"), "frames": ("first", "last")}
+        ends = {
+            "life": ("birth", "death"),
+            "clock": ("begin", "end"),
+            "speed": ("at rest", "fastest"),
+            "frames": ("first", "last"),
+        }
         first, last = ends[self.strip.axis_name]
         steps = 5 if self.plot.width() < 700 else 10
         taken: tuple[list[tuple[float, float]], ...] = ([], [])
         # The ends first: what has no room beside them is left out.
         for i in (0, steps, *range(1, steps)):
             share, x = i / steps, self.x_of(i / steps)
-            for row, words in ((0, {0: first, steps: last}.get(i, f"{share:g}")), (1, self.second_row(share))):
+            for row, words in (
+                (0, {0: first, steps: last}.get(i, f"{share:g}")),
+                (1, self.second_row(share)),
+            ):
                 wide = metrics.horizontalAdvance(words)
                 left = min(max(x - wide / 2, HEAD + 3), self.plot.right() + RIGHT - wide - 2)
                 if any(left < right + 4 and left + wide + 4 > begin for begin, right in taken[row]):

@@ -32,7 +32,9 @@ class ColorLane(Lane):
         """Add a stop that leaves the gradient as it looks; a plain colour first becomes a gradient."""
         value = self.value
         if not sides_of(value):
-            value = to_color_form(value, "curve" if isinstance(value, Flat | OneOf) else "band", self.strip.axis_name)
+            value = to_color_form(
+                value, "curve" if isinstance(value, Flat | OneOf) else "band", self.strip.axis_name
+            )
         count = len(sides_of(value))
         side = self.selection.main[1] if self.selection.main is not None and near is None else 0
         if near is not None:
@@ -71,7 +73,9 @@ class ColorLane(Lane):
             for i, stop in enumerate(stops) if not self.folded else ():
                 chosen = (self.path, side, i) in self.selection.held
                 x, low = self.x_of(stop.x), bar.bottom()
-                painter.setPen(QPen(theme.color(theme.BRIGHT if chosen else theme.DIM), 2.0 if chosen else 1.2))
+                painter.setPen(
+                    QPen(theme.color(theme.BRIGHT if chosen else theme.DIM), 2.0 if chosen else 1.2)
+                )
                 painter.setBrush(QColor(stop.color))
                 triangle = [QPointF(x, low - 1), QPointF(x + 5.5, low + 8), QPointF(x - 5.5, low + 8)]
                 painter.drawPolygon(QPolygonF(triangle))
@@ -85,5 +89,3 @@ class ColorLane(Lane):
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(QColor(linear_to_hex(evaluate_stops(stops, [self.session.cursor])[0])))
             painter.drawRoundedRect(QRectF(HEAD - 17 - 13 * side, 7, 11, 11), 2, 2)
-
-

@@ -37,9 +37,13 @@ class CurveLane(Lane):
         # The range without the room above and below, which is what the scale says.
         self._ends = (0.0, 1.0)
         self._tangent: tuple[Held, bool] | None = None
-        extra = {"look.grow": "Dotted: the mean size on screen of the particles seen lately.",
-                 "flight.pace": "Dotted, in blue: the mean speed of the particles seen lately, as they go along their way.",
-                 "flight.top_speed": "Dotted, in blue: the mean speed of the particles seen lately, and its spread."}  # fmt: skip
+        extra = {
+            "look.grow": "Dotted: the mean size on screen of the particles seen lately.",
+            "flight.pace": "Dotted, in blue: the mean speed of the particles seen lately, "
+            "as they go along their way.",
+            "flight.top_speed": "Dotted, in blue: the mean speed of the particles seen lately, "
+            "and its spread.",
+        }
         said = next((words for path, words in extra.items() if self.path.endswith(path)), "")
         self.setToolTip(f"{self.rule.help}\n{said}" if said else self.rule.help)
 
@@ -169,7 +173,9 @@ class CurveLane(Lane):
         up = (place.y() - at.y()) * (1 if leaves else -1) / self.plot.height() * self.reach
         slope = up / right
         both = not keys & Qt.KeyboardModifier.AltModifier
-        self.selection.set_slopes(held, slope if both or not leaves else None, slope if both or leaves else None)
+        self.selection.set_slopes(
+            held, slope if both or not leaves else None, slope if both or leaves else None
+        )
 
     # What it says
 
@@ -191,7 +197,9 @@ class CurveLane(Lane):
         value, (bottom, top) = self.value, self.range
         if bottom < 0 < top:
             painter.setPen(QPen(theme.color(theme.ASH_3)))
-            painter.drawLine(QPointF(self.plot.left(), self.y_of(0)), QPointF(self.plot.right(), self.y_of(0)))
+            painter.drawLine(
+                QPointF(self.plot.left(), self.y_of(0)), QPointF(self.plot.right(), self.y_of(0))
+            )
         if not self.folded:
             self._paint_range(painter, bottom, top)
         painter.save()
@@ -232,12 +240,16 @@ class CurveLane(Lane):
         for level in self._ends:
             y = min(max(self.y_of(level) - 6, self.plot.top() - 3), self.plot.bottom() - 9)
             beside = QRectF(HEAD - SCALE - 5, y, SCALE, 12)
-            painter.drawText(beside, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, _short(level))
+            painter.drawText(
+                beside, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, _short(level)
+            )
         if self.is_vector:
             for axis, name in enumerate("XYZ"):
                 box = QRectF(inside.right() - 20 * (3 - axis), inside.top(), 20, 12)
                 painter.setPen(QPen(theme.color(INKS[axis]), 1.5, STYLES[axis]))
-                painter.drawLine(QPointF(box.left(), box.center().y()), QPointF(box.left() + 9, box.center().y()))
+                painter.drawLine(
+                    QPointF(box.left(), box.center().y()), QPointF(box.left() + 9, box.center().y())
+                )
                 painter.drawText(box, Qt.AlignmentFlag.AlignRight, name)
 
     def _paint_tangents(self, painter: QPainter) -> None:

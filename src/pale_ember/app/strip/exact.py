@@ -21,9 +21,10 @@ IDLE = "Click a line for a key; drag a box over keys to hold several. M opens th
 
 # What 0 and 1 are on each axis.
 ENDS_OF: dict[str, str] = {
-    Along.LIFE: "0 at birth, 1 at death", Along.CLOCK: "0 where the layer's window begins, 1 where it ends",
+    Along.LIFE: "0 at birth, 1 at death",
+    Along.CLOCK: "0 where the layer's window begins, 1 where it ends",
     Along.SPEED: "0 at rest, 1 at the field Speed range",
-}  # fmt: skip
+}
 
 
 class Exact(QWidget):
@@ -61,9 +62,13 @@ class Exact(QWidget):
                 self.words[widget] = text
             row.addWidget(widget)
         self.age.edited.connect(lambda _, merge: self.selection.set_numbers(x=self.age.change, merge=merge))
-        self.level.edited.connect(lambda _, merge: self.selection.set_numbers(y=self.level.change, merge=merge))
+        self.level.edited.connect(
+            lambda _, merge: self.selection.set_numbers(y=self.level.change, merge=merge)
+        )
         self.age.olds = lambda: [float(point.x) for _, point in self.selection.points()]
-        self.level.olds = lambda: [float(point.y) for _, point in self.selection.points() if isinstance(point, Key)]
+        self.level.olds = lambda: [
+            float(point.y) for _, point in self.selection.points() if isinstance(point, Key)
+        ]
         for box in (self.age, self.level):
             box.refused.connect(self._refused)
             box.foretold.connect(lambda words: self.said.setText(words) if words else self.refresh())
@@ -106,20 +111,34 @@ class Exact(QWidget):
         lane = self.selection.lane_of(self.selection.main[0])
         label = lane.rule.label if lane is not None else ""
         lanes = len({held[0] for held in self.selection.held})
-        self.said.setText(f"{len(points)} keys in {lanes} lanes" if lanes > 1 else
-                          f"{len(points)} keys of {label.lower()}" if len(points) > 1 else label)  # fmt: skip
+        self.said.setText(
+            f"{len(points)} keys in {lanes} lanes"
+            if lanes > 1
+            else f"{len(points)} keys of {label.lower()}"
+            if len(points) > 1
+            else label
+        )
         # The main key gives the number that is shown first.
         known = dict(self.selection.points())
         main = known.get(self.selection.main, points[0])
-        self.age.setToolTip(f"The key's place on the axis: {ENDS_OF.get(self.strip.axis_name, '0 at its begin, 1 at its end')}")
+        self.age.setToolTip(
+            "The key's place on the axis: "
+            f"{ENDS_OF.get(self.strip.axis_name, '0 at its begin, 1 at its end')}"
+        )
         self.age.show_number(main.x, len({point.x for point in points}) > 1)
         if keys:
             key = main if isinstance(main, Key) else keys[0]
             if lane is not None:
                 rule = lane.rule
-                self.level.soft, self.level.hard, self.level.digits = rule.soft, rule.hard, max(rule.digits, 2) + 1
+                self.level.soft, self.level.hard, self.level.digits = (
+                    rule.soft,
+                    rule.hard,
+                    max(rule.digits, 2) + 1,
+                )
                 self.level.unit = rule.unit
-                self.level.setToolTip(f"The key's value {rule.unit}, now {shown(key.y, 5)}; it may be any number")
+                self.level.setToolTip(
+                    f"The key's value {rule.unit}, now {shown(key.y, 5)}; it may be any number"
+                )
             self.level.show_number(key.y, len({k.y for k in keys}) > 1)
             eases = {k.ease for k in keys}
             self.ease.setCurrentIndex(EASES.index(key.ease) if len(eases) == 1 else -1)

@@ -24,7 +24,8 @@ from ..widgets.arithmetic import shown
 from .host import Host
 
 FEWEST, MOST = 12, 24
-# About how wide a frame is, how high it is, and how high each of three rows is, pixels: small, and with more room.
+# About how wide a frame is, how high it is, and how high each of three rows is, pixels: small, and with more
+# room.
 SMALL, LARGE = (38, 48, 36), (54, 72, 50)
 # A strip of this height has room for the larger ones.
 ROOMY = 360
@@ -37,7 +38,9 @@ ROWS = ("low", "middle", "high")
 
 
 class Film(QWidget, AlongAxis):
-    """Pictures at equal ages. A throw of the dice shows another particle; or low, middle and high together."""
+    """Pictures at equal ages. A throw of the dice shows another particle; or low, middle and high
+    together.
+    """
 
     def __init__(self, strip: Host, stage: Stage) -> None:
         super().__init__()
@@ -56,7 +59,9 @@ class Film(QWidget, AlongAxis):
         self.words = ""
         self.setMouseTracking(True)
         self.setAccessibleName("Filmstrip")
-        self.setToolTip("One particle at equal ages, at its true relative size. D throws the dice for another one.")
+        self.setToolTip(
+            "One particle at equal ages, at its true relative size. D throws the dice for another one."
+        )
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self.draw)
@@ -106,7 +111,9 @@ class Film(QWidget, AlongAxis):
         return min(max(int(self.wide) // self.sizes[0], FEWEST), MOST)
 
     def refresh(self) -> None:
-        """Draw anew as soon as the window has time, if something is another; at once while a key is dragged."""
+        """Draw anew as soon as the window has time, if something is another; at once while a key is
+        dragged.
+        """
         if self.session.hasty:
             # Meanwhile the simulation's thread is at work on the same edit.
             self.draw()
@@ -130,7 +137,12 @@ class Film(QWidget, AlongAxis):
             flight = dependence.motion(effect, layer)
             ready = session.textures.state.ready
             worn = tuple(id(ready.get(name)) for name in texture_names(layer.look))
-            look = (dependence.appearance(effect, layer), dependence.drawing(effect, layer), worn, session.environment(bare=True))
+            look = (
+                dependence.appearance(effect, layer),
+                dependence.drawing(effect, layer),
+                worn,
+                session.environment(bare=True),
+            )
         key = (flight, look, session.picked, self.throw, self.three, frame, self.count, session.camera)
         if key == self._drawn and self.images:
             self.layer = layer
@@ -177,16 +189,24 @@ class Film(QWidget, AlongAxis):
         if self.life is None or life_of != self._life_of:
             self.life, self._life_of = self.single.life(birth), life_of
         places = self.life.places
-        if session.show_event(layer.id, self.life.birth.payload, float(np.linalg.norm(places - places[0], axis=1).max())):
+        if session.show_event(
+            layer.id, self.life.birth.payload, float(np.linalg.norm(places - places[0], axis=1).max())
+        ):
             self.stage.update()
 
     def _thrown(self) -> Birth | None:
-        """Return the birth of the particle that is shown for a throw; of a follow-up one that is near what is looked at."""
+        """Return the birth of the particle that is shown for a throw; of a follow-up one that is near
+        what is looked at.
+        """
         assert self.single is not None
         target = np.array(self.session.camera.target)
 
         def far(birth: Birth) -> float:
-            return float(np.linalg.norm(np.array(birth.payload[PLACE : PLACE + 3]) - target)) if birth.payload else 0.0
+            return (
+                float(np.linalg.norm(np.array(birth.payload[PLACE : PLACE + 3]) - target))
+                if birth.payload
+                else 0.0
+            )
 
         return min(self.single.beside(self.throw * 7, LOOKED_AT), key=far, default=None)
 

@@ -63,7 +63,9 @@ def load_gradient(lane: Lane, file: str, load: Callable[[str], Stops]) -> None:
 
 def ask_save(lane: Lane, kinds: str, ending: str) -> None:
     sides = sides_of(lane.value)
-    name, _ = QFileDialog.getSaveFileName(lane.window(), "Save the gradient", f"{lane.rule.label}{ending}", kinds)
+    name, _ = QFileDialog.getSaveFileName(
+        lane.window(), "Save the gradient", f"{lane.rule.label}{ending}", kinds
+    )
     if not name or not sides:
         return
     side = lane.selection.main[1] if lane.selection.main is not None else 0

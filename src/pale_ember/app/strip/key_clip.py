@@ -21,7 +21,8 @@ def held_runs(keys: KeySelection) -> list[KeyRun]:
 
 
 def paste_runs(keys: KeySelection, runs: list[KeyRun], lane: LaneLike, at: float | None) -> bool:
-    """Put copied keys among those of their lanes; those of one line go into the lane in focus, whichever it is.
+    """Put copied keys among those of their lanes; those of one line go into the lane in focus, whichever it
+    is.
 
     Parameters
     ----------

@@ -82,7 +82,9 @@ class KeySelection(QObject):
         ]
 
     def lane_of(self, path: str) -> LaneLike | None:
-        return next((lane for lane in self.lanes() if path == lane.path or path.startswith(lane.path + "[")), None)
+        return next(
+            (lane for lane in self.lanes() if path == lane.path or path.startswith(lane.path + "[")), None
+        )
 
     # Taking
 
@@ -123,7 +125,9 @@ class KeySelection(QObject):
         values: dict[str, Any] = {}
         for (path, side), points in changes.items():
             value = values.get(path)
-            values[path] = with_points(get(self.session.effect, path) if value is None else value, side, points)
+            values[path] = with_points(
+                get(self.session.effect, path) if value is None else value, side, points
+            )
         return self.session.edit_chosen(list(values.items()), name, merge or self.stroke)
 
     def begin(self) -> None:
@@ -182,7 +186,9 @@ class KeySelection(QObject):
         return self._back(track_id, points, moved(_as_keys(points), chosen, right, rise), chosen)
 
     def _back(self, track_id: TrackId, points: Any, keys: Any, chosen: set[int]) -> Any:
-        """Return changed keys as what they came from: stops with their colours, or keys within their field's limits."""
+        """Return changed keys as what they came from: stops with their colours, or keys within their
+        field's limits.
+        """
         if isinstance(points[0], Stop):
             return [Stop(key.x, stop.color) for key, stop in zip(keys, points, strict=True)]
         return self.limited(track_id[0], keys, chosen)
@@ -193,10 +199,14 @@ class KeySelection(QObject):
         low, high = lane.rule.hard if lane is not None else (-1e9, 1e9)
         found = list(keys)
         for i in chosen:
-            found[i] = found[i]._replace(x=round(found[i].x, 4), y=float(f"{min(max(found[i].y, low), high):.6g}"))
+            found[i] = found[i]._replace(
+                x=round(found[i].x, 4), y=float(f"{min(max(found[i].y, low), high):.6g}")
+            )
         return tuple(found)
 
-    def _caught(self, right: float, catch: float, chosen: dict[TrackId, set[int]]) -> tuple[float, float | None]:
+    def _caught(
+        self, right: float, catch: float, chosen: dict[TrackId, set[int]]
+    ) -> tuple[float, float | None]:
         """Return the way that brings the main key to the nearest grid line or other key, and that place."""
         if self.main is None or catch <= 0.0 or self.main[:2] not in self._base:
             return right, None
@@ -241,9 +251,14 @@ class KeySelection(QObject):
         self.stroke, self._base = "", {}
 
     def set_numbers(
-        self, x: Callable[[float], float] | None = None, y: Callable[[float], float] | None = None, merge: str = ""
+        self,
+        x: Callable[[float], float] | None = None,
+        y: Callable[[float], float] | None = None,
+        merge: str = "",
     ) -> None:
-        """Give each held key the number that a function makes of its own; ages stay between the neighbours."""
+        """Give each held key the number that a function makes of its own; ages stay between the
+        neighbours.
+        """
         tracks, changes = self.tracks(), {}
         for track_id, chosen in self.by_track().items():
             points = list(tracks[track_id].points)
@@ -290,7 +305,7 @@ class KeySelection(QObject):
             if points and isinstance(points[0], Stop):
                 changes[track_id] = [
                     Stop(stop.x, color) if i in chosen else stop for i, stop in enumerate(points)
-                ]  # fmt: skip
+                ]
         if changes:
             self.give(changes, "Colour of stop", merge)
 

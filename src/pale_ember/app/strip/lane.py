@@ -129,7 +129,7 @@ class Lane(QWidget, AlongAxis):
             (track.path, track.side, i)
             for track in tracks_of(self.path, self.value)
             for i in range(len(track.points))
-        ]  # fmt: skip
+        ]
 
     def key_at(self, at: QPointF) -> Held | None:
         best: tuple[float, Held] | None = None
@@ -166,7 +166,11 @@ class Lane(QWidget, AlongAxis):
             else:
                 self.selection.main = found
             self._press = (at, "keys")
-        elif not also and self.plot.adjusted(-4, -4, 4, 4).contains(at) and self.add_at(self.share_of(at.x()), at):
+        elif (
+            not also
+            and self.plot.adjusted(-4, -4, 4, 4).contains(at)
+            and self.add_at(self.share_of(at.x()), at)
+        ):
             self.selection.begin_again()
             self._press = (at, "keys")
         else:
@@ -197,7 +201,9 @@ class Lane(QWidget, AlongAxis):
             right, up = moved.x() / self.plot.width(), -moved.y() / self.plot.height()
             if mods & Qt.KeyboardModifier.ShiftModifier:
                 right, up = (right, 0.0) if abs(moved.x()) > abs(moved.y()) else (0.0, up)
-            catch = 0.0 if mods & Qt.KeyboardModifier.AltModifier or right == 0.0 else CATCH / self.plot.width()
+            catch = (
+                0.0 if mods & Qt.KeyboardModifier.AltModifier or right == 0.0 else CATCH / self.plot.width()
+            )
             # A key that is only lifted keeps its age.
             if abs(moved.x()) <= 3 and self.selection.guide is None:
                 right, catch = 0.0, 0.0
@@ -240,7 +246,9 @@ class Lane(QWidget, AlongAxis):
     def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
         assert event is not None
         at = QPointF(event.pos())
-        found = self.key_at(at) if event.reason() == QContextMenuEvent.Reason.Mouse and not self.folded else None
+        found = (
+            self.key_at(at) if event.reason() == QContextMenuEvent.Reason.Mouse and not self.folded else None
+        )
         if found is not None and found not in self.selection.held:
             self.selection.take(found)
         self.menu_wanted.emit(event.globalPos())
@@ -249,7 +257,11 @@ class Lane(QWidget, AlongAxis):
 
     def event(self, event: QEvent | None) -> bool:
         # What a lane does with its keys goes before the window's commands.
-        if event is not None and event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
+        if (
+            event is not None
+            and event.type() == QEvent.Type.ShortcutOverride
+            and isinstance(event, QKeyEvent)
+        ):
             own = (Qt.Key.Key_Home, Qt.Key.Key_End)
             if event.key() in own or (event.key() == Qt.Key.Key_A and _control(event)):
                 event.accept()
@@ -273,7 +285,9 @@ class Lane(QWidget, AlongAxis):
             self.selection.nudge(*moves[Qt.Key(key)])
         elif key in (Qt.Key.Key_PageUp, Qt.Key.Key_PageDown) and keys:
             by = 1 if key == Qt.Key.Key_PageDown else -1
-            at = keys.index(self.selection.main) + by if self.selection.main in keys else (0 if by > 0 else -1)
+            at = (
+                keys.index(self.selection.main) + by if self.selection.main in keys else (0 if by > 0 else -1)
+            )
             self.selection.take(keys[at % len(keys)], shift)
         elif key in (Qt.Key.Key_Home, Qt.Key.Key_End) and keys:
             self.selection.take(keys[0 if key == Qt.Key.Key_Home else -1], shift)
@@ -336,7 +350,9 @@ class Lane(QWidget, AlongAxis):
         painter.drawText(QRectF(18, 20, HEAD - SCALE - 18, 15), Qt.AlignmentFlag.AlignVCenter, said)
 
     def paint_cursor(self, painter: QPainter) -> None:
-        """Draw the age cursor, and the line that a dragged key was caught by, over the lane's whole height."""
+        """Draw the age cursor, and the line that a dragged key was caught by, over the lane's whole
+        height.
+        """
         places = [(self.session.cursor, theme.color(theme.EMBER, 200 if self.session.cursor_shown else 70))]
         if self.selection.guide is not None:
             places.append((self.selection.guide, theme.color(theme.SALT, 190)))

@@ -28,7 +28,9 @@ CHAPTERS = ("emit", "launch", "flight", "look")
 
 
 class Choice(NamedTuple):
-    """A property that may have a lane: its path in the layer, its rule, and whether it has a curve on the axis."""
+    """A property that may have a lane: its path in the layer, its rule, and whether it has a curve on the
+    axis.
+    """
 
     path: str
     rule: Rule
@@ -36,7 +38,9 @@ class Choice(NamedTuple):
 
 
 def choices(layer: Layer, axis: str) -> list[Choice]:
-    """Return all properties of a layer that may run along an axis, in model order, the bursts' counts among them."""
+    """Return all properties of a layer that may run along an axis, in model order, the bursts' counts
+    among them.
+    """
     return [
         Choice(path, rule, any(one.along == axis for _, one in parts_of("", value)))
         for path, rule, value in _properties(layer)
@@ -83,11 +87,14 @@ def _appears(layer: Layer, path: str) -> bool:
 
 def property_of(layer: Layer, path: str) -> str:
     """Return the path of the property that a path in a layer leads to or into; empty if it is none."""
-    return next((known for known, _, _ in _properties(layer) if path == known or path.startswith(f"{known}[")), "")
+    return next(
+        (known for known, _, _ in _properties(layer) if path == known or path.startswith(f"{known}[")), ""
+    )
 
 
 def lanes_of(layer: Layer, axis: str, added: set[str], order: list[str]) -> list[Choice]:
-    """Return the lanes of a layer on an axis: what has a curve there, what is always there, and what was added.
+    """Return the lanes of a layer on an axis: what has a curve there, what is always there, and what was
+    added.
 
     Parameters
     ----------
@@ -97,7 +104,9 @@ def lanes_of(layer: Layer, axis: str, added: set[str], order: list[str]) -> list
         Paths in the order that the artist gave them; others follow in model order, colour behind opacity.
     """
     found = []
-    curved = {path for path, _, value in _properties(layer) if any(one.along for _, one in parts_of("", value))}
+    curved = {
+        path for path, _, value in _properties(layer) if any(one.along for _, one in parts_of("", value))
+    }
     for choice in choices(layer, axis):
         elsewhere = not choice.used and choice.path in curved
         there = axis == "life" and (choice.path in ALWAYS or _appears(layer, choice.path))
@@ -107,4 +116,3 @@ def lanes_of(layer: Layer, axis: str, added: set[str], order: list[str]) -> list
     given = [path for path in order if path in usual]
     places = {path: i for i, path in enumerate([*given, *(path for path in usual if path not in given)])}
     return sorted(found, key=lambda choice: places[choice.path])
-

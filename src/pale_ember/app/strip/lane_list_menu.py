@@ -17,7 +17,9 @@ from .tracks import parts_of
 def fill_lane_list(
     menu: QMenu, session: Session, axis: str, shown: Collection[str], show: Callable[[str], None]
 ) -> None:
-    """Put a line for each property into a menu; those in ``shown`` are checked, and ``show`` is given a whole path."""
+    """Put a line for each property into a menu; those in ``shown`` are checked, and ``show`` is given a
+    whole path.
+    """
     layer, chapter = session.layer, ""
     for choice in choices(layer, axis) if layer is not None else []:
         first = choice.path.partition(".")[0]

@@ -72,30 +72,60 @@ def lane_menu(lane: Lane) -> QMenu:
         for words, do, tip in (
             ("&Reverse", reversed_keys, "Run the curve backwards"),
             ("&Flip", None, "Turn the curve upside down inside its range"),
-            ("&There and back", there_and_back, "The curve in the first half, its mirror image in the second"),
-            ("Stretch to the &whole axis", fitted, "The first key to the axis's beginning, the last to its end"),
+            (
+                "&There and back",
+                there_and_back,
+                "The curve in the first half, its mirror image in the second",
+            ),
+            (
+                "Stretch to the &whole axis",
+                fitted,
+                "The first key to the axis's beginning, the last to its end",
+            ),
             ("&Smooth", _all_smoothed, "Draw all keys half-way to their neighbours"),
         ):
             change = functools.partial(change_lines, lane, do, words) if do else functools.partial(flip, lane)
             add(edits, words, change, has, tip)
-        add(edits, "S&implify …", functools.partial(ask_simplify, lane), has, "Fewer keys, within a tolerance")
+        add(
+            edits, "S&implify …", functools.partial(ask_simplify, lane), has, "Fewer keys, within a tolerance"
+        )
     forms = sub("F&orm")
     for name in COLOR_FORMS if is_color else FORMS:
         # A plain gradient has but one form.
-        add(forms, f"&{name.capitalize()}", functools.partial(set_form, lane, name), lane.rule.kind != FieldKind.STOPS)
+        add(
+            forms,
+            f"&{name.capitalize()}",
+            functools.partial(set_form, lane, name),
+            lane.rule.kind != FieldKind.STOPS,
+        )
     menu.addSeparator()
     add(menu, "Co&py lane", lambda: copy_field(lane.rule, lane.value))
     add(menu, "Pas&te lane", functools.partial(paste, lane, False), tip="The copied lane as it is")
     if not is_color:
-        add(menu, "Paste shape o&nly", functools.partial(paste, lane, True), tip="The copied curve, in this lane's own range")
+        add(
+            menu,
+            "Paste shape o&nly",
+            functools.partial(paste, lane, True),
+            tip="The copied curve, in this lane's own range",
+        )
     menu.addSeparator()
     add(menu, "Unfo&ld" if lane.folded else "Fo&ld", lambda: strip.toggle_fold(lane))
     alone = strip.alone == strip.path_of(lane)
     add(menu, "Show &all lanes" if alone else "Show alone (double-click)", lambda: strip.toggle_alone(lane))
     at = strip.lane_paths.index(strip.path_of(lane))
     add(menu, "Move &up", lambda: strip.move_lane(strip.path_of(lane), at - 1), at > 0)
-    add(menu, "Move down", lambda: strip.move_lane(strip.path_of(lane), at + 1), at < len(strip.lane_paths) - 1)
-    add(menu, "Put lane away", lambda: strip.hide_lane(lane), strip.path_of(lane) in strip.added and not lane.all_keys())
+    add(
+        menu,
+        "Move down",
+        lambda: strip.move_lane(strip.path_of(lane), at + 1),
+        at < len(strip.lane_paths) - 1,
+    )
+    add(
+        menu,
+        "Put lane away",
+        lambda: strip.hide_lane(lane),
+        strip.path_of(lane) in strip.added and not lane.all_keys(),
+    )
     return menu
 
 
@@ -180,7 +210,9 @@ def simplify(lane: Lane, share: float) -> None:
 
 
 def set_shape(lane: Lane, name: str, keys: Keys | None) -> None:
-    """Give a lane's lines a named shape, each in the range that it has; a level gets the room from 0 to itself."""
+    """Give a lane's lines a named shape, each in the range that it has; a level gets the room from 0 to
+    itself.
+    """
     # Chosen again, a shape of chance is another.
     lane.strip.seed += 1
     shape = keys if keys is not None else SHAPES[name](lane.strip.seed)
@@ -228,7 +260,9 @@ def set_form(lane: Lane, form: str) -> None:
     for path, part in parts_of(lane.path, lane.value):
         turn = to_color_form if lane.rule.kind == FieldKind.COLOR_VALUE else to_form
         place = (lane.session.layer_of(path), inside_its_owner(path))
-        edits.append((path, lane.session.forms.turned(place, part, form, functools.partial(turn, part, form, axis))))
+        edits.append(
+            (path, lane.session.forms.turned(place, part, form, functools.partial(turn, part, form, axis)))
+        )
     lane.selection.let_go()
     lane.session.edit_chosen(edits, f"Change form of {lane.rule.label.lower()}")
 
@@ -238,7 +272,9 @@ def paste(lane: Lane, shape_only: bool) -> None:
     if shape_only:
         keys = _copied_keys()
         if keys is None:
-            lane.session.said.emit("Not pasted. There is no curve on the clipboard; copy a lane from its menu.")
+            lane.session.said.emit(
+                "Not pasted. There is no curve on the clipboard; copy a lane from its menu."
+            )
         else:
             set_shape(lane, "Paste shape", to_unit(keys))
         return
@@ -259,5 +295,3 @@ def _copied_keys() -> Keys | None:
         if track is not None:
             return track.points  # type: ignore[no-any-return]
     return None
-
-

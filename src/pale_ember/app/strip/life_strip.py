@@ -1,4 +1,6 @@
-"""The life strip: what a particle does from birth to death, lane over lane on one axis, under its filmstrip."""
+"""The life strip: what a particle does from birth to death, lane over lane on one axis, under its
+filmstrip.
+"""
 
 from __future__ import annotations
 
@@ -75,7 +77,10 @@ class LifeStrip(LaneColumn):
         if places:
             layer = self.session.layer
             owner = layer.name if layer is not None else ""
-            self.color_wanted.emit(tuple(places), f"{'Stop' if len(places) == 1 else 'Stops'} of {', '.join(lanes).lower()} of {owner}")
+            self.color_wanted.emit(
+                tuple(places),
+                f"{'Stop' if len(places) == 1 else 'Stops'} of {', '.join(lanes).lower()} of {owner}",
+            )
 
     @property
     def axis_name(self) -> str:
@@ -98,8 +103,12 @@ class LifeStrip(LaneColumn):
             return
         layer = self.session.layer
         rows = lanes_of(layer, self.axis_name, self.added, self.order) if layer else []
-        shape = (layer.id if layer else "", self.session.effect.index(layer.id) if layer else -1, self.axis_name,
-                 *(row.path for row in rows))  # fmt: skip
+        shape = (
+            layer.id if layer else "",
+            self.session.effect.index(layer.id) if layer else -1,
+            self.axis_name,
+            *(row.path for row in rows),
+        )
         self.film.setVisible(layer is not None and self.axis_name == "life")
         self.axis.setVisible(layer is not None)
         self.empty.setVisible(not rows)
@@ -145,7 +154,11 @@ class LifeStrip(LaneColumn):
             return
         if not self.film.images:
             self.film.refresh()
-        wanted = [self.lanes[path] for path in ("look.grow", "flight.pace", "flight.top_speed") if path in self.lanes]
+        wanted = [
+            self.lanes[path]
+            for path in ("look.grow", "flight.pace", "flight.top_speed")
+            if path in self.lanes
+        ]
         if self.session.hasty or not self.isVisible() or not wanted:
             return
         if self.measured.take(self.stage.height()):
@@ -162,7 +175,9 @@ class LifeStrip(LaneColumn):
                 lane.update()
 
     def show_lane(self, path: str) -> None:
-        """Bring the lane of a Value into view, on its own axis, and give it the focus; ``path`` is the whole one."""
+        """Bring the lane of a Value into view, on its own axis, and give it the focus; ``path`` is the
+        whole one.
+        """
         layer = self.session.layer
         rest = property_of(layer, inside_layer(path)) if layer is not None else ""
         if not rest:
@@ -207,11 +222,12 @@ class LifeStrip(LaneColumn):
             self.refresh()
 
     def lane_menu(self) -> QMenu:
-        """Return the list of all properties that may run along the axis, with what the layer has in each now."""
+        """Return the list of all properties that may run along the axis, with what the layer has in each
+        now.
+        """
         menu = QMenu(self)
         menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         fill_lane_list(menu, self.session, self.axis_name, self.lanes, self.show_lane)
         return menu
 
     # A box over keys
-

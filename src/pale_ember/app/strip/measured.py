@@ -74,7 +74,9 @@ class Measured:
         self._known: dict[str, Measure] = {}
 
     def take(self, height: int) -> bool:
-        """Take in the session's moment, seen on a picture so many pixels high; return whether more is known now."""
+        """Take in the session's moment, seen on a picture so many pixels high; return whether more is
+        known now.
+        """
         session, layer = self.session, self.session.layer
         drawn = next((one for one in session.moment.layers if layer is not None and one.id == layer.id), None)
         if layer is None or drawn is None or drawn.life is None or drawn.life.speed is None:
@@ -93,7 +95,11 @@ class Measured:
         self._speed.take(at, drawn.life.speed.astype(np.float64))
         self._size.take(at, self._pixels(drawn, height))
         self.pending = True
-        if self._known and time.monotonic() - self._told < EVERY and self._known_of == (moves, session.camera):
+        if (
+            self._known
+            and time.monotonic() - self._told < EVERY
+            and self._known_of == (moves, session.camera)
+        ):
             # What is gathered is told a few times a second: each time a lane is drawn anew.
             return False
         self.tell()

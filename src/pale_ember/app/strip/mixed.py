@@ -17,7 +17,9 @@ class Mixed:
         self._known: tuple[Any, tuple[str, ...], bool] | None = None
 
     def at(self, path: str, value: Any) -> bool:
-        """Return whether another selected layer has something else than a value at a path of the one in view."""
+        """Return whether another selected layer has something else than a value at a path of the one in
+        view.
+        """
         session = self.session
         effect, others = session.effect, tuple(session.chosen_others)
         if self._known is None or self._known[0] is not effect or self._known[1] != others:

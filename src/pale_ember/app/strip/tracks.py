@@ -1,4 +1,6 @@
-"""The lines that the life strip edits: curves of a Value, of a vector's three Values, gradients of a colour."""
+"""The lines that the life strip edits: curves of a Value, of a vector's three Values, gradients of a
+colour.
+"""
 
 from __future__ import annotations
 

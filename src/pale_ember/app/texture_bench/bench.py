@@ -23,12 +23,18 @@ class Bench(OnTheBench):
     """One texture at a time; every edit goes through the session, so that undo and the file know it."""
 
     def open_for_layer(self) -> None:
-        """Put what the selected layer wears on the bench; a layer without a texture gets one to begin with."""
+        """Put what the selected layer wears on the bench; a layer without a texture gets one to begin
+        with.
+        """
         session = self.session
         layer = session.layer
         worn = "" if layer is None else layer.look.texture
         if session.effect.texture(worn) is None:
-            worn = next((texture.name for texture in session.effect.textures), "") if layer is None else self.begin()
+            worn = (
+                next((texture.name for texture in session.effect.textures), "")
+                if layer is None
+                else self.begin()
+            )
         if worn:
             self.open(worn)
 
@@ -77,12 +83,20 @@ class Bench(OnTheBench):
     def remove(self) -> None:
         if self.step is not None:
             at = self.index
-            self.give((*self.steps[:at], *self.steps[at + 1 :]), f"Delete {self.steps[at].step}", min(at, len(self.steps) - 2))
+            self.give(
+                (*self.steps[:at], *self.steps[at + 1 :]),
+                f"Delete {self.steps[at].step}",
+                min(at, len(self.steps) - 2),
+            )
 
     def duplicate(self) -> None:
         if self.step is not None:
             at = self.index
-            self.give((*self.steps[: at + 1], self.steps[at], *self.steps[at + 1 :]), f"Duplicate {self.steps[at].step}", at + 1)
+            self.give(
+                (*self.steps[: at + 1], self.steps[at], *self.steps[at + 1 :]),
+                f"Duplicate {self.steps[at].step}",
+                at + 1,
+            )
 
     def move(self, index: int, to: int) -> None:
         """Let a step stand before the one that is at a place now."""
@@ -102,7 +116,9 @@ class Bench(OnTheBench):
         at = self.index if index < 0 else index
         if 0 <= at < len(self.steps):
             on = not self.steps[at].on
-            self.session.edit(self.step_path("on", at), on, f"{named(self.steps[at])} {'on' if on else 'off'}")
+            self.session.edit(
+                self.step_path("on", at), on, f"{named(self.steps[at])} {'on' if on else 'off'}"
+            )
 
     def copy(self) -> None:
         if self.step is not None:
@@ -118,7 +134,11 @@ class Bench(OnTheBench):
         try:
             fresh = read_steps(json.loads(clipboard_text()))
         except (EffectError, ValueError, RecursionError) as wrong:
-            words = wrong.sentence if isinstance(wrong, EffectError) else "There are no steps on the clipboard; copy some with Ctrl+C on the bench."
+            words = (
+                wrong.sentence
+                if isinstance(wrong, EffectError)
+                else "There are no steps on the clipboard; copy some with Ctrl+C on the bench."
+            )
             self.session.said.emit(f"Not pasted. {words}")
             return
         at = self.index + 1
@@ -129,14 +149,22 @@ class Bench(OnTheBench):
         """Throw other dice: the step's own, or the whole build's."""
         step = self.step
         if step is not None and "seed" in type(step).rules():
-            self.session.edit(self.step_path("seed"), (getattr(step, "seed") + 1) % 1_000_000, f"Other dice for {step.step}")  # noqa: B009
+            self.session.edit(
+                self.step_path("seed"),
+                (getattr(step, "seed") + 1) % 1_000_000,  # noqa: B009
+                f"Other dice for {step.step}",
+            )
         elif self.build is not None:
-            self.session.edit(self.path("build.seed"), (self.build.seed + 1) % 1_000_000, "Other dice for the build")
+            self.session.edit(
+                self.path("build.seed"), (self.build.seed + 1) % 1_000_000, "Other dice for the build"
+            )
 
     # Edits of the whole
 
     def replace(self, texture: Texture, name: str, beside: tuple[Texture, ...] = ()) -> None:
-        """Let another texture stand in the place of this one, under its name; those that it names come along."""
+        """Let another texture stand in the place of this one, under its name; those that it names come
+        along.
+        """
         if self.texture is None:
             return
         try:
@@ -154,7 +182,11 @@ class Bench(OnTheBench):
         texture, ready = self.texture, self.ready
         if texture is not None and self.build is None:
             size = ready.size if ready is not None and texture.file else (NEW_SIZE, NEW_SIZE)
-            fresh = as_build(texture, size) if texture.file else texture.model_copy(update={"build": Build(size=NEW_SIZE)})
+            fresh = (
+                as_build(texture, size)
+                if texture.file
+                else texture.model_copy(update={"build": Build(size=NEW_SIZE)})
+            )
             self.replace(fresh, f"Turn {self.name} into a build")
 
     def halve(self) -> None:
@@ -170,7 +202,9 @@ class Bench(OnTheBench):
             return
         masks = unpacked(texture)
         if not masks:
-            self.session.said.emit(f"“{texture.name}” has nothing packed; a step of the kind pack fills a channel.")
+            self.session.said.emit(
+                f"“{texture.name}” has nothing packed; a step of the kind pack fills a channel."
+            )
             return
         try:
             effect = _with_all(self.session.effect, masks)
@@ -178,10 +212,15 @@ class Bench(OnTheBench):
             self.session.said.emit(f"Not unpacked. {wrong.sentence}")
             return
         self.session.apply(effect, f"Unpack {texture.name}")
-        self.session.said.emit(f"{len(masks)} mask{'' if len(masks) == 1 else 's'} of “{texture.name}” are textures of their own now.")
+        self.session.said.emit(
+            f"{len(masks)} mask{'' if len(masks) == 1 else 's'} of “{texture.name}” are textures of "
+            "their own now."
+        )
 
     def add_texture(self, texture: Texture, name: str) -> None:
-        """Add a texture to the effect, let the selected layers wear it if they wear none, and put it on the bench."""
+        """Add a texture to the effect, let the selected layers wear it if they wear none, and put it on
+        the bench.
+        """
         session = self.session
         fresh = texture.model_copy(update={"name": free_texture_name(session.effect, texture.name)})
         try:
@@ -193,18 +232,27 @@ class Bench(OnTheBench):
         self.open(fresh.name)
 
     def find_layout(self) -> None:
-        """Cut the step's sheet apart as it seems to be laid out, and give each of its frames one of the build's."""
+        """Cut the step's sheet apart as it seems to be laid out, and give each of its frames one of the
+        build's.
+        """
         step, texture = self.step, self.texture
         if not isinstance(step, Picture) or not step.files or texture is None:
             return
         try:
-            found = find_layout(read_trusted(step.files[0], "files", self.session.textures.trusted, step.layer).pixels)
+            found = find_layout(
+                read_trusted(step.files[0], "files", self.session.textures.trusted, step.layer).pixels
+            )
         except EffectError as wrong:
             self.session.said.emit(wrong.sentence)
             return
         each = found.columns * found.rows
-        values = {"columns": found.columns, "rows": found.rows, "count": 0 if found.frames == each else found.frames,
-                  "margin": found.margin, "gap": found.gap}  # fmt: skip
+        values = {
+            "columns": found.columns,
+            "rows": found.rows,
+            "count": 0 if found.frames == each else found.frames,
+            "margin": found.margin,
+            "gap": found.gap,
+        }
         edits: list[tuple[str, object]] = [(self.step_path(name), value) for name, value in values.items()]
         count = min(found.frames * len(step.files), MOST_FRAMES)
         edits.append((self.path("frames"), count if count > 1 else 0))
@@ -218,7 +266,10 @@ class Bench(OnTheBench):
         if texture is None or layer is None:
             return
         values = {"texture": texture.name, **first_play(texture, layer.look)}
-        session.edit_chosen([(session.layer_path(f"look.{name}"), value) for name, value in values.items()], f"Wear {texture.name}")
+        session.edit_chosen(
+            [(session.layer_path(f"look.{name}"), value) for name, value in values.items()],
+            f"Wear {texture.name}",
+        )
         self.changed.emit()
 
     def set_order(self, order: tuple[int, ...], name: str) -> None:

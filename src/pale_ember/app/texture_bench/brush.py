@@ -53,7 +53,9 @@ class Brush(QObject):
         if not isinstance(step, Strokes):
             return
         if len(step.strokes) >= MOST_STROKES:
-            self.bench.session.said.emit(f"{MOST_STROKES} strokes are in this step; add another step for more.")
+            self.bench.session.said.emit(
+                f"{MOST_STROKES} strokes are in this step; add another step for more."
+            )
             return
         self._before, self._merge = step.strokes, f"stroke {next(_strokes)}"
         self.bench.session.begin_drag(self._given_up)
@@ -89,7 +91,13 @@ class Brush(QObject):
         return hold(x), hold(y), round(min(max(pressure, 0.0), 1.0), 3)  # type: ignore[no-untyped-call]
 
     def _give(self) -> None:
-        stroke = Stroke(size=round(self.size, 4), softness=self.softness, strength=self.strength, erase=self.erase, points=tuple(self.points))
+        stroke = Stroke(
+            size=round(self.size, 4),
+            softness=self.softness,
+            strength=self.strength,
+            erase=self.erase,
+            points=tuple(self.points),
+        )
         name = "Erase" if self.erase else "Draw a stroke"
         self.bench.session.edit(self.bench.step_path("strokes"), (*self._before, stroke), name, self._merge)
         self.changed.emit()

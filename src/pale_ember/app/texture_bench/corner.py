@@ -76,7 +76,9 @@ class Corner(QWidget):
             moment = Moment(self.session.moment.time, layers)
             ratio = self.devicePixelRatioF()
             size = (round((SIZE[0] - 2) * ratio), round((SIZE[1] - 2) * ratio))
-            self._image = self.stage.picture_of(moment, size, self._seen_from(moment), self.session.environment(bare=True), use="bench corner")
+            self._image = self.stage.picture_of(
+                moment, size, self._seen_from(moment), self.session.environment(bare=True), use="bench corner"
+            )
         self.update()
 
     def _seen_from(self, moment: Moment) -> Camera:
@@ -111,8 +113,14 @@ class Corner(QWidget):
             painter.setPen(theme.color(theme.DIM))
             worn = self.bench.wearers
             layer = self.session.layer
-            words = "Nothing of it is alive at this moment." if worn or layer is None else f"No layer wears this texture.\nClick here, and {layer.name} does."
-            painter.drawText(inner.adjusted(16, 0, -16, 0), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
+            words = (
+                "Nothing of it is alive at this moment."
+                if worn or layer is None
+                else f"No layer wears this texture.\nClick here, and {layer.name} does."
+            )
+            painter.drawText(
+                inner.adjusted(16, 0, -16, 0), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words
+            )
         names = ", ".join(layer.name for layer in self.bench.wearers)
         if names:
             said = painter.fontMetrics().elidedText(names, Qt.TextElideMode.ElideRight, SIZE[0] - 20)

@@ -28,7 +28,10 @@ class FrameFilm(QWidget, AlongAxis):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setAccessibleName("Frames of the sheet")
-        self.setToolTip("Click to look at a frame; drag it elsewhere; Del drops those that are held. Shift holds a run, Ctrl several.")
+        self.setToolTip(
+            "Click to look at a frame; drag it elsewhere; Del drops those that are held. Shift holds a "
+            "run, Ctrl several."
+        )
         self.held: set[int] = set()
         self._images: list[QImage] = []
         self._fresh: list[QImage] = []
@@ -107,7 +110,9 @@ class FrameFilm(QWidget, AlongAxis):
         if not left:
             self.session.said.emit("One frame must stay on the sheet.")
         elif self.bench.build is None:
-            self.session.said.emit("Only a build's frames can be dropped; turn the file into a build by adding a step.")
+            self.session.said.emit(
+                "Only a build's frames can be dropped; turn the file into a build by adding a step."
+            )
         else:
             self.bench.set_order(left, f"Drop {len(held)} frame{'' if len(held) == 1 else 's'}")
             self.held = set()
@@ -115,7 +120,9 @@ class FrameFilm(QWidget, AlongAxis):
     def keep_held(self) -> None:
         """Leave all frames but the held ones out."""
         held = self.held or {self.bench.frame}
-        self.bench.set_order(tuple(frame for i, frame in enumerate(self.bench.kept) if i in held), "Keep frames")
+        self.bench.set_order(
+            tuple(frame for i, frame in enumerate(self.bench.kept) if i in held), "Keep frames"
+        )
         self.held = set()
 
     def every(self, step: int) -> None:
@@ -141,7 +148,9 @@ class FrameFilm(QWidget, AlongAxis):
             return
         if keys & Qt.KeyboardModifier.ShiftModifier and self.held:
             first = min(self.held)
-            self.held = set(range(min(first, index), max(max(self.held) if index < first else first, index) + 1))
+            self.held = set(
+                range(min(first, index), max(max(self.held) if index < first else first, index) + 1)
+            )
         elif keys & Qt.KeyboardModifier.ControlModifier:
             self.held = self.held ^ {index}
         elif index not in self.held:
@@ -154,7 +163,9 @@ class FrameFilm(QWidget, AlongAxis):
         assert event is not None
         if self._press is not None and abs(event.position().x() - self._press[0].x()) > 6:
             plot = self.plot
-            self._drop = min(max(round((event.position().x() - plot.left()) / plot.width() * self.count), 0), self.count)
+            self._drop = min(
+                max(round((event.position().x() - plot.left()) / plot.width() * self.count), 0), self.count
+            )
             self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
@@ -203,7 +214,10 @@ class FrameFilm(QWidget, AlongAxis):
             ("Every &second frame", lambda: self.every(2)),
             ("Every &third frame", lambda: self.every(3)),
             ("&Reverse", lambda: self.bench.set_order(kept[::-1], "Reverse the frames")),
-            ("There and &back", lambda: self.bench.set_order((*kept, *kept[-2:0:-1])[:256], "Frames there and back")),
+            (
+                "There and &back",
+                lambda: self.bench.set_order((*kept, *kept[-2:0:-1])[:256], "Frames there and back"),
+            ),
             ("&All frames again", lambda: self.bench.set_order(tuple(range(made)), "All frames again")),
         ):
             action = menu.addAction(words)
@@ -224,9 +238,15 @@ class FrameFilm(QWidget, AlongAxis):
         painter.setPen(theme.color(theme.TEXT))
         texture = bench.texture
         made = (texture.made if bench.build is not None else len(kept)) if texture is not None else 1
-        painter.drawText(QRectF(18, 6, HEAD - 20, 14), Qt.AlignmentFlag.AlignLeft, f"Frame {kept[now] if now < len(kept) else 0}")
+        painter.drawText(
+            QRectF(18, 6, HEAD - 20, 14),
+            Qt.AlignmentFlag.AlignLeft,
+            f"Frame {kept[now] if now < len(kept) else 0}",
+        )
         painter.setPen(theme.color(theme.DIM))
-        said = f"{len(kept)} of {made} stay" if len(kept) != made else f"{made} frame{'' if made == 1 else 's'}"
+        said = (
+            f"{len(kept)} of {made} stay" if len(kept) != made else f"{made} frame{'' if made == 1 else 's'}"
+        )
         painter.drawText(QRectF(18, 21, HEAD - 20, 14), Qt.AlignmentFlag.AlignLeft, said)
         for i in range(len(kept)):
             cell = self.cell(i)
@@ -236,7 +256,10 @@ class FrameFilm(QWidget, AlongAxis):
                 painter.setClipRect(cell)
                 # Where cells are narrow the middle of each is shown.
                 side = max(side, min(cell.height(), cell.width() * 2.5))
-                painter.drawImage(QRectF(cell.center().x() - side / 2, cell.center().y() - side / 2, side, side), self._images[i])
+                painter.drawImage(
+                    QRectF(cell.center().x() - side / 2, cell.center().y() - side / 2, side, side),
+                    self._images[i],
+                )
                 painter.restore()
             if cell.width() > 6:
                 painter.setPen(QPen(theme.color(theme.ASH_1), 1))

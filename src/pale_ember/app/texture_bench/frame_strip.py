@@ -75,10 +75,19 @@ class FrameStrip(LaneColumn):
         """Show the lanes of the step in view."""
         step = self.bench.step
         rules = {} if step is None else type(step).rules()
-        rows = [(name, rule) for name, rule in rules.items() if rule.kind in (FieldKind.VALUE, FieldKind.STOPS)]
+        rows = [
+            (name, rule) for name, rule in rules.items() if rule.kind in (FieldKind.VALUE, FieldKind.STOPS)
+        ]
         # What the step is about comes before what all steps have.
-        rows.sort(key=lambda row: (self.order.index(row[0]) if row[0] in self.order else len(self.order), row[0] == "strength"))
-        shape = (type(step), self.bench.step_path(""), *(name for name, _ in rows)) if step is not None else ()
+        rows.sort(
+            key=lambda row: (
+                self.order.index(row[0]) if row[0] in self.order else len(self.order),
+                row[0] == "strength",
+            )
+        )
+        shape = (
+            (type(step), self.bench.step_path(""), *(name for name, _ in rows)) if step is not None else ()
+        )
         self.empty.setVisible(not rows)
         self.empty.setText(NOTHING if step is None else STILL)
         if shape != self._shape:
@@ -127,9 +136,15 @@ class FrameStrip(LaneColumn):
         lane.setFocus()
 
     def pick_stops(self) -> None:
-        places = [ColorPlace("", path, side, index) for (path, side, index), point in self.selection.points() if isinstance(point, Stop)]
+        places = [
+            ColorPlace("", path, side, index)
+            for (path, side, index), point in self.selection.points()
+            if isinstance(point, Stop)
+        ]
         if places:
-            self.color_wanted.emit(tuple(places), f"{'Stop' if len(places) == 1 else 'Stops'} of {self.bench.name}")
+            self.color_wanted.emit(
+                tuple(places), f"{'Stop' if len(places) == 1 else 'Stops'} of {self.bench.name}"
+            )
 
     def _cursor(self) -> None:
         if self.isVisible():

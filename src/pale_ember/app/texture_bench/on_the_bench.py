@@ -90,7 +90,9 @@ class OnTheBench(QObject):
 
     @property
     def memory(self) -> float:
-        """Return the bytes that the whole texture takes on the graphics card, even while a coarse one is shown."""
+        """Return the bytes that the whole texture takes on the graphics card, even while a coarse one is
+        shown.
+        """
         ready, build = self.ready, self.build
         if ready is None:
             return 0.0
@@ -106,7 +108,9 @@ class OnTheBench(QObject):
 
     def path(self, rest: str = "") -> str:
         """Return the path of the texture in the effect, or of something in it."""
-        at = next((i for i, texture in enumerate(self.session.effect.textures) if texture.name == self.name), 0)
+        at = next(
+            (i for i, texture in enumerate(self.session.effect.textures) if texture.name == self.name), 0
+        )
         return f"textures[{at}]" + (f".{rest}" if rest else "")
 
     def step_path(self, rest: str, index: int = -1) -> str:
@@ -161,7 +165,11 @@ class OnTheBench(QObject):
         if self.texture is None:
             renamed = textures[self._place] if 0 <= self._place < len(textures) else None
             before = self._shown
-            if renamed is None or before is None or renamed.model_copy(update={"name": before.name}) != before:
+            if (
+                renamed is None
+                or before is None
+                or renamed.model_copy(update={"name": before.name}) != before
+            ):
                 self.close()
                 return
             self.name = renamed.name
@@ -186,7 +194,11 @@ class OnTheBench(QObject):
     def kept(self) -> tuple[int, ...]:
         """Return which of the frames that are made stay on the sheet, in their order."""
         texture, build = self.texture, self.build
-        return build.kept(texture.made) if build is not None and texture is not None else tuple(range(self.frames))
+        return (
+            build.kept(texture.made)
+            if build is not None and texture is not None
+            else tuple(range(self.frames))
+        )
 
     @property
     def plays(self) -> bool:
@@ -198,7 +210,10 @@ class OnTheBench(QObject):
         if self.plays:
             return self._frame % self.frames
         texture = self.texture
-        made = round(self.session.cursor * ((texture.made if self.build is not None and texture is not None else self.frames) - 1))
+        made = round(
+            self.session.cursor
+            * ((texture.made if self.build is not None and texture is not None else self.frames) - 1)
+        )
         kept = self.kept
         return min(range(len(kept)), key=lambda i: abs(kept[i] - made), default=0)
 
@@ -231,7 +246,9 @@ class OnTheBench(QObject):
         if self.is_open:
             self.looked.emit()
 
-    def look_at(self, channel: Channel | None = None, look: Look | None = None, tiled: bool | None = None) -> None:
+    def look_at(
+        self, channel: Channel | None = None, look: Look | None = None, tiled: bool | None = None
+    ) -> None:
         """Show another channel, at another size, tiled or not."""
         self.channel = self.channel if channel is None else channel
         self.look = self.look if look is None else look

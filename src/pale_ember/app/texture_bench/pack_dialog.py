@@ -5,7 +5,16 @@ from __future__ import annotations
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QDialog, QFileDialog, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QDialog,
+    QFileDialog,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ...effect.build_moves import CHANNELS, MaskSource, named, packed, seeds_differ
 from ...effect.errors import EffectError
@@ -28,12 +37,15 @@ def _after_steps(bench: Bench) -> list[Texture]:
     if texture is None or build is None:
         return []
     return [
-        texture.model_copy(update={
-            "name": f"{texture.name}, after {i + 1} {named(step).lower()}", "build": build.model_copy(update={"steps": build.steps[: i + 1]}),
-        })
+        texture.model_copy(
+            update={
+                "name": f"{texture.name}, after {i + 1} {named(step).lower()}",
+                "build": build.model_copy(update={"steps": build.steps[: i + 1]}),
+            }
+        )
         for i, step in enumerate(build.steps[:-1])
         if step.on and not isinstance(step, Finisher)
-    ]  # fmt: skip
+    ]
 
 
 class PackDialog(QDialog):
@@ -46,7 +58,10 @@ class PackDialog(QDialog):
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setMinimumWidth(520)
         column = QVBoxLayout(self)
-        said = QLabel("Each channel of the new texture takes a mask: of a texture of this effect (or of one of its steps), of the shelf, or of a file.")
+        said = QLabel(
+            "Each channel of the new texture takes a mask: of a texture of this effect (or of one of "
+            "its steps), of the shelf, or of a file."
+        )
         said.setWordWrap(True)
         said.setStyleSheet(f"color: {theme.DIM};")
         column.addWidget(said)
@@ -99,7 +114,9 @@ class PackDialog(QDialog):
 
     def _browse(self, channel: Channel) -> None:
         endings = " ".join(f"*{ending}" for ending in ENDINGS)
-        file, _ = QFileDialog.getOpenFileName(self, f"Choose a picture for {channel}", "", f"Pictures ({endings})")
+        file, _ = QFileDialog.getOpenFileName(
+            self, f"Choose a picture for {channel}", "", f"Pictures ({endings})"
+        )
         if file:
             self.take_file(channel, file)
 
@@ -136,4 +153,7 @@ class PackDialog(QDialog):
         self.accept()
         self.bench.add_texture(texture, "Pack masks")
         if seeds_differ(sources.values()):
-            self.session.said.emit("The masks' builds had different seeds. In one build they have one, so some look otherwise; their steps' own seeds help.")
+            self.session.said.emit(
+                "The masks' builds had different seeds. In one build they have one, so some look "
+                "otherwise; their steps' own seeds help."
+            )

@@ -56,7 +56,13 @@ def handles_of(bench: Bench) -> list[Handle]:
         at = f"sources[{i}]"
         found += [
             Handle(f"Source {i + 2}", *one.at, _mover(path(f"{at}.at")), True),
-            Handle(f"Source {i + 2} size", one.at[0] + one.radius, one.at[1], _sizer(path(f"{at}.radius"), one.at), False),
+            Handle(
+                f"Source {i + 2} size",
+                one.at[0] + one.radius,
+                one.at[1],
+                _sizer(path(f"{at}.radius"), one.at),
+                False,
+            ),
         ]
     for i, block in enumerate(step.obstacles):
         at = f"obstacles[{i}]"
@@ -65,7 +71,9 @@ def handles_of(bench: Bench) -> list[Handle]:
         corner = x + wide * c - high * s, y + wide * s + high * c
         found += [
             Handle(f"Obstacle {i + 1}", x, y, _mover(path(f"{at}.at")), True),
-            Handle(f"Obstacle {i + 1} size", *corner, _stretcher(path(f"{at}.extents"), block.at, c, s), False),
+            Handle(
+                f"Obstacle {i + 1} size", *corner, _stretcher(path(f"{at}.extents"), block.at, c, s), False
+            ),
         ]
     return found
 
@@ -116,7 +124,13 @@ class PictureHandles:
     def drag(self, box: QRectF, where: QPointF) -> None:
         if self.held is not None:
             edits = self.held.edits(*on_picture(box, where))
-            self.bench.session.edit_many(edits, f"Move {self.held.label.lower()}" if self.held.middle else f"Change {self.held.label.lower()}", self._merge)
+            self.bench.session.edit_many(
+                edits,
+                f"Move {self.held.label.lower()}"
+                if self.held.middle
+                else f"Change {self.held.label.lower()}",
+                self._merge,
+            )
 
     def release(self) -> None:
         if self.held is not None:
@@ -144,13 +158,22 @@ class PictureHandles:
                 painter.save()
                 painter.translate(in_view(box, *block.at))
                 painter.rotate(-block.turn)
-                shape = QRectF(-block.extents[0] * scale, -block.extents[1] * scale, 2 * block.extents[0] * scale, 2 * block.extents[1] * scale)
+                shape = QRectF(
+                    -block.extents[0] * scale,
+                    -block.extents[1] * scale,
+                    2 * block.extents[0] * scale,
+                    2 * block.extents[1] * scale,
+                )
                 (painter.drawEllipse if block.round else painter.drawRect)(shape)
                 painter.restore()
         for handle in handles_of(self.bench):
             place = in_view(box, handle.x, handle.y)
             painter.setPen(QPen(theme.color(theme.ASH_0), 1.5))
-            painter.setBrush(theme.color(theme.BRIGHT if self.held is not None and self.held.label == handle.label else theme.EMBER))
+            painter.setBrush(
+                theme.color(
+                    theme.BRIGHT if self.held is not None and self.held.label == handle.label else theme.EMBER
+                )
+            )
             if handle.middle:
                 painter.drawEllipse(place, 4.5, 4.5)
             else:

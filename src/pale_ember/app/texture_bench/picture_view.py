@@ -1,4 +1,6 @@
-"""The bench's stage: the texture's picture over the backdrop, with brush, handles, and the wearing layers in a corner."""
+"""The bench's stage: the texture's picture over the backdrop, with brush, handles, and the wearing layers
+in a corner.
+"""
 
 from __future__ import annotations
 
@@ -24,7 +26,9 @@ from .step_pictures import as_rgb
 
 GAP = 12
 NUDGE = 24.0
-EMPTY = "Nothing is made yet. Add a step with Ctrl+L, or begin with a texture from the shelf with Ctrl+Shift+A."
+EMPTY = (
+    "Nothing is made yet. Add a step with Ctrl+L, or begin with a texture from the shelf with Ctrl+Shift+A."
+)
 
 
 class PictureView(QWidget):
@@ -51,7 +55,13 @@ class PictureView(QWidget):
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.timeout.connect(self.update)
-        for signal in (bench.changed, bench.looked, brush.changed, self.session.effect_changed, self.session.shown_changed):
+        for signal in (
+            bench.changed,
+            bench.looked,
+            brush.changed,
+            self.session.effect_changed,
+            self.session.shown_changed,
+        ):
             signal.connect(self._wish)
         bench.opened.connect(self.reset)
 
@@ -88,11 +98,15 @@ class PictureView(QWidget):
         environment = self.session.environment(bare=True)
         key = (size, environment, self.session.camera)
         if self._ground is None or self._ground[0] != key:
-            image = self.stage.picture_of(Moment(0.0, ()), size, self.session.camera, environment, use="bench")
+            image = self.stage.picture_of(
+                Moment(0.0, ()), size, self.session.camera, environment, use="bench"
+            )
             image = image.convertToFormat(QImage.Format.Format_RGB888)
             bits = image.constBits()
             assert bits is not None
-            rows = np.frombuffer(bits.asstring(image.sizeInBytes()), np.uint8).reshape(size[1], image.bytesPerLine())
+            rows = np.frombuffer(bits.asstring(image.sizeInBytes()), np.uint8).reshape(
+                size[1], image.bytesPerLine()
+            )
             self._ground = (key, rows[:, : size[0] * 3].reshape(size[1], size[0], 3).copy())
         return self._ground[1]
 
@@ -100,7 +114,15 @@ class PictureView(QWidget):
         """Return the backdrop with the frame over it."""
         ground, bench, ready, box = self._backdrop(), self.bench, self.bench.ready, self.box
         ratio = self.devicePixelRatioF()
-        key = (id(ground), id(ready), bench.frame, bench.channel, bench.tiled, self.session.textures.can_show, (box.x(), box.y(), box.width(), box.height()))
+        key = (
+            id(ground),
+            id(ready),
+            bench.frame,
+            bench.channel,
+            bench.tiled,
+            self.session.textures.can_show,
+            (box.x(), box.y(), box.width(), box.height()),
+        )
         if self._shown is None or self._shown[0] != key:
             picture = ground.copy()
             if ready is not None and self.session.textures.can_show:
@@ -116,7 +138,10 @@ class PictureView(QWidget):
         painter.drawImage(QPointF(0, 0), self._picture())
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         box = self.box
-        for ink, style in ((theme.color(theme.ASH_0, 150), Qt.PenStyle.SolidLine), (theme.color(theme.BRIGHT, 120), Qt.PenStyle.DotLine)):
+        for ink, style in (
+            (theme.color(theme.ASH_0, 150), Qt.PenStyle.SolidLine),
+            (theme.color(theme.BRIGHT, 120), Qt.PenStyle.DotLine),
+        ):
             painter.setPen(QPen(ink, 1, style))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(box)
@@ -135,7 +160,10 @@ class PictureView(QWidget):
             return
         radius = self.brush.size * box.width() / 2
         if self._mouse is not None:
-            for ink, width in ((theme.color(theme.ASH_0, 180), 3.0), (theme.color(theme.SALT if self.brush.erase else theme.EMBER), 1.2)):
+            for ink, width in (
+                (theme.color(theme.ASH_0, 180), 3.0),
+                (theme.color(theme.SALT if self.brush.erase else theme.EMBER), 1.2),
+            ):
                 painter.setPen(QPen(ink, width))
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 painter.drawEllipse(self._mouse, radius, radius)
@@ -156,12 +184,21 @@ class PictureView(QWidget):
         if ready is not None:
             wide, high = ready.size
             size = bench.build.size if bench.build is not None else wide
-            words.append(f"{size if bench.build is not None else wide} × {size if bench.build is not None else high} px")
+            words.append(
+                f"{size if bench.build is not None else wide} × "
+                f"{size if bench.build is not None else high} px"
+            )
             if ready.frames > 1:
-                words.append(f"frame {bench.kept[min(bench.frame, len(bench.kept) - 1)]} of {texture.made if bench.build is not None else ready.frames}")
+                words.append(
+                    f"frame {bench.kept[min(bench.frame, len(bench.kept) - 1)]} of "
+                    f"{texture.made if bench.build is not None else ready.frames}"
+                )
             words.append(f"{bench.memory / 2**20:.2g} MB")
         if state.working == bench.name:
-            words.append(f"{'coarse, ' if bench.name in state.coarse else ''}being made, {100 * state.share:.0f} % (Esc stops)")
+            words.append(
+                f"{'coarse, ' if bench.name in state.coarse else ''}being made, "
+                f"{100 * state.share:.0f} % (Esc stops)"
+            )
         elif bench.name in state.coarse:
             words.append("coarse: its making was stopped; the next edit takes it up again")
         return "   ".join(words)
@@ -174,11 +211,26 @@ class PictureView(QWidget):
             painter.fillRect(back, theme.color(theme.ASH_0, 190))
             painter.setPen(theme.color(theme.TEXT))
             painter.drawText(back.adjusted(7, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, words)
-        problem = next((wrong.reason for wrong in self.session.textures.state.problems if wrong.place.startswith(f"{self.bench.path()}.")), "")
-        text = problem[:1].upper() + problem[1:] if problem else EMPTY if self.bench.build is not None and not self.bench.steps else ""
+        problem = next(
+            (
+                wrong.reason
+                for wrong in self.session.textures.state.problems
+                if wrong.place.startswith(f"{self.bench.path()}.")
+            ),
+            "",
+        )
+        text = (
+            problem[:1].upper() + problem[1:]
+            if problem
+            else EMPTY
+            if self.bench.build is not None and not self.bench.steps
+            else ""
+        )
         if text:
             room = QRectF(self.rect()).adjusted(40, 40, -40, -40)
-            box = QRectF(painter.boundingRect(room, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, text)).adjusted(-10, -6, 10, 6)
+            box = QRectF(
+                painter.boundingRect(room, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, text)
+            ).adjusted(-10, -6, 10, 6)
             painter.fillRect(box, theme.color(theme.ASH_0, 210))
             painter.setPen(theme.color(theme.WARN if problem else theme.TEXT))
             painter.drawText(room, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, text)
@@ -215,7 +267,13 @@ class PictureView(QWidget):
         else:
             over = self.handles.at(self.box, at)
             blank = self.brush.ready
-            self.setCursor(Qt.CursorShape.SizeAllCursor if over else Qt.CursorShape.CrossCursor if blank else Qt.CursorShape.ArrowCursor)
+            self.setCursor(
+                Qt.CursorShape.SizeAllCursor
+                if over
+                else Qt.CursorShape.CrossCursor
+                if blank
+                else Qt.CursorShape.ArrowCursor
+            )
             if over is not None:
                 self.setToolTip(over.label)
         self.update()
@@ -270,7 +328,12 @@ class PictureView(QWidget):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """Zoom with Page Up and Down, pan with the arrows, go from frame to frame with Ctrl and them."""
         assert event is not None
-        arrows = {Qt.Key.Key_Left: (1, 0), Qt.Key.Key_Right: (-1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
+        arrows = {
+            Qt.Key.Key_Left: (1, 0),
+            Qt.Key.Key_Right: (-1, 0),
+            Qt.Key.Key_Up: (0, 1),
+            Qt.Key.Key_Down: (0, -1),
+        }
         key = Qt.Key(event.key())
         if key in arrows:
             x, y = arrows[key]
@@ -280,9 +343,13 @@ class PictureView(QWidget):
                 self.placing.moved += QPointF(x * NUDGE, y * NUDGE)
         elif key in (Qt.Key.Key_PageUp, Qt.Key.Key_PageDown):
             middle = QPointF(self.width() / 2, self.height() / 2)
-            self.placing.zoom_at(1 / ZOOM_NOTCH if key == Qt.Key.Key_PageUp else ZOOM_NOTCH, middle, self.width(), self.height())
+            self.placing.zoom_at(
+                1 / ZOOM_NOTCH if key == Qt.Key.Key_PageUp else ZOOM_NOTCH,
+                middle,
+                self.width(),
+                self.height(),
+            )
         else:
             super().keyPressEvent(event)
             return
         self.update()
-

@@ -16,9 +16,18 @@ LEAST, MOST = 0.02, 64.0
 
 
 def game_pixels(session: Session, bench: Bench, height: int) -> float:
-    """Return how wide the widest particle that wears the texture is on a stage of a height, pixels; 0 if none is there."""
+    """Return how wide the widest particle that wears the texture is on a stage of a height, pixels; 0 if
+    none is there.
+    """
     worn = {layer.id for layer in bench.wearers}
-    widest = max((float(layer.instances["size"].max()) for layer in session.moment.layers if layer.id in worn and len(layer.instances)), default=0.0)
+    widest = max(
+        (
+            float(layer.instances["size"].max())
+            for layer in session.moment.layers
+            if layer.id in worn and len(layer.instances)
+        ),
+        default=0.0,
+    )
     camera = session.camera
     return widest * height / (2.0 * math.tan(math.radians(camera.view) / 2) * max(camera.distance, 1e-6))
 

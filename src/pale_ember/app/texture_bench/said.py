@@ -55,11 +55,18 @@ def step_words(step: Step) -> str:
     if isinstance(step, Flow):
         for noun, parts in (("source", step.sources), ("obstacle", step.obstacles)):
             if parts:
-                words.append(f"{len(parts)} {noun}{'' if len(parts) == 1 else 's'}{' more' if noun == 'source' else ''}")
+                words.append(
+                    f"{len(parts)} "
+                    f"{noun}{'' if len(parts) == 1 else 's'}{' more' if noun == 'source' else ''}"
+                )
     if isinstance(step, Maker) and step.blend != Maker.default_of("blend"):
         words.append(f"{step.blend}")
     if step.strength != Fixed(1.0):
-        words.append(f"at {amount(step.strength)}" if isinstance(step.strength, Fixed | Spread) else "strength along the frames")
+        words.append(
+            f"at {amount(step.strength)}"
+            if isinstance(step.strength, Fixed | Spread)
+            else "strength along the frames"
+        )
     return ", ".join(words)
 
 
@@ -67,9 +74,15 @@ def build_words(texture: Texture) -> list[tuple[int, str]]:
     """Return a build as pieces of a sentence, each with the step that it speaks of; -1 for none."""
     build = texture.build
     if texture.file or build is None:
-        return [(-1, "A picture file. Its first step brings it in once it is turned into a build: add any step.")]
+        return [
+            (-1, "A picture file. Its first step brings it in once it is turned into a build: add any step.")
+        ]
     frames = texture.count
-    what = f"A sheet of {frames} frames of {build.size} pixels" if frames > 1 else f"A picture of {build.size} pixels"
+    what = (
+        f"A sheet of {frames} frames of {build.size} pixels"
+        if frames > 1
+        else f"A picture of {build.size} pixels"
+    )
     if not build.steps:
         return [(-1, f"{what}, with nothing on it yet.")]
     pieces = [(-1, f"{what}: ")]

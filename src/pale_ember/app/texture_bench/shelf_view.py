@@ -60,7 +60,9 @@ class ShelfPictures(QObject):
         self.end()
         self._queue, self._ended, self._icons = SimpleQueue(), threading.Event(), {}
         self.destroyed.connect(self._ended.set)
-        threading.Thread(target=_make, args=(list(found), self._queue, self._ended), daemon=True, name="shelf").start()
+        threading.Thread(
+            target=_make, args=(list(found), self._queue, self._ended), daemon=True, name="shelf"
+        ).start()
         self._timer.start(FRAME_MS)
 
     def end(self) -> None:
@@ -84,7 +86,12 @@ def _make(found: list[Shelved], queue: SimpleQueue[tuple[int, list[QImage]]], en
         try:
             small = shrunk(one.texture, SIDE, MOST_FRAMES)
             folder = None if one.path is None else one.path.parent
-            ready = load_texture(Effect(textures=(small, *one.beside)), small, trusted_from(folder), lambda share: ended.is_set())
+            ready = load_texture(
+                Effect(textures=(small, *one.beside)),
+                small,
+                trusted_from(folder),
+                lambda share: ended.is_set(),
+            )
         except EffectError:
             continue  # it can't be made; its picture stays dark
         if ready is not None:
@@ -98,7 +105,9 @@ class ShelfView(Sheet):
         super().__init__(parent, "Textures to start from", QSize(780, 600))
         self.bench, self.session = bench, bench.session
         column = self.column
-        said = QLabel("Choose what to start from. All of it is made by steps, and can be changed on the bench.")
+        said = QLabel(
+            "Choose what to start from. All of it is made by steps, and can be changed on the bench."
+        )
         said.setStyleSheet(f"color: {theme.DIM};")
         column.addWidget(said)
         self.search = Line()
@@ -118,7 +127,11 @@ class ShelfView(Sheet):
         self.add_steps.clicked.connect(self.take_steps)
         self.take_button = QPushButton("Take it" if bench.is_open else "Wear it")
         self.take_button.setDefault(True)
-        words = "Let it stand in the place of what is on the bench" if bench.is_open else "Let the selected layers wear it, and put it on the bench"
+        words = (
+            "Let it stand in the place of what is on the bench"
+            if bench.is_open
+            else "Let the selected layers wear it, and put it on the bench"
+        )
         self.take_button.setToolTip(f"{words} (Enter)")
         self.take_button.clicked.connect(self.take)
         row.addWidget(self.forget)
@@ -140,7 +153,12 @@ class ShelfView(Sheet):
         for one in self.found:
             frames = one.texture.count
             steps = len(one.texture.build.steps) if one.texture.build is not None else 0
-            add_item(self.list, one.name, one.own, f"{one.name}: {f'{frames} frames, ' if frames > 1 else ''}{steps} steps")
+            add_item(
+                self.list,
+                one.name,
+                one.own,
+                f"{one.name}: {f'{frames} frames, ' if frames > 1 else ''}{steps} steps",
+            )
         self.pictures.show(self.found)
         self.list.setCurrentRow(0)
         for words in wrong[:1]:
@@ -168,7 +186,9 @@ class ShelfView(Sheet):
     def _enable(self) -> None:
         chosen = self.chosen
         self.forget.setEnabled(chosen is not None and chosen.own)
-        self.add_steps.setEnabled(chosen is not None and self.bench.build is not None and chosen.texture.build is not None)
+        self.add_steps.setEnabled(
+            chosen is not None and self.bench.build is not None and chosen.texture.build is not None
+        )
         self.take_button.setEnabled(chosen is not None)
 
     def _show_picture(self, row: int, picture: QIcon) -> None:
@@ -194,7 +214,11 @@ class ShelfView(Sheet):
         try:
             effect, _ = with_textures(session.effect, (), (*chosen.beside, chosen.texture))
             known = session.effect.texture(chosen.name)
-            name = chosen.name if known is None or known == chosen.texture else free_texture_name(session.effect, chosen.name)
+            name = (
+                chosen.name
+                if known is None or known == chosen.texture
+                else free_texture_name(session.effect, chosen.name)
+            )
             texture = effect.texture(name)
             assert texture is not None
             for layer_id in session.chosen_first:
@@ -216,11 +240,17 @@ class ShelfView(Sheet):
             return
         fresh = chosen.texture.build.steps
         if len(bench.steps) + len(fresh) > MOST_STEPS:
-            self.session.said.emit(f"A build has at most {MOST_STEPS} steps; these would be {len(bench.steps) + len(fresh)}.")
+            self.session.said.emit(
+                f"A build has at most {MOST_STEPS} steps; these would be {len(bench.steps) + len(fresh)}."
+            )
             return
         self.accept()
         at = bench.index + 1
-        bench.give((*bench.steps[:at], *fresh, *bench.steps[at:]), f"Add the steps of {chosen.name}", at + len(fresh) - 1)
+        bench.give(
+            (*bench.steps[:at], *fresh, *bench.steps[at:]),
+            f"Add the steps of {chosen.name}",
+            at + len(fresh) - 1,
+        )
 
     def _forget(self) -> None:
         chosen = self.chosen

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QStackedWi
 from superqt.utils import QSignalThrottler
 
 from ...effect.build_moves import named
+from ...effect.descriptions import description_of
 from ...effect.fields import Rule
 from ...effect.part import Part
 from ...effect.steps import Flow, Picture, Step, Strokes
@@ -41,7 +42,9 @@ LAST = ("strength", "blend", "on")
 def fields_of(step: Step) -> list[tuple[str, Rule]]:
     """Return a step's fields, its own before those that all steps have."""
     rules = type(step).rules()
-    return [(name, rule) for name, rule in rules.items() if name not in LAST] + [(name, rules[name]) for name in LAST if name in rules]
+    return [(name, rule) for name, rule in rules.items() if name not in LAST] + [
+        (name, rules[name]) for name in LAST if name in rules
+    ]
 
 
 class StepPanel(WithRows):
@@ -57,10 +60,15 @@ class StepPanel(WithRows):
         whole.setContentsMargins(0, 0, 0, 0)
         whole.setSpacing(0)
         self.title = NameLabel()
-        self.title.setStyleSheet(f"font-size: 15px; font-weight: 600; color: {theme.BRIGHT}; padding: 9px 12px 1px 12px;")
+        self.title.setStyleSheet(
+            f"font-size: 15px; font-weight: 600; color: {theme.BRIGHT}; padding: 9px 12px 1px 12px;"
+        )
         self.summary = FewLines()
         self.summary.linkActivated.connect(lambda index: self._go_to_step(int(index)))
-        self.search = FindLine("Find a field of the texture", "Finds fields of all steps by name, help and other words (Ctrl+F); Enter goes to the first")
+        self.search = FindLine(
+            "Find a field of the texture",
+            "Finds fields of all steps by name, help and other words (Ctrl+F); Enter goes to the first",
+        )
         self.search.textChanged.connect(self.refresh)
         self.search.entered.connect(self._enter)
         line = QHBoxLayout()
@@ -80,9 +88,16 @@ class StepPanel(WithRows):
         self.step_page, self.sheet_page, self.found_page = Rows(), Rows(), Rows()
         for page in (self.step_page, self.sheet_page, self.found_page):
             self.pages.addWidget(page)
-        self.sources, self.obstacles, self.strokes = Sources(bench, self.wishes), Obstacles(bench, self.wishes), StrokeLine(bench)
+        self.sources, self.obstacles, self.strokes = (
+            Sources(bench, self.wishes),
+            Obstacles(bench, self.wishes),
+            StrokeLine(bench),
+        )
         self.layout_button = Button("Find the layout")
-        self.layout_button.setToolTip("Look for columns, rows and gaps of the sheet in the picture, and give each of its frames one of the build's")
+        self.layout_button.setToolTip(
+            "Look for columns, rows and gaps of the sheet in the picture, and give each of its frames "
+            "one of the build's"
+        )
         self.layout_button.clicked.connect(bench.find_layout)
         for more in (self.layout_button, self.strokes, self.sources, self.obstacles):
             self.step_page.column.addWidget(more)
@@ -110,7 +125,16 @@ class StepPanel(WithRows):
         """Make the rows of the texture's entry and of its build."""
         page = self.sheet_page
         for name in ("name",):
-            page.add(name, NameRow(self.session, self.wishes, Texture.rules()[name], functools.partial(self.bench.path, name), ""))
+            page.add(
+                name,
+                NameRow(
+                    self.session,
+                    self.wishes,
+                    Texture.rules()[name],
+                    functools.partial(self.bench.path, name),
+                    "",
+                ),
+            )
         for name in (*SHEET, *(name for name in FIELDS if name not in ("name", *SHEET))):
             model: type[Part] = Build if name.startswith("build.") else Texture
             page.add(name, self._row(name, model, name.removeprefix("build.")))
@@ -121,7 +145,13 @@ class StepPanel(WithRows):
         page.column.addStretch(1)
 
     def _row(self, rest: str, model: type[Part], name: str) -> FieldRow:
-        return FieldRow(self.session, self.wishes, model.rules()[name], functools.partial(self.bench.path, rest), model.default_of(name))
+        return FieldRow(
+            self.session,
+            self.wishes,
+            model.rules()[name],
+            functools.partial(self.bench.path, rest),
+            model.default_of(name),
+        )
 
     # Going somewhere
 
@@ -164,10 +194,14 @@ class StepPanel(WithRows):
             return
         self.title.show_name(texture.name)
         style = f"color: {theme.TEXT}; text-decoration: none;"
-        self.summary.setText("".join(
-            html.escape(words) if index < 0 else f'<a href="{index}" style="{style}">{html.escape(words)}</a>'
-            for index, words in build_words(texture)
-        ))  # fmt: skip
+        self.summary.setText(
+            "".join(
+                html.escape(words)
+                if index < 0
+                else f'<a href="{index}" style="{style}">{html.escape(words)}</a>'
+                for index, words in build_words(texture)
+            )
+        )
         typed = self.search.text().strip()
         if typed:
             self._show_found(typed)
@@ -183,10 +217,12 @@ class StepPanel(WithRows):
             self._step_kind = kind
             page.clear()
             if step is not None:
-                page.head(f"{named(step)}", (type(step).__doc__ or "").strip())
+                page.head(f"{named(step)}", description_of(type(step)))
                 for name, rule in fields_of(step):
                     where = functools.partial(self.bench.step_path, name)
-                    page.add(name, FieldRow(self.session, self.wishes, rule, where, type(step).default_of(name)))
+                    page.add(
+                        name, FieldRow(self.session, self.wishes, rule, where, type(step).default_of(name))
+                    )
         if step is None:
             page.head("No step", "Choose a step in the list below, or add one with Ctrl+L.")
         for row in page.rows.values():
@@ -205,7 +241,11 @@ class StepPanel(WithRows):
         page.head("Sheet", "How large it is, how many frames, and how particles read it.")
         built = not texture.file
         for name, row in page.rows.items():
-            shown = (built and texture.build is not None) if name.startswith("build.") or name == "beside" else not built or name not in (*FILE_FIELDS, "file")
+            shown = (
+                (built and texture.build is not None)
+                if name.startswith("build.") or name == "beside"
+                else not built or name not in (*FILE_FIELDS, "file")
+            )
             if name == "motion_reach":
                 shown = bool(texture.motion)
             row.setVisible(shown)
@@ -221,15 +261,28 @@ class StepPanel(WithRows):
         for i, step in enumerate(self.bench.steps):
             for name, rule in fields_of(step):
                 if score(typed, rule.label, rule.also, named(step), rule.help):
-                    hits.append((f"{i + 1} {named(step)}", f"{i}.{name}", rule, functools.partial(self.bench.step_path, name, i), type(step).default_of(name)))
+                    hits.append(
+                        (
+                            f"{i + 1} {named(step)}",
+                            f"{i}.{name}",
+                            rule,
+                            functools.partial(self.bench.step_path, name, i),
+                            type(step).default_of(name),
+                        )
+                    )
         for name, row in self.sheet_page.rows.items():
-            if row.isVisibleTo(self.sheet_page) and score(typed, row.rule.label, row.rule.also, "sheet", row.rule.help):
+            if row.isVisibleTo(self.sheet_page) and score(
+                typed, row.rule.label, row.rule.also, "sheet", row.rule.help
+            ):
                 hits.append(("Sheet", name, row.rule, row.path, row.default))
         shape = tuple((head, key, rule.label) for head, key, rule, _, _ in hits)
         if shape != self._found:
             self._found = shape
             page.clear()
-            page.head("Found" if hits else "Nothing found", "" if hits else "No field of this texture has these words.")
+            page.head(
+                "Found" if hits else "Nothing found",
+                "" if hits else "No field of this texture has these words.",
+            )
             last = ""
             for head, key, rule, where, default in hits:
                 if head != last:
@@ -241,14 +294,18 @@ class StepPanel(WithRows):
             row.refresh()
         self.pages.setCurrentWidget(page)
 
-
     def _cost(self, texture: Texture) -> str:
         """Return what the sheet takes, and what a smaller one would."""
         build, now = self.bench.build, self.bench.memory / 2**20
         if build is None or now == 0.0:
             return ""
-        frames = f"{texture.count} frame{'' if texture.count == 1 else 's'} of {build.size} × {build.size} pixels"
-        return f"{frames} take {now:.2g} MB, normals and smaller copies with it; at half the size {now / 4:.2g} MB (Ctrl+Alt+H)."
+        frames = (
+            f"{texture.count} frame{'' if texture.count == 1 else 's'} of {build.size} × {build.size} pixels"
+        )
+        return (
+            f"{frames} take {now:.2g} MB, normals and smaller copies with it; at half the size "
+            f"{now / 4:.2g} MB (Ctrl+Alt+H)."
+        )
 
 
 class Rows(QScrollArea):
@@ -297,5 +354,3 @@ class Rows(QScrollArea):
             if (widget := item.widget()) is not None:
                 widget.hide()
                 widget.deleteLater()
-
-

@@ -90,11 +90,17 @@ class StrokeLine(QWidget):
         step = self.bench.step
         if isinstance(step, Strokes) and step.strokes:
             said = "Take the last stroke away" if upto else "Take all strokes away"
-            self.bench.session.edit(self.bench.step_path("strokes"), step.strokes[:upto] if upto else (), said)
+            self.bench.session.edit(
+                self.bench.step_path("strokes"), step.strokes[:upto] if upto else (), said
+            )
 
     def refresh(self) -> None:
         step = self.bench.step
         count = len(step.strokes) if isinstance(step, Strokes) else 0
-        self.said.setText(f"{count} stroke{'' if count == 1 else 's'}" if count else "Draw on the picture with the mouse or a pen.")
+        self.said.setText(
+            f"{count} stroke{'' if count == 1 else 's'}"
+            if count
+            else "Draw on the picture with the mouse or a pen."
+        )
         self.last.setVisible(count > 0)
         self.all.setVisible(count > 0)

@@ -9,6 +9,7 @@ from PyQt6.QtGui import QContextMenuEvent, QImage, QKeyEvent, QMouseEvent, QPain
 from PyQt6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from ...effect.build_moves import named
+from ...effect.descriptions import description_of
 from ...effect.edit import get
 from ...effect.forms import sides_of
 from ...effect.steps import Step
@@ -101,9 +102,17 @@ class StepRows(QWidget):
         steps = self.bench.steps
         if not steps:
             painter.setPen(theme.color(theme.DIM))
-            words = "No steps yet. Add one with Ctrl+L: something that makes a shape first." if self.bench.build is not None else \
-                "This texture is a picture file. Add a step (Ctrl+L) and it becomes a build that begins with the file."  # fmt: skip
-            painter.drawText(QRectF(self.rect()).adjusted(16, 0, -16, 0), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
+            words = (
+                "No steps yet. Add one with Ctrl+L: something that makes a shape first."
+                if self.bench.build is not None
+                else "This texture is a picture file. Add a step (Ctrl+L) and it becomes a build that "
+                "begins with the file."
+            )
+            painter.drawText(
+                QRectF(self.rect()).adjusted(16, 0, -16, 0),
+                Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap,
+                words,
+            )
         for row, step in enumerate(steps):
             self._paint_row(painter, row, step)
         if self._drop >= 0:
@@ -116,7 +125,9 @@ class StepRows(QWidget):
         chosen = row == self.bench.index
         if chosen:
             painter.fillRect(box, theme.color(theme.ASH_2))
-            painter.fillRect(QRectF(0, box.top(), 2, ROW), theme.color(theme.EMBER, 255 if self.hasFocus() else 180))
+            painter.fillRect(
+                QRectF(0, box.top(), 2, ROW), theme.color(theme.EMBER, 255 if self.hasFocus() else 180)
+            )
         painter.setPen(QPen(theme.color(theme.ASH_0)))
         painter.drawLine(box.bottomLeft(), box.bottomRight())
         painter.setOpacity(1.0 if step.on else 0.4)
@@ -130,13 +141,20 @@ class StepRows(QWidget):
         painter.setPen(theme.color(theme.BRIGHT if chosen else theme.TEXT))
         painter.drawText(QRectF(54, box.top(), HEAD - 84, ROW), Qt.AlignmentFlag.AlignVCenter, named(step))
         painter.setOpacity(1.0)
-        paint(painter, "eye" if step.on else "hidden", self.eye_box(row), theme.color(theme.TEXT if step.on else theme.DIM))
+        paint(
+            painter,
+            "eye" if step.on else "hidden",
+            self.eye_box(row),
+            theme.color(theme.TEXT if step.on else theme.DIM),
+        )
         strength = self.strength_box(row)
         painter.setOpacity(1.0 if step.on else 0.4)
         painter.setFont(theme.font(11))
         painter.setPen(theme.color(theme.DIM))
         room = QRectF(HEAD + 4, box.top(), strength.left() - HEAD - 16, ROW)
-        words = painter.fontMetrics().elidedText(step_words(step) or (type(step).__doc__ or ""), Qt.TextElideMode.ElideRight, int(room.width()))
+        words = painter.fontMetrics().elidedText(
+            step_words(step) or description_of(type(step)), Qt.TextElideMode.ElideRight, int(room.width())
+        )
         painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, words)
         self._paint_strength(painter, strength, step)
         painter.setOpacity(1.0)
@@ -151,11 +169,21 @@ class StepRows(QWidget):
                 painter.drawPolyline(line_of(keys, box.adjusted(1, 1, -1, -1), 0.0, 1.0))
             return
         low, high = (float(end[0]) for end in step.strength.bounds_at([0.0]))
-        painter.fillRect(QRectF(box.left(), box.bottom() - high * box.height(), box.width(), max(high - low, 0.03) * box.height()), theme.color(theme.ASH_4))
+        painter.fillRect(
+            QRectF(
+                box.left(),
+                box.bottom() - high * box.height(),
+                box.width(),
+                max(high - low, 0.03) * box.height(),
+            ),
+            theme.color(theme.ASH_4),
+        )
         painter.setFont(theme.font(10))
         painter.setPen(theme.color(theme.TEXT))
         said = f"{high:.2g}" if low == high else f"{low:.2g}–{high:.2g}"
-        painter.drawText(box.adjusted(4, 0, -4, 0), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, said)
+        painter.drawText(
+            box.adjusted(4, 0, -4, 0), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, said
+        )
 
     # Mouse and keys
 
@@ -170,7 +198,9 @@ class StepRows(QWidget):
             return
         self.bench.select(row)
         box = self.strength_box(row)
-        drags_strength = box.adjusted(0, -4, 0, 4).contains(at) and isinstance(self.bench.steps[row].strength, Fixed)
+        drags_strength = box.adjusted(0, -4, 0, 4).contains(at) and isinstance(
+            self.bench.steps[row].strength, Fixed
+        )
         self._press = (at, row)
         if drags_strength:
             self.bench.session.begin_drag(self._given_up)
@@ -180,7 +210,12 @@ class StepRows(QWidget):
     def _set_strength(self, row: int, at: QPointF) -> None:
         box = self.strength_box(row)
         share = min(max((box.bottom() - at.y()) / box.height(), 0.0), 1.0)
-        self.bench.session.edit(self.bench.step_path("strength", row), round(share, 2), "Change strength", f"strength of step {row}")
+        self.bench.session.edit(
+            self.bench.step_path("strength", row),
+            round(share, 2),
+            "Change strength",
+            f"strength of step {row}",
+        )
 
     def _given_up(self) -> None:
         self._press, self._drop = None, -1
@@ -191,7 +226,12 @@ class StepRows(QWidget):
         at = event.position()
         if self._press is None:
             row = self.row_at(at.y())
-            self.setToolTip("" if row < 0 else f"{named(self.bench.steps[row])}: {type(self.bench.steps[row]).__doc__}\n{step_words(self.bench.steps[row])}")
+            self.setToolTip(
+                ""
+                if row < 0
+                else f"{named(self.bench.steps[row])}: "
+                f"{description_of(type(self.bench.steps[row]))}\n{step_words(self.bench.steps[row])}"
+            )
             return
         start, row = self._press
         if row < 0:
@@ -230,7 +270,12 @@ class StepRows(QWidget):
             strength = get(self.bench.session.effect, self.bench.step_path("strength"))
             if isinstance(strength, Fixed):
                 new = min(max(strength.number + (0.05 if key == Qt.Key.Key_Right else -0.05), 0.0), 1.0)
-                self.bench.session.edit(self.bench.step_path("strength"), round(new, 2), "Change strength", f"strength of step {self.bench.index}")
+                self.bench.session.edit(
+                    self.bench.step_path("strength"),
+                    round(new, 2),
+                    "Change strength",
+                    f"strength of step {self.bench.index}",
+                )
         else:
             super().keyPressEvent(event)
 
@@ -261,4 +306,6 @@ class StepList(QWidget):
         self.area.setWidget(self.rows)
         column.addWidget(self.area)
         self.setMinimumSize(HEAD + 120, 2 * ROW)
-        bench.changed.connect(lambda: self.area.ensureVisible(0, max(bench.index, 0) * ROW + ROW // 2, 0, ROW))
+        bench.changed.connect(
+            lambda: self.area.ensureVisible(0, max(bench.index, 0) * ROW + ROW // 2, 0, ROW)
+        )

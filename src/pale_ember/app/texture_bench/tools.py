@@ -1,4 +1,6 @@
-"""The row over the picture: back to the stage, channels, size, tiles, and the brush while there is something to draw on."""
+"""The row over the picture: back to the stage, channels, size, tiles, and the brush while there is
+something to draw on.
+"""
 
 from __future__ import annotations
 
@@ -41,7 +43,9 @@ class Tools(QWidget):
             button.setText(letter)
             button.setCheckable(True)
             button.setFixedSize(30 if channel == Channel.ALL else 24, 24)
-            button.setToolTip("All of the picture" if channel == Channel.ALL else f"Only its {channel} channel")
+            button.setToolTip(
+                "All of the picture" if channel == Channel.ALL else f"Only its {channel} channel"
+            )
             button.setAccessibleName(f"Show {channel}")
             button.clicked.connect(lambda _, channel=channel: bench.look_at(channel=channel))
             group.addButton(button)
@@ -51,7 +55,10 @@ class Tools(QWidget):
         self.look = Combo()
         self.look.addItems(list(Look))
         self.look.setAccessibleName("Size of the picture")
-        self.look.setToolTip("As large as there is room for, a pixel for a pixel, or as wide as its widest particle is on the stage")
+        self.look.setToolTip(
+            "As large as there is room for, a pixel for a pixel, or as wide as its widest particle is "
+            "on the stage"
+        )
         self.look.setFixedWidth(90)
         self.look.textActivated.connect(lambda word: bench.look_at(look=Look(word)))
         row.addWidget(self.look)

@@ -55,7 +55,8 @@ class LayerRows(QWidget):
 
     def _again(self) -> None:
         if self.session.hasty:
-            # Nothing that is dragged in the life strip shows here, but births along the clock, which can wait.
+            # Nothing that is dragged in the life strip shows here, but births along the clock, which can
+            # wait.
             return
         self.updateGeometry()
         self.update()
@@ -101,10 +102,14 @@ class LayerRows(QWidget):
                 seen.append(row)
         if not self.session.effect.layers:
             painter.setPen(theme.color(theme.DIM))
-            painter.drawText(QRectF(self.rect()), Qt.AlignmentFlag.AlignCenter, "No layers yet. Ctrl+L adds one.")
+            painter.drawText(
+                QRectF(self.rect()), Qt.AlignmentFlag.AlignCenter, "No layers yet. Ctrl+L adds one."
+            )
         if self._moving is not None:
             rows = self.places.rows
-            y = next((row.top for row in rows if row.first >= self._moving[1]), rows[-1].top + rows[-1].height)
+            y = next(
+                (row.top for row in rows if row.first >= self._moving[1]), rows[-1].top + rows[-1].height
+            )
             painter.setPen(QPen(theme.color(theme.EMBER), 2))
             painter.drawLine(QPointF(0, y), QPointF(self.width(), y))
         if self.drag is not None and self.drag.snapped is not None:
@@ -135,13 +140,19 @@ class LayerRows(QWidget):
             return
         row, layer = spot.row, session.effect.layers[spot.row.first]
         if spot.part in SWITCHES:
-            self._pressed = Pressed(layer.id, event.position(), spot.part) if event.button() == Qt.MouseButton.LeftButton else None
+            self._pressed = (
+                Pressed(layer.id, event.position(), spot.part)
+                if event.button() == Qt.MouseButton.LeftButton
+                else None
+            )
         elif row.is_group:
             self._press_group(row, event)
         elif spot.part in ("port", "thread") and event.button() == Qt.MouseButton.LeftButton:
             child = layer.id if spot.part == "thread" else ""
             assert spot.when is not None
-            self.link = LinkDrag(self.places, layer.origin.parent if child else layer.id, spot.when, event.position(), child)
+            self.link = LinkDrag(
+                self.places, layer.origin.parent if child else layer.id, spot.when, event.position(), child
+            )
             session.begin_drag(self._given_up)
         else:
             self._choose(layer.id, event)
@@ -155,7 +166,9 @@ class LayerRows(QWidget):
                 # Esc gives it up however far it has come.
                 session.begin_drag(self._given_up)
             else:
-                self.drag = TimeDrag(self.places, layer, spot.part, spot.burst, spot.turn, event.position().x())
+                self.drag = TimeDrag(
+                    self.places, layer, spot.part, spot.burst, spot.turn, event.position().x()
+                )
                 session.begin_drag(self._given_up)
 
     def _given_up(self) -> None:
@@ -170,7 +183,11 @@ class LayerRows(QWidget):
     def _switch(self, pressed: Pressed, at: QPointF) -> None:
         """Do what a switch says, if it is let go where it was pressed."""
         session, spot = self.session, self.places.spot_at(at)
-        if spot.row is None or spot.part != pressed.part or session.effect.layers[spot.row.first].id != pressed.layer_id:
+        if (
+            spot.row is None
+            or spot.part != pressed.part
+            or session.effect.layers[spot.row.first].id != pressed.layer_id
+        ):
             return
         ids = spot.row.ids or (pressed.layer_id,)
         if spot.part == "alone":
@@ -242,7 +259,11 @@ class LayerRows(QWidget):
         points = spot.part in ("port", "thread", "mend")
         sideways = spot.part in ("begin", "end", "pip")
         self.setCursor(
-            Qt.CursorShape.PointingHandCursor if points else Qt.CursorShape.SizeHorCursor if sideways else Qt.CursorShape.ArrowCursor
+            Qt.CursorShape.PointingHandCursor
+            if points
+            else Qt.CursorShape.SizeHorCursor
+            if sideways
+            else Qt.CursorShape.ArrowCursor
         )
         lit: tuple[str, When | None] = ("", None)
         if spot.row is not None and spot.part in ("port", "thread"):
@@ -266,7 +287,11 @@ class LayerRows(QWidget):
         if link.moved:
             link.drop(bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier))
             return
-        menu = thread_menu(self.session, link.child, self) if link.child else port_menu(self.session, link.source, link.when, self)
+        menu = (
+            thread_menu(self.session, link.child, self)
+            if link.child
+            else port_menu(self.session, link.source, link.when, self)
+        )
         menu.popup(event.globalPosition().toPoint())
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
@@ -347,7 +372,9 @@ class LayerRows(QWidget):
         assert event is not None
         spot = self.places.spot_at(QPointF(event.pos()))
         if spot.part == "thread" and spot.row is not None:
-            thread_menu(self.session, self.session.effect.layers[spot.row.first].id, self).popup(event.globalPos())
+            thread_menu(self.session, self.session.effect.layers[spot.row.first].id, self).popup(
+                event.globalPos()
+            )
             return
         if event.reason() != QContextMenuEvent.Reason.Mouse or spot.row is not None:
             self.menu_wanted.emit(event.globalPos())
@@ -364,7 +391,8 @@ class LayerRows(QWidget):
                 "bar": "Drag to move its window, with those of all selected layers; Alt for no snapping",
                 "pip": self._burst_words(spot, self.session.effect),
                 "port": self._port_words(spot),
-                "thread": "Drag to another lane to follow that, with Ctrl a copy does; off the lanes to cut it. Click for more",
+                "thread": "Drag to another lane to follow that, with Ctrl a copy does; off the "
+                "lanes to cut it. Click for more",
                 "mend": self._mend_words(spot),
             }.get(spot.part, "")
             if said and spot.row is not None:
@@ -377,10 +405,17 @@ class LayerRows(QWidget):
     def _port_words(self, spot: Spot) -> str:
         if spot.row is None or spot.when is None:
             return ""
-        return f"Drag to another lane, and it starts {AT_EVENT[spot.when]} of these particles; to empty space, and a new layer does"
+        return (
+            f"Drag to another lane, and it starts {AT_EVENT[spot.when]} of these particles; to empty "
+            "space, and a new layer does"
+        )
 
     def _mend_words(self, spot: Spot) -> str:
-        trouble = self.session.trouble_of(self.session.effect.layers[spot.row.first]) if spot.row is not None else None
+        trouble = (
+            self.session.trouble_of(self.session.effect.layers[spot.row.first])
+            if spot.row is not None
+            else None
+        )
         return "" if trouble is None else f"{trouble.reason[:1].upper()}{trouble.reason[1:]} {trouble.mend}"
 
     def _burst_words(self, spot: Spot, effect: Effect) -> str:
@@ -389,5 +424,8 @@ class LayerRows(QWidget):
         moments = burst_moments(effect.layers[spot.row.first], self.view.duration)
         fires = next((fires for b, turn, _, fires in moments if (b, turn) == (spot.burst, spot.turn)), True)
         if not fires:
-            return "This burst comes when the window is over, so it never fires: drag it back, or the window's end on"
+            return (
+                "This burst comes when the window is over, so it never fires: drag it back, or the "
+                "window's end on"
+            )
         return "Drag to move the burst" if spot.turn == 0 else "Drag to change the pause between its turns"

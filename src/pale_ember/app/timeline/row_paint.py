@@ -47,7 +47,9 @@ class RowPaint:
         if chosen:
             painter.fillRect(box, theme.color(theme.ASH_2))
             strong = layer.id == session.selected
-            painter.fillRect(QRectF(0, box.top(), 2, box.height()), theme.color(theme.EMBER, 255 if strong else 120))
+            painter.fillRect(
+                QRectF(0, box.top(), 2, box.height()), theme.color(theme.EMBER, 255 if strong else 120)
+            )
         painter.setPen(QPen(theme.color(theme.ASH_0)))
         painter.drawLine(box.bottomLeft(), box.bottomRight())
         shown = session.is_shown(layer.id) and layer.enabled
@@ -95,7 +97,9 @@ class RowPaint:
             painter.setFont(theme.font(12))
             painter.setPen(theme.color(theme.BRIGHT if chosen else theme.TEXT))
             place = self.places.name_box(row.first)
-            name = painter.fontMetrics().elidedText(layer.name, Qt.TextElideMode.ElideRight, int(place.width()))
+            name = painter.fontMetrics().elidedText(
+                layer.name, Qt.TextElideMode.ElideRight, int(place.width())
+            )
             painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, name)
             painter.setOpacity(1.0)
             self._switches(painter, row, [layer.id])
@@ -127,7 +131,9 @@ class RowPaint:
         folded = row.group in self.session.folded
         x, y = 12.0, box.center().y()
         points = (
-            [(x - 3, y - 4), (x + 4, y), (x - 3, y + 4)] if folded else [(x - 4, y - 3), (x + 4, y - 3), (x, y + 4)]
+            [(x - 3, y - 4), (x + 4, y), (x - 3, y + 4)]
+            if folded
+            else [(x - 4, y - 3), (x + 4, y - 3), (x, y + 4)]
         )
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(theme.color(theme.DIM))
@@ -158,7 +164,11 @@ class RowPaint:
             text += ", loops differ"
         if len(ids) == 1 and self.session.effect.layer(ids[0]).contact.enabled:
             hits = rate_words(self.session.moment.each_second(ids[0], HITS))
-            text = f"{hits.replace('/s', ' hits/s')}, {text}" if hits and self.places.width - HEAD > 150 else text
+            text = (
+                f"{hits.replace('/s', ' hits/s')}, {text}"
+                if hits and self.places.width - HEAD > 150
+                else text
+            )
         box = QRectF(HEAD, row.top, self.places.width - HEAD - 18, row.height)
         wide = painter.fontMetrics().horizontalAdvance(text) + 8
         ground = QRectF(box.right() - wide + 4, box.center().y() - 8, wide, 16)
@@ -173,7 +183,8 @@ class RowPaint:
         effect = session.effect
         loop = int(session.time / effect.duration) if effect.loop else 0
         whole = (effect.duration, effect.loop, effect.seed)
-        # While it plays more is known of the past with every few steps; it is enough to see it grow now and then.
+        # While it plays more is known of the past with every few steps; it is enough to see it grow now and
+        # then.
         known = None if levels is None else len(levels) // 12 if session.playing else id(levels)
         key = (layer, chosen, places.view.key, known, loop, whole)
 
@@ -213,7 +224,9 @@ class RowPaint:
     def _born(self, painter: QPainter, levels: np.ndarray, loop: int, ground: QRectF, chosen: bool) -> None:
         """Paint how many a follow-up's events made in each moment of this loop, as far as it is known."""
         begin = loop * self.places.view.duration
-        known = levels[(levels[:, 0] >= begin - 1e-9) & (levels[:, 0] <= begin + self.places.view.duration + 1e-9)]
+        known = levels[
+            (levels[:, 0] >= begin - 1e-9) & (levels[:, 0] <= begin + self.places.view.duration + 1e-9)
+        ]
         if len(known) < 3:
             return
         rates = np.diff(known[:, BORN]) / np.maximum(np.diff(known[:, 0]), 1e-9)
@@ -248,7 +261,9 @@ class RowPaint:
                 painter.drawLine(QPointF(x[i], ground.top() + 1), QPointF(x[i + 1], ground.top() + 1))
 
     def _pip(self, painter: QPainter, at: QPointF, first: bool, fires: bool) -> None:
-        points = [QPointF(at.x() + a * PIP, at.y() + b * PIP * 1.15) for a, b in ((0, -1), (1, 0), (0, 1), (-1, 0))]
+        points = [
+            QPointF(at.x() + a * PIP, at.y() + b * PIP * 1.15) for a, b in ((0, -1), (1, 0), (0, 1), (-1, 0))
+        ]
         if fires:
             painter.setPen(QPen(theme.color(theme.ASH_0), 1.0))
             painter.setBrush(theme.color(theme.EMBER, 255 if first else 150))

@@ -56,7 +56,9 @@ def _run_of(effect: Effect, first: int) -> tuple[str, ...]:
 
 
 def burst_moments(layer: Layer, duration: float, most: int = 200) -> list[tuple[int, int, float, bool]]:
-    """Return burst, turn, moment in the loop, and whether it fires: one behind the window's end never does."""
+    """Return burst, turn, moment in the loop, and whether it fires: one behind the window's end never
+    does.
+    """
     begin, length = layer.window.span(duration)
     found = []
     for i, burst in enumerate(layer.emit.bursts):

@@ -26,7 +26,11 @@ def port_menu(session: Session, layer_id: str, when: When, parent: QWidget) -> Q
         ribbon = menu.addAction(icon("ribbon"), "New ribbon behind each particle")
         assert ribbon is not None
         ribbon.triggered.connect(lambda: session.add_ribbon(layer_id))
-    able = [one for one in session.effect.layers if one.id != layer_id and not refusal_of_link(session.effect, one.id, layer_id)]
+    able = [
+        one
+        for one in session.effect.layers
+        if one.id != layer_id and not refusal_of_link(session.effect, one.id, layer_id)
+    ]
     if able:
         menu.addSeparator()
     for one in able[:20]:

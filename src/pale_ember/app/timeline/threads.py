@@ -1,4 +1,6 @@
-"""Threads between lanes: which layer follows which event of which, and how many that makes; painting and dragging them."""
+"""Threads between lanes: which layer follows which event of which, and how many that makes; painting and
+dragging them.
+"""
 
 from __future__ import annotations
 
@@ -44,7 +46,9 @@ class ThreadPaint:
                 painter.setPen(Qt.PenStyle.NoPen)
                 painter.setBrush(theme.color(theme.ASH_4))
                 painter.drawRoundedRect(box.adjusted(-1.5, -1.5, 1.5, 1.5), 3, 3)
-            paint(painter, f"port-{when}", box, theme.color(tone, 255 if lit or chosen or when in used else 150))
+            paint(
+                painter, f"port-{when}", box, theme.color(tone, 255 if lit or chosen or when in used else 150)
+            )
 
     def thread(self, painter: QPainter, row: Row, layer: Layer) -> None:
         """Paint the thread that a follow-up hangs on: from its parent's port down to its picture."""
@@ -69,7 +73,9 @@ class ThreadPaint:
         painter.drawPath(path)
 
     def words(self, painter: QPainter, row: Row, layer: Layer) -> bool:
-        """Say which event starts a follow-up and how many that makes, or why none; return whether it took the whole lane."""
+        """Say which event starts a follow-up and how many that makes, or why none; return whether it took
+        the whole lane.
+        """
         box, trouble = self.places.thread_box(row), self.session.trouble_of(layer)
         painter.setFont(theme.font(11))
         if trouble is not None:
@@ -79,8 +85,15 @@ class ThreadPaint:
         lit = self.lit == (layer.id, None)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(theme.color(theme.ASH_4 if lit else theme.ASH_1, 230))
-        painter.drawRoundedRect(box.adjusted(0, 0, -74 + 24 + painter.fontMetrics().horizontalAdvance(words), 0), 3, 3)
-        paint(painter, f"port-{layer.origin.when}", QRectF(box.left() + 3, box.top() + 2.5, 12, 12), theme.color(theme.EMBER))
+        painter.drawRoundedRect(
+            box.adjusted(0, 0, -74 + 24 + painter.fontMetrics().horizontalAdvance(words), 0), 3, 3
+        )
+        paint(
+            painter,
+            f"port-{layer.origin.when}",
+            QRectF(box.left() + 3, box.top() + 2.5, 12, 12),
+            theme.color(theme.EMBER),
+        )
         painter.setPen(theme.color(theme.TEXT))
         painter.drawText(box.adjusted(19, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, words)
         return False
@@ -96,7 +109,11 @@ class ThreadPaint:
         painter.setPen(theme.color(theme.WARN))
         # The whole sentence where there is room for it.
         whole_words, room = trouble.reason[:1].upper() + trouble.reason[1:], int(box.width() - 10)
-        words = whole_words if painter.fontMetrics().horizontalAdvance(whole_words) <= room else trouble.short[:1].upper() + trouble.short[1:]
+        words = (
+            whole_words
+            if painter.fontMetrics().horizontalAdvance(whole_words) <= room
+            else trouble.short[:1].upper() + trouble.short[1:]
+        )
         words = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, room)
         painter.drawText(box.adjusted(5, 0, -5, 0), Qt.AlignmentFlag.AlignVCenter, words)
         if mend:
@@ -148,7 +165,11 @@ class LinkDrag:
                 return "Cut the thread"
             return "" if target in (self.child, self.source) else f"Follow {effect.layer(target).name}"
         if not target:
-            return f"A new layer at each {EVENT_WORDS[self.when]}" if self.when != When.ALIVE else "A new layer along the flight"
+            return (
+                f"A new layer at each {EVENT_WORDS[self.when]}"
+                if self.when != When.ALIVE
+                else "A new layer along the flight"
+            )
         return "" if target == self.source else f"{effect.layer(target).name} follows"
 
     def drop(self, copies: bool) -> None:

@@ -116,7 +116,9 @@ class TimeDrag:
         return {"begin": window.begin, "length": None if end >= duration - 1e-9 else round(end - begin, 4)}
 
     def _move_pip(self, by: float, exact: bool) -> None:
-        """The first pip moves the burst, a later one changes the pause between turns; the same in all selected layers."""
+        """The first pip moves the burst, a later one changes the pause between turns; the same in all
+        selected layers.
+        """
         begin, burst = self.layer.window.begin, self.layer.emit.bursts[self.burst]
         before = begin + burst.at + self.turn * burst.every
         by = self._snap(before + by, exact) - before

@@ -98,7 +98,9 @@ class Ruler(QWidget):
         if x >= HEAD - 1:
             painter.setBrush(theme.color(theme.EMBER))
             painter.setPen(Qt.PenStyle.NoPen)
-            painter.drawPolygon(QPolygonF([QPointF(x - 5, RULER - 9), QPointF(x + 5, RULER - 9), QPointF(x, RULER)]))
+            painter.drawPolygon(
+                QPolygonF([QPointF(x - 5, RULER - 9), QPointF(x + 5, RULER - 9), QPointF(x, RULER)])
+            )
         painter.end()
 
     def _seek(self, x: float) -> None:

@@ -1,4 +1,6 @@
-"""What is typed into a number field: a number, a sum, a change of the number that stands there, with units."""
+"""What is typed into a number field: a number, a sum, a change of the number that stands there, with
+units.
+"""
 
 from __future__ import annotations
 
@@ -39,9 +41,10 @@ UNITS: dict[str, dict[str, float]] = {
 def evaluate(text: str, now: float, unit: str = "", of_several: bool = False) -> float | None:
     """Return the number that a typed text means; None if it means none.
 
-    ``1/3`` and ``2*(3+1)`` are sums; ``*2``, ``/3`` and ``+10%``, ``-10%`` change the present number; units may
-    stand behind numbers, such as ``20 cm`` in a field of metres; a comma counts as a decimal point. Where it is typed
-    for several, ``+3`` and ``-3`` mean by so much, too. What stands behind ``=`` is the number itself.
+    ``1/3`` and ``2*(3+1)`` are sums; ``*2``, ``/3`` and ``+10%``, ``-10%`` change the present number; units
+    may stand behind numbers, such as ``20 cm`` in a field of metres; a comma counts as a decimal point. Where
+    it is typed for several, ``+3`` and ``-3`` mean by so much, too. What stands behind ``=`` is the number
+    itself.
     """
     typed = text.strip().replace(",", ".").replace("−", "-")
     if not typed or len(typed) > 80:
@@ -56,7 +59,15 @@ def evaluate(text: str, now: float, unit: str = "", of_several: bool = False) ->
         typed = f"({now!r}){typed}"
     try:
         found = _value(ast.parse(typed.strip(), mode="eval").body)
-    except (SyntaxError, ValueError, ZeroDivisionError, OverflowError, TypeError, RecursionError, MemoryError):
+    except (
+        SyntaxError,
+        ValueError,
+        ZeroDivisionError,
+        OverflowError,
+        TypeError,
+        RecursionError,
+        MemoryError,
+    ):
         return None
     return found if math.isfinite(found) else None
 
@@ -91,11 +102,17 @@ def _without_units(typed: str, unit: str) -> str:
         return typed
     names = "|".join(re.escape(name) for name in sorted(known, key=len, reverse=True))
     pattern = rf"(?<=[\d.)])\s*({names})(?![\w²^/])"
-    return re.sub(pattern, lambda m: f"*{known[m[1].lower()]!r}" if m[1].lower() in known else m[0], typed, flags=re.I)
+    return re.sub(
+        pattern, lambda m: f"*{known[m[1].lower()]!r}" if m[1].lower() in known else m[0], typed, flags=re.I
+    )
 
 
 def _value(node: ast.expr) -> float:
-    if isinstance(node, ast.Constant) and isinstance(node.value, int | float) and not isinstance(node.value, bool):
+    if (
+        isinstance(node, ast.Constant)
+        and isinstance(node.value, int | float)
+        and not isinstance(node.value, bool)
+    ):
         return float(node.value)
     if isinstance(node, ast.UnaryOp) and isinstance(node.op, ast.USub | ast.UAdd):
         inner = _value(node.operand)
@@ -109,7 +126,8 @@ def _value(node: ast.expr) -> float:
 
 
 def shown(number: float, digits: int, figures: int = 3) -> str:
-    """Return a number as a field shows it: so many decimals at most, of what is small as many as make some figures.
+    """Return a number as a field shows it: so many decimals at most, of what is small as many as make some
+    figures.
 
     The decimal point is that of Qt's default locale.
     """

@@ -16,7 +16,9 @@ class CachedPixmap:
         self._picture = QPixmap()
         self._of: tuple[Any, ...] | None = None
 
-    def picture(self, size: QSize, ratio: float, key: tuple[Any, ...], paint: Callable[[QPainter], None]) -> QPixmap:
+    def picture(
+        self, size: QSize, ratio: float, key: tuple[Any, ...], paint: Callable[[QPainter], None]
+    ) -> QPixmap:
         """Return the picture, drawn by ``paint`` if size, ratio or key are not those of the last time.
 
         Parameters

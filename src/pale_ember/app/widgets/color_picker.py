@@ -1,4 +1,6 @@
-"""The colour picker: lightness, strength and hue as they look; sRGB, HSV and hex; any colour of the screen."""
+"""The colour picker: lightness, strength and hue as they look; sRGB, HSV and hex; any colour of the
+screen.
+"""
 
 from __future__ import annotations
 
@@ -30,7 +32,9 @@ FIELD = QSize(320, 170)
 
 
 class Picker(QDialog):
-    """Beside the work, not over it. It gives colours while they are chosen, and knows nothing of what they are for."""
+    """Beside the work, not over it. It gives colours while they are chosen, and knows nothing of what
+    they are for.
+    """
 
     chosen = pyqtSignal(str)
     ended = pyqtSignal(bool)  # whether the colour is kept; else what was before counts again
@@ -163,7 +167,7 @@ class Picker(QDialog):
         elif kind == "HSV":
             chosen = QColor.fromHsvF(
                 value["HSV hue"] % 360 / 360, value["saturation"] / 100, value["HSV value"] / 100
-            )  # fmt: skip
+            )
             self.set_color(chosen.name())
         else:
             self.set_color(QColor(int(value["red"]), int(value["green"]), int(value["blue"])).name())
@@ -205,11 +209,16 @@ class Picker(QDialog):
         chosen = QColor(self.color)
         hue = chosen.hsvHueF()
         numbers = {
-            "lightness": self.lightness, "chroma": self.chroma, "hue": self.hue,
-            "HSV hue": max(hue, 0.0) * 360, "saturation": chosen.hsvSaturationF() * 100,
+            "lightness": self.lightness,
+            "chroma": self.chroma,
+            "hue": self.hue,
+            "HSV hue": max(hue, 0.0) * 360,
+            "saturation": chosen.hsvSaturationF() * 100,
             "HSV value": chosen.valueF() * 100,
-            "red": chosen.red(), "green": chosen.green(), "blue": chosen.blue(),
-        }  # fmt: skip
+            "red": chosen.red(),
+            "green": chosen.green(),
+            "blue": chosen.blue(),
+        }
         for name, number in numbers.items():
             # A grey has a trace of chroma from rounding, which is none.
             self.boxes[name].show_number(round(float(number), self.boxes[name].digits))
@@ -219,7 +228,9 @@ class Picker(QDialog):
             part.update()
 
     def _follow_keyboard(self, window: QWindow | None) -> None:
-        """Tell when the keyboard goes to another window of the program; not to nowhere, nor to the picture of the screen."""
+        """Tell when the keyboard goes to another window of the program; not to nowhere, nor to the
+        picture of the screen.
+        """
         if window is self.windowHandle():
             # It may come here late, when the picture of the screen is on its way already.
             self._looks_elsewhere = self._eye is not None
@@ -240,7 +251,9 @@ class Picker(QDialog):
 
 
 class Plane(QWidget):
-    """All colours of one hue: lightness upward, and to the right their strength, as a share of what a screen has."""
+    """All colours of one hue: lightness upward, and to the right their strength, as a share of what a
+    screen has.
+    """
 
     def __init__(self, picker: Picker) -> None:
         super().__init__()
@@ -282,7 +295,12 @@ class Plane(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
-        steps = {Qt.Key.Key_Left: (0, -1), Qt.Key.Key_Right: (0, 1), Qt.Key.Key_Up: (1, 0), Qt.Key.Key_Down: (-1, 0)}
+        steps = {
+            Qt.Key.Key_Left: (0, -1),
+            Qt.Key.Key_Right: (0, 1),
+            Qt.Key.Key_Up: (1, 0),
+            Qt.Key.Key_Down: (-1, 0),
+        }
         step = steps.get(Qt.Key(event.key()))
         if step is None:
             super().keyPressEvent(event)

@@ -1,4 +1,6 @@
-"""Buttons, boxes and lines that keep to one rule: Space, Enter and the wheel are theirs while they have the focus."""
+"""Buttons, boxes and lines that keep to one rule: Space, Enter and the wheel are theirs while they have
+the focus.
+"""
 
 from __future__ import annotations
 
@@ -19,7 +21,9 @@ from PyQt6.QtWidgets import (
 )
 
 OWN = (Qt.Key.Key_Space, Qt.Key.Key_Return, Qt.Key.Key_Enter)
-_HELD = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier | Qt.KeyboardModifier.MetaModifier
+_HELD = (
+    Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier | Qt.KeyboardModifier.MetaModifier
+)
 
 
 def is_own_key(event: QEvent | None) -> bool:
@@ -101,7 +105,11 @@ class LabelOf(QLabel):
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        if self.check is not None and event.button() == Qt.MouseButton.LeftButton and self.rect().contains(event.pos()):
+        if (
+            self.check is not None
+            and event.button() == Qt.MouseButton.LeftButton
+            and self.rect().contains(event.pos())
+        ):
             self.check.click()
 
 
@@ -124,7 +132,14 @@ class Combo(_Own, QComboBox):
 
 
 # What a line of text does with Ctrl itself, typed in or not.
-_EDITING = (Qt.Key.Key_Backspace, Qt.Key.Key_Delete, Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Home, Qt.Key.Key_End)
+_EDITING = (
+    Qt.Key.Key_Backspace,
+    Qt.Key.Key_Delete,
+    Qt.Key.Key_Left,
+    Qt.Key.Key_Right,
+    Qt.Key.Key_Home,
+    Qt.Key.Key_End,
+)
 _CLIPBOARD = (Qt.Key.Key_C, Qt.Key.Key_X, Qt.Key.Key_V, Qt.Key.Key_A)
 
 
@@ -142,8 +157,14 @@ def is_typing(event: QKeyEvent, half_typed: bool) -> bool:
         plain = not held & Qt.KeyboardModifier.ShiftModifier
         return key in _EDITING or (plain and key in _CLIPBOARD)
     return bool(event.text().isprintable() and event.text()) or key in (
-        *_EDITING, Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_PageUp, Qt.Key.Key_PageDown, *OWN, Qt.Key.Key_Escape,
-    )  # fmt: skip
+        *_EDITING,
+        Qt.Key.Key_Up,
+        Qt.Key.Key_Down,
+        Qt.Key.Key_PageUp,
+        Qt.Key.Key_PageDown,
+        *OWN,
+        Qt.Key.Key_Escape,
+    )
 
 
 class Typing:

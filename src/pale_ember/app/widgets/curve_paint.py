@@ -25,7 +25,9 @@ def samples(keys: Keys, count: int) -> np.ndarray:
 
 @functools.lru_cache(maxsize=512)
 def value_range(value: Value) -> tuple[float, float]:
-    """Return the lowest and highest of a Value over 0…1, with 0 between them and some way from one to the other."""
+    """Return the lowest and highest of a Value over 0…1, with 0 between them and some way from one to the
+    other.
+    """
     low, high = value_span(value)
     bottom, top = min(low, 0.0), max(high, 0.0)
     if top - bottom < 1e-9:
@@ -44,7 +46,9 @@ def line_of(keys: Keys, box: QRectF, bottom: float, top: float) -> QPolygonF:
     left, width, floor = box.left(), box.width(), box.bottom()
     rise = box.height() / (top - bottom)
     count = max(int(width) // 4, 24)
-    return QPolygonF([QPointF(left + x * width, floor - (y - bottom) * rise) for x, y in _sampled(keys, count)])
+    return QPolygonF(
+        [QPointF(left + x * width, floor - (y - bottom) * rise) for x, y in _sampled(keys, count)]
+    )
 
 
 def paint_value(painter: QPainter, box: QRectF, value: Value) -> None:
@@ -84,7 +88,9 @@ def paint_stops(painter: QPainter, box: QRectF, stops: Stops) -> None:
 @functools.lru_cache(maxsize=256)
 def _shades(stops: Stops) -> list[tuple[float, QColor]]:
     """Return a gradient as many close stops, as the screen mixes them."""
-    x = np.unique(np.concatenate([np.linspace(0, 1, 33), [s.x for s in stops], [np.nextafter(s.x, -1) for s in stops]]))
+    x = np.unique(
+        np.concatenate([np.linspace(0, 1, 33), [s.x for s in stops], [np.nextafter(s.x, -1) for s in stops]])
+    )
     x = x[(x >= 0) & (x <= 1)]
     return [(float(a), QColor(linear_to_hex(c))) for a, c in zip(x, evaluate_stops(stops, x), strict=True)]
 

@@ -43,7 +43,10 @@ class FewLines(QWidget):
         self.more.setFlat(True)
         self.more.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.more.setCursor(Qt.CursorShape.PointingHandCursor)
-        self.more.setStyleSheet(f"QPushButton {{ color: {theme.EMBER}; text-align: left; padding: 0; border: none; background: transparent; }}")
+        self.more.setStyleSheet(
+            f"QPushButton {{ color: {theme.EMBER}; text-align: left; padding: 0; border: none; "
+            f"background: transparent; }}"
+        )
         self.more.clicked.connect(self._turn)
         self.opened = False
         column.addWidget(self.label)
@@ -71,7 +74,9 @@ class FewLines(QWidget):
         self.label.setMaximumHeight(MOST_LINES * line + 1 if long and not self.opened else _UNBOUND)
         self.more.setVisible(long)
         self.more.setText("Less" if self.opened else "… all of it")
-        self.more.setToolTip("Show a few lines of it again" if self.opened else "Show all that the layer does")
+        self.more.setToolTip(
+            "Show a few lines of it again" if self.opened else "Show all that the layer does"
+        )
         # What stands below comes up at once where there is less to say.
         column = self.layout()
         if column is not None and self.width() > 0:

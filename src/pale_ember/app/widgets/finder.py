@@ -16,7 +16,9 @@ from .sheet import Sheet
 
 @dataclass(frozen=True)
 class Finding:
-    """One thing that can be found, with its help, other words for it and what can be chosen in it; ``go`` is done."""
+    """One thing that can be found, with its help, other words for it and what can be chosen in it; ``go``
+    is done.
+    """
 
     title: str
     kind: str
@@ -49,7 +51,9 @@ class Finder(Sheet):
 
     def _search(self, text: str) -> None:
         self.list.clear()
-        scored = [(score(text, one.title, one.also, one.kind, one.help, one.choices), one) for one in self.findings]
+        scored = [
+            (score(text, one.title, one.also, one.kind, one.help, one.choices), one) for one in self.findings
+        ]
         rows = [one for good, one in sorted(scored, key=lambda pair: -pair[0]) if good]
         for finding in rows[:60]:
             key = f"   {finding.key}" if finding.key else ""

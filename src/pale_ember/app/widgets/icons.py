@@ -134,7 +134,8 @@ def _burst(p: QPainter) -> None:
     for i in range(8):
         a = i * math.pi / 4
         p.drawLine(
-            QPointF(8 + 2.5 * math.cos(a), 8 + 2.5 * math.sin(a)), QPointF(8 + 6 * math.cos(a), 8 + 6 * math.sin(a))
+            QPointF(8 + 2.5 * math.cos(a), 8 + 2.5 * math.sin(a)),
+            QPointF(8 + 6 * math.cos(a), 8 + 6 * math.sin(a)),
         )
 
 
@@ -246,11 +247,44 @@ def _ribbon(p: QPainter) -> None:
 
 
 _DRAWN: dict[str, Callable[[QPainter], None]] = {
-    "play": _play, "pause": _pause, "restart": _restart, "step": _step, "back": _back, "loop": _loop, "eye": _eye,
-    "hidden": _hidden, "alone": _alone, "plus": _plus, "copy": _copy, "library": _library, "bin": _bin, "open": _open, "up": _up, "down": _down,
-    "menu": _menu, "undo": _undo, "redo": _redo, "frame": _frame, "burst": _burst,
-    "port-birth": _port_birth, "port-alive": _port_flight, "port-hit": _port_hit, "port-death": _port_death, "ribbon": _ribbon, "stage": _stage, "bench": _bench, "tracks": _tracks, "dice": _dice, "three": _three, "wide": _wide, "fixed": _fixed, "spread": _spread, "one of": _one_of, "curve": _curve, "band": _band,
-}  # fmt: skip
+    "play": _play,
+    "pause": _pause,
+    "restart": _restart,
+    "step": _step,
+    "back": _back,
+    "loop": _loop,
+    "eye": _eye,
+    "hidden": _hidden,
+    "alone": _alone,
+    "plus": _plus,
+    "copy": _copy,
+    "library": _library,
+    "bin": _bin,
+    "open": _open,
+    "up": _up,
+    "down": _down,
+    "menu": _menu,
+    "undo": _undo,
+    "redo": _redo,
+    "frame": _frame,
+    "burst": _burst,
+    "port-birth": _port_birth,
+    "port-alive": _port_flight,
+    "port-hit": _port_hit,
+    "port-death": _port_death,
+    "ribbon": _ribbon,
+    "stage": _stage,
+    "bench": _bench,
+    "tracks": _tracks,
+    "dice": _dice,
+    "three": _three,
+    "wide": _wide,
+    "fixed": _fixed,
+    "spread": _spread,
+    "one of": _one_of,
+    "curve": _curve,
+    "band": _band,
+}
 
 
 def paint(painter: QPainter, name: str, box: QRectF, ink: QColor) -> None:
@@ -274,7 +308,9 @@ def icon(name: str) -> QIcon:
     found = QIcon()
     for state, ink in ((QIcon.State.Off, TEXT), (QIcon.State.On, EMBER)):
         for mode in (QIcon.Mode.Normal, QIcon.Mode.Active):
-            found.addPixmap(_picture(name, BRIGHT if mode == QIcon.Mode.Active and ink == TEXT else ink), mode, state)
+            found.addPixmap(
+                _picture(name, BRIGHT if mode == QIcon.Mode.Active and ink == TEXT else ink), mode, state
+            )
     found.addPixmap(_picture(name, "#56524f"), QIcon.Mode.Disabled, QIcon.State.Off)
     return found
 

@@ -32,10 +32,23 @@ def score(typed: str, title: str, also: str = "", around: str = "", help: str = 
             best = 100
         else:
             # Of the other words, the first is the one that is most meant.
-            best = max(best, _among(word, title) * 70, _among(word, also.lower()) * 50, also.lower().startswith(word) * 60)
-            best = max(best, _among(word, around.lower()) * 30, _among(word, choices) * 28, (word in choices.split()) * 55, _among(word, help.lower()) * 15)
+            best = max(
+                best,
+                _among(word, title) * 70,
+                _among(word, also.lower()) * 50,
+                also.lower().startswith(word) * 60,
+            )
+            best = max(
+                best,
+                _among(word, around.lower()) * 30,
+                _among(word, choices) * 28,
+                (word in choices.split()) * 55,
+                _among(word, help.lower()) * 15,
+            )
             if not best and len(word) >= _LEAST_INSIDE:
-                best = 12 if word in title else 6 if word in also.lower() else 4 if word in help.lower() else 0
+                best = (
+                    12 if word in title else 6 if word in also.lower() else 4 if word in help.lower() else 0
+                )
         if not best:
             return 0
         if best >= _IN_NAME and word in title:

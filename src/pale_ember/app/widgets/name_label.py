@@ -37,7 +37,9 @@ class NameLabel(QLabel):
     def _fit(self) -> None:
         # Padding of a style sheet is no margin: what is between the hint and the text counts as well.
         around = max(super().minimumSizeHint().width() - self.fontMetrics().horizontalAdvance(self.text()), 0)
-        shown = self.fontMetrics().elidedText(self.whole, Qt.TextElideMode.ElideRight, max(self.width() - around, 0))
+        shown = self.fontMetrics().elidedText(
+            self.whole, Qt.TextElideMode.ElideRight, max(self.width() - around, 0)
+        )
         if shown != self.text():
             self.setText(shown)
         self.setToolTip(self.whole if shown != self.whole else "")

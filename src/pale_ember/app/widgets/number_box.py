@@ -20,21 +20,28 @@ _strokes = itertools.count(1)
 
 
 class NumberBox(Typing, QLineEdit):
-    """Drag sideways to change, click to type, arrow keys to nudge (Shift tenfold, Ctrl a tenth); Esc gives up.
+    """Drag sideways to change, click to type, arrow keys to nudge (Shift tenfold, Ctrl a tenth); Esc gives
+    up.
 
-    ``edited`` gives the new number and a merge key: the same through one drag or one run of nudges. ``change``
-    then says the same as a change: what it makes of another number that stands in this one's place.
+    ``edited`` gives the new number and a merge key: the same through one drag or one run of nudges.
+    ``change`` then says the same as a change: what it makes of another number that stands in this one's
+    place.
 
     Attributes
     ----------
     olds : callable
-        Gives the numbers that an edit changes. With several of them a sign in front of what is typed means by so much.
+        Gives the numbers that an edit changes. With several of them a sign in front of what is typed means by
+        so much.
     """
 
     edited = pyqtSignal(float, str)
     cleared = pyqtSignal()  # emptied and left, where a field may be empty
-    foretold = pyqtSignal(str)  # what several numbers would become by what is typed so far; empty when that is over
-    refused = pyqtSignal(str)  # why what was typed counts for nothing, or less than it said; empty when that is over
+    foretold = pyqtSignal(
+        str
+    )  # what several numbers would become by what is typed so far; empty when that is over
+    refused = pyqtSignal(
+        str
+    )  # why what was typed counts for nothing, or less than it said; empty when that is over
 
     def __init__(
         self,

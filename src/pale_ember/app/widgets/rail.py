@@ -20,9 +20,11 @@ def rail_button(name: str, tip: str) -> Button:
     button.setToolTip(tip)
     button.setStyleSheet(
         f"QPushButton {{ border: 1px solid transparent; border-radius: 0; background: transparent;"
-        f" border-left: 2px solid transparent; color: {theme.DIM}; text-align: left; padding: 7px 4px 7px 9px; }}"
+        f" border-left: 2px solid transparent; color: {theme.DIM}; text-align: left; padding: 7px 4px "
+        f"7px 9px; }}"
         f"QPushButton:hover {{ color: {theme.BRIGHT}; }}"
-        f"QPushButton:checked {{ background: {theme.ASH_1}; color: {theme.BRIGHT}; border-left-color: {theme.EMBER}; }}"
+        f"QPushButton:checked {{ background: {theme.ASH_1}; color: {theme.BRIGHT}; border-left-color: "
+        f"{theme.EMBER}; }}"
         f"QPushButton:focus {{ border: 1px solid {theme.EMBER}; border-left: 2px solid {theme.EMBER}; }}"
     )
     return button

@@ -1,7 +1,7 @@
 """A dialog inside of its window, which has the keyboard from the moment it opens.
 
-A window of its own gets the keyboard when the desktop gives it, which may take half a second; what is typed meanwhile
-would go elsewhere, or nowhere.
+A window of its own gets the keyboard when the desktop gives it, which may take half a second; what is typed
+meanwhile would go elsewhere, or nowhere.
 """
 
 from __future__ import annotations
@@ -38,7 +38,9 @@ class Sheet(QFrame):
         self.setObjectName("sheet")
         self.setAccessibleName(title)
         self.setAutoFillBackground(True)
-        self.setStyleSheet(f"#sheet {{ background: {theme.ASH_1}; border: 1px solid {theme.ASH_4}; border-radius: 4px; }}")
+        self.setStyleSheet(
+            f"#sheet {{ background: {theme.ASH_1}; border: 1px solid {theme.ASH_4}; border-radius: 4px; }}"
+        )
         self.column = QVBoxLayout(self)
         # Who had the keyboard before anything of this was there to take it.
         self._before: QWidget | None = window.focusWidget() if window is not None else None
@@ -89,7 +91,12 @@ class Sheet(QFrame):
         window = self._window()
         room = window.size() - QSize(2 * _EDGE, 2 * _EDGE)
         size = self.wanted.boundedTo(room).expandedTo(self.minimumSizeHint())
-        self.setGeometry((window.width() - size.width()) // 2, max((window.height() - size.height()) // 3, 0), size.width(), size.height())
+        self.setGeometry(
+            (window.width() - size.width()) // 2,
+            max((window.height() - size.height()) // 3, 0),
+            size.width(),
+            size.height(),
+        )
 
     def focusNextPrevChild(self, forward: bool) -> bool:
         """Let Tab go round inside."""
@@ -117,7 +124,12 @@ class Sheet(QFrame):
         event.accept()
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        if event is not None and event.type() == QEvent.Type.Resize and watched is self.parentWidget() and self.isVisible():
+        if (
+            event is not None
+            and event.type() == QEvent.Type.Resize
+            and watched is self.parentWidget()
+            and self.isVisible()
+        ):
             self._place()
         return super().eventFilter(watched, event)
 

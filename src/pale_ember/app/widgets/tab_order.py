@@ -10,7 +10,9 @@ _SAME_ROW = 9
 
 
 def stops(root: QWidget) -> list[QWidget]:
-    """Return the controls below a widget that Tab goes to: row by row, and what lies in a container without leaving it."""
+    """Return the controls below a widget that Tab goes to: row by row, and what lies in a container
+    without leaving it.
+    """
     found: list[QWidget] = []
     for child in _by_sight(root):
         if _takes_tab(child):
@@ -36,7 +38,11 @@ def go_on(root: QWidget, forward: bool) -> bool:
 
 def _by_sight(widget: QWidget) -> list[QWidget]:
     """Return the visible children of a widget, row by row from above, each from the left."""
-    children = [child for child in widget.children() if isinstance(child, QWidget) and child.isVisible() and not child.isWindow()]
+    children = [
+        child
+        for child in widget.children()
+        if isinstance(child, QWidget) and child.isVisible() and not child.isWindow()
+    ]
     children.sort(key=lambda child: (child.y(), child.x()))
     rows: list[list[QWidget]] = []
     for child in children:
@@ -49,7 +55,12 @@ def _by_sight(widget: QWidget) -> list[QWidget]:
 
 def _takes_tab(widget: QWidget) -> bool:
     taken = Qt.FocusPolicy.TabFocus
-    if not widget.isEnabled() or widget.focusPolicy() & taken != taken or isinstance(widget, QScrollBar) or widget.focusProxy() is not None:
+    if (
+        not widget.isEnabled()
+        or widget.focusPolicy() & taken != taken
+        or isinstance(widget, QScrollBar)
+        or widget.focusProxy() is not None
+    ):
         return False
     group = widget.group() if isinstance(widget, QAbstractButton) else None
     if group is not None and group.exclusive():

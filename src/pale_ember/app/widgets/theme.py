@@ -82,12 +82,14 @@ QMainWindow, QMainWindow::separator {{ background: {ASH_0}; }}
 QMainWindow::separator {{ width: 3px; height: 3px; }}
 QMainWindow::separator:hover {{ background: {ASH_4}; }}
 QDockWidget {{ color: {DIM}; }}
-QToolButton {{ background: transparent; border: 1px solid transparent; border-radius: 3px; padding: 3px; color: {TEXT}; }}
+QToolButton {{ background: transparent; border: 1px solid transparent; border-radius: 3px; padding: 3px;
+    color: {TEXT}; }}
 QToolButton:hover {{ background: {ASH_3}; }}
 QToolButton:focus, QPushButton:focus {{ border: 1px solid {EMBER}; }}
 QToolButton:checked {{ background: {EMBER_DARK}; color: {BRIGHT}; }}
 QToolButton::menu-indicator {{ image: none; }}
-QPushButton {{ background: {ASH_2}; border: 1px solid {ASH_3}; border-radius: 3px; padding: 4px 10px; color: {TEXT}; }}
+QPushButton {{ background: {ASH_2}; border: 1px solid {ASH_3}; border-radius: 3px; padding: 4px 10px;
+    color: {TEXT}; }}
 QPushButton:hover {{ background: {ASH_3}; }}
 QPushButton:disabled {{ color: {ASH_4}; }}
 QPushButton:default {{ border-color: {EMBER}; }}
@@ -98,7 +100,8 @@ QLineEdit, QComboBox, QPlainTextEdit {{
 QLineEdit:focus, QComboBox:focus, QPlainTextEdit:focus {{ border-color: {EMBER}; }}
 QComboBox::drop-down {{ border: none; width: 16px; }}
 QComboBox::down-arrow {{ image: url(ICONS/open.svg); width: 10px; height: 10px; }}
-QComboBox QAbstractItemView, QMenu {{ background: {ASH_2}; border: 1px solid {ASH_4}; color: {TEXT}; outline: none; }}
+QComboBox QAbstractItemView, QMenu {{ background: {ASH_2}; border: 1px solid {ASH_4}; color: {TEXT};
+    outline: none; }}
 QComboBox QAbstractItemView::item {{ padding: 3px 6px; }}
 QMenu::item {{ padding: 4px 22px 4px 14px; }}
 QMenu::item:selected, QListWidget::item:selected {{ background: {EMBER_DARK}; color: {BRIGHT}; }}
@@ -106,9 +109,11 @@ QMenu::item:disabled {{ color: {ASH_4}; }}
 QMenu::separator {{ height: 1px; background: {ASH_3}; margin: 3px 8px; }}
 QScrollBar:vertical {{ background: transparent; width: 9px; margin: 0; }}
 QScrollBar:horizontal {{ background: transparent; height: 9px; margin: 0; }}
-QScrollBar::handle {{ background: {ASH_3}; border-radius: 3px; min-height: 24px; min-width: 24px; margin: 1px; }}
+QScrollBar::handle {{ background: {ASH_3}; border-radius: 3px; min-height: 24px; min-width: 24px;
+    margin: 1px; }}
 QScrollBar::handle:hover {{ background: {ASH_4}; }}
-QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{ background: none; border: none; }}
+QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page
+    {{ background: none; border: none; }}
 QScrollArea {{ border: none; background: transparent; }}
 QListWidget, QTreeWidget {{ background: {ASH_2}; border: 1px solid {ASH_4}; outline: none; }}
 QListWidget:focus, QTreeWidget:focus {{ border-color: {EMBER}; }}
@@ -121,7 +126,8 @@ QTabBar::tab:selected {{ background: {ASH_1}; color: {BRIGHT}; border-bottom-col
 QTabBar:focus {{ color: {EMBER}; }}
 QDialogButtonBox {{ dialogbuttonbox-buttons-have-icons: 0; }}
 QListWidget::item {{ padding: 4px 8px; }}
-QCheckBox::indicator {{ width: 13px; height: 13px; border: 1px solid {ASH_4}; border-radius: 3px; background: {ASH_2}; }}
+QCheckBox::indicator {{ width: 13px; height: 13px; border: 1px solid {ASH_4}; border-radius: 3px;
+    background: {ASH_2}; }}
 QCheckBox::indicator:checked {{ background: {EMBER}; border-color: {EMBER}; image: url(ICONS/tick.svg); }}
 QCheckBox:focus {{ color: {EMBER}; }}
 QCheckBox::indicator:focus {{ border: 2px solid {BRIGHT}; }}

@@ -9,7 +9,8 @@ from PyQt6.QtWidgets import QApplication
 from ..widgets import theme
 from .tidying import Tidying
 
-# A thread that makes textures lets Python go and takes it again a hundred times; the window holds it no longer than this, s.
+# A thread that makes textures lets Python go and takes it again a hundred times; the window holds it no
+# longer than this, s.
 SWITCH = 0.001
 
 

@@ -9,6 +9,7 @@ from typing import Any
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QMenu
 
+from ...effect.descriptions import description_of
 from ...effect.errors import EffectError
 from ...effect.kinds import Channel
 from ...effect.steps import CHANGERS, FINISHERS, MAKERS, Step
@@ -40,7 +41,11 @@ def step_menu(w: Workplace) -> QMenu:
     menu = QMenu(w.step_list)
     menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
     menu.setToolTipsVisible(True)
-    groups: tuple[tuple[str, tuple[type[Step], ...]], ...] = (("Make", MAKERS), ("Change", CHANGERS), ("Finish", FINISHERS))
+    groups: tuple[tuple[str, tuple[type[Step], ...]], ...] = (
+        ("Make", MAKERS),
+        ("Change", CHANGERS),
+        ("Finish", FINISHERS),
+    )
     for title, kinds in groups:
         part = menu.addMenu(f"&{title}")
         assert part is not None
@@ -49,7 +54,7 @@ def step_menu(w: Workplace) -> QMenu:
             name = kind.default_of("step")
             action = part.addAction(name.capitalize())
             assert action is not None
-            action.setToolTip((kind.__doc__ or "").strip())
+            action.setToolTip(description_of(kind))
             action.triggered.connect(lambda _=False, name=name: w.bench.add(name))
     return menu
 
@@ -65,7 +70,20 @@ def rows_menu(w: Workplace, at: QPoint) -> None:
     """Open the menu of the step in view."""
     menu = QMenu(w.step_list)
     menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-    for name in ("add", "library", "cut", "copy", "paste", "duplicate", "delete", "up", "down", "enable", "dice", "keep_layer"):
+    for name in (
+        "add",
+        "library",
+        "cut",
+        "copy",
+        "paste",
+        "duplicate",
+        "delete",
+        "up",
+        "down",
+        "enable",
+        "dice",
+        "keep_layer",
+    ):
         menu.addAction(w.actions_by_name[name])
     menu.popup(at)
 
@@ -88,36 +106,120 @@ def _channel(channel: Channel) -> Callable[[Workplace], None]:
 
 BENCH: dict[str, Turned] = {
     "add": Turned("Add a step …", "Choose a step; it comes behind the one in view", open_step_menu),
-    "library": Turned("Textures to start from …", "Choose a ready-made texture, or one of your own", lambda w: w.open_shelf()),
-    "keep_layer": Turned("Keep texture on the shelf", "Save the texture as one of your own to start from", keep_on_shelf),
-    "duplicate": Turned("Duplicate step", "Make a copy of the step in view", lambda w: w.bench.duplicate(), _step),
-    "delete": Turned("Delete step", "Delete the step in view; among the steps, Del does", lambda w: w.bench.remove(), _step),
-    "up": Turned("Move step up", "Let the step come one place earlier", lambda w: w.bench.shift(-1), lambda w: w.bench.index > 0),
-    "down": Turned("Move step down", "Let the step come one place later", lambda w: w.bench.shift(1),
-                   lambda w: 0 <= w.bench.index < len(w.bench.steps) - 1),
-    "enable": Turned("Switch step off or on", "Leave the step out, or take it back in", lambda w: w.bench.toggle(), _step),
-    "rename": Turned("Rename texture", "Type another name for the texture", lambda w: w.step_panel.go_to(w.bench.path("name"))),
-    "previous": Turned("Look at the step above", "Look at the step before", lambda w: w.bench.select(max(w.bench.index - 1, 0)), _step),
-    "next": Turned("Look at the step below", "Look at the step behind", lambda w: w.bench.select(w.bench.index + 1), _step),
-    "cut": Turned("Cut", "Copy the held keys, the field in focus or the step in view, and delete it", editing.cut_on_bench),
-    "copy": Turned("Copy", "Copy the held keys, the field in focus, or the step in view", editing.copy_on_bench),
+    "library": Turned(
+        "Textures to start from …",
+        "Choose a ready-made texture, or one of your own",
+        lambda w: w.open_shelf(),
+    ),
+    "keep_layer": Turned(
+        "Keep texture on the shelf", "Save the texture as one of your own to start from", keep_on_shelf
+    ),
+    "duplicate": Turned(
+        "Duplicate step", "Make a copy of the step in view", lambda w: w.bench.duplicate(), _step
+    ),
+    "delete": Turned(
+        "Delete step", "Delete the step in view; among the steps, Del does", lambda w: w.bench.remove(), _step
+    ),
+    "up": Turned(
+        "Move step up",
+        "Let the step come one place earlier",
+        lambda w: w.bench.shift(-1),
+        lambda w: w.bench.index > 0,
+    ),
+    "down": Turned(
+        "Move step down",
+        "Let the step come one place later",
+        lambda w: w.bench.shift(1),
+        lambda w: 0 <= w.bench.index < len(w.bench.steps) - 1,
+    ),
+    "enable": Turned(
+        "Switch step off or on", "Leave the step out, or take it back in", lambda w: w.bench.toggle(), _step
+    ),
+    "rename": Turned(
+        "Rename texture",
+        "Type another name for the texture",
+        lambda w: w.step_panel.go_to(w.bench.path("name")),
+    ),
+    "previous": Turned(
+        "Look at the step above",
+        "Look at the step before",
+        lambda w: w.bench.select(max(w.bench.index - 1, 0)),
+        _step,
+    ),
+    "next": Turned(
+        "Look at the step below",
+        "Look at the step behind",
+        lambda w: w.bench.select(w.bench.index + 1),
+        _step,
+    ),
+    "cut": Turned(
+        "Cut",
+        "Copy the held keys, the field in focus or the step in view, and delete it",
+        editing.cut_on_bench,
+    ),
+    "copy": Turned(
+        "Copy", "Copy the held keys, the field in focus, or the step in view", editing.copy_on_bench
+    ),
     "paste": Turned("Paste", "Paste keys, a field, steps, or a picture", editing.paste_on_bench),
-    "dice": Turned("Other dice", "Throw other dice for the step in view, or for the whole build", lambda w: w.bench.roll(), _build),
+    "dice": Turned(
+        "Other dice",
+        "Throw other dice for the step in view, or for the whole build",
+        lambda w: w.bench.roll(),
+        _build,
+    ),
     "field": Turned("Find a field", "Show the fields of all steps that have some words", editing.find_field),
-    "frame": Turned("See all of the picture", "Put the picture in the middle, as large as fits", lambda w: w.picture_view.reset()),
-    "step_back": Turned("One frame back", "Stop and go one frame back", lambda w: w.bench.show_frame(w.bench.frame - 1)),
-    "step": Turned("One frame on", "Stop and go one frame on", lambda w: w.bench.show_frame(w.bench.frame + 1)),
+    "frame": Turned(
+        "See all of the picture",
+        "Put the picture in the middle, as large as fits",
+        lambda w: w.picture_view.reset(),
+    ),
+    "step_back": Turned(
+        "One frame back", "Stop and go one frame back", lambda w: w.bench.show_frame(w.bench.frame - 1)
+    ),
+    "step": Turned(
+        "One frame on", "Stop and go one frame on", lambda w: w.bench.show_frame(w.bench.frame + 1)
+    ),
     "restart": Turned("First frame", "Stop at the first frame", lambda w: w.bench.show_frame(0)),
     "chapter_1": Turned("All of the picture", "Show all of the picture", _channel(Channel.ALL)),
     "chapter_2": Turned("Red", "Show the red channel alone", _channel(Channel.RED)),
     "chapter_3": Turned("Green", "Show the green channel alone", _channel(Channel.GREEN)),
     "chapter_4": Turned("Blue", "Show the blue channel alone", _channel(Channel.BLUE)),
     "chapter_5": Turned("Alpha", "Show the alpha channel alone", _channel(Channel.ALPHA)),
-}  # fmt: skip
+}
 
 # What has nothing to work on while a texture is on the bench.
-AWAY = frozenset((
-    "changed", "copy_chapter", "paste_chapter", "reset_chapter", "offset", "alone", "burst", "path_key", "all", "wear", "layout_of_sheet",
-    "group", "ungroup", "zoom_in", "zoom_out", "zoom_all", "axis_life", "axis_clock", "axis_speed", "three", "lane", "unfollow",
-    "home_view", "keep_view", "tracks", "grid", "wire", "overdraw", "prop", "axes", "chapter_6",
-))  # fmt: skip
+AWAY = frozenset(
+    (
+        "changed",
+        "copy_chapter",
+        "paste_chapter",
+        "reset_chapter",
+        "offset",
+        "alone",
+        "burst",
+        "path_key",
+        "all",
+        "wear",
+        "layout_of_sheet",
+        "group",
+        "ungroup",
+        "zoom_in",
+        "zoom_out",
+        "zoom_all",
+        "axis_life",
+        "axis_clock",
+        "axis_speed",
+        "three",
+        "lane",
+        "unfollow",
+        "home_view",
+        "keep_view",
+        "tracks",
+        "grid",
+        "wire",
+        "overdraw",
+        "prop",
+        "axes",
+        "chapter_6",
+    )
+)

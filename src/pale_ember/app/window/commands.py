@@ -69,7 +69,9 @@ class OnBench:
     away: frozenset[str]
 
 
-def make_actions(window: QWidget, place: Workplace, commands: Sequence[Command], bench: OnBench) -> dict[str, QAction]:
+def make_actions(
+    window: QWidget, place: Workplace, commands: Sequence[Command], bench: OnBench
+) -> dict[str, QAction]:
     """Return an action for each command, with its key at work in the whole window."""
     found = {}
     for command in commands:
@@ -99,7 +101,9 @@ def give_keys(action: QAction, command: Command, keys: str) -> None:
     action.setToolTip(f"{command.tip} ({first})" if first else command.tip)
 
 
-def refresh_actions(actions: dict[str, QAction], place: Workplace, commands: Sequence[Command], bench: OnBench) -> None:
+def refresh_actions(
+    actions: dict[str, QAction], place: Workplace, commands: Sequence[Command], bench: OnBench
+) -> None:
     """Enable what can be done now, check what is on, and say what each means now."""
     for command in commands:
         action = actions[command.name]

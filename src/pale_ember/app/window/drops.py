@@ -1,4 +1,6 @@
-"""What is dropped on the window: effects, meshes, palettes and pictures; where it lands says what it means."""
+"""What is dropped on the window: effects, meshes, palettes and pictures; where it lands says what it
+means.
+"""
 
 from __future__ import annotations
 
@@ -120,7 +122,10 @@ class Drops(QObject):
             return self._mesh(file, name, self._layer(under, at))
         if isinstance(under, ColorLane) and not under.in_layer and ending in (*PALETTES, *PICTURES):
             lane, load = under, load_palette if ending in PALETTES else main_colors
-            return Landing(f"Take the colours of {name} for {lane.rule.label.lower()}", lambda: load_gradient(lane, file, load))
+            return Landing(
+                f"Take the colours of {name} for {lane.rule.label.lower()}",
+                lambda: load_gradient(lane, file, load),
+            )
         if ending in PALETTES:
             return self._colors(file, name, load_palette, under, at)
         if ending in PICTURES:
@@ -205,7 +210,9 @@ class Drops(QObject):
     def _colors(
         self, file: str, name: str, take: Callable[[str], Stops], under: QWidget | None, at: QPointF
     ) -> Landing:
-        """The colours go to the colour field or lane under the mouse, else to the layer's colour along life."""
+        """The colours go to the colour field or lane under the mouse, else to the layer's colour along
+        life.
+        """
         layer = self._layer(under, at)
         if layer is None:
             return Landing("Add a layer first; then it can take colours")
@@ -219,7 +226,9 @@ class Drops(QObject):
             lambda: self._take_colors(file, take, layer, path, label),
         )
 
-    def _take_colors(self, file: str, take: Callable[[str], Stops], layer: Layer, path: str, label: str) -> None:
+    def _take_colors(
+        self, file: str, take: Callable[[str], Stops], layer: Layer, path: str, label: str
+    ) -> None:
         session = self.place.session
         try:
             stops = take(file)

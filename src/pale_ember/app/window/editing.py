@@ -83,7 +83,11 @@ def cut_on_bench(w: Workplace) -> None:
 
 def paste_on_bench(w: Workplace) -> None:
     """Paste keys, a field, steps, or a picture as a step that brings it in."""
-    kind, lane, row = snippet_kind(clipboard_text()), w.strip_in_view.lane_in_focus(), w.recipe_in_view.row_in_focus()
+    kind, lane, row = (
+        snippet_kind(clipboard_text()),
+        w.strip_in_view.lane_in_focus(),
+        w.recipe_in_view.row_in_focus(),
+    )
     if kind == "steps":
         w.bench.paste()
     elif not kind and (file := _pasted_picture(w)):
@@ -91,7 +95,9 @@ def paste_on_bench(w: Workplace) -> None:
     elif kind in ("keys", "field"):
         _paste_into(w, kind, lane, row)
     else:
-        w.session.said.emit("There is nothing for the bench on the clipboard. Ctrl+C copies steps, keys or a field.")
+        w.session.said.emit(
+            "There is nothing for the bench on the clipboard. Ctrl+C copies steps, keys or a field."
+        )
 
 
 def bring_in(w: Workplace, files: list[str]) -> None:
@@ -109,7 +115,9 @@ def bring_in(w: Workplace, files: list[str]) -> None:
         if many > 1 and texture is not None and texture.made < 2 and not bench.steps:
             # A sequence on an empty bench: each picture gets its frame.
             bench.index = 0
-            w.session.edit_many([(bench.path("build.steps"), (step,)), (bench.path("frames"), min(many, MOST_FRAMES))], said)
+            w.session.edit_many(
+                [(bench.path("build.steps"), (step,)), (bench.path("frames"), min(many, MOST_FRAMES))], said
+            )
         else:
             bench.give((*bench.steps[:at], step, *bench.steps[at:]), said, at)
 
@@ -131,9 +139,13 @@ def paste(w: Workplace) -> None:
         elif kind in ("keys", "field"):
             _paste_into(w, kind, lane, row)
         elif kind == "steps":
-            session.said.emit("Steps of a texture are on the clipboard. Put a texture on the bench (N), then paste.")
+            session.said.emit(
+                "Steps of a texture are on the clipboard. Put a texture on the bench (N), then paste."
+            )
         else:
-            session.said.emit("There is nothing of an effect on the clipboard. Ctrl+C copies layers, keys or a field.")
+            session.said.emit(
+                "There is nothing of an effect on the clipboard. Ctrl+C copies layers, keys or a field."
+            )
     except EffectError as wrong:
         session.said.emit(f"Not pasted. {wrong.sentence}")
 
@@ -149,7 +161,9 @@ def _paste_into(w: Workplace, kind: str, lane: Lane | None, row: FieldRow | None
         elif row is not None:
             row.paste()
         else:
-            session.said.emit("A field is on the clipboard. Click into the field or lane that it is for, then paste.")
+            session.said.emit(
+                "A field is on the clipboard. Click into the field or lane that it is for, then paste."
+            )
     except EffectError as wrong:
         session.said.emit(f"Not pasted. {wrong.sentence}")
 
@@ -255,7 +269,9 @@ def _pasted_picture(w: Workplace) -> str:
 
 
 def _paste_picture(w: Workplace) -> bool:
-    """Let the selected layers, or the field in focus, wear the picture on the clipboard; return whether there is one."""
+    """Let the selected layers, or the field in focus, wear the picture on the clipboard; return whether
+    there is one.
+    """
     session = w.session
     file = _pasted_picture(w)
     if not file:
@@ -295,7 +311,9 @@ def give_up(w: Workplace) -> None:
 
 
 def keep_in_library(w: Workplace) -> None:
-    """Keep the selected layer as one's own; where one of its name is kept already, ask which of both stays."""
+    """Keep the selected layer as one's own; where one of its name is kept already, ask which of both
+    stays.
+    """
     layer = w.session.layer
     if layer is None:
         return
@@ -308,7 +326,10 @@ def keep_in_library(w: Workplace) -> None:
         instead = there if answer else None
     try:
         path = keep_layer(layer, w.session.effect, instead)
-        w.session.said.emit(f"{layer.name} is in the library now, {'in place of the one before' if instead else f'as {path}'}.")
+        w.session.said.emit(
+            f"{layer.name} is in the library now, "
+            f"{'in place of the one before' if instead else f'as {path}'}."
+        )
     except EffectError as wrong:
         w.session.said.emit(f"Not kept. {wrong}")
 
@@ -329,7 +350,9 @@ def _ask_which_stays(w: Workplace, name: str) -> bool | None:
 
 def keep_from_bundle(w: Workplace) -> None:
     """Ask for a bundle, and bring its layers and textures into the libraries."""
-    name, _ = QFileDialog.getOpenFileName(w.timeline.window(), "Keep what is in a bundle", "", "Bundles (bundle.json *.zip)")
+    name, _ = QFileDialog.getOpenFileName(
+        w.timeline.window(), "Keep what is in a bundle", "", "Bundles (bundle.json *.zip)"
+    )
     if name:
         take_bundle(w, name)
 
@@ -338,7 +361,9 @@ def take_bundle(w: Workplace, file: str) -> None:
     """Bring a bundle's layers and textures into the libraries."""
     try:
         layers, textures = keep_bundle(file)
-        counts = f"{layers} layer{'' if layers == 1 else 's'} and {textures} texture{'' if textures == 1 else 's'}"
+        counts = (
+            f"{layers} layer{'' if layers == 1 else 's'} and {textures} texture{'' if textures == 1 else 's'}"
+        )
         w.session.said.emit(f"{counts} of {Path(file).name} are in the library and on the shelf now.")
     except EffectError as wrong:
         w.session.said.emit(f"Not kept. {wrong}")
@@ -349,7 +374,9 @@ def ask_group(w: Workplace) -> None:
     layer = w.session.layer
     if layer is not None:
         text = layer.group or "Group"
-        name, taken = QInputDialog.getText(w.timeline.window(), "Group layers", "Name of the group:", text=text)
+        name, taken = QInputDialog.getText(
+            w.timeline.window(), "Group layers", "Name of the group:", text=text
+        )
         if taken:
             w.session.group(name.strip())
 

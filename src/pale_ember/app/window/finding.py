@@ -7,6 +7,7 @@ import functools
 from PyQt6.QtGui import QAction
 
 from ...effect.build_moves import named
+from ...effect.descriptions import description_of
 from ...effect.steps import STEPS
 from ..recipe.chapter_table import CHAPTERS
 from ..texture_bench.step_panel import fields_of
@@ -26,7 +27,16 @@ def findings(place: Workplace, actions: dict[str, QAction]) -> list[Finding]:
         action = actions[command.name]
         if action.isEnabled():
             keys = action.shortcut().toString()
-            found.append(Finding(action.text(), command.group.lower(), keys, command.tip, OTHER_WORDS.get(command.name, ""), action.trigger))
+            found.append(
+                Finding(
+                    action.text(),
+                    command.group.lower(),
+                    keys,
+                    command.tip,
+                    OTHER_WORDS.get(command.name, ""),
+                    action.trigger,
+                )
+            )
     found += _on_bench(place)
     here = place.session.layer is not None
     for chapter, sections in CHAPTERS.items():
@@ -43,9 +53,20 @@ def findings(place: Workplace, actions: dict[str, QAction]) -> list[Finding]:
                 found.append(Finding(section.title, chapter, "", "", "", first))
             for _, at, rule in section.fields():
                 go = functools.partial(_go, place, at, section.in_layer)
-                found.append(Finding(rule.label, where, "", rule.help, f"{rule.also} {rule.group}", go, rule.words))
+                found.append(
+                    Finding(rule.label, where, "", rule.help, f"{rule.also} {rule.group}", go, rule.words)
+                )
     for texture in place.session.effect.textures:
-        found.append(Finding(texture.name, "texture, to the bench", "", "", "picture sheet", functools.partial(place.bench.open, texture.name)))
+        found.append(
+            Finding(
+                texture.name,
+                "texture, to the bench",
+                "",
+                "",
+                "picture sheet",
+                functools.partial(place.bench.open, texture.name),
+            )
+        )
     for layer in place.session.effect.layers:
         found.append(
             Finding(layer.name, "layer", "", "", layer.group, functools.partial(_select, place, layer.id))
@@ -54,19 +75,38 @@ def findings(place: Workplace, actions: dict[str, QAction]) -> list[Finding]:
 
 
 def _on_bench(place: Workplace) -> list[Finding]:
-    """Return the steps that can be added, and the fields of those that there are, while a texture is on the bench."""
+    """Return the steps that can be added, and the fields of those that there are, while a texture is on
+    the bench.
+    """
     bench = place.bench
     if not bench.is_open:
         return []
     found = [
-        Finding(name.capitalize(), "add a step", "", (kind.__doc__ or "").strip(), "new step", functools.partial(bench.add, name))
+        Finding(
+            name.capitalize(),
+            "add a step",
+            "",
+            description_of(kind),
+            "new step",
+            functools.partial(bench.add, name),
+        )
         for name, kind in STEPS.items()
     ]
     for i, step in enumerate(bench.steps):
         for name, rule in fields_of(step):
             path = bench.step_path(name, i)
             where = f"step {i + 1} · {named(step)}"
-            found.append(Finding(rule.label, where, "", rule.help, rule.also, functools.partial(_go_on_bench, place, path), rule.words))
+            found.append(
+                Finding(
+                    rule.label,
+                    where,
+                    "",
+                    rule.help,
+                    rule.also,
+                    functools.partial(_go_on_bench, place, path),
+                    rule.words,
+                )
+            )
     return found
 
 

@@ -38,7 +38,9 @@ def _unexpected(kind: type[BaseException], wrong: BaseException, trace: Tracebac
     traceback.print_exception(kind, wrong, trace)
     for window in _windows:
         window.files.keep()
-        window.session.said.emit(f"Something went wrong inside Pale Ember ({kind.__name__}). Your work was autosaved.")
+        window.session.said.emit(
+            f"Something went wrong inside Pale Ember ({kind.__name__}). Your work was autosaved."
+        )
 
 
 def launch(
@@ -50,7 +52,9 @@ def launch(
     select: str | None = None,
     until: str = "",
 ) -> int:
-    """Open the window, run until it is closed, and end the process; return the exit status where no window opens."""
+    """Open the window, run until it is closed, and end the process; return the exit status where no
+    window opens.
+    """
     problem = display_problem(bool(shot))
     if problem:
         print(f"pale-ember: {problem}", file=sys.stderr)
@@ -86,8 +90,8 @@ def launch(
     window.files.settings.sync()
     sys.stdout.flush()
     sys.stderr.flush()
-    # All that is to be kept is on disk. Taken down at the interpreter's end, Qt's and the driver's objects go in no
-    # order, and now and then one asks another that is gone.
+    # All that is to be kept is on disk. Taken down at the interpreter's end, Qt's and the driver's objects go
+    # in no order, and now and then one asks another that is gone.
     os._exit(status[0] or result)
 
 
@@ -104,7 +108,11 @@ def display_problem(for_picture: bool = False) -> str:
         os.environ["QT_QPA_PLATFORM"] = "offscreen"
         os.environ.setdefault("QT_LOGGING_RULES", "qt.qpa.*=false")
         return ""
-    named = f"the display {os.environ['DISPLAY']} doesn't answer" if os.environ.get("DISPLAY") else "there is no display here"
+    named = (
+        f"the display {os.environ['DISPLAY']} doesn't answer"
+        if os.environ.get("DISPLAY")
+        else "there is no display here"
+    )
     return f"{named}. Take a picture with --shot FILE.png, or put xvfb-run before the command."
 
 
@@ -127,7 +135,9 @@ def _display_answers(display: str) -> bool:
 
 
 def _end_on_signals(app: QApplication, window: MainWindow, status: list[int]) -> None:
-    """Let Ctrl+C and SIGTERM end the window with its work kept; the session's timer lets Python hear of them."""
+    """Let Ctrl+C and SIGTERM end the window with its work kept; the session's timer lets Python hear of
+    them.
+    """
 
     def end(number: int, frame: object) -> None:
         status[0] = 128 + number
@@ -150,7 +160,9 @@ def _leave_when_seen(window: MainWindow, until: str) -> None:
         os._exit(0)
 
 
-def _open_first(window: MainWindow, file: str | None, shot: str | None, at: float | None, select: str | None) -> None:
+def _open_first(
+    window: MainWindow, file: str | None, shot: str | None, at: float | None, select: str | None
+) -> None:
     session = window.session
     if file and shot:
         session.document = Document(session.effect, Path(file))
@@ -179,7 +191,9 @@ def _leave(app: QApplication, window: MainWindow) -> None:
 class _Shot(QObject):
     """Waits until the wished moment is on the stage, takes a picture of the whole window, and ends."""
 
-    def __init__(self, app: QApplication, window: MainWindow, path: Path, at: float | None, status: list[int]) -> None:
+    def __init__(
+        self, app: QApplication, window: MainWindow, path: Path, at: float | None, status: list[int]
+    ) -> None:
         super().__init__(window)
         self.app, self.window, self.path, self.at, self.status = app, window, path, at, status
         self.inputs: tuple[str, ...] = ()

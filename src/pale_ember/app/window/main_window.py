@@ -56,7 +56,21 @@ from .slim_bar import SlimBar
 from .top_bar import TopBar
 from .turning import Turning, over
 
-LAYER_MENU = ("rename", "cut", "copy", "paste", "duplicate", "offset", "delete", "group", "ungroup", "up", "down", "enable", "alone")
+LAYER_MENU = (
+    "rename",
+    "cut",
+    "copy",
+    "paste",
+    "duplicate",
+    "offset",
+    "delete",
+    "group",
+    "ungroup",
+    "up",
+    "down",
+    "enable",
+    "alone",
+)
 SMALLEST = (1024, 640)
 ON_BENCH = OnBench(BENCH, AWAY)
 BENCH_TITLES = {"recipe": "Texture", "timeline": "Steps", "strip": "Frame strip"}
@@ -74,7 +88,9 @@ class MainWindow(QMainWindow):
         self.bench = Bench(self.session)
         self.brush = Brush(self.bench)
         self.actions_by_name = make_actions(self, self, COMMANDS, ON_BENCH)
-        self.top_bar = TopBar(self.session, self.stage, self.actions_by_name, COMMANDS, self.files.recent_menu)
+        self.top_bar = TopBar(
+            self.session, self.stage, self.actions_by_name, COMMANDS, self.files.recent_menu
+        )
         self.slim_bar = SlimBar(self.session, self.actions_by_name)
         self.notice = Notice()
         self.timeline = Timeline(self.session, Thumbnails(self.session, self.stage))
@@ -99,9 +115,10 @@ class MainWindow(QMainWindow):
         self._fields = Turning(self.recipe, self.step_panel)
         self._right = Turning(self._fields, self.hand_over_panel)
         widgets: dict[str, QWidget] = {
-            "recipe": self._right, "timeline": Turning(self.timeline, self.step_list),
+            "recipe": self._right,
+            "timeline": Turning(self.timeline, self.step_list),
             "strip": Turning(self.strip, self.frame_strip),
-        }  # fmt: skip
+        }
         self._turning = [self.middle, self._fields, widgets["timeline"], widgets["strip"]]
         self.panels = Panels(self, widgets, self.actions_by_name)
         self.shelf = Shelf(self.session, self.stage, DEMOS)
@@ -146,9 +163,14 @@ class MainWindow(QMainWindow):
         session.effect_changed.connect(self._title)
         session.effect_changed.connect(self._content)
         for signal in (
-            session.effect_changed, session.selection_changed, session.shown_changed, session.haste_changed,
-            self.strip.axis_changed, self.panels.changed, self.stage.tracks.changed,
-        ):  # fmt: skip
+            session.effect_changed,
+            session.selection_changed,
+            session.shown_changed,
+            session.haste_changed,
+            self.strip.axis_changed,
+            self.panels.changed,
+            self.stage.tracks.changed,
+        ):
             signal.connect(self._enable)
         self.recipe.only_changed.toggled.connect(self._enable)
         self.panels.changed.connect(self._bars)
@@ -349,7 +371,9 @@ class MainWindow(QMainWindow):
         return finder
 
     def write_beside(self, path: Path) -> None:
-        """Write the pictures of those textures that wish it into a folder beside the effect's file, off the window's thread."""
+        """Write the pictures of those textures that wish it into a folder beside the effect's file, off
+        the window's thread.
+        """
         self.beside.write(self.session.effect, path)
 
     def save_picture(self) -> None:
@@ -378,7 +402,9 @@ class MainWindow(QMainWindow):
         event.accept()
 
     def shut(self, keep_work: bool = False) -> None:
-        """End threads, give GPU memory back, and remove the autosave, unless it is wanted at the next start."""
+        """End threads, give GPU memory back, and remove the autosave, unless it is wanted at the next
+        start.
+        """
         self.files.timer.stop()
         self.files.watch.stop()
         self.picking.close()

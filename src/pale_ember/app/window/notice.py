@@ -13,7 +13,9 @@ from ..widgets.controls import Button
 
 
 class Notice(QWidget):
-    """A line under the top bar: what went wrong, or work to bring back. It goes by itself, or when answered."""
+    """A line under the top bar: what went wrong, or work to bring back. It goes by itself, or when
+    answered.
+    """
 
     restored = pyqtSignal(object)  # the Leftover that is wanted back
     given_up = pyqtSignal(object)
@@ -67,7 +69,8 @@ class Notice(QWidget):
             return
         what = f"“{left.path.name}”" if left.path else "an effect that had no file yet"
         self.words.setText(
-            f"Unsaved work on {what} was found, from {time.strftime('%d %B, %H:%M', time.localtime(left.when))}."
+            f"Unsaved work on {what} was found, from "
+            f"{time.strftime('%d %B, %H:%M', time.localtime(left.when))}."
         )
         self._buttons(offering=True)
         self.timer.stop()

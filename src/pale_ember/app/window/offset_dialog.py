@@ -13,7 +13,8 @@ from ..widgets.number_box import NumberBox
 
 AXES = ("world", "layer")
 SAID = {
-    "world": "All is turned about the centre, place and facing: six with a turn of 60° about Y stand in a ring.",
+    "world": "All is turned about the centre, place and facing: "
+    "six with a turn of 60° about Y stand in a ring.",
     "layer": "Each copy goes on from where the last one faces.",
 }
 
@@ -34,7 +35,9 @@ class OffsetDialog(QDialog):
         self.count.show_number(5)
         form.addRow("Copies", self.count)
         self.move_boxes = [self._box(f"Move {axis}", (-5, 5), (-1e5, 1e5), 2, "m") for axis in "XYZ"]
-        self.turn_boxes = [self._box(f"Turn {axis}", (-180, 180), (-36_000, 36_000), 1, "°") for axis in "XYZ"]
+        self.turn_boxes = [
+            self._box(f"Turn {axis}", (-180, 180), (-36_000, 36_000), 1, "°") for axis in "XYZ"
+        ]
         self.centre_boxes = [self._box(f"Centre {axis}", (-5, 5), (-1e5, 1e5), 2, "m") for axis in "XYZ"]
         form.addRow("Step in place, m", _row(self.move_boxes))
         form.addRow("Step in turn, °", _row(self.turn_boxes))
@@ -50,7 +53,9 @@ class OffsetDialog(QDialog):
         self.words.setWordWrap(True)
         self.words.setStyleSheet(f"color: {theme.DIM};")
         column.addWidget(self.words)
-        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
+        buttons = QDialogButtonBox(
+            QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel
+        )
         ok = buttons.button(QDialogButtonBox.StandardButton.Ok)
         assert ok is not None
         ok.setText("Duplicate")
@@ -64,7 +69,9 @@ class OffsetDialog(QDialog):
         self.rejected.connect(self._take_back)
         self._show()
 
-    def _box(self, name: str, soft: tuple[float, float], hard: tuple[float, float], digits: int, unit: str) -> NumberBox:
+    def _box(
+        self, name: str, soft: tuple[float, float], hard: tuple[float, float], digits: int, unit: str
+    ) -> NumberBox:
         box = NumberBox(soft, hard, digits, unit)
         box.setAccessibleName(name)
         box.edited.connect(lambda *_: self._show())
@@ -73,7 +80,8 @@ class OffsetDialog(QDialog):
     def step(self) -> Step:
         """Return the step that is set."""
         move, turn, centre = (
-            tuple(box.number for box in boxes) for boxes in (self.move_boxes, self.turn_boxes, self.centre_boxes)
+            tuple(box.number for box in boxes)
+            for boxes in (self.move_boxes, self.turn_boxes, self.centre_boxes)
         )
         return Step(move, turn, AXES[self.axes.currentIndex()], centre, self.later.number)  # type: ignore[arg-type]
 
@@ -87,7 +95,9 @@ class OffsetDialog(QDialog):
         effect = self.session.effect
         before = {layer.id for layer in self._before.layers}
         over = sum(layer.window.begin >= effect.duration for layer in effect.layers if layer.id not in before)
-        late = f" {over} of them would begin after the effect's {effect.duration:g} s are over." if over else ""
+        late = (
+            f" {over} of them would begin after the effect's {effect.duration:g} s are over." if over else ""
+        )
         self.words.setText(SAID[step.axes] + late)
 
     def _take_back(self) -> None:

@@ -1,4 +1,6 @@
-"""The panels round the stage: a row each, their titles, folding, full width, and how they stood the last time."""
+"""The panels round the stage: a row each, their titles, folding, full width, and how they stood the last
+time.
+"""
 
 from __future__ import annotations
 
@@ -31,15 +33,26 @@ class Panel:
 
 PANELS = (
     Panel("recipe", "Recipe", _Area.RightDockWidgetArea),
-    Panel("timeline", "Timeline", _Area.BottomDockWidgetArea,
-          ("add", "library", "duplicate", "delete", "up", "down", "wide_time")),
-    Panel("strip", "Life strip", _Area.BottomDockWidgetArea,
-          ("axis_life", "axis_clock", "axis_speed", "dice", "three", "lane", "wide"), ("Life", "Clock", "Speed")),
-)  # fmt: skip
+    Panel(
+        "timeline",
+        "Timeline",
+        _Area.BottomDockWidgetArea,
+        ("add", "library", "duplicate", "delete", "up", "down", "wide_time"),
+    ),
+    Panel(
+        "strip",
+        "Life strip",
+        _Area.BottomDockWidgetArea,
+        ("axis_life", "axis_clock", "axis_speed", "dice", "three", "lane", "wide"),
+        ("Life", "Clock", "Speed"),
+    ),
+)
 
 
 class TitleBar(QWidget):
-    """A panel's title with its tools; a click on the triangle folds it. Folded beside another it stands upright."""
+    """A panel's title with its tools; a click on the triangle folds it. Folded beside another it stands
+    upright.
+    """
 
     fold_wanted = pyqtSignal()
 
@@ -105,9 +118,13 @@ class TitleBar(QWidget):
         if self.upright:
             painter.translate(SLIM / 2, 30)
             painter.rotate(90)
-            painter.drawText(QRectF(0, -SLIM / 2, self.height() - 34, SLIM), Qt.AlignmentFlag.AlignVCenter, self.title)
+            painter.drawText(
+                QRectF(0, -SLIM / 2, self.height() - 34, SLIM), Qt.AlignmentFlag.AlignVCenter, self.title
+            )
         else:
-            painter.drawText(QRectF(22, 0, self.width() - 24, TITLE), Qt.AlignmentFlag.AlignVCenter, self.title)
+            painter.drawText(
+                QRectF(22, 0, self.width() - 24, TITLE), Qt.AlignmentFlag.AlignVCenter, self.title
+            )
         painter.end()
 
 
@@ -146,7 +163,8 @@ class Panels(QObject):
         dock = QDockWidget(panel.title, self.window)
         dock.setObjectName(panel.title)
         dock.setFeatures(
-            QDockWidget.DockWidgetFeature.DockWidgetMovable | QDockWidget.DockWidgetFeature.DockWidgetFloatable
+            QDockWidget.DockWidgetFeature.DockWidgetMovable
+            | QDockWidget.DockWidgetFeature.DockWidgetFloatable
         )
         bar = TitleBar(panel.title, buttons)
         bar.fold_wanted.connect(lambda: self.toggle_fold(panel.name))
@@ -161,7 +179,9 @@ class Panels(QObject):
         self.docks[panel.name], self.bars[panel.name] = dock, bar
 
     def turn(self, titles: dict[str, str], away: frozenset[str]) -> None:
-        """Call panels otherwise, and leave the buttons of some commands away; with nothing given all is as usual."""
+        """Call panels otherwise, and leave the buttons of some commands away; with nothing given all is
+        as usual.
+        """
         for panel in PANELS:
             bar = self.bars[panel.name]
             bar.title = titles.get(panel.name, panel.title)
@@ -320,5 +340,3 @@ def tool_button(action: QAction, size: tuple[int, int]) -> ToolButton:
     button = CommandButton(action)
     button.setFixedSize(*size)
     return button
-
-

@@ -72,7 +72,9 @@ class Preferences:
     def forget(self, name: str) -> None:
         self.settings.remove(name)
 
-    def apply(self, session: Session, files: FileActions, actions: dict[str, QAction], rows: Sequence[Command]) -> None:
+    def apply(
+        self, session: Session, files: FileActions, actions: dict[str, QAction], rows: Sequence[Command]
+    ) -> None:
         """Put all to work that can be without a new start."""
         session.set_undo_steps(self.undo_steps)
         files.timer.setInterval(self.autosave_seconds * 1000)
@@ -91,9 +93,14 @@ class PreferencesDialog(QDialog):
     """What is chosen counts at once."""
 
     def __init__(
-        self, preferences: Preferences, session: Session, files: FileActions, actions: dict[str, QAction],
-        rows: Sequence[Command], parent: QWidget,
-    ) -> None:  # fmt: skip
+        self,
+        preferences: Preferences,
+        session: Session,
+        files: FileActions,
+        actions: dict[str, QAction],
+        rows: Sequence[Command],
+        parent: QWidget,
+    ) -> None:
         super().__init__(parent)
         self.preferences, self.session, self.files = preferences, session, files
         self.actions_by_name, self.commands = actions, list(rows)
@@ -130,7 +137,9 @@ class PreferencesDialog(QDialog):
         form.addRow("Interface scale", self.scale)
         self.decimals = self._combo("Decimals", DECIMALS, kept.decimals, "decimals")
         form.addRow("Decimals", self.decimals)
-        said = QLabel("The scale counts from the next start on. Both a comma and a point may always be typed.")
+        said = QLabel(
+            "The scale counts from the next start on. Both a comma and a point may always be typed."
+        )
         said.setWordWrap(True)
         said.setStyleSheet(f"color: {theme.DIM};")
         form.addRow(said)
@@ -242,7 +251,8 @@ class PreferencesDialog(QDialog):
             taken = [
                 other.title
                 for other in self.commands
-                if other is not command and usual & {one.lower() for one in self.preferences.keys(other).split()}
+                if other is not command
+                and usual & {one.lower() for one in self.preferences.keys(other).split()}
             ]
             self._apply()
             self._fill()

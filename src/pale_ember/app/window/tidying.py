@@ -1,8 +1,8 @@
 """Python's cycles of garbage, collected by the interface's thread alone.
 
-Python looks for them in whichever thread happens to make the next object. What is found there, pictures, fonts and
-painters among it, would be released by that thread while the interface draws with others of its kind, which Qt doesn't
-allow.
+Python looks for them in whichever thread happens to make the next object. What is found there, pictures,
+fonts and painters among it, would be released by that thread while the interface draws with others of its
+kind, which Qt doesn't allow.
 """
 
 from __future__ import annotations
@@ -14,7 +14,8 @@ from PyQt6.QtCore import QObject, Qt, QTimer
 from PyQt6.QtWidgets import QApplication
 
 TICK_MS = 100
-# So many new objects, and so many looks at new ones, before the next look; what has been there for long is looked at so rarely, s.
+# So many new objects, and so many looks at new ones, before the next look; what has been there for long is
+# looked at so rarely, s.
 YOUNG, LOOKS, FULL_S = 2000, 10, 60.0
 
 

@@ -27,7 +27,12 @@ class TopBar(QWidget):
     """One row over the whole window."""
 
     def __init__(
-        self, session: Session, stage: Stage, actions: dict[str, QAction], rows: Sequence[Command], recent: QMenu
+        self,
+        session: Session,
+        stage: Stage,
+        actions: dict[str, QAction],
+        rows: Sequence[Command],
+        recent: QMenu,
     ) -> None:
         super().__init__()
         self.session, self.stage, self.actions_by_name, self.rows = session, stage, actions, rows
@@ -45,7 +50,9 @@ class TopBar(QWidget):
         menu_button.setMenu(self._menu(recent))
         row.addWidget(menu_button)
         self.name = QLabel()
-        self.name.setStyleSheet(f"font-size: 14px; font-weight: 600; color: {theme.BRIGHT}; padding-left: 6px;")
+        self.name.setStyleSheet(
+            f"font-size: 14px; font-weight: 600; color: {theme.BRIGHT}; padding-left: 6px;"
+        )
         self.name.setMaximumWidth(MOST_NAME)
         self.state = QLabel()
         self.state.setStyleSheet(f"color: {theme.DIM}; padding: 0 8px 0 6px;")
@@ -76,7 +83,9 @@ class TopBar(QWidget):
         self.backdrop.addItems(list(BACKDROPS))
         self.backdrop.setToolTip("What stands behind the effect (B)")
         self.backdrop.setAccessibleName("Backdrop")
-        self.backdrop.textActivated.connect(lambda word: session.edit("stage.backdrop", word, "Change backdrop"))
+        self.backdrop.textActivated.connect(
+            lambda word: session.edit("stage.backdrop", word, "Change backdrop")
+        )
         row.addWidget(self.backdrop)
         row.addSpacing(8)
         self.cost = QLabel()
@@ -85,7 +94,9 @@ class TopBar(QWidget):
         self.cost.setMinimumWidth(60)
         self.cost.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         self.cost.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        self.cost.setToolTip("Particles alive; births refused by caps; simulation of the last step; pictures a second")
+        self.cost.setToolTip(
+            "Particles alive; births refused by caps; simulation of the last step; pictures a second"
+        )
         row.addWidget(self.cost, 2)
         session.effect_changed.connect(self.refresh)
         session.clock_changed.connect(self.refresh_clock)
@@ -116,7 +127,13 @@ class TopBar(QWidget):
         metrics = self.name.fontMetrics()
         self.name.setText(metrics.elidedText(document.title, Qt.TextElideMode.ElideRight, MOST_NAME - 10))
         self.state.setText(
-            "changed" if document.dirty else "saved" if document.path else "not saved yet" if document.index else ""
+            "changed"
+            if document.dirty
+            else "saved"
+            if document.path
+            else "not saved yet"
+            if document.index
+            else ""
         )
         self.state.setToolTip(
             str(document.path) if document.path else "This effect has no file yet; Ctrl+S gives it one"
@@ -150,6 +167,9 @@ class TopBar(QWidget):
         parts.append(f"{self.session.milliseconds:.1f} ms")
         if self.session.playing and self.stage.isVisible():
             parts.append(f"{self.stage.frames_per_second:.0f} pictures/s")
-        while len(parts) > 1 and self.cost.fontMetrics().horizontalAdvance("   ".join(parts)) > self.cost.width():
+        while (
+            len(parts) > 1
+            and self.cost.fontMetrics().horizontalAdvance("   ".join(parts)) > self.cost.width()
+        ):
             parts.pop()
         self.cost.setText("   ".join(parts))

@@ -25,9 +25,16 @@ def _plain(numbers: Any) -> tuple[float, ...]:
 
 
 def draw_backdrop(
-    programs: Programs, store: TextureStore, view: Any, projection: Any, camera: Camera, environment: Environment
+    programs: Programs,
+    store: TextureStore,
+    view: Any,
+    projection: Any,
+    camera: Camera,
+    environment: Environment,
 ) -> None:
-    """Fill the viewport with a setting's backdrop as a camera sees it, with the floor's depth where it is solid."""
+    """Fill the viewport with a setting's backdrop as a camera sees it, with the floor's depth where it is
+    solid.
+    """
     assert environment.backdrop is not None
     colors = BACKDROPS[environment.backdrop]
     pictured = environment.backdrop == Backdrop.PICTURE and environment.picture is not None
@@ -40,8 +47,11 @@ def draw_backdrop(
     upload("unproject", packed(np.linalg.inv(projection @ view)))
     upload("eye", _plain(eye_of(camera)))
     for name, color in (
-        ("zenith", colors.zenith), ("horizon", colors.horizon), ("ground", colors.ground), ("line_light", colors.line),
-    ):  # fmt: skip
+        ("zenith", colors.zenith),
+        ("horizon", colors.horizon),
+        ("ground", colors.ground),
+        ("line_light", colors.line),
+    ):
         upload(name, _plain(hex_to_linear(color)))
     _, _, back = axes_of(camera)
     upload("cell", 10.0 ** max(0, int(np.floor(np.log10(max(camera.distance, 1e-3) / 6.0)))))

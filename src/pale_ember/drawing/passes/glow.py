@@ -10,9 +10,11 @@ import moderngl
 from ..programs import Programs
 from ..targets import light_target, release
 
-# Of a picture of this height, in pixels, the light goes to so many levels: a quarter of its size, an eighth and so on.
+# Of a picture of this height, in pixels, the light goes to so many levels: a quarter of its size, an eighth
+# and so on.
 HEIGHT, SPREADS = 540.0, 4
-# A level with less than this share of what the coarser ones have is left to them: sums stay within half floats.
+# A level with less than this share of what the coarser ones have is left to them: sums stay within half
+# floats.
 _LEAST = 0.02
 
 
@@ -24,8 +26,8 @@ def level_count(height: int) -> int:
 def shares(reach: float, height: float) -> tuple[list[float], float]:
     """Return how much of the light each level has, and how much is not spread at all; together 1.
 
-    A picture of another size has the levels of the usual one somewhere between two of its own; what would be finer than
-    the finest stays where it is.
+    A picture of another size has the levels of the usual one somewhere between two of its own; what would be
+    finer than the finest stays where it is.
 
     Parameters
     ----------
@@ -94,7 +96,8 @@ class Glow:
         ctx, source = self.ctx, scene
         used = max((i for i, part in enumerate(parts) if part > 0.0), default=0)
         for level in self._levels[: used + 1]:
-            # Soft reads between pixels: of two by two pixels each when halving, of four by four in all when quartering.
+            # Soft reads between pixels: of two by two pixels each when halving, of four by four in all when
+            # quartering.
             self._pass("shrink", source, level, 1.0 if source is scene else 0.5)
             source = level
         ctx.blend_func = moderngl.ONE, moderngl.ONE

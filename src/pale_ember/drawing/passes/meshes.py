@@ -26,7 +26,8 @@ _ROW = {"place": 4, "turn": 4, "stretch": 4, "light": 4, "more": 4, "noise": 4, 
 _CARRIED = frozenset(name.upper() for name in OPTIONAL)
 # Bodies that are kept on the GPU while others are drawn.
 _MOST = 24
-# Sides of faces that are left out, one pass for each: of what is seen through, what lies behind is drawn first.
+# Sides of faces that are left out, one pass for each: of what is seen through, what lies behind is drawn
+# first.
 _CULLS = {Faces.OUTER: ("back",), Faces.INNER: ("front",), Faces.BOTH: ("",)}
 
 
@@ -41,13 +42,21 @@ class Meshes:
 
     def draw(self, scene: Scene, style: Style, layer: DrawnLayer, rows: Rows) -> int:
         """Draw a layer's meshes into the framebuffer in use; return in how many calls."""
-        features = (style.features - _CARRIED) | ({"OVERDRAW"} if scene.counting else set()) | ({"ROW"} if scene.row else set()) | ({"SURFACE"} if scene.only else set())
+        features = (
+            (style.features - _CARRIED)
+            | ({"OVERDRAW"} if scene.counting else set())
+            | ({"ROW"} if scene.row else set())
+            | ({"SURFACE"} if scene.only else set())
+        )
         program = self.programs.mesh(features)
         upload_scene(self.ctx, self.programs, self.store, program, scene, style)
         faces, blend = layer.look.mesh.faces, layer.look.blend
         seen_through = blend in (Blend.ALPHA, Blend.MIX) and faces == Faces.BOTH and not scene.counting
         passes = ("front", "back") if seen_through else _CULLS[faces]
-        parts = [(part, packed_rows(some, layer.fixed), first) for part, some, first in parted(layer.body, rows, layer.fixed, bool(scene.row))]
+        parts = [
+            (part, packed_rows(some, layer.fixed), first)
+            for part, some, first in parted(layer.body, rows, layer.fixed, bool(scene.row))
+        ]
         calls = 0
         self.ctx.front_face = "ccw"
         for cull in passes:
@@ -65,16 +74,28 @@ class Meshes:
     def _draw_part(self, program: Any, part: DrawnMeshPart, rows: Floats) -> None:
         vertices, faces = self._held(part)
         known = [name for name in ("point", "normal") if self.programs.asks(program, f"in_{name}")]
-        beside = ((vertices, " ".join("4f" if name in known else "16x" for name in ("point", "normal")), *(f"in_{name}" for name in known)),)
+        beside = (
+            (
+                vertices,
+                " ".join("4f" if name in known else "16x" for name in ("point", "normal")),
+                *(f"in_{name}" for name in known),
+            ),
+        )
         names = [name for name in _ROW if self.programs.asks(program, f"in_{name}")]
         formats = " ".join(f"{wide}f" if name in names else f"{4 * wide}x" for name, wide in _ROW.items())
-        array = self._stream.array(program, rows, (f"{formats} /i", *(f"in_{name}" for name in names)), beside, id(part), faces)
+        array = self._stream.array(
+            program, rows, (f"{formats} /i", *(f"in_{name}" for name in names)), beside, id(part), faces
+        )
         array.render(moderngl.TRIANGLES, instances=len(rows))
 
     def _held(self, part: DrawnMeshPart) -> tuple[Any, Any]:
         found = self._buffers.pop(id(part), None)
         if found is None:
-            found = (part, self.ctx.buffer(part.vertices[:, [0, 1, 2, 6, 3, 4, 5, 7]].tobytes()), self.ctx.buffer(part.faces.tobytes()))
+            found = (
+                part,
+                self.ctx.buffer(part.vertices[:, [0, 1, 2, 6, 3, 4, 5, 7]].tobytes()),
+                self.ctx.buffer(part.faces.tobytes()),
+            )
             while len(self._buffers) >= _MOST:
                 oldest = next(iter(self._buffers))
                 self._stream.forget(oldest)
@@ -91,11 +112,20 @@ class Meshes:
 
 
 def packed_rows(rows: Rows, fixed: dict[str, tuple[float, ...]]) -> Floats:
-    """Return instances as the shader takes them, (n, floats): fours, of which there may be as many as all of it needs."""
+    """Return instances as the shader takes them, (n, floats): fours, of which there may be as many as all
+    of it needs.
+    """
     out = np.empty((len(rows), sum(_ROW.values())), np.float32)
     size, at = rows["size"], 0
-    for parts in (("place", size[:, 0]), ("turn",), ("stretch", size[:, 1]), ("color", "opacity"), ("intensity", "frame", "mix", "rim_light"),
-                  ("erode", "bend", "shimmer", "lived"), ("dice",)):  # fmt: skip
+    for parts in (
+        ("place", size[:, 0]),
+        ("turn",),
+        ("stretch", size[:, 1]),
+        ("color", "opacity"),
+        ("intensity", "frame", "mix", "rim_light"),
+        ("erode", "bend", "shimmer", "lived"),
+        ("dice",),
+    ):
         for part in parts:
             found = field_of(rows, part, fixed) if isinstance(part, str) else part
             wide = found.shape[1] if found.ndim > 1 else 1
@@ -104,7 +134,9 @@ def packed_rows(rows: Rows, fixed: dict[str, tuple[float, ...]]) -> Floats:
     return out
 
 
-def parted(body: DrawnMesh, rows: Rows, fixed: dict[str, tuple[float, ...]], in_row: bool) -> list[tuple[DrawnMeshPart, Rows, int]]:
+def parted(
+    body: DrawnMesh, rows: Rows, fixed: dict[str, tuple[float, ...]], in_row: bool
+) -> list[tuple[DrawnMeshPart, Rows, int]]:
     """Return each part of a body with the instances that wear it, and the place of the first of them.
 
     Of a row only one part is drawn at a time, so that each picture keeps its place.
@@ -114,4 +146,6 @@ def parted(body: DrawnMesh, rows: Rows, fixed: dict[str, tuple[float, ...]], in_
     which = np.minimum((field_of(rows, "lot", fixed) * len(body)).astype(int), len(body) - 1)
     if in_row:
         return [(body[int(number)], rows[i : i + 1], i) for i, number in enumerate(which)]
-    return [(part, np.ascontiguousarray(rows[which == i]), 0) for i, part in enumerate(body) if (which == i).any()]
+    return [
+        (part, np.ascontiguousarray(rows[which == i]), 0) for i, part in enumerate(body) if (which == i).any()
+    ]

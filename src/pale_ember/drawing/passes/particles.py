@@ -44,7 +44,11 @@ class Particles:
             ctx.enable(moderngl.DEPTH_TEST)
             ctx.depth_func = "<="
         target.depth_mask = False
-        ordered = [layer for layer in sorted(moment.layers, key=lambda drawn: drawn.look.order) if len(layer.instances)]
+        ordered = [
+            layer
+            for layer in sorted(moment.layers, key=lambda drawn: drawn.look.order)
+            if len(layer.instances)
+        ]
         for draw, layers in itertools.groupby(ordered, key=lambda layer: layer.look.draw):
             self._draw_alike(scene, draw, list(layers), solid, target)
         target.depth_mask = True
@@ -52,7 +56,9 @@ class Particles:
         ctx.clear_samplers(0, DEPTH_UNIT + 1)
         ctx.disable(moderngl.BLEND | moderngl.PROGRAM_POINT_SIZE | moderngl.DEPTH_TEST)
 
-    def _draw_alike(self, scene: Scene, draw: DrawnAs, layers: list[DrawnLayer], solid: bool, target: Any) -> None:
+    def _draw_alike(
+        self, scene: Scene, draw: DrawnAs, layers: list[DrawnLayer], solid: bool, target: Any
+    ) -> None:
         """Draw neighbours that are drawn as the same thing."""
         if draw == DrawnAs.RIBBON:
             for layer in layers:
@@ -66,7 +72,10 @@ class Particles:
                 rows = in_order(gathered(layer, scene.camera.target), back)
                 self.calls += self._meshes.draw(scene, style_of(layer, solid, scene.draft), layer, rows)
             return
-        drawn = [(style_of(layer, solid, scene.draft), in_order(gathered(layer, scene.camera.target), back)) for layer in layers]
+        drawn = [
+            (style_of(layer, solid, scene.draft), in_order(gathered(layer, scene.camera.target), back))
+            for layer in layers
+        ]
         for _, run in itertools.groupby(drawn, key=lambda one: (one[0], one[1].dtype)):
             # Neighbours that are drawn alike are drawn at once: many small draws cost more than one.
             styles, parts = zip(*run, strict=True)

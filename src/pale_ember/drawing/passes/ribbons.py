@@ -42,11 +42,22 @@ class Ribbons:
 
     def draw(self, scene: Scene, style: Style, layer: DrawnLayer) -> int:
         """Draw a layer's ribbons into the framebuffer in use; return in how many calls."""
-        features = style.features | ({"OVERDRAW"} if scene.counting else set()) | ({"ROW"} if scene.row else set()) | ({"SURFACE"} if scene.only else set())
+        features = (
+            style.features
+            | ({"OVERDRAW"} if scene.counting else set())
+            | ({"ROW"} if scene.row else set())
+            | ({"SURFACE"} if scene.only else set())
+        )
         program = self.programs.ribbon(features)
-        asks = {name for name in (*_ALONG, "side", "lot", "number") if self.programs.asks(program, f"in_{name}")}
+        asks = {
+            name for name in (*_ALONG, "side", "lot", "number") if self.programs.asks(program, f"in_{name}")
+        }
         _, _, back = axes_of(scene.camera)
-        joined = pieces_of(layer, scene) if scene.row or layer.joined is None else ribbons_in_order(layer.joined, layer.look, back)
+        joined = (
+            pieces_of(layer, scene)
+            if scene.row or layer.joined is None
+            else ribbons_in_order(layer.joined, layer.look, back)
+        )
         if not len(joined.starts) > 1:
             return 0
         strips, columns = self._memory.band(layer, joined, scene, asks)
@@ -84,7 +95,9 @@ def _numbered(vertices: Floats, columns: dict[str, tuple[int, int]]) -> Floats:
 
 
 def pieces_of(layer: DrawnLayer, scene: Scene) -> Joined:
-    """Return a short piece of ribbon for each particle, lying across the picture: as wide as it is at that point."""
+    """Return a short piece of ribbon for each particle, lying across the picture: as wide as it is at
+    that point.
+    """
     rows, count = layer.instances, len(layer.instances)
     both = np.repeat(rows, 2)
     right, _, _ = axes_of(scene.camera)
@@ -92,7 +105,13 @@ def pieces_of(layer: DrawnLayer, scene: Scene) -> Joined:
     both["place"][0::2] -= half * right.astype(np.float32)
     both["place"][1::2] += half * right.astype(np.float32)
     numbers = np.arange(count, dtype=np.uint32)
-    return Joined(both, np.arange(count + 1, dtype=np.int32) * 2, np.arange(2 * count, dtype=np.int32), numbers, np.zeros(count, np.float32))
+    return Joined(
+        both,
+        np.arange(count + 1, dtype=np.int32) * 2,
+        np.arange(2 * count, dtype=np.int32),
+        numbers,
+        np.zeros(count, np.float32),
+    )
 
 
 class Memory:
@@ -109,12 +128,28 @@ class Memory:
             self._pool.shutdown(wait=False)
             self._pool = None
 
-    def band(self, layer: DrawnLayer, joined: Joined, scene: Scene, asks: set[str]) -> tuple[list[Floats], dict[str, tuple[int, int]]]:
-        """Return strips of a layer's ribbons, each (n, columns), and where in them each attribute begins and how wide it is."""
+    def band(
+        self, layer: DrawnLayer, joined: Joined, scene: Scene, asks: set[str]
+    ) -> tuple[list[Floats], dict[str, tuple[int, int]]]:
+        """Return strips of a layer's ribbons, each (n, columns), and where in them each attribute begins
+        and how wide it is.
+        """
         look, kind = layer.look, joined.rows.dtype
-        ribbon, places = look.ribbon, {name: int(at) for name, at in zip(NAMES, columns_of(kind), strict=True)}
-        shared = [*layer.fixed.get("color", PLAIN["color"]), *layer.fixed.get("opacity", PLAIN["opacity"]), *layer.fixed.get("intensity", PLAIN["intensity"])]
-        columns = {"place": (0, 3), "spot": (bands.SPOT, 2), "light": (bands.LIGHT, 4), "ends": (bands.ENDS, 2)}
+        ribbon, places = (
+            look.ribbon,
+            {name: int(at) for name, at in zip(NAMES, columns_of(kind), strict=True)},
+        )
+        shared = [
+            *layer.fixed.get("color", PLAIN["color"]),
+            *layer.fixed.get("opacity", PLAIN["opacity"]),
+            *layer.fixed.get("intensity", PLAIN["intensity"]),
+        ]
+        columns = {
+            "place": (0, 3),
+            "spot": (bands.SPOT, 2),
+            "light": (bands.LIGHT, 4),
+            "ends": (bands.ENDS, 2),
+        }
         at, more = bands.BASE, []
         for name in _ALONG:
             if name in asks and places[name] >= 0:
@@ -128,18 +163,34 @@ class Memory:
                 columns |= {"side": (at, 3), "ahead": (at + 3, 3)} if name == "side" else {name: (at, wide)}
                 at += wide
         # A piece of ribbon for itself faces the camera: there is no way for it to lie.
-        across = Across.CAMERA if scene.row or (ribbon.across in (Across.AXIS, Across.LINE) and places["across"] < 0) else ribbon.across
+        across = (
+            Across.CAMERA
+            if scene.row or (ribbon.across in (Across.AXIS, Across.LINE) and places["across"] < 0)
+            else ribbon.across
+        )
         # Of very many points fewer are put between, so that memory holds them.
         smooth = 0 if scene.row else min(ribbon.smooth, max(_MOST // max(4 * len(joined.order), 1) - 1, 0))
         every = ribbon.every if ribbon.lay == Lay.REPEAT else 0.0
         _, _, back = axes_of(scene.camera)
-        fields = [places[name] for name in ("place", "size", "color", "opacity", "intensity", "across", "laid")]
+        fields = [
+            places[name] for name in ("place", "size", "color", "opacity", "intensity", "across", "laid")
+        ]
         laying = bands.Laying(
-            tuple(Across).index(across), smooth, ribbon.gap, every, ribbon.lay_from == LayFrom.TAIL, np.array(scene.eye, np.float64),
-            np.asarray(back, np.float64), float(scene.projection[1, 1]) * scene.height / 2.0, look.blend != Blend.CUTOUT and not scene.counting,
-            np.array(fields, np.int64), np.array(shared, np.float32), np.array(more, np.int64).reshape(-1, 2),
-            spare.get("side", -1), spare.get("lot", -1),
-        )  # fmt: skip
+            tuple(Across).index(across),
+            smooth,
+            ribbon.gap,
+            every,
+            ribbon.lay_from == LayFrom.TAIL,
+            np.array(scene.eye, np.float64),
+            np.asarray(back, np.float64),
+            float(scene.projection[1, 1]) * scene.height / 2.0,
+            look.blend != Blend.CUTOUT and not scene.counting,
+            np.array(fields, np.int64),
+            np.array(shared, np.float32),
+            np.array(more, np.int64).reshape(-1, 2),
+            spare.get("side", -1),
+            spare.get("lot", -1),
+        )
         rows = np.ascontiguousarray(joined.rows).view(np.float32).reshape(len(joined.rows), -1)
         random_values = joined.whose.astype(np.float32) if scene.row else lots_of(joined.whose)
 
@@ -166,8 +217,15 @@ class _Part:
         self._out = np.zeros(0, np.float32)
 
     def lay(
-        self, laying: bands.Laying, rows: Floats, joined: Joined, random_values: Floats, first: int, last: int, width: int
-    ) -> Floats:  # fmt: skip
+        self,
+        laying: bands.Laying,
+        rows: Floats,
+        joined: Joined,
+        random_values: Floats,
+        first: int,
+        last: int,
+        width: int,
+    ) -> Floats:
         """Return the strip of some of the ribbons, (n, width)."""
         starts = joined.starts[first : last + 1]
         wanted = int(np.diff(starts).max(initial=0)) * (laying.smooth + 1) + 2
@@ -175,11 +233,27 @@ class _Part:
             # An odd row length keeps the rows out of each other's cache sets.
             self._work = np.zeros((bands.WORK_ROWS, (wanted + wanted // 2) // 16 * 16 + 24), np.float32)
             self._who = np.zeros((3, self._work.shape[1]), np.uint32)
-        wanted = bands.room_for(int(starts[-1] - starts[0]) if len(starts) else 0, last - first, laying.smooth) * width
+        wanted = (
+            bands.room_for(int(starts[-1] - starts[0]) if len(starts) else 0, last - first, laying.smooth)
+            * width
+        )
         if len(self._out) < wanted:
             self._out = np.empty(wanted + wanted // 2, np.float32)
         made = bands.lay_bands(
-            laying, bands.addresses(), rows, joined.starts, joined.order, joined.cuts, random_values, first, last, self._work, self._who[0], self._who[1:], self._out, width
+            laying,
+            bands.addresses(),
+            rows,
+            joined.starts,
+            joined.order,
+            joined.cuts,
+            random_values,
+            first,
+            last,
+            self._work,
+            self._who[0],
+            self._who[1:],
+            self._out,
+            width,
         )
         return self._out[: made * width].reshape(-1, width)
 

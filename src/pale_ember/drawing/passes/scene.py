@@ -24,9 +24,10 @@ DEPTH_UNIT = 12
 class Scene:
     """What particles are drawn into: as seen from where, by which light, before what depth.
 
-    ``height`` is the framebuffer's, pixels; ``depth`` a texture of what stands behind, or None; ``draft`` leaves out
-    what is dear; ``counting`` draws each fragment as 1 instead of its light; with a ``row`` there are so many pictures
-    side by side, each as ``projection`` says, and each particle is drawn into its own; ``time`` is the moment's, s.
+    ``height`` is the framebuffer's, pixels; ``depth`` a texture of what stands behind, or None; ``draft``
+    leaves out what is dear; ``counting`` draws each fragment as 1 instead of its light; with a ``row`` there
+    are so many pictures side by side, each as ``projection`` says, and each particle is drawn into its own;
+    ``time`` is the moment's, s.
     """
 
     view: NDArray[np.float64]
@@ -56,8 +57,12 @@ class Scene:
         return tuple(float(x) for x in eye_of(self.camera))
 
 
-def upload_scene(ctx: Any, programs: Programs, store: TextureStore, program: Any, scene: Scene, style: Style) -> None:
-    """Tell a program what is the same for all that a style draws, as far as it asks, and bind the textures."""
+def upload_scene(
+    ctx: Any, programs: Programs, store: TextureStore, program: Any, scene: Scene, style: Style
+) -> None:
+    """Tell a program what is the same for all that a style draws, as far as it asks, and bind the
+    textures.
+    """
     lights, projection = scene.lights, scene.projection
 
     def upload(name: str, value: Any) -> None:

@@ -1,4 +1,6 @@
-"""Layers that light the floor and the props: each as one light, of its particles' mean colour at their middle."""
+"""Layers that light the floor and the props: each as one light, of its particles' mean colour at their
+middle.
+"""
 
 from __future__ import annotations
 
@@ -41,14 +43,20 @@ def shine_of(layer: DrawnLayer) -> Shine | None:
     if not np.isfinite(total) or total <= 1e-12:
         return None
     bright = weight * light.mean(axis=1)
-    middle = np.average(rows["place"].astype(np.float64), axis=0, weights=bright if bright.sum() > 1e-12 else weight)
+    middle = np.average(
+        rows["place"].astype(np.float64), axis=0, weights=bright if bright.sum() > 1e-12 else weight
+    )
     color = (weight[:, None] * light).sum(axis=0) / total * (look.shine * total / (total + _HALF))
     return Shine(middle, color, look.shine_reach)
 
 
 def shines_of(moment: Moment) -> list[Shine]:
     """Return the strongest lights of a moment."""
-    found = [shine for shine in map(shine_of, moment.layers) if shine is not None and np.isfinite(shine.color).all()]
+    found = [
+        shine
+        for shine in map(shine_of, moment.layers)
+        if shine is not None and np.isfinite(shine.color).all()
+    ]
     return sorted(found, key=lambda shine: -float(shine.color.sum()) * shine.reach)[:MOST]
 
 
@@ -103,7 +111,9 @@ def add_light(programs: Programs, light: Any) -> None:
 def draw_shine(
     ctx: Any, programs: Programs, shines: list[Shine], whole: NDArray[np.float64], camera: Camera, depth: Any
 ) -> None:
-    """Add the light of layers to the floor in the framebuffer in use, whose depth is a texture of its size."""
+    """Add the light of layers to the floor in the framebuffer in use, whose depth is a texture of its
+    size.
+    """
     program = programs.screen("shine")
     program["unproject"].write(packed(np.asarray(np.linalg.inv(whole), np.float64)))
     program["eye"] = tuple(eye_of(camera))

@@ -27,26 +27,39 @@ FLOOR_PAINT = (0.3, 0.3, 0.3)
 _FLOOR = ("floor", "")
 # A person, 1.75 m tall, of balls: middle and size of each, m; and where it stands.
 _PERSON = (
-    ((0.0, 1.62, 0.0), (0.19, 0.26, 0.22)), ((0.0, 1.19, 0.0), (0.42, 0.62, 0.26)), ((0.0, 0.93, 0.0), (0.36, 0.3, 0.26)),
-    ((-0.1, 0.46, 0.0), (0.18, 0.94, 0.2)), ((0.1, 0.46, 0.0), (0.18, 0.94, 0.2)), ((-0.1, 0.05, 0.05), (0.12, 0.1, 0.27)),
-    ((0.1, 0.05, 0.05), (0.12, 0.1, 0.27)), ((-0.26, 1.08, 0.0), (0.11, 0.68, 0.13)), ((0.26, 1.08, 0.0), (0.11, 0.68, 0.13)),
-)  # fmt: skip
+    ((0.0, 1.62, 0.0), (0.19, 0.26, 0.22)),
+    ((0.0, 1.19, 0.0), (0.42, 0.62, 0.26)),
+    ((0.0, 0.93, 0.0), (0.36, 0.3, 0.26)),
+    ((-0.1, 0.46, 0.0), (0.18, 0.94, 0.2)),
+    ((0.1, 0.46, 0.0), (0.18, 0.94, 0.2)),
+    ((-0.1, 0.05, 0.05), (0.12, 0.1, 0.27)),
+    ((0.1, 0.05, 0.05), (0.12, 0.1, 0.27)),
+    ((-0.26, 1.08, 0.0), (0.11, 0.68, 0.13)),
+    ((0.26, 1.08, 0.0), (0.11, 0.68, 0.13)),
+)
 PERSON_PLACE = (-1.15, 0.0, -0.5)
 _PERSON_PAINT = "#77736e"
 
 
 def _grid_faces(points: NDArray[np.float64], normals: NDArray[np.float64]) -> Corners:
     """Return triangles over a grid of points, (n, 6): corner and normal."""
-    a, b, c, d = (np.concatenate([part, other], axis=2) for part, other in (
-        (points[:-1, :-1], normals[:-1, :-1]), (points[1:, :-1], normals[1:, :-1]),
-        (points[1:, 1:], normals[1:, 1:]), (points[:-1, 1:], normals[:-1, 1:]),
-    ))  # fmt: skip
+    a, b, c, d = (
+        np.concatenate([part, other], axis=2)
+        for part, other in (
+            (points[:-1, :-1], normals[:-1, :-1]),
+            (points[1:, :-1], normals[1:, :-1]),
+            (points[1:, 1:], normals[1:, 1:]),
+            (points[:-1, 1:], normals[:-1, 1:]),
+        )
+    )
     return np.stack([a, b, c, a, c, d], axis=2).reshape(-1, 6).astype(np.float32)
 
 
 def _ball() -> Corners:
     up, around = np.linspace(0, np.pi, _TALL + 1)[:, None], np.linspace(0, 2 * np.pi, _ROUND + 1)[None, :]
-    points = np.stack([np.sin(up) * np.cos(around), np.cos(up) + 0 * around, np.sin(up) * np.sin(around)], axis=2)
+    points = np.stack(
+        [np.sin(up) * np.cos(around), np.cos(up) + 0 * around, np.sin(up) * np.sin(around)], axis=2
+    )
     return _grid_faces(points / 2 + np.array([0, 0.5, 0]), points)
 
 
@@ -66,7 +79,11 @@ def _flat(faces: NDArray[np.float64]) -> Corners:
     """Return faces, (n, 3, 3), with the normal of each at its corners."""
     normal = np.cross(faces[:, 1] - faces[:, 0], faces[:, 2] - faces[:, 0])
     normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-12)
-    return np.concatenate([faces, np.repeat(normal[:, None], 3, axis=1)], axis=2).reshape(-1, 6).astype(np.float32)
+    return (
+        np.concatenate([faces, np.repeat(normal[:, None], 3, axis=1)], axis=2)
+        .reshape(-1, 6)
+        .astype(np.float32)
+    )
 
 
 def _box() -> Corners:
@@ -76,7 +93,14 @@ def _box() -> Corners:
             normal, u, v = np.zeros(3), np.zeros(3), np.zeros(3)
             normal[axis], u[(axis + 1) % 3], v[(axis + 2) % 3] = np.sign(way), 0.5, 0.5
             middle = normal * 0.5
-            corners = [middle - u - v, middle + u - v, middle + u + v, middle - u - v, middle + u + v, middle - u + v]
+            corners = [
+                middle - u - v,
+                middle + u - v,
+                middle + u + v,
+                middle - u - v,
+                middle + u + v,
+                middle - u + v,
+            ]
             parts.append(np.stack([np.concatenate([corner, normal]) for corner in corners]))
     found = np.concatenate(parts)
     found[:, 1] += 0.5
@@ -84,7 +108,9 @@ def _box() -> Corners:
 
 
 def body_of(prop: Prop) -> Corners | None:
-    """Return a prop's body, 1 m each way, its foot's middle at 0: (n, 6). None for a mesh that isn't read yet."""
+    """Return a prop's body, 1 m each way, its foot's middle at 0: (n, 6). None for a mesh that isn't read
+    yet.
+    """
     if prop.kind != PropKind.MESH:
         return {PropKind.BALL: _ball, PropKind.CYLINDER: _cylinder, PropKind.BOX: _box}[prop.kind]()
     try:
@@ -107,11 +133,17 @@ def pose_of(prop: Prop) -> NDArray[np.float64]:
 def person() -> list[Prop]:
     """Return the figure as props."""
     return [
-        Prop(kind=PropKind.BALL, color=_PERSON_PAINT, size=size, position=tuple(
-            m + p for m, p in zip((middle[0], middle[1] - size[1] / 2, middle[2]), PERSON_PLACE, strict=True)
-        ))
+        Prop(
+            kind=PropKind.BALL,
+            color=_PERSON_PAINT,
+            size=size,
+            position=tuple(
+                m + p
+                for m, p in zip((middle[0], middle[1] - size[1] / 2, middle[2]), PERSON_PLACE, strict=True)
+            ),
+        )
         for middle, size in _PERSON
-    ]  # fmt: skip
+    ]
 
 
 def _floor() -> Corners:
@@ -140,10 +172,15 @@ class Solids:
         self.complete = True
 
     def draw(
-        self, whole: NDArray[np.float64], environment: Environment, lights: Lights, shines: Callable[[Any], None] | None = None,
+        self,
+        whole: NDArray[np.float64],
+        environment: Environment,
+        lights: Lights,
+        shines: Callable[[Any], None] | None = None,
         floor: NDArray[np.float64] | None = None,
-    ) -> None:  # fmt: skip
-        """Draw props and figure into the framebuffer in use; or add what layers throw on them, as ``shines`` tells a program.
+    ) -> None:
+        """Draw props and figure into the framebuffer in use; or add what layers throw on them, as ``shines``
+        tells a program.
 
         Parameters
         ----------

@@ -36,7 +36,11 @@ class Sprites:
             elif BLENDS[style.blend].any_order and small.any() and not scene.row:
                 shots = [(True, rows[small]), (False, rows[~small])]
         for points, some in shots:
-            features = style.features | ({"POINTS"} if points else set()) | ({"OVERDRAW"} if scene.counting else set())
+            features = (
+                style.features
+                | ({"POINTS"} if points else set())
+                | ({"OVERDRAW"} if scene.counting else set())
+            )
             features |= {"ROW"} if scene.row else set()
             features |= {"SURFACE"} if scene.only else set()
             program = self.programs.particle(features - {"ANCHORED"})
@@ -64,14 +68,19 @@ def layout_of(kind: np.dtype[np.void], programs: Programs, program: Any, points:
     return (" ".join(parts) + ("" if points else " /i"), *names)
 
 
-def are_small(rows: NDArray[np.void], view: Any, projection: Any, height: int, square: bool = False) -> NDArray[np.bool_]:
-    """Return which instances can be drawn as points: those that are not too wide and whose middle is in the picture.
+def are_small(
+    rows: NDArray[np.void], view: Any, projection: Any, height: int, square: bool = False
+) -> NDArray[np.bool_]:
+    """Return which instances can be drawn as points: those that are not too wide and whose middle is in the
+    picture.
 
-    There are no points of any size, and one whose middle is outside is not drawn at all. The point of a square holds
-    its corners, however it is turned.
+    There are no points of any size, and one whose middle is outside is not drawn at all. The point of a
+    square holds its corners, however it is turned.
     """
     whole = (projection @ view)[[0, 1, 3]].astype(np.float32)
     x, y, w = whole[:, :3] @ np.ascontiguousarray(rows["place"].T) + whole[:, 3:]
     across, high = rows["size"][:, 0], rows["size"][:, 1]
-    wide = (np.hypot(across, high) if square else np.maximum(across, high)) * np.float32(projection[1, 1] * height / 2)
+    wide = (np.hypot(across, high) if square else np.maximum(across, high)) * np.float32(
+        projection[1, 1] * height / 2
+    )
     return np.asarray((np.maximum(np.abs(x), np.abs(y)) < w) & (wide < WIDEST_POINT * w))

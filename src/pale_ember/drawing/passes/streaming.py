@@ -11,20 +11,31 @@ from ..targets import release
 
 
 class Stream:
-    """Memory on the GPU that grows with what is written to it. Use and release it with its context current."""
+    """Memory on the GPU that grows with what is written to it. Use and release it with its context
+    current.
+    """
 
     def __init__(self, ctx: Any) -> None:
         self.ctx = ctx
         self._buffer: Any = None
         self._arrays: dict[Any, Any] = {}
 
-    def array(self, program: Any, rows: NDArray[Any], layout: tuple[str, ...], beside: tuple[Any, ...] = (), key: object = None, index: Any = None) -> Any:
+    def array(
+        self,
+        program: Any,
+        rows: NDArray[Any],
+        layout: tuple[str, ...],
+        beside: tuple[Any, ...] = (),
+        key: object = None,
+        index: Any = None,
+    ) -> Any:
         """Write rows, and return a vertex array that reads them as a layout says.
 
         Parameters
         ----------
         beside : tuple, optional
-            What else the array reads, as moderngl takes it, with an ``index`` or without; told apart by ``key``.
+            What else the array reads, as moderngl takes it, with an ``index`` or without; told apart by
+            ``key``.
         """
         size = rows.nbytes
         if self._buffer is None or self._buffer.size < size:
@@ -35,7 +46,9 @@ class Stream:
         self._buffer.write(np.ascontiguousarray(rows).view(np.uint8))
         known = (program.glo, layout, key)
         if known not in self._arrays:
-            self._arrays[known] = self.ctx.vertex_array(program, [*beside, (self._buffer, *layout)], index_buffer=index)
+            self._arrays[known] = self.ctx.vertex_array(
+                program, [*beside, (self._buffer, *layout)], index_buffer=index
+            )
         return self._arrays[known]
 
     def forget(self, key: object) -> None:

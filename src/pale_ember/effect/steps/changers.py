@@ -14,7 +14,9 @@ class Levels(Changer):
     step: str = "levels"
     black: Value = share(0.0, "Black", "What is darker is black.")
     white: Value = share(1.0, "White", "What is lighter is white.")
-    bend: Value = number(1.0, "Bend", "Above 1 the middle is darker, below it lighter.", (0.2, 5), (0.01, 100), also="gamma")
+    bend: Value = number(
+        1.0, "Bend", "Above 1 the middle is darker, below it lighter.", (0.2, 5), (0.01, 100), also="gamma"
+    )
 
 
 class Threshold(Changer):
@@ -43,7 +45,9 @@ class Warp(Changer):
 
     step: str = "warp"
     amount: Value = number(0.15, "Amount", "How far points are moved.", (0, 1), (0, 4))
-    across: int = fields.integer(3, "Across", "How many of its largest shapes fit across.", hard=(1, 64), soft=(1, 16))
+    across: int = fields.integer(
+        3, "Across", "How many of its largest shapes fit across.", hard=(1, 64), soft=(1, 16)
+    )
     octaves: int = fields.integer(3, "Octaves", "How many sizes of shapes.", hard=(1, 8), soft=(1, 8))
     evolve: Value = number(0.0, "Evolve", "How often it goes through all its changes.", (0, 4), (-1000, 1000))
     seed: int = dice("another warp")
@@ -76,15 +80,21 @@ class Swirl(Changer):
     """Turns the middle more than what is farther out."""
 
     step: str = "swirl"
-    turn: Value = number(120.0, "Turn", "How far the middle is turned.", (-360, 360), (-36_000, 36_000), unit="°")
-    reach: Value = number(1.0, "Reach", "How far out it is still turned; above 1 what tiled no longer does.", (0, 1), (0.01, 4))
+    turn: Value = number(
+        120.0, "Turn", "How far the middle is turned.", (-360, 360), (-36_000, 36_000), unit="°"
+    )
+    reach: Value = number(
+        1.0, "Reach", "How far out it is still turned; above 1 what tiled no longer does.", (0, 1), (0.01, 4)
+    )
 
 
 class Polar(Changer):
     """Bends rows into rings, the lowest to the middle; or rings back into rows. What tiled no longer does."""
 
     step: str = "polar"
-    back: bool = fields.flag(False, "Back", "Unrolls rings into rows instead.", also="inverse cartesian unwrap")
+    back: bool = fields.flag(
+        False, "Back", "Unrolls rings into rows instead.", also="inverse cartesian unwrap"
+    )
     turn: Value = number(0.0, "Turn", "Turns the rings.", (-180, 180), (-36_000, 36_000), unit="°")
 
 
@@ -92,8 +102,12 @@ class Kaleidoscope(Changer):
     """Repeats one wedge all round. What tiled no longer does."""
 
     step: str = "kaleidoscope"
-    count: int = fields.integer(6, "Count", "How many wedges there are.", hard=(1, 32), soft=(2, 12), also="symmetry mirrors")
-    mirror: bool = fields.flag(True, "Mirror", "Every second wedge is mirrored, so that they meet.", also="reflect")
+    count: int = fields.integer(
+        6, "Count", "How many wedges there are.", hard=(1, 32), soft=(2, 12), also="symmetry mirrors"
+    )
+    mirror: bool = fields.flag(
+        True, "Mirror", "Every second wedge is mirrored, so that they meet.", also="reflect"
+    )
     turn: Value = number(0.0, "Turn", "Which wedge it is.", (-180, 180), (-36_000, 36_000), unit="°")
 
 
@@ -110,7 +124,14 @@ class Relief(Changer):
     """Lights what is there from one side, as if it stood out."""
 
     step: str = "relief"
-    turn: Value = number(45.0, "Turn", "Where the light comes from; at 0 from the right, at 90 from above.", (-180, 180), (-36_000, 36_000), unit="°")
+    turn: Value = number(
+        45.0,
+        "Turn",
+        "Where the light comes from; at 0 from the right, at 90 from above.",
+        (-180, 180),
+        (-36_000, 36_000),
+        unit="°",
+    )
     height: Value = number(0.5, "Height", "How much it stands out.", (0, 2), (-20, 20))
 
 

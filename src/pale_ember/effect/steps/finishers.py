@@ -14,7 +14,9 @@ class Color(Finisher):
 
     step: str = "color"
     gradient: tuple[Stop, ...] = fields.stops(
-        (Stop(0.0, "#000000"), Stop(1.0, "#ffffff")), "Gradient", "Colours from dark to light, or from cold to hot."
+        (Stop(0.0, "#000000"), Stop(1.0, "#ffffff")),
+        "Gradient",
+        "Colours from dark to light, or from cold to hot.",
     )
 
 
@@ -33,7 +35,9 @@ class Pack(Finisher):
 
 
 class Premultiply(Finisher):
-    """Multiplies colours by what they cover, as many engines want them. It looks the same; any strength but 0 does all of it."""
+    """Multiplies colours by what they cover, as many engines want them. It looks the same; any strength
+    but 0 does all of it.
+    """
 
     step: str = "premultiply"
 
@@ -42,7 +46,9 @@ class Unpremultiply(Finisher):
     """Divides colours by what they cover, so that they are whole again."""
 
     step: str = "unpremultiply"
-    srgb: bool = fields.flag(False, "sRGB", "The colours were multiplied as sRGB values, not as light.", also="encoded gamma")
+    srgb: bool = fields.flag(
+        False, "sRGB", "The colours were multiplied as sRGB values, not as light.", also="encoded gamma"
+    )
 
 
 class Bleed(Finisher):

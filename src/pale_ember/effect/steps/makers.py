@@ -63,7 +63,9 @@ class Flake(Maker):
     arms: int = fields.integer(6, "Arms", "How many arms.", hard=(3, 12), soft=(3, 12))
     reach: Value = number(0.9, "Reach", "How long its arms are.", (0, 1), (0, 4))
     width: Value = number(0.06, "Width", "How wide its arms are.", (0, 0.3), (0.001, 1))
-    branches: int = fields.integer(3, "Branches", "How many side arms each arm has.", hard=(0, 8), soft=(0, 8))
+    branches: int = fields.integer(
+        3, "Branches", "How many side arms each arm has.", hard=(0, 8), soft=(0, 8)
+    )
     seed: int = dice("another flake")
     restless: bool = restless()
 
@@ -72,7 +74,9 @@ class Slope(Maker):
     """A gradient from one side to the other."""
 
     step: str = "gradient"
-    turn: Value = number(0.0, "Turn", "Which way it rises; at 0 upwards.", (-180, 180), (-36_000, 36_000), unit="°")
+    turn: Value = number(
+        0.0, "Turn", "Which way it rises; at 0 upwards.", (-180, 180), (-36_000, 36_000), unit="°"
+    )
     begin: Value = number(0.0, "Begin", "Where it begins, as a share of the way.", (0, 1), (-4, 4))
     end: Value = number(1.0, "End", "Where it is full.", (0, 1), (-4, 4))
 
@@ -81,11 +85,21 @@ class Cloud(Maker):
     """Tileable noise like cloud."""
 
     step: str = "cloud"
-    across: int = fields.integer(4, "Across", "How many of its largest shapes fit across.", hard=(1, 64), soft=(1, 16))
-    octaves: int = fields.integer(4, "Octaves", "How many sizes of shapes, each half as large as the one before.", hard=(1, 8), soft=(1, 8))
+    across: int = fields.integer(
+        4, "Across", "How many of its largest shapes fit across.", hard=(1, 64), soft=(1, 16)
+    )
+    octaves: int = fields.integer(
+        4,
+        "Octaves",
+        "How many sizes of shapes, each half as large as the one before.",
+        hard=(1, 8),
+        soft=(1, 8),
+    )
     roughness: Value = share(0.5, "Roughness", "How strong small shapes are.")
     ridges: Value = share(0.0, "Ridges", "From billows to sharp ridges.")
-    evolve: Value = number(0.0, "Evolve", "How often it goes through all its changes and comes round.", (0, 4), (-1000, 1000))
+    evolve: Value = number(
+        0.0, "Evolve", "How often it goes through all its changes and comes round.", (0, 4), (-1000, 1000)
+    )
     seed: int = dice("another cloud")
     restless: bool = restless()
 
@@ -106,7 +120,9 @@ class Shard(Maker):
     """A splinter of glass or stone, with faces that catch the light differently."""
 
     step: str = "shard"
-    sides: int = fields.integer(5, "Sides", "How many corners it has.", hard=(3, 12), soft=(3, 8), also="corners polygon")
+    sides: int = fields.integer(
+        5, "Sides", "How many corners it has.", hard=(3, 12), soft=(3, 8), also="corners polygon"
+    )
     reach: Value = number(0.85, "Reach", "How far its corners are from the middle.", (0, 1), (0, 4))
     slender: Value = share(0.35, "Slender", "From as wide as high to a needle.", also="narrow aspect")
     uneven: Value = share(0.5, "Uneven", "How irregular its corners are.")

@@ -19,7 +19,7 @@ from ...effect.errors import EffectError
 from ...effect.kinds import Behind, FilmForm
 from ...effect.whole_files import shown_path, whole_file
 from ...textures.prepared import Prepared
-from ..profile import FilmOptions
+from ..product_options import FilmOptions
 from ..stopping import Progress
 from .filming import Filming, filmed
 
@@ -29,7 +29,9 @@ Pixels = NDArray[np.uint8]
 
 
 class _Form(NamedTuple):
-    """How a form is written: whether it can be clear, and the encoder's words for a quality 0…1 and whether it is."""
+    """How a form is written: whether it can be clear, and the encoder's words for a quality 0…1 and
+    whether it is.
+    """
 
     can_be_clear: bool
     even: bool
@@ -43,28 +45,111 @@ def _quantizer(quality: float, best: int, worst: int) -> str:
 _TAGS = ["-color_primaries", "bt709", "-color_trc", "iec61966-2-1", "-colorspace", "bt709"]
 _TO_YUV = "scale=out_color_matrix=bt709:out_range=tv"
 _FORMS: dict[FilmForm, _Form] = {
-    FilmForm.MP4: _Form(False, True, lambda quality, clear: [
-        "-vf", _TO_YUV, "-c:v", "libx264", "-preset", "veryfast", "-crf", _quantizer(quality, 12, 36), "-pix_fmt", "yuv420p", *_TAGS, "-movflags", "+faststart", "-f", "mp4",
-    ]),
-    FilmForm.WEBM: _Form(True, True, lambda quality, clear: [
-        "-vf", _TO_YUV, "-c:v", "libvpx-vp9", "-crf", _quantizer(quality, 14, 50), "-b:v", "0", "-deadline", "realtime", "-cpu-used", "5", "-row-mt", "1",
-        "-pix_fmt", "yuva420p" if clear else "yuv420p", "-auto-alt-ref", "0" if clear else "1", *_TAGS, "-f", "webm",
-    ]),
-    FilmForm.GIF: _Form(True, False, lambda quality, clear: [
-        "-filter_complex", f"split[a][b];[a]palettegen=reserve_transparent={int(clear)}:stats_mode=diff[p];[b][p]paletteuse=dither=sierra2_4a:diff_mode=rectangle", "-loop", "0", "-f", "gif",
-    ]),
-    FilmForm.WEBP: _Form(True, False, lambda quality, clear: [
-        "-c:v", "libwebp_anim", "-lossless", str(int(quality >= 1.0)), "-quality", _quantizer(quality, 100, 30), "-compression_level", "3",
-        "-pix_fmt", "bgra" if clear or quality >= 1.0 else "yuv420p", "-loop", "0", "-f", "webp",
-    ]),
-    FilmForm.APNG: _Form(True, False, lambda quality, clear: ["-c:v", "apng", "-pix_fmt", "rgba" if clear else "rgb24", "-plays", "0", "-f", "apng"]),
-}  # fmt: skip
+    FilmForm.MP4: _Form(
+        False,
+        True,
+        lambda quality, clear: [
+            "-vf",
+            _TO_YUV,
+            "-c:v",
+            "libx264",
+            "-preset",
+            "veryfast",
+            "-crf",
+            _quantizer(quality, 12, 36),
+            "-pix_fmt",
+            "yuv420p",
+            *_TAGS,
+            "-movflags",
+            "+faststart",
+            "-f",
+            "mp4",
+        ],
+    ),
+    FilmForm.WEBM: _Form(
+        True,
+        True,
+        lambda quality, clear: [
+            "-vf",
+            _TO_YUV,
+            "-c:v",
+            "libvpx-vp9",
+            "-crf",
+            _quantizer(quality, 14, 50),
+            "-b:v",
+            "0",
+            "-deadline",
+            "realtime",
+            "-cpu-used",
+            "5",
+            "-row-mt",
+            "1",
+            "-pix_fmt",
+            "yuva420p" if clear else "yuv420p",
+            "-auto-alt-ref",
+            "0" if clear else "1",
+            *_TAGS,
+            "-f",
+            "webm",
+        ],
+    ),
+    FilmForm.GIF: _Form(
+        True,
+        False,
+        lambda quality, clear: [
+            "-filter_complex",
+            f"split[a][b];[a]palettegen=reserve_transparent={int(clear)}:stats_mode=diff[p];[b][p]paletteuse=dither=sierra2_4a:diff_mode=rectangle",
+            "-loop",
+            "0",
+            "-f",
+            "gif",
+        ],
+    ),
+    FilmForm.WEBP: _Form(
+        True,
+        False,
+        lambda quality, clear: [
+            "-c:v",
+            "libwebp_anim",
+            "-lossless",
+            str(int(quality >= 1.0)),
+            "-quality",
+            _quantizer(quality, 100, 30),
+            "-compression_level",
+            "3",
+            "-pix_fmt",
+            "bgra" if clear or quality >= 1.0 else "yuv420p",
+            "-loop",
+            "0",
+            "-f",
+            "webp",
+        ],
+    ),
+    FilmForm.APNG: _Form(
+        True,
+        False,
+        lambda quality, clear: [
+            "-c:v",
+            "apng",
+            "-pix_fmt",
+            "rgba" if clear else "rgb24",
+            "-plays",
+            "0",
+            "-f",
+            "apng",
+        ],
+    ),
+}
 
 
 def write_film(
-    effect: Effect, textures: Mapping[str, Prepared], options: FilmOptions, path: str | os.PathLike[str], progress: Progress = lambda share: False,
+    effect: Effect,
+    textures: Mapping[str, Prepared],
+    options: FilmOptions,
+    path: str | os.PathLike[str],
+    progress: Progress = lambda share: False,
     inputs: tuple[str | os.PathLike[str], ...] = (),
-) -> None:  # fmt: skip
+) -> None:
     """Write a film of an effect, whole or not at all.
 
     Raises
@@ -79,15 +164,38 @@ def write_film(
     behind = options.behind if form.can_be_clear or options.behind != Behind.NOTHING else Behind.BLACK
     plan = filmed(effect, textures, options, size, behind, rate=options.rate, loops=options.loops)
     with whole_file(path, inputs) as temporary:
-        _encode(encoder_line(options, plan, size, os.fspath(temporary)), plan, options.form == FilmForm.GIF, progress, shown_path(path))
+        _encode(
+            encoder_line(options, plan, size, os.fspath(temporary)),
+            plan,
+            options.form == FilmForm.GIF,
+            progress,
+            shown_path(path),
+        )
 
 
 def encoder_line(options: FilmOptions, plan: Filming, size: tuple[int, int], path: str) -> list[str]:
     """Return the encoder's command line; pictures come to it as pixels without anything between."""
     return [
-        _encoder(), "-hide_banner", "-loglevel", "error", "-nostdin", "-y", "-f", "rawvideo", "-pix_fmt", "rgba" if plan.clear else "rgb24",
-        "-s", f"{size[0]}x{size[1]}", "-framerate", f"{options.rate:g}", "-i", "pipe:0", "-an", *_FORMS[options.form].words(options.quality, plan.clear), path,
-    ]  # fmt: skip
+        _encoder(),
+        "-hide_banner",
+        "-loglevel",
+        "error",
+        "-nostdin",
+        "-y",
+        "-f",
+        "rawvideo",
+        "-pix_fmt",
+        "rgba" if plan.clear else "rgb24",
+        "-s",
+        f"{size[0]}x{size[1]}",
+        "-framerate",
+        f"{options.rate:g}",
+        "-i",
+        "pipe:0",
+        "-an",
+        *_FORMS[options.form].words(options.quality, plan.clear),
+        path,
+    ]
 
 
 def _encoder() -> str:
@@ -96,9 +204,17 @@ def _encoder() -> str:
 
         found = imageio_ffmpeg.get_ffmpeg_exe()
     except (ImportError, RuntimeError):
-        raise EffectError("film.form", "there is no encoder here for films: the package imageio-ffmpeg is missing. Install it, or bake frames or a sheet.") from None
+        raise EffectError(
+            "film.form",
+            "there is no encoder here for films: the package imageio-ffmpeg is missing. Install it, or "
+            "bake frames or a sheet.",
+        ) from None
     if not Path(found).is_file():
-        raise EffectError("film.form", "the encoder for films has gone from where it was installed; install the package imageio-ffmpeg anew.")
+        raise EffectError(
+            "film.form",
+            "the encoder for films has gone from where it was installed; install the package "
+            "imageio-ffmpeg anew.",
+        )
     return str(found)
 
 
@@ -108,9 +224,13 @@ def _encode(line: list[str], plan: Filming, hard: bool, progress: Progress, plac
     A thread hands pictures over, so that both cores work.
     """
     try:
-        process = subprocess.Popen(line, stdin=subprocess.PIPE, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE)
+        process = subprocess.Popen(
+            line, stdin=subprocess.PIPE, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE
+        )
     except OSError as wrong:
-        raise EffectError(place, f"the encoder doesn't start: {(wrong.strerror or str(wrong)).lower()}.") from None
+        raise EffectError(
+            place, f"the encoder doesn't start: {(wrong.strerror or str(wrong)).lower()}."
+        ) from None
     assert process.stdin is not None and process.stderr is not None
     ahead: queue.Queue[Pixels | None] = queue.Queue(_AHEAD)
     failed = threading.Event()
@@ -156,7 +276,9 @@ def _encode(line: list[str], plan: Filming, hard: bool, progress: Progress, plac
 
 
 def _as_wanted(pictures: Iterator[Pixels], clear: bool, hard: bool) -> Iterator[Pixels]:
-    """Yield pictures as encoders take them: straight colours; of those that know no half cover, all or nothing."""
+    """Yield pictures as encoders take them: straight colours; of those that know no half cover, all or
+    nothing.
+    """
     for picture in pictures:
         if not clear:
             yield np.ascontiguousarray(picture[..., :3])

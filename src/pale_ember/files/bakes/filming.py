@@ -23,13 +23,15 @@ from ...simulation import Simulation
 from ...simulation.motion.prop_poses import prop_clock
 from ...textures.prepared import Prepared
 from ..looping import settled
-from ..profile import Seen, can_close, length_of
+from ..product_options import Seen
+from ..profile import can_close, length_of
 from ..stopping import Progress, go_on
 from ..textures import BACKDROP
 
 # Moments this near to a step, in steps, are at it.
 _AT_STEP = 0.02
-# Particles fainter than this aren't looked for when a camera is fitted; room that is left at the borders, as a share.
+# Particles fainter than this aren't looked for when a camera is fitted; room that is left at the borders, as
+# a share.
 _FAINT, _ROOM = 0.004, 0.03
 # Pixels of a picture, and pictures of a film or a sequence, at most.
 MOST_PIXELS, MOST_PICTURES = 8192 * 4320, 100_000
@@ -73,8 +75,16 @@ class Filming:
         stage = self.effect.stage
         if self.behind not in (Behind.OWN, Behind.NOTHING):
             stage = stage.model_copy(update={"backdrop": Backdrop(str(self.behind))})
-        stage = stage.model_copy(update={"exposure": stage.exposure + self.exposure, "glow": stage.glow if self.glow else 0.0})
-        return environment_of(stage, False, picture=self.textures.get(BACKDROP), clear=self.clear, clock=prop_clock(self.effect, time))
+        stage = stage.model_copy(
+            update={"exposure": stage.exposure + self.exposure, "glow": stage.glow if self.glow else 0.0}
+        )
+        return environment_of(
+            stage,
+            False,
+            picture=self.textures.get(BACKDROP),
+            clear=self.clear,
+            clock=prop_clock(self.effect, time),
+        )
 
     def moments(self, progress: Progress, again: bool = False) -> Iterator[Moment]:
         """Yield the moments, and, ``again``, the one behind the last.
@@ -97,21 +107,34 @@ class Filming:
             kept = {step: moment for step, moment in kept.items() if step in wanted}
             for step in wanted:
                 if step not in kept:
-                    sim.seek((step + 0.5) / self.effect.step_rate, functools.partial(progress, number / len(ends)))
+                    sim.seek(
+                        (step + 0.5) / self.effect.step_rate, functools.partial(progress, number / len(ends))
+                    )
                     kept[step] = moment_of(sim, textures=self.textures)
             go_on(progress, number / len(ends))
             yield kept[first] if len(wanted) == 1 else between(kept[first], kept[first + 1], share)
             go_on(progress, (number + 1) / len(ends))
 
     def pictures(self, studio: OffscreenRenderer, progress: Progress) -> Iterator[NDArray[np.uint8]]:
-        """Yield pictures, (height, width, 4) from the upper left; clear ones premultiplied. Each is overwritten by the next."""
+        """Yield pictures, (height, width, 4) from the upper left; clear ones premultiplied. Each is
+        overwritten by the next.
+        """
         for moment in self.moments(progress):
-            yield studio.pixels(moment, self.size, self.camera, self.environment(moment.time), use="bake", fine=True)
+            yield studio.pixels(
+                moment, self.size, self.camera, self.environment(moment.time), use="bake", fine=True
+            )
 
 
 def filmed(
-    effect: Effect, textures: Mapping[str, Prepared], options: Seen, size: tuple[int, int], behind: Behind, count: int = 0, rate: float = 0.0, loops: int = 1,
-) -> Filming:  # fmt: skip
+    effect: Effect,
+    textures: Mapping[str, Prepared],
+    options: Seen,
+    size: tuple[int, int],
+    behind: Behind,
+    count: int = 0,
+    rate: float = 0.0,
+    loops: int = 1,
+) -> Filming:
     """Return how an effect is filmed.
 
     Parameters
@@ -127,7 +150,9 @@ def filmed(
         effect, start = settled(effect)
     many = count or max(1, round(length * rate))
     _refuse_absurd(size, many * loops)
-    times = [start + length * i / many for i in range(many)] if count else [start + i / rate for i in range(many)]
+    times = (
+        [start + length * i / many for i in range(many)] if count else [start + i / rate for i in range(many)]
+    )
     if closes:
         # Whatever the rate, the last picture is as far from the first as any two.
         times = [start + length * i / many for i in range(many)]
@@ -137,23 +162,46 @@ def filmed(
     if options.shot == Shot.FITTED:
         camera = fitted(effect, textures, start, length, camera, size)
     camera = camera.model_copy(update={"distance": camera.distance * options.away})
-    return Filming(effect, textures, tuple(times) * loops, size, camera, behind, options.exposure, options.glow, closes)
+    return Filming(
+        effect, textures, tuple(times) * loops, size, camera, behind, options.exposure, options.glow, closes
+    )
 
 
 def _refuse_absurd(size: tuple[int, int], pictures: int) -> None:
     if size[0] * size[1] > MOST_PIXELS:
-        raise EffectError("width", f"pictures of {size[0]} × {size[1]} pixels are too large; at most {MOST_PIXELS:,} pixels are drawn.")
+        raise EffectError(
+            "width",
+            f"pictures of {size[0]} × {size[1]} pixels are too large; at most {MOST_PIXELS:,} pixels "
+            "are drawn.",
+        )
     if pictures > MOST_PICTURES:
-        raise EffectError("length", f"these would be {pictures:,} pictures; at most {MOST_PICTURES:,} are drawn. Take a shorter length, a lower rate or fewer loops.")
+        raise EffectError(
+            "length",
+            f"these would be {pictures:,} pictures; at most {MOST_PICTURES:,} are drawn. Take a "
+            "shorter length, a lower rate or fewer loops.",
+        )
 
 
-def fitted(effect: Effect, textures: Mapping[str, Prepared], start: float, length: float, camera: Camera, size: tuple[int, int]) -> Camera:
-    """Return a camera that looks the same way and holds all that an effect shows in some time, as near as it can."""
+def fitted(
+    effect: Effect,
+    textures: Mapping[str, Prepared],
+    start: float,
+    length: float,
+    camera: Camera,
+    size: tuple[int, int],
+) -> Camera:
+    """Return a camera that looks the same way and holds all that an effect shows in some time, as near as
+    it can.
+    """
     sim, boxes = Simulation(effect), []
     steps = max(1, round(length * effect.step_rate))
     sim.seek(start)
     for _ in range(0, steps, 2):
-        boxes += [box for layer in moment_of(sim).layers if len(box := _seen(layer.instances, layer.fixed, layer.look.draw == DrawnAs.SPRITE))]
+        boxes += [
+            box
+            for layer in moment_of(sim).layers
+            if len(box := _seen(layer.instances, layer.fixed, layer.look.draw == DrawnAs.SPRITE))
+        ]
         sim.step(2)
     if not boxes:
         return camera
@@ -170,20 +218,35 @@ def fitted(effect: Effect, textures: Mapping[str, Prepared], start: float, lengt
         # What comes nearer takes more room: the middle is moved until both sides have as much.
         share = 1.0 / np.maximum(distance - (at[:, 2] - middle[2]), 1e-6)
         for axis in (0, 1):
-            left, right = ((at[:, axis] - middle[axis] - reach[:, 0]) * share).min(), ((at[:, axis] - middle[axis] + reach[:, 0]) * share).max()
+            left, right = (
+                ((at[:, axis] - middle[axis] - reach[:, 0]) * share).min(),
+                ((at[:, axis] - middle[axis] + reach[:, 0]) * share).max(),
+            )
             middle[axis] += (left + right) / 2 * distance
     target = tuple(float(x) for x in axes.T @ middle)
     camera = camera.model_copy(update={"target": target, "distance": min(max(distance, 0.01), 100_000.0)})
     return _tightened(effect, textures, start, length, camera, size)
 
 
-def _tightened(effect: Effect, textures: Mapping[str, Prepared], start: float, length: float, camera: Camera, size: tuple[int, int]) -> Camera:
-    """Return a camera that comes nearer as far as what is really seen allows: pictures are clear at their borders."""
+def _tightened(
+    effect: Effect,
+    textures: Mapping[str, Prepared],
+    start: float,
+    length: float,
+    camera: Camera,
+    size: tuple[int, int],
+) -> Camera:
+    """Return a camera that comes nearer as far as what is really seen allows: pictures are clear at their
+    borders.
+    """
     share = _SMALL / max(size)
     small = (max(round(size[0] * share), 8), max(round(size[1] * share), 8))
     times = tuple(start + length * (i + 0.5) / _LOOKS for i in range(_LOOKS))
     for _ in range(2):
-        plan, seen = Filming(effect, textures, times, small, camera, Behind.NOTHING, glow=False), np.zeros(small[::-1], bool)
+        plan, seen = (
+            Filming(effect, textures, times, small, camera, Behind.NOTHING, glow=False),
+            np.zeros(small[::-1], bool),
+        )
         with OffscreenRenderer() as studio:
             for picture in plan.pictures(studio, lambda share: False):
                 seen |= picture.max(axis=2) > _SEEN
@@ -195,9 +258,13 @@ def _tightened(effect: Effect, textures: Mapping[str, Prepared], start: float, l
         part = max((right - left) / small[0], (bottom - top) / small[1]) / (1.0 - 2 * _ROOM)
         metre = 2.0 * camera.distance * math.tan(math.radians(camera.view) / 2) / small[1]
         across, up, _ = axes_of(camera)
-        move = across * (((left + right) / 2 - small[0] / 2) * metre) + up * ((small[1] / 2 - (top + bottom) / 2) * metre)
+        move = across * (((left + right) / 2 - small[0] / 2) * metre) + up * (
+            (small[1] / 2 - (top + bottom) / 2) * metre
+        )
         target = tuple(float(a + b) for a, b in zip(camera.target, move, strict=True))
-        camera = camera.model_copy(update={"target": target, "distance": max(camera.distance * float(part), 0.01)})
+        camera = camera.model_copy(
+            update={"target": target, "distance": max(camera.distance * float(part), 0.01)}
+        )
     return camera
 
 

@@ -11,15 +11,21 @@ from ...effect.kinds import Cover, FrameForm
 from ...textures.exr import exr_bytes
 from ...textures.png import png_bytes
 from ...textures.prepared import Prepared
-from ..profile import FramesOptions
+from ..product_options import FramesOptions
 from ..stopping import Progress
 from .filming import filmed
 
 PathLike = str | os.PathLike[str]
 
 
-def sequence_files(effect: Effect, textures: Mapping[str, Prepared], options: FramesOptions, progress: Progress = lambda share: False) -> Iterator[tuple[str, bytes]]:
-    """Yield files of a sequence, each its name and its bytes; numbered from 0, with as many digits as are needed, at least 4.
+def sequence_files(
+    effect: Effect,
+    textures: Mapping[str, Prepared],
+    options: FramesOptions,
+    progress: Progress = lambda share: False,
+) -> Iterator[tuple[str, bytes]]:
+    """Yield files of a sequence, each its name and its bytes; numbered from 0, with as many digits as are
+    needed, at least 4.
 
     Raises
     ------
@@ -27,7 +33,9 @@ def sequence_files(effect: Effect, textures: Mapping[str, Prepared], options: Fr
         If there is no OpenGL here.
     Stopped
     """
-    plan = filmed(effect, textures, options, (options.width, options.height), options.behind, rate=options.rate)
+    plan = filmed(
+        effect, textures, options, (options.width, options.height), options.behind, rate=options.rate
+    )
     digits = max(4, len(str(len(plan.times) - 1)))
     with OffscreenRenderer() as studio:
         for i, moment in enumerate(plan.moments(progress)):

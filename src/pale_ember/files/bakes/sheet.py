@@ -19,7 +19,7 @@ from ...effect.errors import EffectError
 from ...effect.kinds import Cover
 from ...textures.png import png_bytes
 from ...textures.prepared import Prepared
-from ..profile import SheetOptions
+from ..product_options import SheetOptions
 from ..stopping import Progress
 from .filming import Filming, filmed
 
@@ -29,7 +29,13 @@ _SEEN = 1
 Floats = NDArray[np.float32]
 
 
-def sheet_files(effect: Effect, textures: Mapping[str, Prepared], options: SheetOptions, name: str, progress: Progress = lambda share: False) -> dict[str, bytes]:
+def sheet_files(
+    effect: Effect,
+    textures: Mapping[str, Prepared],
+    options: SheetOptions,
+    name: str,
+    progress: Progress = lambda share: False,
+) -> dict[str, bytes]:
     """Return a sheet's files: the picture, its maps, and a JSON file that says how to play it.
 
     Parameters
@@ -46,8 +52,19 @@ def sheet_files(effect: Effect, textures: Mapping[str, Prepared], options: Sheet
     cell = options.frame + 2 * options.padding
     wide, high = options.columns * cell, options.rows * cell
     if max(wide, high) > MOST_SIDE:
-        raise EffectError("sheet.frame", f"the sheet would be {wide} × {high} pixels; at most {MOST_SIDE} each way. Take fewer or smaller frames.")
-    plan = filmed(effect, textures, options, (options.frame, options.frame), options.behind, count=options.columns * options.rows)
+        raise EffectError(
+            "sheet.frame",
+            f"the sheet would be {wide} × {high} pixels; at most {MOST_SIDE} each way. Take fewer or "
+            "smaller frames.",
+        )
+    plan = filmed(
+        effect,
+        textures,
+        options,
+        (options.frame, options.frame),
+        options.behind,
+        count=options.columns * options.rows,
+    )
     color, motion, normals = _frames(plan, options, progress)
     x0, y0, x1, y1 = _trimmed(color, plan) if options.trim else (0, 0, options.frame, options.frame)
     cut = (slice(None), slice(y0, y1), slice(x0, x1))
@@ -64,13 +81,17 @@ def sheet_files(effect: Effect, textures: Mapping[str, Prepared], options: Sheet
         files[f"{name}_motion.png"] = png_bytes(_laid(levels, options, (128, 128, 128)))
         about |= {"motion": f"{name}_motion.png", "motion_reach": round(reach, 6)}
     if normals is not None:
-        files[f"{name}_normals.png"] = png_bytes(_laid(np.rint((normals[cut] * 0.5 + 0.5) * 255.0).astype(np.uint8), options, (128, 128, 255)))
+        files[f"{name}_normals.png"] = png_bytes(
+            _laid(np.rint((normals[cut] * 0.5 + 0.5) * 255.0).astype(np.uint8), options, (128, 128, 255))
+        )
         about |= {"normals": f"{name}_normals.png"}
     files[f"{name}.json"] = (json.dumps(about, indent=2, ensure_ascii=False) + "\n").encode()
     return files
 
 
-def _frames(plan: Filming, options: SheetOptions, progress: Progress) -> tuple[NDArray[np.uint8], Floats | None, Floats | None]:
+def _frames(
+    plan: Filming, options: SheetOptions, progress: Progress
+) -> tuple[NDArray[np.uint8], Floats | None, Floats | None]:
     """Return all frames, where each of their points goes, and which way it looks."""
     color: list[Any] = []
     motion: list[Floats] = []
@@ -81,14 +102,24 @@ def _frames(plan: Filming, options: SheetOptions, progress: Progress) -> tuple[N
             environment = plan.environment(moment.time)
             bare = Environment(None, False, environment.light, 0.0, 0.0)
             if before is not None and options.motion:
-                going = studio.light(motions(before, moment, plan.camera, plan.size), plan.size, plan.camera, bare, use="motion")
+                going = studio.light(
+                    motions(before, moment, plan.camera, plan.size),
+                    plan.size,
+                    plan.camera,
+                    bare,
+                    use="motion",
+                )
                 motion.append(_ratio(going, 0.5)[..., :2] * 2.0 - 1.0)
             before = moment
             if number == len(plan.times):
                 break
-            color.append(studio.pixels(moment, plan.size, plan.camera, environment, use="bake", fine=True).copy())
+            color.append(
+                studio.pixels(moment, plan.size, plan.camera, environment, use="bake", fine=True).copy()
+            )
             if options.normals:
-                looks = studio.light(surfaces(moment), plan.size, plan.camera, bare, use="normals", only="normals")
+                looks = studio.light(
+                    surfaces(moment), plan.size, plan.camera, bare, use="normals", only="normals"
+                )
                 normals.append(_unit(_ratio(looks, 0.0), looks[..., 3:]))
     return np.stack(color), np.stack(motion) if motion else None, np.stack(normals) if normals else None
 
@@ -96,7 +127,9 @@ def _frames(plan: Filming, options: SheetOptions, progress: Progress) -> tuple[N
 def _ratio(light: Floats, nowhere: float) -> Floats:
     """Return colours divided by what they cover; where that is next to nothing, one number."""
     cover = light[..., 3:]
-    return np.where(cover > 1e-3, light[..., :3] / np.maximum(cover, 1e-3), np.float32(nowhere)).astype(np.float32)
+    return np.where(cover > 1e-3, light[..., :3] / np.maximum(cover, 1e-3), np.float32(nowhere)).astype(
+        np.float32
+    )
 
 
 def _unit(levels: Floats, cover: Floats) -> Floats:
@@ -106,17 +139,26 @@ def _unit(levels: Floats, cover: Floats) -> Floats:
 
 
 def _trimmed(color: NDArray[np.uint8], plan: Filming) -> tuple[int, int, int, int]:
-    """Return the box, in pixels, of all that is seen in any frame; all of it where something stands behind."""
+    """Return the box, in pixels, of all that is seen in any frame; all of it where something stands
+    behind.
+    """
     seen = (color if plan.clear else color[..., :0]).max(axis=(0, 3), initial=0) > _SEEN
     if not seen.any():
         return 0, 0, *plan.size
     rows, columns = np.flatnonzero(seen.any(axis=1)), np.flatnonzero(seen.any(axis=0))
     # Blocks of four, as compression wants them.
     x0, y0 = int(columns[0]) // 4 * 4, int(rows[0]) // 4 * 4
-    return x0, y0, min(-(-(int(columns[-1]) + 1) // 4) * 4, plan.size[0]), min(-(-(int(rows[-1]) + 1) // 4) * 4, plan.size[1])
+    return (
+        x0,
+        y0,
+        min(-(-(int(columns[-1]) + 1) // 4) * 4, plan.size[0]),
+        min(-(-(int(rows[-1]) + 1) // 4) * 4, plan.size[1]),
+    )
 
 
-def _laid(frames: NDArray[np.uint8], options: SheetOptions, nothing: tuple[int, ...] = ()) -> NDArray[np.uint8]:
+def _laid(
+    frames: NDArray[np.uint8], options: SheetOptions, nothing: tuple[int, ...] = ()
+) -> NDArray[np.uint8]:
     """Return frames in their columns and rows; the padding of maps holds what stands for nothing in them."""
     count, high, wide, parts = frames.shape
     cell = (high + 2 * options.padding, wide + 2 * options.padding)
@@ -137,8 +179,22 @@ def _about(plan: Filming, options: SheetOptions, box: tuple[int, int, int, int],
     metre = 2.0 * plan.camera.distance * math.tan(math.radians(plan.camera.view) / 2) / plan.size[1]
     (origin,), _ = project(plan.camera, *plan.size, [(0.0, 0.0, 0.0)])
     return {
-        "picture": f"{name}.png", "effect": plan.effect.name, "columns": options.columns, "rows": options.rows, "frames": len(plan.times), "rate": round(rate, 4),
-        "loops": plan.closes, "frame": [x1 - x0, y1 - y0], "padding": options.padding, "trimmed_from": [x0, y0, options.frame, options.frame],
-        "cover": str(options.cover) if plan.clear else "opaque", "encoding": "srgb", "blended_in": "linear light",
-        "metres": [round((x1 - x0) * metre, 5), round((y1 - y0) * metre, 5)], "origin": [round((float(origin[0]) - x0) / (x1 - x0), 5), round((float(origin[1]) - y0) / (y1 - y0), 5)],
-    }  # fmt: skip
+        "picture": f"{name}.png",
+        "effect": plan.effect.name,
+        "columns": options.columns,
+        "rows": options.rows,
+        "frames": len(plan.times),
+        "rate": round(rate, 4),
+        "loops": plan.closes,
+        "frame": [x1 - x0, y1 - y0],
+        "padding": options.padding,
+        "trimmed_from": [x0, y0, options.frame, options.frame],
+        "cover": str(options.cover) if plan.clear else "opaque",
+        "encoding": "srgb",
+        "blended_in": "linear light",
+        "metres": [round((x1 - x0) * metre, 5), round((y1 - y0) * metre, 5)],
+        "origin": [
+            round((float(origin[0]) - x0) / (x1 - x0), 5),
+            round((float(origin[1]) - y0) / (y1 - y0), 5),
+        ],
+    }

@@ -92,10 +92,20 @@ def _sheet(texture: Texture, made: Pictures, kind: str, pixels: Bytes, more: dic
     grid = grid_for(made.frames, padding)
     cover = Cover.PREMULTIPLIED if made.premultiplied else Cover.STRAIGHT
     progress = {
-        "frames": made.frames, "columns": grid.columns, "rows": grid.rows, "frame_size": list(made.size), "padding": padding,
-        "encoding": "srgb" if kind == "picture" and not texture.data else "linear", "cover": str(cover), "smooth": texture.smooth, "wrap": texture.wrap, **more,
-    }  # fmt: skip
-    meaning = {"normals": Meaning.NORMALS, "motion": Meaning.MOTION}.get(kind, Meaning.DATA if texture.data else Meaning.COLOR)
+        "frames": made.frames,
+        "columns": grid.columns,
+        "rows": grid.rows,
+        "frame_size": list(made.size),
+        "padding": padding,
+        "encoding": "srgb" if kind == "picture" and not texture.data else "linear",
+        "cover": str(cover),
+        "smooth": texture.smooth,
+        "wrap": texture.wrap,
+        **more,
+    }
+    meaning = {"normals": Meaning.NORMALS, "motion": Meaning.MOTION}.get(
+        kind, Meaning.DATA if texture.data else Meaning.COLOR
+    )
     deep = None
     if kind == "picture" and (made.deep or float(made.pixels.max(initial=0.0)) > 1.0):
         deep = laid_out(made.pixels, padding)
@@ -111,7 +121,11 @@ def blocks_of(form: TextureForm) -> Blocks | None:
 
 def chosen(sheet: Sheet, blocks: Blocks | None) -> Proposal:
     """Return how a picture is stored: as somebody chose, or in what its channels ask for."""
-    return proposed(sheet.pixels, sheet.meaning) if blocks is None else as_chosen(sheet.pixels, blocks, sheet.meaning)
+    return (
+        proposed(sheet.pixels, sheet.meaning)
+        if blocks is None
+        else as_chosen(sheet.pixels, blocks, sheet.meaning)
+    )
 
 
 def file_of(sheet: Sheet, how: Proposal) -> tuple[str, bytes, int]:
@@ -125,9 +139,15 @@ def file_of(sheet: Sheet, how: Proposal) -> tuple[str, bytes, int]:
     # Where frames lie side by side, what is smaller than one of them would mix them.
     around = 2 * sheet.more["padding"]
     cells = sheet.more["columns"] * sheet.more["rows"] > 1
-    levels = smaller_copies(four, sheet.meaning, levels_of(wide + around, high + around, cells), sheet.premultiplied)
+    levels = smaller_copies(
+        four, sheet.meaning, levels_of(wide + around, high + around, cells), sheet.premultiplied
+    )
     packed = [
-        (one.shape[1], one.shape[0], how.first if i == 0 and how.first else compressed(stored(one, how.swizzle), how.blocks))
+        (
+            one.shape[1],
+            one.shape[0],
+            how.first if i == 0 and how.first else compressed(stored(one, how.swizzle), how.blocks),
+        )
         for i, one in enumerate(levels)
     ]
     srgb = sheet.more["encoding"] == "srgb" and how.swizzle == PLAIN_SWIZZLE
@@ -142,7 +162,8 @@ def texture_files(
     Parameters
     ----------
     choices : dict
-        How a texture, by its name or ``name/normals`` or ``name/motion``, is stored; None for what is proposed.
+        How a texture, by its name or ``name/normals`` or ``name/motion``, is stored; None for what is
+        proposed.
     default : Blocks or None
         How others are.
 
@@ -162,7 +183,14 @@ def texture_files(
             name = f"textures/{stem}{'' if sheet.kind == 'picture' else '_' + sheet.kind}{ending}"
             files[name] = data
             blocks = "half" if ending == ".exr" else str(how.blocks)
-            row = {"texture": texture.name, "kind": sheet.kind, "file": name, "format": blocks, "levels": levels, "swizzle": list(how.swizzle)}
+            row = {
+                "texture": texture.name,
+                "kind": sheet.kind,
+                "file": name,
+                "format": blocks,
+                "levels": levels,
+                "swizzle": list(how.swizzle),
+            }
             if np.isfinite(how.psnr) and ending == ".dds":
                 row["psnr"] = round(how.psnr, 2)
             high, wide = sheet.pixels.shape[:2]

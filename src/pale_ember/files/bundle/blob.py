@@ -47,7 +47,9 @@ def leveled(values: NDArray[np.float32]) -> tuple[NDArray[np.uint16], float, flo
 
 
 def small(rest: NDArray[np.uint16]) -> NDArray[np.uint8]:
-    """Return what is left of a guess, low bytes before high ones, with its sign in the lowest bit: so most bytes are 0."""
+    """Return what is left of a guess, low bytes before high ones, with its sign in the lowest bit: so
+    most bytes are 0.
+    """
     signed = rest.astype(np.uint16).view(np.int16)
     folded = ((signed.astype(np.int32) << 1) ^ (signed.astype(np.int32) >> 15)).astype(np.uint16)
     return np.concatenate([(folded & 0xFF).astype(np.uint8), (folded >> 8).astype(np.uint8)])

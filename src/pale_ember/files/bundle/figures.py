@@ -21,7 +21,14 @@ class Watcher(Protocol):
         """Take note of the moment at the start of a step."""
 
 
-def watch(effect: Effect, watchers: Sequence[Watcher], textures: dict[str, Prepared], first: int, last: int, progress: Progress) -> None:
+def watch(
+    effect: Effect,
+    watchers: Sequence[Watcher],
+    textures: dict[str, Prepared],
+    first: int,
+    last: int,
+    progress: Progress,
+) -> None:
     """Show each step from ``first`` to ``last`` to all watchers.
 
     Raises
@@ -68,26 +75,43 @@ class Figures:
         self._steps += 1
 
     def found(self, textures: Iterable[Prepared] = ()) -> dict[str, Any]:
-        """Return what was seen: for each layer counts, the most alive, births and hits each second and bounds, m; and for all."""
+        """Return what was seen: for each layer counts, the most alive, births and hits each second and
+        bounds, m; and for all.
+        """
         effect, steps = self.effect, max(self._steps, 1)
         rows = []
         for layer in effect.layers:
             counts = self._counts[layer.id]
-            rows.append({
-                "id": layer.id, "name": layer.name, **{name: counts[name] for name in ("born", "died", "hits", "refused")},
-                "peak": self._peaks[layer.id], "mean": _tidy(self._sums[layer.id] / steps), "cap": layer.emit.cap,
-                "born_per_second": _tidy(counts["born"] / effect.duration), "hits_per_second": _tidy(counts["hits"] / effect.duration),
-                "bounds": _corners(self._boxes.get(layer.id)),
-            })  # fmt: skip
+            rows.append(
+                {
+                    "id": layer.id,
+                    "name": layer.name,
+                    **{name: counts[name] for name in ("born", "died", "hits", "refused")},
+                    "peak": self._peaks[layer.id],
+                    "mean": _tidy(self._sums[layer.id] / steps),
+                    "cap": layer.emit.cap,
+                    "born_per_second": _tidy(counts["born"] / effect.duration),
+                    "hits_per_second": _tidy(counts["hits"] / effect.duration),
+                    "bounds": _corners(self._boxes.get(layer.id)),
+                }
+            )
         boxes = list(self._boxes.values())
-        whole = (np.min([b[0] for b in boxes], axis=0), np.max([b[1] for b in boxes], axis=0)) if boxes else None
+        whole = (
+            (np.min([b[0] for b in boxes], axis=0), np.max([b[1] for b in boxes], axis=0)) if boxes else None
+        )
         return {
-            "duration": effect.duration, "peak": self._most, "mean": _tidy(sum(self._sums.values()) / steps), "bounds": _corners(whole),
-            "texture_memory": sum(one.memory for one in textures), "layers": rows,
-        }  # fmt: skip
+            "duration": effect.duration,
+            "peak": self._most,
+            "mean": _tidy(sum(self._sums.values()) / steps),
+            "bounds": _corners(whole),
+            "texture_memory": sum(one.memory for one in textures),
+            "layers": rows,
+        }
 
 
-def figures_of(effect: Effect, textures: dict[str, Prepared] | None = None, progress: Progress = lambda share: False) -> dict[str, Any]:
+def figures_of(
+    effect: Effect, textures: dict[str, Prepared] | None = None, progress: Progress = lambda share: False
+) -> dict[str, Any]:
     """Return an effect's figures from time 0 to its duration, each step looked at."""
     figures = Figures(effect)
     watch(effect, [figures], textures or {}, 0, last_step(effect), progress)
@@ -98,7 +122,10 @@ def _corners(box: Any) -> list[list[float]] | None:
     # Outward, so that what is rounded still holds all.
     if box is None:
         return None
-    return [[float(np.floor(float(x) * 1e4) / 1e4) for x in box[0]], [float(np.ceil(float(x) * 1e4) / 1e4) for x in box[1]]]
+    return [
+        [float(np.floor(float(x) * 1e4) / 1e4) for x in box[0]],
+        [float(np.ceil(float(x) * 1e4) / 1e4) for x in box[1]],
+    ]
 
 
 def _tidy(number: float) -> float:

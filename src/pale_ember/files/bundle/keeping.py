@@ -18,7 +18,9 @@ from .tree import MANIFEST, read_folder, write_folder
 
 def bundles_folder() -> Path:
     """Return where unpacked bundles are kept; ``PALE_EMBER_BUNDLES`` names another place."""
-    return Path(os.environ.get("PALE_EMBER_BUNDLES") or Path(platformdirs.user_data_dir("pale-ember")) / "bundles")
+    return Path(
+        os.environ.get("PALE_EMBER_BUNDLES") or Path(platformdirs.user_data_dir("pale-ember")) / "bundles"
+    )
 
 
 def keep_bundle(path: str | os.PathLike[str]) -> tuple[int, int]:
@@ -55,5 +57,7 @@ def _own_copy(folder: Path) -> Path:
             write_folder(read_folder(folder), target)
         except OSError as wrong:
             shutil.rmtree(target, ignore_errors=True)
-            raise EffectError(str(folder), f"the bundle can't be copied: {(wrong.strerror or str(wrong)).lower()}.") from None
+            raise EffectError(
+                str(folder), f"the bundle can't be copied: {(wrong.strerror or str(wrong)).lower()}."
+            ) from None
     return target

@@ -21,25 +21,38 @@ class TextureRow(Row):
     """One picture of a texture."""
 
     texture: str = Field(description="The texture's name in the effect.")
-    kind: Literal["picture", "normals", "motion"] = Field(description="What it holds: the picture, a normal map, or where points go until the next frame.")
+    kind: Literal["picture", "normals", "motion"] = Field(
+        description="What it holds: the picture, a normal map, or where points go until the next frame."
+    )
     file: str
-    format: Literal["plain", "half", "bc1", "bc3", "bc4", "bc5", "bc7"] = Field(description="plain: PNG; half: OpenEXR; else blocks in a DDS file.")
+    format: Literal["plain", "half", "bc1", "bc3", "bc4", "bc5", "bc7"] = Field(
+        description="plain: PNG; half: OpenEXR; else blocks in a DDS file."
+    )
     levels: int = Field(description="How many sizes the file holds, each half of the one before.")
     swizzle: tuple[str, str, str, str] = Field(
-        description="Where red, green, blue and alpha are found in the file: r, g, b, a, or a number that they have everywhere; z makes a vector's length 1."
+        description="Where red, green, blue and alpha are found in the file: r, g, b, a, or a number that "
+        "they have everywhere; z makes a vector's length 1."
     )
-    psnr: float | None = Field(default=None, description="Peak signal-to-noise ratio of what is kept, dB; none where nothing is lost.")
+    psnr: float | None = Field(
+        default=None,
+        description="Peak signal-to-noise ratio of what is kept, dB; none where nothing is lost.",
+    )
     size: tuple[int, int] = Field(description="Width and height of the whole sheet, pixels.")
     frames: int
     columns: int = Field(description="Frames across; they go row by row from the upper left.")
     rows: int
-    frame_size: tuple[int, int] = Field(description="Width and height of a frame without its padding, pixels.")
+    frame_size: tuple[int, int] = Field(
+        description="Width and height of a frame without its padding, pixels."
+    )
     padding: int = Field(description="Clear pixels on each side of each frame.")
     encoding: Literal["srgb", "linear"]
     cover: Literal["straight", "premultiplied"]
     smooth: bool
     wrap: bool
-    reach: float | None = Field(default=None, description="Of a motion map: values 0…1 stand for −reach…reach, in frames, right and up.")
+    reach: float | None = Field(
+        default=None,
+        description="Of a motion map: values 0…1 stand for −reach…reach, in frames, right and up.",
+    )
     why: str = Field(description="Why it is stored so.")
 
 
@@ -47,7 +60,9 @@ class MeshRow(Row):
     """One mesh."""
 
     mesh: str = Field(description="Its name in the effect.")
-    use: Literal["body", "surface"] = Field(description="What particles are drawn as, 1 m in size; or what they are born on or meet, in metres.")
+    use: Literal["body", "surface"] = Field(
+        description="What particles are drawn as, 1 m in size; or what they are born on or meet, in metres."
+    )
     file: str
     parts: int = Field(description="Nodes of the file; each particle takes one of them by its dice.")
     vertices: int

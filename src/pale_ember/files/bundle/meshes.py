@@ -1,4 +1,6 @@
-"""A bundle's meshes as binary glTF: those that layers are drawn as, are born on, and that stand on the stage."""
+"""A bundle's meshes as binary glTF: those that layers are drawn as, are born on, and that stand on the
+stage.
+"""
 
 from __future__ import annotations
 
@@ -27,28 +29,54 @@ def mesh_files(effect: Effect) -> tuple[dict[str, bytes], list[dict[str, Any]]]:
     rows: dict[tuple[str, str], dict[str, Any]] = {}
     for layer in effect.layers:
         if layer.look.draw == DrawnAs.MESH:
-            _add(files, rows, layer.look.mesh.mesh, "body", body_of(layer.look.mesh.mesh), f"layer:{layer.id}")
+            _add(
+                files, rows, layer.look.mesh.mesh, "body", body_of(layer.look.mesh.mesh), f"layer:{layer.id}"
+            )
         if layer.birthplace.kind == EmitterShape.MESH:
-            _add(files, rows, layer.birthplace.mesh, "surface", _as_body(mesh_faces(layer.birthplace.mesh)), f"layer:{layer.id}")
+            _add(
+                files,
+                rows,
+                layer.birthplace.mesh,
+                "surface",
+                _as_body(mesh_faces(layer.birthplace.mesh)),
+                f"layer:{layer.id}",
+            )
     for prop in effect.stage.props:
         if prop.kind == PropKind.MESH:
             _add(files, rows, prop.mesh, "surface", _as_body(mesh_faces(prop.mesh)), f"prop:{prop.name}")
     return files, list(rows.values())
 
 
-def _add(files: dict[str, bytes], rows: dict[tuple[str, str], dict[str, Any]], mesh: str, use: str, body: DrawnMesh, who: str) -> None:
+def _add(
+    files: dict[str, bytes],
+    rows: dict[tuple[str, str], dict[str, Any]],
+    mesh: str,
+    use: str,
+    body: DrawnMesh,
+    who: str,
+) -> None:
     key = (mesh, use)
     if key not in rows:
-        plain = re.sub(r"[^\w-]+", "_", mesh.rpartition("/")[2].rpartition(".")[0] or mesh).strip("_").lower()[:60] or "mesh"
+        plain = (
+            re.sub(r"[^\w-]+", "_", mesh.rpartition("/")[2].rpartition(".")[0] or mesh)
+            .strip("_")
+            .lower()[:60]
+            or "mesh"
+        )
         stem, number = f"{plain}_{use}", 2
         while f"meshes/{stem}.glb" in files:
             stem, number = f"{plain}_{use}_{number}", number + 1
         name = f"meshes/{stem}.glb"
         files[name] = glb_of(plain, body)
         rows[key] = {
-            "mesh": mesh, "use": use, "file": name, "parts": len(body), "vertices": sum(len(part.vertices) for part in body),
-            "triangles": sum(len(part.faces) for part in body), "worn_by": [],
-        }  # fmt: skip
+            "mesh": mesh,
+            "use": use,
+            "file": name,
+            "parts": len(body),
+            "vertices": sum(len(part.vertices) for part in body),
+            "triangles": sum(len(part.faces) for part in body),
+            "worn_by": [],
+        }
     rows[key]["worn_by"].append(who)
 
 

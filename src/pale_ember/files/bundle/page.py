@@ -15,8 +15,13 @@ from .page_words import CONVENTIONS, FORMS, STEP, STYLE
 
 
 def page_of(
-    effect: Effect, figures: dict[str, Any], textures: list[dict[str, Any]], meshes: list[dict[str, Any]], tables: list[dict[str, Any]], more: dict[str, str],
-) -> bytes:  # fmt: skip
+    effect: Effect,
+    figures: dict[str, Any],
+    textures: list[dict[str, Any]],
+    meshes: list[dict[str, Any]],
+    tables: list[dict[str, Any]],
+    more: dict[str, str],
+) -> bytes:
     """Return the page as HTML that needs nothing besides itself.
 
     Parameters
@@ -35,14 +40,18 @@ def page_of(
         _meshes(meshes),
         f"<h2>How to read it</h2>{CONVENTIONS}{FORMS}{STEP}",
         _tables(tables),
-        "<h2>Layers</h2><p>What each layer has that differs from the defaults; all else is at the default of <code>effect.schema.json</code>.</p>",
+        "<h2>Layers</h2><p>What each layer has that differs from the defaults; all else is at the "
+        "default of <code>effect.schema.json</code>.</p>",
         *(_layer(layer, i) for i, layer in enumerate(effect.layers)),
         "<h2>The effect’s own fields</h2>",
         _fields(effect, "", {"layers", "textures"}),
     ]
     body = "\n".join(part for part in parts if part)
     head = f'<!doctype html>\n<html lang="en"><head><meta charset="utf-8"><title>{_safe(effect.name)}</title>'
-    return f'{head}<meta name="viewport" content="width=device-width"><style>{STYLE}</style></head>\n<body><main>\n{body}\n</main></body></html>\n'.encode()
+    return (
+        f'{head}<meta name="viewport" '
+        f'content="width=device-width"><style>{STYLE}</style></head>\n<body><main>\n{body}\n</main></body></html>\n'.encode()
+    )
 
 
 def _safe(what: object) -> str:
@@ -58,35 +67,89 @@ def _table(heads: tuple[str, ...], rows: Iterable[tuple[str, ...]]) -> str:
 
 def _contents(effect: Effect, more: dict[str, str], meshes: bool) -> str:
     rows = [
-        ("effect.json", "The effect itself, as an artist built it; short, and made to be read and compared. Pale Ember opens it."),
-        ("effect.schema.json", "The JSON Schema of that file, with the meaning, unit, default and limits of every field."),
-        ("bundle.json", "What is in this bundle, for programs: textures, meshes, figures, bounds, and each file with its SHA-256. Its schema is bundle.schema.json."),
-        ("tables.json", "Every curve and gradient, evenly sampled, for engines that don’t want to evaluate keys."),
+        (
+            "effect.json",
+            "The effect itself, as an artist built it; short, and made to be read and compared. Pale "
+            "Ember opens it.",
+        ),
+        (
+            "effect.schema.json",
+            "The JSON Schema of that file, with the meaning, unit, default and limits of every field.",
+        ),
+        (
+            "bundle.json",
+            "What is in this bundle, for programs: textures, meshes, figures, bounds, and each file "
+            "with its SHA-256. Its schema is bundle.schema.json.",
+        ),
+        (
+            "tables.json",
+            "Every curve and gradient, evenly sampled, for engines that don’t want to evaluate keys.",
+        ),
     ]
     if "player" in more:
-        rows.append((f'<a href="{more["player"]}">{more["player"]}</a>', "Plays the effect in any browser with WebGL 2, from baked particles. It needs no other file and no network. For one picture: <code>player.html#t=1.5&amp;paused&amp;size=960x600</code>."))
+        rows.append(
+            (
+                f'<a href="{more["player"]}">{more["player"]}</a>',
+                "Plays the effect in any browser with WebGL 2, from baked particles. It needs no other "
+                "file and no network. For one picture: "
+                "<code>player.html#t=1.5&amp;paused&amp;size=960x600</code>.",
+            )
+        )
     if "runtime" in more:
-        rows.append((more["runtime"].rpartition("/")[0] + "/", "Plain code that simulates a layer, and numbers that prove another runtime right."))
+        rows.append(
+            (
+                more["runtime"].rpartition("/")[0] + "/",
+                "Plain code that simulates a layer, and numbers that prove another runtime right.",
+            )
+        )
     if effect.textures:
         rows.append(("textures/", "Pictures, ready for a game."))
     if meshes:
         rows.append(("meshes/", "Meshes as binary glTF, in metres."))
     if any(texture.files() for texture in effect.textures) or "sources/" in effect_text(effect):
         rows.append(("sources/", "The pictures and meshes that the effect itself names, as they came."))
-    return "<h2>What is here</h2>" + _table(("file", "what it is"), [(f"<code>{name}</code>" if "<" not in name else name, words) for name, words in rows])
+    return "<h2>What is here</h2>" + _table(
+        ("file", "what it is"),
+        [(f"<code>{name}</code>" if "<" not in name else name, words) for name, words in rows],
+    )
 
 
 def _figures(figures: dict[str, Any]) -> str:
-    heads = ("layer", "born", "born/s", "died", "hits", "refused", "alive, most", "alive, mean", "cap", "bounds, m")
+    heads = (
+        "layer",
+        "born",
+        "born/s",
+        "died",
+        "hits",
+        "refused",
+        "alive, most",
+        "alive, mean",
+        "cap",
+        "bounds, m",
+    )
     rows = [
         (
-            _safe(row["name"]), f"{row['born']:,}", f"{row['born_per_second']:g}", f"{row['died']:,}", f"{row['hits']:,}", f"{row['refused']:,}",
-            f"{row['peak']:,}", f"{row['mean']:.1f}", f"{row['cap']:,}", _box(row["bounds"]),
+            _safe(row["name"]),
+            f"{row['born']:,}",
+            f"{row['born_per_second']:g}",
+            f"{row['died']:,}",
+            f"{row['hits']:,}",
+            f"{row['refused']:,}",
+            f"{row['peak']:,}",
+            f"{row['mean']:.1f}",
+            f"{row['cap']:,}",
+            _box(row["bounds"]),
         )
         for row in figures["layers"]
-    ]  # fmt: skip
-    said = f"Over {figures['duration']:g} s at most {figures['peak']:,} particles are alive at once, {figures['mean']:.1f} in the mean. "
-    said += f"Textures take {figures['texture_memory'] / 2**20:.2f} MB unpacked, smaller copies included. Bounds of all: {_box(figures['bounds'])}."
+    ]
+    said = (
+        f"Over {figures['duration']:g} s at most {figures['peak']:,} particles are alive at once, "
+        f"{figures['mean']:.1f} in the mean. "
+    )
+    said += (
+        f"Textures take {figures['texture_memory'] / 2**20:.2f} MB unpacked, smaller copies included. "
+        f"Bounds of all: {_box(figures['bounds'])}."
+    )
     return f"<h2>What it costs</h2><p>{said}</p>" + _table(heads, rows)
 
 
@@ -101,14 +164,33 @@ def _textures(rows: list[dict[str, Any]]) -> str:
         return ""
     cells = [
         (
-            f"<code>{_safe(row['file'])}</code>", f"{_safe(row['texture'])}, {row['kind']}", f"{row['size'][0]} × {row['size'][1]}",
-            f"{row['frames']} in {row['columns']} × {row['rows']}" if row["frames"] > 1 else "one", row["encoding"], row["cover"],
-            f"{row['format']}{_decibels(row)}", " ".join(row["swizzle"]), _safe(row["why"]),
+            f"<code>{_safe(row['file'])}</code>",
+            f"{_safe(row['texture'])}, {row['kind']}",
+            f"{row['size'][0]} × {row['size'][1]}",
+            f"{row['frames']} in {row['columns']} × {row['rows']}" if row["frames"] > 1 else "one",
+            row["encoding"],
+            row["cover"],
+            f"{row['format']}{_decibels(row)}",
+            " ".join(row["swizzle"]),
+            _safe(row["why"]),
         )
         for row in rows
-    ]  # fmt: skip
-    heads = ("file", "texture", "pixels", "frames", "colours", "cover", "stored as", "red green blue alpha are", "why")
-    words = "<p>Frames go row by row from the upper left. Where red, green, blue or alpha are a number they are so everywhere; <code>z</code> is √(1 − x² − y²).</p>"
+    ]
+    heads = (
+        "file",
+        "texture",
+        "pixels",
+        "frames",
+        "colours",
+        "cover",
+        "stored as",
+        "red green blue alpha are",
+        "why",
+    )
+    words = (
+        "<p>Frames go row by row from the upper left. Where red, green, blue or alpha are a number they "
+        "are so everywhere; <code>z</code> is √(1 − x² − y²).</p>"
+    )
     return "<h2>Textures</h2>" + words + _table(heads, cells)
 
 
@@ -119,28 +201,61 @@ def _decibels(row: dict[str, Any]) -> str:
 def _meshes(rows: list[dict[str, Any]]) -> str:
     if not rows:
         return ""
-    cells = [(f"<code>{_safe(row['file'])}</code>", row["use"], str(row["parts"]), f"{row['triangles']:,}", _safe(", ".join(row["worn_by"]))) for row in rows]
+    cells = [
+        (
+            f"<code>{_safe(row['file'])}</code>",
+            row["use"],
+            str(row["parts"]),
+            f"{row['triangles']:,}",
+            _safe(", ".join(row["worn_by"])),
+        )
+        for row in rows
+    ]
     return "<h2>Meshes</h2>" + _table(("file", "use", "parts", "triangles", "worn by"), cells)
 
 
 def _tables(tables: list[dict[str, Any]]) -> str:
     if not tables:
         return ""
-    rows = [(f"<code>{row['path']}</code>", row["along"], str(row["samples"]), f"{row['range'][0]:g}…{row['range'][1]:g}", f"{row['error']:.2g}") for row in tables]
-    return "<h2>Sampled curves and gradients</h2>" + _table(("path", "along", "samples", "range", "error at most"), rows)
+    rows = [
+        (
+            f"<code>{row['path']}</code>",
+            row["along"],
+            str(row["samples"]),
+            f"{row['range'][0]:g}…{row['range'][1]:g}",
+            f"{row['error']:.2g}",
+        )
+        for row in tables
+    ]
+    return "<h2>Sampled curves and gradients</h2>" + _table(
+        ("path", "along", "samples", "range", "error at most"), rows
+    )
 
 
 def _layer(layer: Layer, index: int) -> str:
     state = "" if layer.enabled else " (not enabled)"
-    return f"<h3>{_safe(layer.name)}{state} <small><code>layers[{index}]</code>, id {layer.id}</small></h3>" + _fields(layer, "", set())
+    return (
+        f"<h3>{_safe(layer.name)}{state} <small><code>layers[{index}]</code>, id {layer.id}</small></h3>"
+        + _fields(layer, "", set())
+    )
 
 
 def _fields(part: Part, path: str, leave: set[str]) -> str:
     rows = [
-        (f"<code>{_safe(where)}</code>", _safe(rule.label), f"<code>{_safe(_value(value, rule))}</code>", rule.unit, _safe(rule.help))
+        (
+            f"<code>{_safe(where)}</code>",
+            _safe(rule.label),
+            f"<code>{_safe(_value(value, rule))}</code>",
+            rule.unit,
+            _safe(rule.help),
+        )
         for where, rule, value in in_use(part, path, leave)
     ]
-    return _table(("field", "name", "value", "unit", "meaning"), rows) if rows else "<p>All at their defaults.</p>"
+    return (
+        _table(("field", "name", "value", "unit", "meaning"), rows)
+        if rows
+        else "<p>All at their defaults.</p>"
+    )
 
 
 def in_use(part: Part, path: str, leave: set[str]) -> Iterator[tuple[str, Rule, Any]]:

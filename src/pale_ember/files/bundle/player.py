@@ -33,8 +33,20 @@ from .blob import Blob, along_rows
 from .figures import watch
 from .recordings import Recording, eye_place
 
-_SHADERS = ("particle.vert", "particle.frag", "ribbon.vert", "mesh.vert", "solid.vert", "solid.frag", "screen.vert", "backdrop.frag",
-            "develop.frag", "shine.frag", "shrink.frag", "widen.frag")  # fmt: skip
+_SHADERS = (
+    "particle.vert",
+    "particle.frag",
+    "ribbon.vert",
+    "mesh.vert",
+    "solid.vert",
+    "solid.frag",
+    "screen.vert",
+    "backdrop.frag",
+    "develop.frag",
+    "shine.frag",
+    "shrink.frag",
+    "widen.frag",
+)
 _SCRIPTS = ("data.js", "drawing.js", "renderer.js", "main.js")
 # Moments that a page has at most; of very long effects fewer each second are kept.
 _MOST_MOMENTS = 3600
@@ -45,7 +57,9 @@ def first_take(effect: Effect, rate: float) -> Recording:
     return Recording(effect, _steps(effect, 0.0, rate, True))
 
 
-def player_page(effect: Effect, textures: dict[str, Prepared], first: Recording, rate: float, progress: Progress) -> bytes:
+def player_page(
+    effect: Effect, textures: dict[str, Prepared], first: Recording, rate: float, progress: Progress
+) -> bytes:
     """Return the page: one HTML file that needs nothing besides itself.
 
     Parameters
@@ -70,7 +84,10 @@ def player_page(effect: Effect, textures: dict[str, Prepared], first: Recording,
     blob = Blob()
     placed = [take.packed(blob) for take in takes]
     page = _template("player.html")
-    scene = _scene(effect, first, textures, blob) | {"takes": placed, "rate": rate / max(take.every for take in takes)}
+    scene = _scene(effect, first, textures, blob) | {
+        "takes": placed,
+        "rate": rate / max(take.every for take in takes),
+    }
     parts = {
         "%TITLE%": html.escape(effect.name),
         "%SHADERS%": _in_script({name: shader_source(name) for name in _SHADERS}),
@@ -99,7 +116,9 @@ def _plain(one: Any) -> Any:
 
 
 def _steps(effect: Effect, start: float, rate: float, last: bool) -> list[int]:
-    """Return the simulation's steps nearest to so many moments each second of one duration, with its end if asked."""
+    """Return the simulation's steps nearest to so many moments each second of one duration, with its end
+    if asked.
+    """
     count = max(1, min(round(effect.duration * rate), _MOST_MOMENTS))
     moments = [start + effect.duration * i / count for i in range(count + last)]
     return sorted({math.floor(at * effect.step_rate + 0.5) for at in moments})
@@ -120,16 +139,34 @@ def _scene(effect: Effect, take: Recording, textures: dict[str, Prepared], blob:
 
     behind = textures.get(BACKDROP)
     return {
-        "name": effect.name, "duration": effect.duration, "loop": effect.loop,
-        "camera": {"yaw": stage.camera.yaw, "pitch": stage.camera.pitch, "distance": stage.camera.distance, "target": list(stage.camera.target), "view": stage.camera.view},
-        "eye": eye_place(effect), "exposure": stage.exposure, "glow": stage.glow, "glow_reach": stage.glow_reach,
-        "floor": stage.floor, "solid": solid, "backdrop": str(stage.backdrop),
-        "backdrops": {str(one): _backdrop(one, stage) for one in Backdrop if one != Backdrop.PICTURE or stage.backdrop == one},
-        "behind": picture_of(behind) if behind is not None else -1, "around": list(AROUND),
+        "name": effect.name,
+        "duration": effect.duration,
+        "loop": effect.loop,
+        "camera": {
+            "yaw": stage.camera.yaw,
+            "pitch": stage.camera.pitch,
+            "distance": stage.camera.distance,
+            "target": list(stage.camera.target),
+            "view": stage.camera.view,
+        },
+        "eye": eye_place(effect),
+        "exposure": stage.exposure,
+        "glow": stage.glow,
+        "glow_reach": stage.glow_reach,
+        "floor": stage.floor,
+        "solid": solid,
+        "backdrop": str(stage.backdrop),
+        "backdrops": {
+            str(one): _backdrop(one, stage)
+            for one in Backdrop
+            if one != Backdrop.PICTURE or stage.backdrop == one
+        },
+        "behind": picture_of(behind) if behind is not None else -1,
+        "around": list(AROUND),
         "props": _props(effect, take, blob),
         "layers": [_layer(effect, layer, solid, picture_of, blob) for layer in take.first.values()],
         "pictures": pictures,
-    }  # fmt: skip
+    }
 
 
 def _backdrop(one: Backdrop, stage: Any) -> dict[str, Any]:
@@ -137,21 +174,34 @@ def _backdrop(one: Backdrop, stage: Any) -> dict[str, Any]:
     lights = lights_of(environment_of(stage.model_copy(update={"backdrop": one})))
     return {
         **{name: hex_to_linear(getattr(colors, name)) for name in ("zenith", "horizon", "ground", "line")},
-        "checker": SQUARE if colors.checker else 0.0, "key_from": lights.key_from, "key": lights.key, "sky": lights.sky, "bounce": lights.ground,
-    }  # fmt: skip
+        "checker": SQUARE if colors.checker else 0.0,
+        "key_from": lights.key_from,
+        "key": lights.key,
+        "sky": lights.sky,
+        "bounce": lights.ground,
+    }
 
 
 def _picture(ready: Prepared, blob: Blob) -> dict[str, Any]:
     wide, high = ready.size
     return {
-        "width": wide, "height": high, "frames": ready.frames, "smooth": ready.smooth,
-        "picture": _frames(ready.pixels, blob), "coded": ready.is_coded, "normals": _frames(ready.normals, blob), "motion": _frames(ready.motion, blob),
-        "corners": blob.put(ready.corners.astype(np.float32)), "joint_corners": blob.put(ready.joint_corners.astype(np.float32)),
-    }  # fmt: skip
+        "width": wide,
+        "height": high,
+        "frames": ready.frames,
+        "smooth": ready.smooth,
+        "picture": _frames(ready.pixels, blob),
+        "coded": ready.is_coded,
+        "normals": _frames(ready.normals, blob),
+        "motion": _frames(ready.motion, blob),
+        "corners": blob.put(ready.corners.astype(np.float32)),
+        "joint_corners": blob.put(ready.joint_corners.astype(np.float32)),
+    }
 
 
 def _frames(pixels: Any, blob: Blob) -> Any:
-    """Return where frames are found: of bytes what changes along their rows; of halves 256 levels and what those are."""
+    """Return where frames are found: of bytes what changes along their rows; of halves 256 levels and
+    what those are.
+    """
     if pixels is None:
         return None
     if pixels.dtype == np.uint8:
@@ -160,23 +210,42 @@ def _frames(pixels: Any, blob: Blob) -> Any:
         return {"halves": blob.put(pixels.astype(np.float16))}
     reach = max(float(np.abs(pixels).max()), 1e-6)
     levels = np.rint((pixels.astype(np.float32) / reach + 1.0) * 127.0).astype(np.uint8)
-    return {"bytes": blob.put(along_rows(levels)), "levels": blob.put(((np.arange(256) / 127.0 - 1.0) * reach).astype(np.float16))}
+    return {
+        "bytes": blob.put(along_rows(levels)),
+        "levels": blob.put(((np.arange(256) / 127.0 - 1.0) * reach).astype(np.float16)),
+    }
 
 
 def _layer(effect: Effect, layer: DrawnLayer, solid: bool, picture_of: Any, blob: Blob) -> dict[str, Any]:
     style, look = style_of(layer, solid), layer.look
     row = BLENDS[look.blend]
     found: dict[str, Any] = {
-        "id": layer.id, "name": effect.layer(layer.id).name, "draw": str(look.draw), "blend": str(look.blend), "any_order": row.any_order, "solid": row.solid,
-        "features": sorted(style.features - {"ANCHORED"}), "uniforms": style.uniforms, "corners": style.corners,
-        "units": [[unit.name, picture_of(unit.texture), unit.part, unit.wrap, unit.anisotropic] for unit in style.units],
-        "sort": str(look.sort), "order": look.order, "around": layer.around, "fixed": layer.fixed,
-    }  # fmt: skip
+        "id": layer.id,
+        "name": effect.layer(layer.id).name,
+        "draw": str(look.draw),
+        "blend": str(look.blend),
+        "any_order": row.any_order,
+        "solid": row.solid,
+        "features": sorted(style.features - {"ANCHORED"}),
+        "uniforms": style.uniforms,
+        "corners": style.corners,
+        "units": [
+            [unit.name, picture_of(unit.texture), unit.part, unit.wrap, unit.anisotropic]
+            for unit in style.units
+        ],
+        "sort": str(look.sort),
+        "order": look.order,
+        "around": layer.around,
+        "fixed": layer.fixed,
+    }
     if look.draw == DrawnAs.RIBBON:
         found["turns"] = look.ribbon.across == Across.CAMERA
     if look.draw == DrawnAs.MESH:
         found["faces"] = str(look.mesh.faces)
-        found["body"] = [[blob.put(part.vertices[:, [0, 1, 2, 6, 3, 4, 5, 7]]), blob.put(part.faces.astype(np.uint32))] for part in layer.body]
+        found["body"] = [
+            [blob.put(part.vertices[:, [0, 1, 2, 6, 3, 4, 5, 7]]), blob.put(part.faces.astype(np.uint32))]
+            for part in layer.body
+        ]
     return found
 
 
@@ -195,10 +264,18 @@ def _props(effect: Effect, take: Recording, blob: Blob) -> dict[str, Any]:
     seen = [prop for prop in effect.stage.props if prop.seen]
     for prop in (*seen, *(person() if effect.stage.figure else [])):
         moves = bool(prop.path)
-        poses = [pose_of(standing(prop, clock)) if moves else pose_of(prop) for clock in (take.clocks if moves else [0.0])]
+        poses = [
+            pose_of(standing(prop, clock)) if moves else pose_of(prop)
+            for clock in (take.clocks if moves else [0.0])
+        ]
         turns = [np.linalg.inv(pose[:3, :3]).T for pose in poses]
-        things.append({
-            "body": body(prop), "paint": hex_to_linear(prop.color), "moves": moves,
-            "poses": blob.put(np.stack([pose.T for pose in poses]).astype(np.float32)), "turns": blob.put(np.stack([turn.T for turn in turns]).astype(np.float32)),
-        })  # fmt: skip
+        things.append(
+            {
+                "body": body(prop),
+                "paint": hex_to_linear(prop.color),
+                "moves": moves,
+                "poses": blob.put(np.stack([pose.T for pose in poses]).astype(np.float32)),
+                "turns": blob.put(np.stack([turn.T for turn in turns]).astype(np.float32)),
+            }
+        )
     return {"bodies": bodies, "things": things}

@@ -32,7 +32,9 @@ _LONGEST_NAME = 255
 def is_bundle(path: str | os.PathLike[str]) -> bool:
     """Return whether a path is a bundle's folder, its ``bundle.json``, the effect in it, or a .zip."""
     at = Path(path)
-    return (at / MANIFEST).is_file() or at.name == MANIFEST or at.suffix.lower() == ".zip" or _is_its_effect(at)
+    return (
+        (at / MANIFEST).is_file() or at.name == MANIFEST or at.suffix.lower() == ".zip" or _is_its_effect(at)
+    )
 
 
 def _is_its_effect(at: Path) -> bool:
@@ -74,13 +76,28 @@ def unpacked(path: str | os.PathLike[str], keep: str | os.PathLike[str]) -> Path
         _unzip(data, Path(temporary), place)
         os.rename(temporary, target)
         temporary = ""
-    except (OSError, RuntimeError, NotImplementedError, zipfile.BadZipFile, zlib.error, lzma.LZMAError, struct.error, EOFError, ValueError, OverflowError) as wrong:
+    except (
+        OSError,
+        RuntimeError,
+        NotImplementedError,
+        zipfile.BadZipFile,
+        zlib.error,
+        lzma.LZMAError,
+        struct.error,
+        EOFError,
+        ValueError,
+        OverflowError,
+    ) as wrong:
         if isinstance(wrong, EffectError):
             raise
         if (target / MANIFEST).is_file():
             return target  # another process was quicker
         said = wrong.strerror if isinstance(wrong, OSError) and wrong.strerror else "it is broken or cut off"
-        raise EffectError(place, f"this .zip can't be unpacked: {said[:1].lower()}{said[1:]}. Take the bundle anew from where it came from.") from None
+        raise EffectError(
+            place,
+            f"this .zip can't be unpacked: {said[:1].lower()}{said[1:]}. Take the bundle anew from "
+            "where it came from.",
+        ) from None
     finally:
         if temporary:
             shutil.rmtree(temporary, ignore_errors=True)
@@ -107,15 +124,24 @@ def _rows(file: zipfile.ZipFile, place: str) -> list[zipfile.ZipInfo]:
     """Return the files of a .zip, if all of them can be in a bundle's folder."""
     every = file.infolist()
     if any(leads_out(row.filename) or "\\" in row.filename for row in every):
-        raise EffectError(place, "this .zip holds a file that would lie outside its folder, or has no name; it is left alone.")
+        raise EffectError(
+            place,
+            "this .zip holds a file that would lie outside its folder, or has no name; it is left alone.",
+        )
     rows = [row for row in every if not row.is_dir()]
     if any(row.flag_bits & 1 for row in rows):
         raise EffectError(place, "this .zip is encrypted; unpack it, and open the folder.")
     if len(rows) > MOST_FILES or sum(row.file_size for row in rows) > MOST_BYTES:
         raise EffectError(place, "this .zip holds more than a bundle can; it is left alone.")
     for row in rows:
-        if any(len(part.encode(errors="surrogateescape")) > _LONGEST_NAME for part in PurePosixPath(row.filename).parts):
-            raise EffectError(place, f"this .zip holds a file whose name is longer than {_LONGEST_NAME} bytes; it is left alone.")
+        if any(
+            len(part.encode(errors="surrogateescape")) > _LONGEST_NAME
+            for part in PurePosixPath(row.filename).parts
+        ):
+            raise EffectError(
+                place,
+                f"this .zip holds a file whose name is longer than {_LONGEST_NAME} bytes; it is left alone.",
+            )
     return rows
 
 
@@ -132,27 +158,43 @@ def _read_at_most(file: zipfile.ZipFile, row: zipfile.ZipInfo, most: int) -> byt
     with file.open(row) as source:
         data = source.read(most + 1)
     if len(data) > most:
-        raise EffectError(shown_path(row.filename), "this file of the .zip is larger than its bundle.json says; it is left alone.")
+        raise EffectError(
+            shown_path(row.filename),
+            "this file of the .zip is larger than its bundle.json says; it is left alone.",
+        )
     return data
 
 
 def _bytes_said(manifest: bytes) -> dict[str, int]:
-    """Return the files that a manifest names with their sizes; none if it is none, which is told when it is read."""
+    """Return the files that a manifest names with their sizes; none if it is none, which is told when it
+    is read.
+    """
     try:
         files = json.loads(manifest)["files"]
-        return {name: row["bytes"] for name, row in files.items() if isinstance(row["bytes"], int) and 0 <= row["bytes"] <= MOST_BYTES and not leads_out(name)}
+        return {
+            name: row["bytes"]
+            for name, row in files.items()
+            if isinstance(row["bytes"], int) and 0 <= row["bytes"] <= MOST_BYTES and not leads_out(name)
+        }
     except (ValueError, KeyError, TypeError, AttributeError, RecursionError):
         return {}
 
 
 def added_to_zip(path: str | os.PathLike[str]) -> list[str]:
-    """Return the files in a bundle's .zip that its manifest doesn't name, and that are left alone when it is opened."""
+    """Return the files in a bundle's .zip that its manifest doesn't name, and that are left alone when it
+    is opened.
+    """
     place = shown_path(path)
     with zipfile.ZipFile(io.BytesIO(read_regular(path, LARGEST))) as file:
         rows = _rows(file, place)
         about, top = _manifest_in(rows, place)
         known = _bytes_said(_read_at_most(file, about, _LARGEST_MANIFEST))
-        return [row.filename for row in rows if row is not about and (not row.filename.startswith(top) or row.filename[len(top) :] not in known)]
+        return [
+            row.filename
+            for row in rows
+            if row is not about
+            and (not row.filename.startswith(top) or row.filename[len(top) :] not in known)
+        ]
 
 
 def leads_out(name: str) -> bool:
@@ -175,20 +217,39 @@ def read_manifest(folder: str | os.PathLike[str]) -> Manifest:
     try:
         data = json.loads(read_regular(at, _LARGEST_MANIFEST))
     except (ValueError, RecursionError):
-        raise EffectError(shown_path(at), "this is not whole JSON; take the bundle anew from where it came from.") from None
+        raise EffectError(
+            shown_path(at), "this is not whole JSON; take the bundle anew from where it came from."
+        ) from None
     if not isinstance(data, dict) or data.get("format") != FORMAT:
         raise EffectError(shown_path(at), f"this is no bundle: its format is not “{FORMAT}”.")
     version = data.get("version", VERSION)
     if not isinstance(version, int) or isinstance(version, bool) or version < 1:
-        raise EffectError(shown_path(at), "its version is no whole number from 1 on; take the bundle anew from where it came from.")
+        raise EffectError(
+            shown_path(at),
+            "its version is no whole number from 1 on; take the bundle anew from where it came from.",
+        )
     if version > VERSION:
-        raise EffectError(shown_path(at), "this bundle was written by a newer version of Pale Ember; open it there.")
+        raise EffectError(
+            shown_path(at), "this bundle was written by a newer version of Pale Ember; open it there."
+        )
     try:
         found = Manifest.model_validate(data)
-        named = (*found.files, found.effect, found.schema_file, found.tables, found.page, found.player, found.runtime, found.vectors)
+        named = (
+            *found.files,
+            found.effect,
+            found.schema_file,
+            found.tables,
+            found.page,
+            found.player,
+            found.runtime,
+            found.vectors,
+        )
         for name in named:
             if name is not None and leads_out(name):
-                raise EffectError(shown_path(at), f"it names a file that lies outside the bundle ({shown(name, 60)}); it is left alone.")
+                raise EffectError(
+                    shown_path(at),
+                    f"it names a file that lies outside the bundle ({shown(name, 60)}); it is left alone.",
+                )
         return found
     except ValidationError as wrong:
         first = wrong.errors(include_url=False)[0]
@@ -214,7 +275,9 @@ ADDED = "this file is not of the bundle; take it out, or take the bundle anew fr
 
 
 def wrong_files(folder: str | os.PathLike[str]) -> dict[str, str]:
-    """Return the files of a bundle that are missing, not as they were written, or not of it, and what is wrong with each."""
+    """Return the files of a bundle that are missing, not as they were written, or not of it, and what is
+    wrong with each.
+    """
     return {**dict.fromkeys(damaged(folder), CHANGED), **dict.fromkeys(added(folder), ADDED)}
 
 
@@ -234,5 +297,9 @@ def damaged(folder: str | os.PathLike[str]) -> list[str]:
 def added(folder: str | os.PathLike[str]) -> list[str]:
     """Return the files in a bundle's folder that it doesn't name."""
     root, known = Path(folder), read_manifest(folder).files
-    found = (one.relative_to(root).as_posix() for one in sorted(root.rglob("*")) if one.is_symlink() or not one.is_dir())
+    found = (
+        one.relative_to(root).as_posix()
+        for one in sorted(root.rglob("*"))
+        if one.is_symlink() or not one.is_dir()
+    )
     return [name for name in found if name not in known and name != MANIFEST]

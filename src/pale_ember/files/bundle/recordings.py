@@ -25,7 +25,8 @@ from .blob import Blob, leveled, small
 
 # Ribbons are laid as seen in a picture so high, pixels: what is thinner than a pixel there is drawn as one.
 HEIGHT = 720
-# Bytes of particles before packing that a page may have; of effects with more, every other moment is left out, and again.
+# Bytes of particles before packing that a page may have; of effects with more, every other moment is left
+# out, and again.
 MOST = 20 << 20
 # What goes along a ribbon.
 _ALONG = {"frame", "mix", "erode", "bend", "shimmer", "side", "lot"}
@@ -99,16 +100,29 @@ class Recording:
         strips: list[Floats] = []
         if layer.joined is not None and len(layer.joined.starts) > 1:
             back = view_matrix(scene.camera)[2, :3]
-            strips, columns = memory.band(layer, ribbons_in_order(layer.joined, layer.look, back), scene, _ALONG)
+            strips, columns = memory.band(
+                layer, ribbons_in_order(layer.joined, layer.look, back), scene, _ALONG
+            )
             self.columns[layer.id] = columns
-        self.strips.setdefault(layer.id, []).append(strips[0].copy() if strips else np.zeros((0, 0), np.float32))
+        self.strips.setdefault(layer.id, []).append(
+            strips[0].copy() if strips else np.zeros((0, 0), np.float32)
+        )
 
     def packed(self, blob: Blob) -> dict[str, Any]:
         """Put it into a blob; return what the page needs to find it again."""
-        found: dict[str, Any] = {"times": blob.put(np.array(self.steps, np.float64).astype(np.float32) / np.float32(self.effect.step_rate))}
+        found: dict[str, Any] = {
+            "times": blob.put(
+                np.array(self.steps, np.float64).astype(np.float32) / np.float32(self.effect.step_rate)
+            )
+        }
         found["shines"] = blob.put(np.stack(self.shines))
         found["clocks"] = blob.put(np.array(self.clocks, np.float32))
-        found["layers"] = [self._packed_ribbons(layer, blob) if layer.look.draw == DrawnAs.RIBBON else self._packed_rows(layer, blob) for layer in self.first.values()]
+        found["layers"] = [
+            self._packed_ribbons(layer, blob)
+            if layer.look.draw == DrawnAs.RIBBON
+            else self._packed_rows(layer, blob)
+            for layer in self.first.values()
+        ]
         return found
 
     def _packed_rows(self, layer: DrawnLayer, blob: Blob) -> dict[str, Any]:
@@ -131,12 +145,19 @@ class Recording:
                 levels, low, high = leveled(values[:, i])
                 parts.append([blob.put(small(_beyond_guess(levels, ancestors))), low, high])
             columns[name] = parts
-        return {"counts": blob.put(counts), "columns": columns, "next": blob.put(np.concatenate(ahead) if ahead else np.zeros(0, np.int16))}
+        return {
+            "counts": blob.put(counts),
+            "columns": columns,
+            "next": blob.put(np.concatenate(ahead) if ahead else np.zeros(0, np.int16)),
+        }
 
     def _packed_ribbons(self, layer: DrawnLayer, blob: Blob) -> dict[str, Any]:
         strips, columns = self.strips[layer.id], self.columns.get(layer.id, {})
         counts = np.array([len(one) for one in strips], np.uint32)
-        whole = np.concatenate([one for one in strips if len(one)] or [np.zeros((0, max((at + wide for at, wide in columns.values()), default=0)), np.float32)])
+        whole = np.concatenate(
+            [one for one in strips if len(one)]
+            or [np.zeros((0, max((at + wide for at, wide in columns.values()), default=0)), np.float32)]
+        )
         joints = np.concatenate([_joints(one) for one in strips] or [np.zeros(0, np.uint8)])
         found: dict[str, Any] = {}
         for name, (at, wide) in columns.items():
@@ -154,15 +175,21 @@ class Recording:
 
 
 def _shifts(before: NDArray[np.uint32], now: NDArray[np.uint32]) -> NDArray[np.int16]:
-    """Return for each particle how many places behind its own it stands in the next moment; 32767 where it is gone."""
+    """Return for each particle how many places behind its own it stands in the next moment; 32767 where
+    it is gone.
+    """
     here, there = followed(before, now)
     found = np.full(len(before), 32767, np.int64)
     found[here] = there - here
     return np.where(np.abs(found) < 32767, found, 32767).astype(np.int16)
 
 
-def _ancestors(counts: NDArray[np.uint32], ahead: list[NDArray[np.int16]]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-    """Return for each row of all moments the row that it was one moment before, and two; -1 where it was not there."""
+def _ancestors(
+    counts: NDArray[np.uint32], ahead: list[NDArray[np.int16]]
+) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """Return for each row of all moments the row that it was one moment before, and two; -1 where it was
+    not there.
+    """
     starts = np.concatenate([[0], np.cumsum(counts)]).astype(np.int64)
     before = np.full(starts[-1], -1, np.int64)
     for i, shift in enumerate(ahead):
@@ -171,7 +198,9 @@ def _ancestors(counts: NDArray[np.uint32], ahead: list[NDArray[np.int16]]) -> tu
     return before, np.where(before >= 0, before[before], -1)
 
 
-def _beyond_guess(levels: NDArray[np.uint16], ancestors: tuple[NDArray[np.int64], NDArray[np.int64]]) -> NDArray[np.uint16]:
+def _beyond_guess(
+    levels: NDArray[np.uint16], ancestors: tuple[NDArray[np.int64], NDArray[np.int64]]
+) -> NDArray[np.uint16]:
     """Return what levels have beyond where each particle would be if it went on as before."""
     one, two = ancestors
     if not len(levels):

@@ -36,13 +36,21 @@ _CURVES: dict[str, tuple[Key, ...]] = {
 
 
 def runtime_files(own: dict[str, Any]) -> dict[str, bytes]:
-    """Return the runtime's files and its vectors by their names in a bundle; ``own`` is what :class:`Own` found."""
+    """Return the runtime's files and its vectors by their names in a bundle; ``own`` is what :class:`Own`
+    found.
+    """
     files = {f"{FOLDER}/{name}": _shipped(name) for name in FILES}
     vectors = {
-        "format": "pale-ember/vectors", "version": 1, "dice": _dice(), "curves": _curves(),
-        "layers": [_layer(name) for name in ("sparks", "plume", "rounds")], "own": own,
-    }  # fmt: skip
-    files[f"{FOLDER}/vectors.json"] = (json.dumps(vectors, ensure_ascii=False, separators=(",", ":")) + "\n").encode()
+        "format": "pale-ember/vectors",
+        "version": 1,
+        "dice": _dice(),
+        "curves": _curves(),
+        "layers": [_layer(name) for name in ("sparks", "plume", "rounds")],
+        "own": own,
+    }
+    files[f"{FOLDER}/vectors.json"] = (
+        json.dumps(vectors, ensure_ascii=False, separators=(",", ":")) + "\n"
+    ).encode()
     return files
 
 
@@ -52,17 +60,37 @@ def _shipped(name: str) -> bytes:
 
 def _dice() -> list[dict[str, Any]]:
     found = []
-    for seed, layer, path in ((1, "sparks", "launch.speed"), (7, "abcd2345", "look.grow"), (4294967295, "a", "birthplace/3")):
+    for seed, layer, path in (
+        (1, "sparks", "launch.speed"),
+        (7, "abcd2345", "look.grow"),
+        (4294967295, "a", "birthplace/3"),
+    ):
         key = property_key(layer_key(seed, layer), path)
         for number in (0, 1, 2, 1000, 2**31, 2**32 - 1):
-            found.append({"seed": seed, "layer": layer, "path": path, "key": key, "number": number, "draw": float(random_share(key, number)[0])})
+            found.append(
+                {
+                    "seed": seed,
+                    "layer": layer,
+                    "path": path,
+                    "key": key,
+                    "number": number,
+                    "draw": float(random_share(key, number)[0]),
+                }
+            )
     return found
 
 
 def _curves() -> list[dict[str, Any]]:
     x = [round(i / 40, 4) for i in range(41)]
     return [
-        {"name": name, "keys": [{"x": k.x, "y": k.y, "ease": k.ease, "in": k.in_slope, "out": k.out_slope} for k in keys], "x": x, "y": evaluate(keys, x).tolist()}
+        {
+            "name": name,
+            "keys": [
+                {"x": k.x, "y": k.y, "ease": k.ease, "in": k.in_slope, "out": k.out_slope} for k in keys
+            ],
+            "x": x,
+            "y": evaluate(keys, x).tolist(),
+        }
         for name, keys in _CURVES.items()
     ]
 
@@ -81,9 +109,22 @@ def _layer(name: str) -> dict[str, Any]:
         for i in range(int(listed.first[step]), int(listed.first[step + 1])):
             # Of the step before time 0 only what stands at time 0 is born in it.
             if step > 0 or listed.left[i] == 0.0:
-                births.append({"step": step - 1, "left": float(listed.left[i]), "number": int(listed.number[i]), "clock": float(listed.clock[i])})
+                births.append(
+                    {
+                        "step": step - 1,
+                        "left": float(listed.left[i]),
+                        "number": int(listed.number[i]),
+                        "clock": float(listed.clock[i]),
+                    }
+                )
     times = [0.5, effect.duration, 1.4 * effect.duration]
-    return {"name": name, "effect": part_data(effect), "steps": steps, "births": births, "moments": _moments(effect, effect.layers[0].id, times)}
+    return {
+        "name": name,
+        "effect": part_data(effect),
+        "steps": steps,
+        "births": births,
+        "moments": _moments(effect, effect.layers[0].id, times),
+    }
 
 
 def _moments(effect: Effect, layer_id: str, times: list[float]) -> list[dict[str, Any]]:
@@ -96,17 +137,26 @@ def _moments(effect: Effect, layer_id: str, times: list[float]) -> list[dict[str
 
 def _moment(sim: Simulation, layer_id: str) -> dict[str, Any]:
     some = sim.particles(layer_id)
-    rows = [{"number": int(some.serial[i]), **{name: _number(getattr(some, name)[i]) for name in _SHOWN}} for i in range(min(len(some), MOST))]
+    rows = [
+        {"number": int(some.serial[i]), **{name: _number(getattr(some, name)[i]) for name in _SHOWN}}
+        for i in range(min(len(some), MOST))
+    ]
     return {"time": _plain(sim.time), "particles": rows}
 
 
 class Own:
-    """What the layers of an effect itself come to at some moments, and what the runtime leaves out of each."""
+    """What the layers of an effect itself come to at some moments, and what the runtime leaves out of
+    each.
+    """
 
     def __init__(self, effect: Effect) -> None:
         self.effect = effect
-        self._steps = {max(round(effect.duration * effect.step_rate * share), 1) for share in (0.25, 0.5, 1.0)}
-        self.moments: dict[str, list[dict[str, Any]]] = {layer.id: [] for layer in effect.layers if layer.enabled}
+        self._steps = {
+            max(round(effect.duration * effect.step_rate * share), 1) for share in (0.25, 0.5, 1.0)
+        }
+        self.moments: dict[str, list[dict[str, Any]]] = {
+            layer.id: [] for layer in effect.layers if layer.enabled
+        }
 
     def see(self, step: int, sim: Simulation, moment: Moment) -> None:
         """Take note of a moment, if it is one of those."""
@@ -115,9 +165,17 @@ class Own:
 
     def found(self) -> dict[str, Any]:
         """Return what was seen, by layer id."""
-        module, schema, data = plain_module("layer"), effect_schema(), json.loads(json.dumps(part_data(self.effect)))
+        module, schema, data = (
+            plain_module("layer"),
+            effect_schema(),
+            json.loads(json.dumps(part_data(self.effect))),
+        )
         return {
-            layer.id: {"name": layer.name, "lacks": module.Layer(data, i, schema).lacks(), "moments": self.moments[layer.id]}
+            layer.id: {
+                "name": layer.name,
+                "lacks": module.Layer(data, i, schema).lacks(),
+                "moments": self.moments[layer.id],
+            }
             for i, layer in enumerate(self.effect.layers)
             if layer.enabled
         }
@@ -127,7 +185,9 @@ def plain_module(name: str) -> ModuleType:
     """Return a module of the runtime, as it is in bundles."""
     loaded = {}
     for one in ("values", "layer", "reference"):
-        spec = importlib.util.spec_from_file_location(one, str(resources.files(__package__) / "plain" / f"{one}.py"))
+        spec = importlib.util.spec_from_file_location(
+            one, str(resources.files(__package__) / "plain" / f"{one}.py")
+        )
         assert spec is not None and spec.loader is not None
         loaded[one] = importlib.util.module_from_spec(spec)
         before = sys.modules.get(one)

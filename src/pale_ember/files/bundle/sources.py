@@ -1,4 +1,6 @@
-"""The files that an effect is made of, brought into its bundle, so that nothing outside is needed to open it again."""
+"""The files that an effect is made of, brought into its bundle, so that nothing outside is needed to open
+it again.
+"""
 
 from __future__ import annotations
 
@@ -18,7 +20,8 @@ FOLDER = "sources"
 
 
 def with_sources(effect: Effect, trusted: Trusted) -> tuple[Effect, dict[str, bytes]]:
-    """Return an effect that finds its pictures and meshes in its bundle, and those files by their names there.
+    """Return an effect that finds its pictures and meshes in its bundle, and those files by their names
+    there.
 
     Raises
     ------
@@ -39,12 +42,19 @@ def with_sources(effect: Effect, trusted: Trusted) -> tuple[Effect, dict[str, by
 def _brought(file: str, files: dict[str, bytes], trusted: Trusted) -> str:
     """Put a file and what belongs to it among a bundle's files; return its name there."""
     if not trusted(file):
-        raise EffectError(os.path.basename(file), "this file lies outside the effect's folder and was not chosen here; put it beside the effect, or allow it.")
+        raise EffectError(
+            os.path.basename(file),
+            "this file lies outside the effect's folder and was not chosen here; put it beside the "
+            "effect, or allow it.",
+        )
     data = read_regular(file, LARGEST)
     near = _beside(file, data)
     stem, ending = os.path.splitext(os.path.basename(file))
     # What any file system and any .zip can have as a name.
-    stem, ending = re.sub(r"[^\w.() +-]", "_", stem).strip(" .")[:100] or "file", re.sub(r"[^\w.]", "_", ending)
+    stem, ending = (
+        re.sub(r"[^\w.() +-]", "_", stem).strip(" .")[:100] or "file",
+        re.sub(r"[^\w.]", "_", ending),
+    )
     known = {one.casefold() for one in files}
     number = 1
     while True:

@@ -27,9 +27,10 @@ Floats = NDArray[np.float64]
 def tables_of(effect: Effect) -> list[dict[str, Any]]:
     """Return a table for each curve and gradient of an effect's layers.
 
-    Each has its ``path`` in the effect, ``along`` which it is read, ``samples`` from x = 0 to 1 evenly, ``low`` and,
-    of bands, ``high`` as lists of numbers (of colours: linear red, green and blue), ``error``, the most that reading
-    between samples straight is off, away from ``steps``, where it jumps, and ``range``, from its least to its most.
+    Each has its ``path`` in the effect, ``along`` which it is read, ``samples`` from x = 0 to 1 evenly,
+    ``low`` and, of bands, ``high`` as lists of numbers (of colours: linear red, green and blue), ``error``,
+    the most that reading between samples straight is off, away from ``steps``, where it jumps, and ``range``,
+    from its least to its most.
     """
     found = []
     for i, layer in enumerate(effect.layers):
@@ -38,14 +39,20 @@ def tables_of(effect: Effect) -> list[dict[str, Any]]:
     return found
 
 
-def curved(part: Part, path: str, hard: tuple[float, float] = (-HUGE, HUGE)) -> Iterator[tuple[str, Any, tuple[float, float]]]:
+def curved(
+    part: Part, path: str, hard: tuple[float, float] = (-HUGE, HUGE)
+) -> Iterator[tuple[str, Any, tuple[float, float]]]:
     """Yield the curves and gradients in a part, each with its path and the limits of its field."""
     rules = type(part).rules()
     for name in type(part).model_fields:
-        yield from _curved_in(getattr(part, name), f"{path}.{name}", rules[name].hard if name in rules else hard)
+        yield from _curved_in(
+            getattr(part, name), f"{path}.{name}", rules[name].hard if name in rules else hard
+        )
 
 
-def _curved_in(value: Any, path: str, hard: tuple[float, float]) -> Iterator[tuple[str, Any, tuple[float, float]]]:
+def _curved_in(
+    value: Any, path: str, hard: tuple[float, float]
+) -> Iterator[tuple[str, Any, tuple[float, float]]]:
     if isinstance(value, Curve | Band | Gradient | GradientBand):
         yield path, value, hard
     elif isinstance(value, Part):
@@ -79,14 +86,33 @@ def _table(value: Any, hard: tuple[float, float]) -> dict[str, Any]:
         for step in steps:
             away &= np.abs(probes - step) > 1.0 / (count - 1)
         true = [read(probes) for read in at]
-        error = max((float(np.abs(_between(x, y, probes) - t)[away].max(initial=0.0)) for y, t in zip(samples, true, strict=True)), default=0.0)
-        low, high = min(float(t.min()) for t in (*true, *samples)), max(float(t.max()) for t in (*true, *samples))
+        error = max(
+            (
+                float(np.abs(_between(x, y, probes) - t)[away].max(initial=0.0))
+                for y, t in zip(samples, true, strict=True)
+            ),
+            default=0.0,
+        )
+        low, high = (
+            min(float(t.min()) for t in (*true, *samples)),
+            max(float(t.max()) for t in (*true, *samples)),
+        )
         if error <= WANTED * max(high - low, 1e-12) or count >= MOST:
             break
         count = 2 * count - 1
-    table: dict[str, Any] = {"along": value.along, "samples": count, "range": [_plain(low), _plain(high)], "error": _plain(error), "steps": [_plain(s) for s in steps]}
+    table: dict[str, Any] = {
+        "along": value.along,
+        "samples": count,
+        "range": [_plain(low), _plain(high)],
+        "error": _plain(error),
+        "steps": [_plain(s) for s in steps],
+    }
     for name, side in zip(("low", "high"), samples, strict=False):
-        table[name] = [[_plain(part) for part in row] for row in side] if colored else [_plain(one) for one in side[:, 0]]
+        table[name] = (
+            [[_plain(part) for part in row] for row in side]
+            if colored
+            else [_plain(one) for one in side[:, 0]]
+        )
     return table
 
 

@@ -1,4 +1,6 @@
-"""A bundle's files in memory, and how they are put into a folder or a .zip: whole or not at all, the same bytes each time."""
+"""A bundle's files in memory, and how they are put into a folder or a .zip: whole or not at all, the same
+bytes each time.
+"""
 
 from __future__ import annotations
 
@@ -38,12 +40,16 @@ def zip_bytes(tree: Tree) -> bytes:
     return out.getvalue()
 
 
-def write_zip(tree: Tree, path: str | os.PathLike[str], inputs: tuple[str | os.PathLike[str], ...] = ()) -> None:
+def write_zip(
+    tree: Tree, path: str | os.PathLike[str], inputs: tuple[str | os.PathLike[str], ...] = ()
+) -> None:
     """Write files as a .zip, whole or not at all."""
     write_whole(path, zip_bytes(tree), inputs)
 
 
-def write_folder(tree: Tree, path: str | os.PathLike[str], inputs: tuple[str | os.PathLike[str], ...] = ()) -> None:
+def write_folder(
+    tree: Tree, path: str | os.PathLike[str], inputs: tuple[str | os.PathLike[str], ...] = ()
+) -> None:
     """Write files as a folder, whole or not at all; see :func:`whole_folder`."""
     with whole_folder(path, MANIFEST, inputs) as put:
         for name, data in tree.items():
@@ -53,8 +59,9 @@ def write_folder(tree: Tree, path: str | os.PathLike[str], inputs: tuple[str | o
 @contextlib.contextmanager
 def whole_folder(
     path: str | os.PathLike[str], marker: str, inputs: tuple[str | os.PathLike[str], ...] = ()
-) -> Iterator[Callable[[str, bytes], None]]:  # fmt: skip
-    """Give a function that puts files into a folder, which at the end takes its place at once: made beside it, synced, exchanged.
+) -> Iterator[Callable[[str, bytes], None]]:
+    """Give a function that puts files into a folder, which at the end takes its place at once: made beside
+    it, synced, exchanged.
 
     Parameters
     ----------
@@ -64,13 +71,16 @@ def whole_folder(
     Raises
     ------
     EffectError
-        If it can't be written, holds anything that is read, or is another folder; what was there before stays.
+        If it can't be written, holds anything that is read, or is another folder; what was there before
+        stays.
     """
     place, target = shown_path(path), Path(os.path.realpath(path))
     refuse_foreign(target, place, marker)
     for one in inputs:
         if Path(os.path.realpath(one)).is_relative_to(target):
-            raise EffectError(place, "the effect that is read lies in this folder; choose another one to write to.")
+            raise EffectError(
+                place, "the effect that is read lies in this folder; choose another one to write to."
+            )
     temporary = ""
 
     def put(name: str, data: bytes) -> None:
@@ -92,7 +102,9 @@ def whole_folder(
         _into_place(temporary, target)
         temporary = temporary if os.path.lexists(temporary) else ""
     except OSError as wrong:
-        raise EffectError(place, f"the folder can't be written: {(wrong.strerror or str(wrong)).lower()}.") from None
+        raise EffectError(
+            place, f"the folder can't be written: {(wrong.strerror or str(wrong)).lower()}."
+        ) from None
     finally:
         if temporary:
             shutil.rmtree(temporary, ignore_errors=True)
@@ -113,7 +125,10 @@ def _into_place(temporary: str, target: Path) -> None:
     """Let a folder take the place of another; the other one then has its name."""
     if target.exists():
         renameat2 = getattr(ctypes.CDLL(None, use_errno=True), "renameat2", None)
-        if renameat2 is not None and renameat2(_AT_CWD, os.fsencode(temporary), _AT_CWD, os.fsencode(target), _EXCHANGE) == 0:
+        if (
+            renameat2 is not None
+            and renameat2(_AT_CWD, os.fsencode(temporary), _AT_CWD, os.fsencode(target), _EXCHANGE) == 0
+        ):
             return
         number = ctypes.get_errno()
         if number not in (0, errno.EINVAL, errno.ENOSYS):

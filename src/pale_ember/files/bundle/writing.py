@@ -11,7 +11,8 @@ from ...effect.effect import Effect
 from ...effect.kinds import BundleForm
 from ...effect.schema import effect_schema
 from ...effect.storage import effect_text
-from ..profile import BundleOptions, Profile
+from ..product_options import BundleOptions
+from ..profile import Profile
 from ..stopping import Progress, go_on
 from ..textures import Trusted, textures_of
 from .baking import blocks_of, texture_files
@@ -29,7 +30,12 @@ from .tree import MANIFEST, Tree, write_folder, write_zip
 _SHARES = (0.1, 0.35, 0.55, 0.9, 1.0)
 
 
-def bundle_of(effect: Effect, profile: Profile | None = None, trusted: Trusted = lambda path: True, progress: Progress = lambda share: False) -> Tree:
+def bundle_of(
+    effect: Effect,
+    profile: Profile | None = None,
+    trusted: Trusted = lambda path: True,
+    progress: Progress = lambda share: False,
+) -> Tree:
     """Return the files of an effect's bundle by their names; the same effect and profile give the same bytes.
 
     Parameters
@@ -65,7 +71,12 @@ def bundle_of(effect: Effect, profile: Profile | None = None, trusted: Trusted =
     if wrongs:
         raise wrongs[0]
     step(1)
-    made, texture_rows = texture_files(effect, trusted, {name: blocks_of(form) for name, form in profile.textures.items()}, blocks_of(options.textures))
+    made, texture_rows = texture_files(
+        effect,
+        trusted,
+        {name: blocks_of(form) for name, form in profile.textures.items()},
+        blocks_of(options.textures),
+    )
     files |= made
     made, mesh_rows = mesh_files(effect)
     files |= made
@@ -75,7 +86,11 @@ def bundle_of(effect: Effect, profile: Profile | None = None, trusted: Trusted =
     files["tables.json"] = _json({"format": "pale-ember/tables", "version": 1, "tables": tables}, 1)
     step(2)
     figures_seen, own, take = Figures(effect), Own(effect), first_take(effect, options.player_rate)
-    watchers: list[Watcher] = [figures_seen, *([own] if options.runtime else []), *([take] if options.player else [])]
+    watchers: list[Watcher] = [
+        figures_seen,
+        *([own] if options.runtime else []),
+        *([take] if options.player else []),
+    ]
     watch(effect, watchers, ready, 0, last_step(effect), part(2))
     figures = figures_seen.found(ready.values())
     more: dict[str, str] = {}
@@ -87,10 +102,20 @@ def bundle_of(effect: Effect, profile: Profile | None = None, trusted: Trusted =
         files |= runtime_files(own.found())
         more |= {"runtime": "runtime/read-me.md", "vectors": "runtime/vectors.json"}
     files["read-me.html"] = page_of(inside, figures, texture_rows, mesh_rows, tables, more)
-    about = {name: {"bytes": len(data), "sha256": hashlib.sha256(data).hexdigest()} for name, data in sorted(files.items())}
-    manifest = Manifest.model_validate({
-        "name": effect.name, "figures": figures, "textures": texture_rows, "meshes": mesh_rows, "files": about, **more,
-    })  # fmt: skip
+    about = {
+        name: {"bytes": len(data), "sha256": hashlib.sha256(data).hexdigest()}
+        for name, data in sorted(files.items())
+    }
+    manifest = Manifest.model_validate(
+        {
+            "name": effect.name,
+            "figures": figures,
+            "textures": texture_rows,
+            "meshes": mesh_rows,
+            "files": about,
+            **more,
+        }
+    )
     files[MANIFEST] = _json(manifest.model_dump(mode="json"))
     progress(1.0)
     return files
@@ -102,7 +127,9 @@ def _names(effect: Effect, inside: Effect) -> dict[str, str]:
     for ours, theirs in zip(effect.layers, inside.layers, strict=True):
         found[ours.look.mesh.mesh] = theirs.look.mesh.mesh
         found[ours.birthplace.mesh] = theirs.birthplace.mesh
-    found |= {ours.mesh: theirs.mesh for ours, theirs in zip(effect.stage.props, inside.stage.props, strict=True)}
+    found |= {
+        ours.mesh: theirs.mesh for ours, theirs in zip(effect.stage.props, inside.stage.props, strict=True)
+    }
     return found
 
 
@@ -111,9 +138,13 @@ def _json(data: Any, depth: int = 0) -> bytes:
 
 
 def write_bundle(
-    effect: Effect, path: str | os.PathLike[str], profile: Profile | None = None, trusted: Trusted = lambda path: True,
-    progress: Progress = lambda share: False, inputs: tuple[str | os.PathLike[str], ...] = (),
-) -> Tree:  # fmt: skip
+    effect: Effect,
+    path: str | os.PathLike[str],
+    profile: Profile | None = None,
+    trusted: Trusted = lambda path: True,
+    progress: Progress = lambda share: False,
+    inputs: tuple[str | os.PathLike[str], ...] = (),
+) -> Tree:
     """Write an effect's bundle as a folder or a .zip, whole or not at all; return its files."""
     options: BundleOptions = (profile or Profile()).bundle
     tree = bundle_of(effect, profile, trusted, progress)

@@ -13,7 +13,8 @@ from numpy.typing import NDArray
 from ...effect.effect import Effect, Layer
 from ...simulation import Simulation
 from ...simulation.layout.instances import field_of
-from ..profile import CacheOptions, length_of
+from ..product_options import CacheOptions
+from ..profile import length_of
 from ..stopping import Progress, go_on
 
 
@@ -51,7 +52,9 @@ SERIAL = Attribute("serial", 1, "", "its number; the same particle has the same 
 
 @dataclass(frozen=True)
 class Sample:
-    """One moment: its time, s, and by layer id each attribute's numbers, (n,) or (n, parts), and ``serial``."""
+    """One moment: its time, s, and by layer id each attribute's numbers, (n,) or (n, parts), and
+    ``serial``.
+    """
 
     number: int
     time: float
@@ -83,6 +86,12 @@ def _attributes(sim: Simulation, layer_id: str) -> dict[str, NDArray[np.float32]
     some, rows, fixed = sim.particles(layer_id), sim.instances(layer_id), sim.fixed(layer_id)
     found: dict[str, NDArray[np.float32] | NDArray[np.uint32]] = {"serial": some.serial.copy()}
     for one in ATTRIBUTES:
-        values = rows["size"] if one.name == "size" else getattr(some, one.name) if hasattr(some, one.name) else field_of(rows, one.name, fixed)
+        values = (
+            rows["size"]
+            if one.name == "size"
+            else getattr(some, one.name)
+            if hasattr(some, one.name)
+            else field_of(rows, one.name, fixed)
+        )
         found[one.name] = np.array(values, np.float32)
     return found

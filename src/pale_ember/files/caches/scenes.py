@@ -23,11 +23,14 @@ Floats = NDArray[np.float32]
 MOST_NODES = 2000
 
 
-def write_glb(effect: Effect, moments: Iterable[Sample], path: PathLike, inputs: tuple[PathLike, ...] = ()) -> None:
-    """Write a cache as binary glTF: a node for each particle that is alive at once, which the next takes over when it dies.
+def write_glb(
+    effect: Effect, moments: Iterable[Sample], path: PathLike, inputs: tuple[PathLike, ...] = ()
+) -> None:
+    """Write a cache as binary glTF: a node for each particle that is alive at once, which the next takes over
+    when it dies.
 
-    Places, turns and sizes are animated; what is not alive has size 0. Pictures are upright squares, meshes their meshes,
-    each with its layer's colour in the mean.
+    Places, turns and sizes are animated; what is not alive has size 0. Pictures are upright squares, meshes
+    their meshes, each with its layer's colour in the mean.
 
     Raises
     ------
@@ -46,15 +49,31 @@ def write_glb(effect: Effect, moments: Iterable[Sample], path: PathLike, inputs:
         slots, places, turns, sizes = _slots(layer, kept)
         total += slots
         if total > MOST_NODES:
-            said = f"more than {MOST_NODES:,} particles are alive at once; glTF has a node for each. Take USD or NPZ, or lower the caps."
+            said = (
+                f"more than {MOST_NODES:,} particles are alive at once; glTF has a node for each. Take USD "
+                "or NPZ, or lower the caps."
+            )
             raise EffectError(layer.name, said)
         meshes = _meshes(glb, layer, kept)
         nodes = []
         for slot in range(slots):
-            number = glb.add("nodes", {"name": f"{layer.name} {slot}", "mesh": meshes[slot % len(meshes)], "scale": [0, 0, 0]})
+            number = glb.add(
+                "nodes",
+                {"name": f"{layer.name} {slot}", "mesh": meshes[slot % len(meshes)], "scale": [0, 0, 0]},
+            )
             nodes.append(number)
-            for name, values in (("translation", places[slot]), ("rotation", turns[slot]), ("scale", sizes[slot])):
-                samplers.append({"input": at_time, "output": glb.numbers(values), "interpolation": "STEP" if name == "scale" else "LINEAR"})
+            for name, values in (
+                ("translation", places[slot]),
+                ("rotation", turns[slot]),
+                ("scale", sizes[slot]),
+            ):
+                samplers.append(
+                    {
+                        "input": at_time,
+                        "output": glb.numbers(values),
+                        "interpolation": "STEP" if name == "scale" else "LINEAR",
+                    }
+                )
                 channels.append({"sampler": len(samplers) - 1, "target": {"node": number, "path": name}})
         top: dict[str, Any] = {"name": layer.name}
         if nodes:
@@ -119,7 +138,10 @@ def _scale(layer: Layer, found: dict[str, Any]) -> Floats:
 def _square() -> DrawnMeshPart:
     corners = np.array([[-0.5, -0.5, 0], [0.5, -0.5, 0], [0.5, 0.5, 0], [-0.5, 0.5, 0]], np.float32)
     normals = np.tile(np.array([0, 0, 1], np.float32), (4, 1))
-    return DrawnMeshPart(np.concatenate([corners, normals, corners[:, :2] + 0.5], axis=1).astype(np.float32), np.array([[0, 1, 2], [0, 2, 3]], np.int32))
+    return DrawnMeshPart(
+        np.concatenate([corners, normals, corners[:, :2] + 0.5], axis=1).astype(np.float32),
+        np.array([[0, 1, 2], [0, 2, 3]], np.int32),
+    )
 
 
 def _parts(layer: Layer) -> tuple[DrawnMeshPart, ...]:
@@ -130,13 +152,23 @@ def _meshes(glb: Glb, layer: Layer, kept: list[Sample]) -> list[int]:
     colors = np.concatenate([sample.layers[layer.id]["color"] for sample in kept])
     cover = np.concatenate([sample.layers[layer.id]["opacity"] for sample in kept])
     mean = np.clip(colors.mean(axis=0), 0, 1) if len(colors) else np.ones(3)
-    shade = {"baseColorFactor": [*(round(float(x), 5) for x in mean), round(float(np.clip(cover.mean() if len(cover) else 1.0, 0, 1)), 5)], "metallicFactor": 0}
+    shade = {
+        "baseColorFactor": [
+            *(round(float(x), 5) for x in mean),
+            round(float(np.clip(cover.mean() if len(cover) else 1.0, 0, 1)), 5),
+        ],
+        "metallicFactor": 0,
+    }
     clear = {} if layer.look.draw == DrawnAs.MESH and layer.look.blend == "cutout" else {"alphaMode": "BLEND"}
-    material = glb.add("materials", {"name": layer.name, "pbrMetallicRoughness": shade, "doubleSided": True, **clear})
+    material = glb.add(
+        "materials", {"name": layer.name, "pbrMetallicRoughness": shade, "doubleSided": True, **clear}
+    )
     return [glb.mesh(layer.name, part.vertices, part.faces, material) for part in _parts(layer)]
 
 
-def write_usd(effect: Effect, moments: Iterable[Sample], path: PathLike, inputs: tuple[PathLike, ...] = ()) -> None:
+def write_usd(
+    effect: Effect, moments: Iterable[Sample], path: PathLike, inputs: tuple[PathLike, ...] = ()
+) -> None:
     """Write a cache as a USD scene (.usdc) with a point instancer for each layer.
 
     Raises
@@ -147,7 +179,9 @@ def write_usd(effect: Effect, moments: Iterable[Sample], path: PathLike, inputs:
     try:
         from pxr import Gf, Sdf, Usd, UsdGeom, Vt
     except ImportError:
-        raise EffectError("cache.form", "USD is not installed here; install the package usd-core, or take NPZ, CSV or glTF.") from None
+        raise EffectError(
+            "cache.form", "USD is not installed here; install the package usd-core, or take NPZ, CSV or glTF."
+        ) from None
     stage = Usd.Stage.CreateInMemory()
     UsdGeom.SetStageUpAxis(stage, UsdGeom.Tokens.y)
     UsdGeom.SetStageMetersPerUnit(stage, 1.0)
@@ -169,18 +203,30 @@ def write_usd(effect: Effect, moments: Iterable[Sample], path: PathLike, inputs:
             mesh = UsdGeom.Mesh.Define(stage, f"{here}/shapes/shape_{i}")
             mesh.CreatePointsAttr(Vt.Vec3fArray.FromNumpy(np.ascontiguousarray(part.vertices[:, :3])))
             mesh.CreateFaceVertexCountsAttr(Vt.IntArray.FromNumpy(np.full(len(part.faces), 3, np.int32)))
-            mesh.CreateFaceVertexIndicesAttr(Vt.IntArray.FromNumpy(np.ascontiguousarray(part.faces.reshape(-1), np.int32)))
+            mesh.CreateFaceVertexIndicesAttr(
+                Vt.IntArray.FromNumpy(np.ascontiguousarray(part.faces.reshape(-1), np.int32))
+            )
             mesh.CreateSubdivisionSchemeAttr(UsdGeom.Tokens.none)
             instancer.GetPrototypesRel().AddTarget(mesh.GetPath())
-        known = {one.name: _primvar(UsdGeom.PrimvarsAPI(instancer), Sdf, one.name, one.wide) for one in ATTRIBUTES if one.name not in ("position", "velocity", "turn")}
+        known = {
+            one.name: _primvar(UsdGeom.PrimvarsAPI(instancer), Sdf, one.name, one.wide)
+            for one in ATTRIBUTES
+            if one.name not in ("position", "velocity", "turn")
+        }
         for sample in kept:
             found, code = sample.layers[layer.id], Usd.TimeCode(sample.time * rate)
             which = np.minimum((found["lot"] * len(parts)).astype(np.int32), len(parts) - 1)
             instancer.GetProtoIndicesAttr().Set(Vt.IntArray.FromNumpy(np.ascontiguousarray(which)), code)
             instancer.GetIdsAttr().Set(Vt.Int64Array.FromNumpy(found["serial"].astype(np.int64)), code)
-            instancer.GetPositionsAttr().Set(Vt.Vec3fArray.FromNumpy(np.ascontiguousarray(found["position"])), code)
-            instancer.GetVelocitiesAttr().Set(Vt.Vec3fArray.FromNumpy(np.ascontiguousarray(found["velocity"])), code)
-            instancer.GetScalesAttr().Set(Vt.Vec3fArray.FromNumpy(np.ascontiguousarray(_scale(layer, found), np.float32)), code)
+            instancer.GetPositionsAttr().Set(
+                Vt.Vec3fArray.FromNumpy(np.ascontiguousarray(found["position"])), code
+            )
+            instancer.GetVelocitiesAttr().Set(
+                Vt.Vec3fArray.FromNumpy(np.ascontiguousarray(found["velocity"])), code
+            )
+            instancer.GetScalesAttr().Set(
+                Vt.Vec3fArray.FromNumpy(np.ascontiguousarray(_scale(layer, found), np.float32)), code
+            )
             turns = [Gf.Quath(float(w), float(x), float(y), float(z)) for x, y, z, w in _turn(layer, found)]
             instancer.GetOrientationsAttr().Set(Vt.QuathArray(turns), code)
             for name, (primvar, kind) in known.items():
@@ -197,7 +243,12 @@ def write_usd(effect: Effect, moments: Iterable[Sample], path: PathLike, inputs:
 
 
 def _primvar(api: Any, sdf: Any, name: str, wide: int) -> tuple[Any, str]:
-    kinds = {1: ("FloatArray", "FloatArray"), 2: ("Float2Array", "Vec2fArray"), 3: ("Color3fArray" if name == "color" else "Float3Array", "Vec3fArray"), 4: ("Float4Array", "Vec4fArray")}
+    kinds = {
+        1: ("FloatArray", "FloatArray"),
+        2: ("Float2Array", "Vec2fArray"),
+        3: ("Color3fArray" if name == "color" else "Float3Array", "Vec3fArray"),
+        4: ("Float4Array", "Vec4fArray"),
+    }
     kind, array = kinds[wide]
     called = "displayColor" if name == "color" else "displayOpacity" if name == "opacity" else name
     return api.CreatePrimvar(called, getattr(sdf.ValueTypeNames, kind), "varying"), array

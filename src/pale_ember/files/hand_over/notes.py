@@ -1,4 +1,6 @@
-"""What is noted of each work of a batch beside what it wrote: whether it is still as it was, what is missing, what is left over."""
+"""What is noted of each work of a batch beside what it wrote: whether it is still as it was, what is
+missing, what is left over.
+"""
 
 from __future__ import annotations
 
@@ -26,8 +28,12 @@ Stamps = dict[str, tuple[int, int, str]]
 
 
 def key_of(work: Work) -> str:
-    """Return what a work's files depend on, as a hash: the effect as it was read, its files as they are, wishes, program."""
-    digest = hashlib.sha256(f"{__version__}/{_EDITION}/{work.product}/{profile_text(work.profile)}/{work.digest}".encode())
+    """Return what a work's files depend on, as a hash: the effect as it was read, its files as they are,
+    wishes, program.
+    """
+    digest = hashlib.sha256(
+        f"{__version__}/{_EDITION}/{work.product}/{profile_text(work.profile)}/{work.digest}".encode()
+    )
     for file in work.inputs[1:]:
         try:
             digest.update(hash_regular(file).encode())
@@ -37,7 +43,9 @@ def key_of(work: Work) -> str:
 
 
 def done_before(work: Work, key: str, item: Item, out: Path) -> dict[str, Any] | None:
-    """Return what is known of a work that was done already and whose files are still as they were written; else None."""
+    """Return what is known of a work that was done already and whose files are still as they were
+    written; else None.
+    """
     known = _known(_note_path(item.name, work.product, out))
     if known is None or known.get("key") != key:
         return None
@@ -57,7 +65,9 @@ def note_failed(item: Item, product: Product, out: Path, reason: str) -> None:
 
 
 def report(items: Iterable[Item], product: Product, out: Path) -> list[dict[str, Any]]:
-    """Return of each work of a batch what its note says: ``done``, ``changed`` since, ``failed`` or ``missing``."""
+    """Return of each work of a batch what its note says: ``done``, ``changed`` since, ``failed`` or
+    ``missing``.
+    """
     rows = []
     for item in items:
         known = _known(_note_path(item.name, product, out))
@@ -65,7 +75,10 @@ def report(items: Iterable[Item], product: Product, out: Path) -> list[dict[str,
         if known is not None and "failed" in known:
             row |= {"state": "failed", "reason": known["failed"]}
         elif known is not None:
-            row |= {"state": "done" if are_as_written(known["files"], item.at.parent) else "changed", "budget": known.get("said", [])}
+            row |= {
+                "state": "done" if are_as_written(known["files"], item.at.parent) else "changed",
+                "budget": known.get("said", []),
+            }
         rows.append(row)
     return rows
 
@@ -76,13 +89,20 @@ def left_over(items: Iterable[Item], product: Product, out: Path) -> list[str]:
     found = []
     for note in sorted((out / STATES).glob("*.json")):
         known = _known(note)
-        if known is not None and known.get("product") == str(product) and isinstance(known.get("name"), str) and known["name"] not in wanted:
+        if (
+            known is not None
+            and known.get("product") == str(product)
+            and isinstance(known.get("name"), str)
+            and known["name"] not in wanted
+        ):
             found.append(known["name"])
     return found
 
 
 def prune(name: str, product: Product, out: Path) -> str:
-    """Remove what a work wrote, if it is still as it was written; return why it is kept, empty if it is gone."""
+    """Remove what a work wrote, if it is still as it was written; return why it is kept, empty if it is
+    gone.
+    """
     note = _note_path(name, product, out)
     known = _known(note)
     parent = (out / name).parent
@@ -92,7 +112,9 @@ def prune(name: str, product: Product, out: Path) -> str:
         return "its files are not as they were written here"
     folders = {Path(file).parts[0] for file in known["files"] if len(Path(file).parts) > 1}
     for folder in folders:
-        inside = {one.relative_to(parent).as_posix() for one in (parent / folder).rglob("*") if not one.is_dir()}
+        inside = {
+            one.relative_to(parent).as_posix() for one in (parent / folder).rglob("*") if not one.is_dir()
+        }
         if not inside <= set(known["files"]):
             return "there are other files in its folder"
     try:
@@ -107,7 +129,9 @@ def prune(name: str, product: Product, out: Path) -> str:
 
 
 def are_as_written(files: Any, parent: Path) -> bool:
-    """Return whether files are as their stamps say: size and time tell at once, else the hash, which copying keeps."""
+    """Return whether files are as their stamps say: size and time tell at once, else the hash, which
+    copying keeps.
+    """
     try:
         for name, (size, time, digest) in files.items():
             about = (parent / name).stat()
@@ -129,11 +153,16 @@ def _known(note: Path) -> dict[str, Any] | None:
 def _write(item: Item, product: Product, out: Path, known: dict[str, Any]) -> None:
     note = _note_path(item.name, product, out)
     note.parent.mkdir(parents=True, exist_ok=True)
-    write_whole(note, (json.dumps({"name": item.name, "product": str(product), **known}, indent=1) + "\n").encode())
+    write_whole(
+        note, (json.dumps({"name": item.name, "product": str(product), **known}, indent=1) + "\n").encode()
+    )
 
 
 def _note_path(name: str, product: Product, out: Path) -> Path:
-    plain, digest = re.sub(r"[^\w.-]+", "_", name)[-80:], hashlib.sha256(f"{product}/{name}".encode(errors="surrogateescape")).hexdigest()
+    plain, digest = (
+        re.sub(r"[^\w.-]+", "_", name)[-80:],
+        hashlib.sha256(f"{product}/{name}".encode(errors="surrogateescape")).hexdigest(),
+    )
     return out / STATES / f"{plain}-{digest[:12]}.json"
 
 
@@ -144,5 +173,9 @@ def _stamps(work: Work) -> Stamps:
         for one in sorted(path.rglob("*")) if path.is_dir() else [path]:
             if not one.is_dir():
                 about = one.stat()
-                found[one.relative_to(work.at.parent).as_posix()] = (about.st_size, about.st_mtime_ns, hash_regular(one))
+                found[one.relative_to(work.at.parent).as_posix()] = (
+                    about.st_size,
+                    about.st_mtime_ns,
+                    hash_regular(one),
+                )
     return found

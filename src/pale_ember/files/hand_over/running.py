@@ -23,9 +23,17 @@ Heard = Callable[[int, float, dict[str, Any] | None], None]
 
 
 def run_all(
-    items: Sequence[Item], out: Path, product: Product, profile: Profile, heard: Heard, jobs: int = 0, any_picture: bool = False, anew: bool = False,
-    stopped: Callable[[], bool] = lambda: False, dry: bool = False,
-) -> list[dict[str, Any]]:  # fmt: skip
+    items: Sequence[Item],
+    out: Path,
+    product: Product,
+    profile: Profile,
+    heard: Heard,
+    jobs: int = 0,
+    any_picture: bool = False,
+    anew: bool = False,
+    stopped: Callable[[], bool] = lambda: False,
+    dry: bool = False,
+) -> list[dict[str, Any]]:
     """Do a batch; return what became of each work, in its order.
 
     Parameters
@@ -40,15 +48,26 @@ def run_all(
     refuse_overlaps(list(items), product, profile)
     text = profile_text(profile)
     orders = [
-        {"file": str(item.file), "at": str(item.at), "name": item.name, "dry": dry, "out": str(out), "product": str(product), "profile": text, "any_picture": any_picture, "anew": anew}
+        {
+            "file": str(item.file),
+            "at": str(item.at),
+            "name": item.name,
+            "dry": dry,
+            "out": str(out),
+            "product": str(product),
+            "profile": text,
+            "any_picture": any_picture,
+            "anew": anew,
+        }
         for item in items
-    ]  # fmt: skip
+    ]
     several = min(jobs or os.cpu_count() or 1, len(orders))
     found: list[dict[str, Any] | None] = [None] * len(orders)
     if several <= 1:
         from ..stopping import Stopped
 
         for number, order in enumerate(orders):
+
             def say(share: float, number: int = number) -> bool:
                 heard(number, share, None)
                 return stopped()
@@ -87,8 +106,14 @@ def run_all(
             if result is None:
                 if stopped():
                     return
-                result = {**{k: orders[number][k] for k in ("file", "at")}, "state": "failed", "place": str(items[number].file), "seconds": 0.0,
-                          "reason": "the process that worked on it has ended; memory may have run out. Run it again, with --jobs 1."}  # fmt: skip
+                result = {
+                    **{k: orders[number][k] for k in ("file", "at")},
+                    "state": "failed",
+                    "place": str(items[number].file),
+                    "seconds": 0.0,
+                    "reason": "the process that worked on it has ended; memory may have run out. Run it "
+                    "again, with --jobs 1.",
+                }
                 process = start_worker()
                 processes.append(process)
                 assert process.stdin is not None and process.stdout is not None
@@ -116,7 +141,9 @@ def start_worker() -> subprocess.Popen[str]:
     root = str(Path(__file__).resolve().parents[3])
     paths = [root, *filter(None, [os.environ.get("PYTHONPATH")])]
     environment = {**os.environ, "PYTHONPATH": os.pathsep.join(paths)}
-    return subprocess.Popen(line, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, encoding="utf-8", env=environment)
+    return subprocess.Popen(
+        line, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, encoding="utf-8", env=environment
+    )
 
 
 def end_workers(processes: list[subprocess.Popen[str]]) -> None:

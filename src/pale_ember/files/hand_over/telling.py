@@ -11,7 +11,8 @@ from ...effect.kinds import Behind, BundleForm, FilmForm, TextureForm
 from ...effect.part import Part
 from ...effect.storage import field_data
 from ...simulation.time.weight import may_refuse
-from ..profile import CacheOptions, FilmOptions, FramesOptions, Profile, Seen, SheetOptions, can_close, length_of
+from ..product_options import CacheOptions, FilmOptions, FramesOptions, Seen, SheetOptions
+from ..profile import Profile, can_close, length_of
 from .works import Product, wish_of
 
 
@@ -20,23 +21,58 @@ def summary(product: Product, profile: Profile, effect: Effect) -> str:
     options = wish_of(profile, product)
     if isinstance(options, SheetOptions):
         cell = options.frame + 2 * options.padding
-        maps = "".join(words for words, wanted in ((", a motion map", options.motion), (", a normal map", options.normals)) if wanted)
-        return f"{options.columns * options.rows} frames of {options.frame} pixels, {options.columns * cell} × {options.rows * cell} in all{maps}, and a file that says how to play it.{_loop(options, effect)}"
+        maps = "".join(
+            words
+            for words, wanted in ((", a motion map", options.motion), (", a normal map", options.normals))
+            if wanted
+        )
+        return (
+            f"{options.columns * options.rows} frames of {options.frame} pixels, {options.columns * cell} "
+            f"× {options.rows * cell} in all{maps}, and a file that says how to play "
+            f"it.{_loop(options, effect)}"
+        )
     if isinstance(options, FramesOptions):
-        return f"{_count(options, effect, options.rate)} {options.form.upper()} files of {options.width} × {options.height} pixels in a folder.{_loop(options, effect)}"
+        return (
+            f"{_count(options, effect, options.rate)} {options.form.upper()} files of {options.width} × "
+            f"{options.height} pixels in a folder.{_loop(options, effect)}"
+        )
     if isinstance(options, FilmOptions):
-        clear = " MP4 can't be clear: black stands behind it." if options.form == FilmForm.MP4 and options.behind == Behind.NOTHING else ""
+        clear = (
+            " MP4 can't be clear: black stands behind it."
+            if options.form == FilmForm.MP4 and options.behind == Behind.NOTHING
+            else ""
+        )
         seconds = length_of(options, effect) * options.loops
-        return f"{_count(options, effect, options.rate) * options.loops} pictures of {options.width} × {options.height} pixels, {seconds:g} s.{_loop(options, effect)}{clear}"
+        return (
+            f"{_count(options, effect, options.rate) * options.loops} pictures of {options.width} × "
+            f"{options.height} pixels, {seconds:g} s.{_loop(options, effect)}{clear}"
+        )
     if isinstance(options, CacheOptions):
         moments = round(length_of(options, effect) * options.rate) + 1
-        return f"{moments} moments of {sum(layer.enabled for layer in effect.layers)} layers, with all that each particle has."
+        return (
+            f"{moments} moments of {sum(layer.enabled for layer in effect.layers)} layers, with all that "
+            "each particle has."
+        )
     form = "One .zip" if profile.bundle.form == BundleForm.ZIP else "A folder"
     count = len(effect.textures)
-    each = f"{'each ' if count > 1 else ''}in the form that suits it" if profile.bundle.textures == TextureForm.PROPOSED else f"as {profile.bundle.textures.upper()}"
+    each = (
+        f"{'each ' if count > 1 else ''}in the form that suits it"
+        if profile.bundle.textures == TextureForm.PROPOSED
+        else f"as {profile.bundle.textures.upper()}"
+    )
     held = f"{count} texture{'' if count == 1 else 's'} {each}" if count else "no textures"
-    more = "".join(words for words, wanted in ((", a player", profile.bundle.player), (", a runtime to read", profile.bundle.runtime)) if wanted)
-    return f"{form} with the effect as JSON and its schema, {held}, meshes, sampled curves, figures, a page that explains it all{more}."
+    more = "".join(
+        words
+        for words, wanted in (
+            (", a player", profile.bundle.player),
+            (", a runtime to read", profile.bundle.runtime),
+        )
+        if wanted
+    )
+    return (
+        f"{form} with the effect as JSON and its schema, {held}, meshes, sampled curves, figures, a page "
+        f"that explains it all{more}."
+    )
 
 
 def _count(options: Seen, effect: Effect, rate: float) -> int:
@@ -47,13 +83,23 @@ def _loop(options: Seen, effect: Effect) -> str:
     if not can_close(options, effect):
         return ""
     full = next((layer for layer in effect.layers if may_refuse(effect, layer)), None)
-    return " Its last picture leads into its first." if full is None else f" Its last picture may not lead into its first: the cap of “{full.name}” may refuse births."
+    return (
+        " Its last picture leads into its first."
+        if full is None
+        else f" Its last picture may not lead into its first: the cap of “{full.name}” may refuse births."
+    )
 
 
 def command_line(
-    product: Product, profile: Profile, file: str, out: str, name: str, base: Profile | None = None, base_file: str = "",
+    product: Product,
+    profile: Profile,
+    file: str,
+    out: str,
+    name: str,
+    base: Profile | None = None,
+    base_file: str = "",
     textures: Collection[str] | None = None,
-) -> str:  # fmt: skip
+) -> str:
     """Return the command line that does the same.
 
     Parameters
@@ -63,7 +109,8 @@ def command_line(
     base, base_file : Profile, str
         The profile that was opened, and its file; what differs from it is set by words of its own.
     textures : collection of str, optional
-        The names of the effect's textures; forms of others, which a profile may name for other effects, are left out.
+        The names of the effect's textures; forms of others, which a profile may name for other effects, are
+        left out.
     """
     command = {Product.BUNDLE: ["export"], Product.CACHE: ["cache"]}.get(product, ["bake"])
     words = ["pale-ember", *command, file]
@@ -96,5 +143,14 @@ def differences(options: Part, base: Part) -> list[tuple[str, str]]:
         now = getattr(options, name)
         if now != getattr(base, name):
             data = field_data(now, rule)
-            found.append((name, str(data).lower() if isinstance(data, bool) else repr(data) if isinstance(data, float) else str(data)))
+            found.append(
+                (
+                    name,
+                    str(data).lower()
+                    if isinstance(data, bool)
+                    else repr(data)
+                    if isinstance(data, float)
+                    else str(data),
+                )
+            )
     return found

@@ -1,4 +1,6 @@
-"""A process that does works one after the other: each a line of JSON on its input, what becomes of it lines on its output."""
+"""A process that does works one after the other: each a line of JSON on its input, what becomes of it
+lines on its output.
+"""
 
 from __future__ import annotations
 
@@ -27,13 +29,15 @@ _TURNS = 3
 
 
 def handle(order: dict[str, Any], say: Any) -> dict[str, Any]:
-    """Do one work; return what became of it: ``state`` is ``written``, ``unchanged``, ``to write`` or ``failed``.
+    """Do one work; return what became of it: ``state`` is ``written``, ``unchanged``, ``to write`` or
+    ``failed``.
 
     Parameters
     ----------
     order : dict
-        ``file``, ``at``, ``out``, ``product``, ``profile`` as TOML, ``any_picture``, ``anew``; ``guarded``, files that are
-        never written over; ``unnoted``, whether nothing is noted beside what is written; ``dry``, whether it is only said what would be done.
+        ``file``, ``at``, ``out``, ``product``, ``profile`` as TOML, ``any_picture``, ``anew``; ``guarded``,
+        files that are never written over; ``unnoted``, whether nothing is noted beside what is written;
+        ``dry``, whether it is only said what would be done.
     say : callable
         Takes a share 0…1; returns whether to give up.
     """
@@ -51,17 +55,28 @@ def handle(order: dict[str, Any], say: Any) -> dict[str, Any]:
         if not order.get("unnoted") and item.name:
             note_failed(item, product, out, str(wrong))
     except MemoryError:
-        found |= {"place": order["file"], "reason": "there is not enough memory for this; take smaller pictures or lower the caps of the layers."}
+        found |= {
+            "place": order["file"],
+            "reason": "there is not enough memory for this; take smaller pictures or lower the caps of the "
+            "layers.",
+        }
     return {**found, "seconds": round(time.monotonic() - begin, 3)}
 
 
 def _done(order: dict[str, Any], item: Item, product: Product, out: Path, say: Any) -> dict[str, Any]:
-    """Do a work; where one of its files changes meanwhile, do it again. Return its state, and what is over its budget."""
+    """Do a work; where one of its files changes meanwhile, do it again. Return its state, and what is
+    over its budget.
+    """
     profile = parse_profile(order["profile"])
     for _ in range(_TURNS):
         work = work_of(item, product, profile, order.get("any_picture", False))
         if order.get("unnoted"):
-            return {"state": "written", "budget": perform(dataclasses.replace(work, inputs=(*work.inputs, *order.get("guarded", ()))), say)}
+            return {
+                "state": "written",
+                "budget": perform(
+                    dataclasses.replace(work, inputs=(*work.inputs, *order.get("guarded", ()))), say
+                ),
+            }
         key = key_of(work)
         known = None if order.get("anew") else done_before(work, key, item, out)
         if known is not None:
@@ -102,7 +117,14 @@ def main() -> None:
         except Exception as wrong:
             # One effect that nobody foresaw shall not end the others.
             order = json.loads(line)
-            found = {"file": order["file"], "at": order["at"], "state": "failed", "place": order["file"], "reason": f"it can't be done ({type(wrong).__name__}: {wrong}).", "seconds": 0.0}
+            found = {
+                "file": order["file"],
+                "at": order["at"],
+                "state": "failed",
+                "place": order["file"],
+                "reason": f"it can't be done ({type(wrong).__name__}: {wrong}).",
+                "seconds": 0.0,
+            }
         _tell(found)
 
 

@@ -45,8 +45,8 @@ class Product(StrEnum):
 class Work:
     """One effect to be handed over.
 
-    ``at`` is where it goes, without an ending; ``inputs`` are never written over, the first is the effect's own file, and
-    ``digest`` that of the bytes that the effect was read from.
+    ``at`` is where it goes, without an ending; ``inputs`` are never written over, the first is the effect's
+    own file, and ``digest`` that of the bytes that the effect was read from.
     """
 
     product: Product
@@ -68,8 +68,16 @@ def files_of(product: Product, profile: Profile, at: Path) -> list[Path]:
     if product == Product.BUNDLE:
         return [_ended(at, ".zip") if profile.bundle.form == BundleForm.ZIP else at]
     if product == Product.SHEET:
-        maps = [name for name, wanted in (("motion", profile.sheet.motion), ("normals", profile.sheet.normals)) if wanted]
-        return [_ended(at, ".png"), *(at.with_name(f"{at.name}_{name}.png") for name in maps), _ended(at, ".json")]
+        maps = [
+            name
+            for name, wanted in (("motion", profile.sheet.motion), ("normals", profile.sheet.normals))
+            if wanted
+        ]
+        return [
+            _ended(at, ".png"),
+            *(at.with_name(f"{at.name}_{name}.png") for name in maps),
+            _ended(at, ".json"),
+        ]
     if product == Product.FILM:
         return [_ended(at, f".{profile.film.form}")]
     return [_ended(at, ENDINGS[profile.cache.form])] if product == Product.CACHE else [at]
@@ -96,7 +104,9 @@ def perform(work: Work, progress: Progress = lambda share: False) -> list[str]:
     try:
         work.at.parent.mkdir(parents=True, exist_ok=True)
     except OSError as wrong:
-        raise EffectError(str(work.at.parent), f"the folder can't be made: {(wrong.strerror or str(wrong)).lower()}.") from None
+        raise EffectError(
+            str(work.at.parent), f"the folder can't be made: {(wrong.strerror or str(wrong)).lower()}."
+        ) from None
     return _MAKERS[work.product](work, progress)
 
 
@@ -127,7 +137,14 @@ def _frames(work: Work, progress: Progress) -> list[str]:
             put(name, data)
             names.append(name)
         options = work.profile.frames
-        about: dict[str, Any] = {"effect": work.effect.name, "rate": options.rate, "size": [options.width, options.height], "frames": len(names), "first": names[0], "last": names[-1]}
+        about: dict[str, Any] = {
+            "effect": work.effect.name,
+            "rate": options.rate,
+            "size": [options.width, options.height],
+            "frames": len(names),
+            "first": names[0],
+            "last": names[-1],
+        }
         put(FRAMES_MARKER, (json.dumps(about, indent=2, ensure_ascii=False) + "\n").encode())
     return []
 
@@ -145,5 +162,9 @@ def _cache(work: Work, progress: Progress) -> list[str]:
 
 
 _MAKERS: dict[Product, Callable[[Work, Progress], list[str]]] = {
-    Product.BUNDLE: _bundle, Product.SHEET: _sheet, Product.FRAMES: _frames, Product.FILM: _film, Product.CACHE: _cache,
-}  # fmt: skip
+    Product.BUNDLE: _bundle,
+    Product.SHEET: _sheet,
+    Product.FRAMES: _frames,
+    Product.FILM: _film,
+    Product.CACHE: _cache,
+}

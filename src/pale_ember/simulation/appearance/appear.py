@@ -22,8 +22,28 @@ _FIRST = slots.SIZE - COMMON_ROWS
 _AGE, _BIRTH, _FAST = (slots.COUNT - _FIRST + i for i in range(3))
 SPRITE = tuple(DrawnAs).index(DrawnAs.SPRITE)
 SCRATCH_ROWS = slots.COUNT - _FIRST + 3
-(PLACE, WIDTH_HEIGHT, TURNED, LIGHT, COVER, STRENGTH, WAY, SHEET, MIXED, ERODED, BENT, SHIMMERED, DICE, LIVED, ACROSS, LAID,
- TURN, STRETCHED, RIMMED, LOT) = range(len(NAMES))  # fmt: skip
+(
+    PLACE,
+    WIDTH_HEIGHT,
+    TURNED,
+    LIGHT,
+    COVER,
+    STRENGTH,
+    WAY,
+    SHEET,
+    MIXED,
+    ERODED,
+    BENT,
+    SHIMMERED,
+    DICE,
+    LIVED,
+    ACROSS,
+    LAID,
+    TURN,
+    STRETCHED,
+    RIMMED,
+    LOT,
+) = range(len(NAMES))
 MIRROR_SALT = uint32(0x51ED270B)
 
 
@@ -86,9 +106,19 @@ def appear(program, showing, first, last, scr):
         for slot in range(slots.SIZE, slots.COUNT):
             if form[slot] != slots.CONSTANT:
                 call_values(
-                    program.calls.values, scr, slot - _FIRST, _axis_row(slot, form), tables, form, ends, slot, serial,
-                    start, n, np.float32(1.0),
-                )  # fmt: skip
+                    program.calls.values,
+                    scr,
+                    slot - _FIRST,
+                    _axis_row(slot, form),
+                    tables,
+                    form,
+                    ends,
+                    slot,
+                    serial,
+                    start,
+                    n,
+                    np.float32(1.0),
+                )
         if grows:
             for i in range(n):
                 size[i] *= np.float32(_scale(track, np.float64(births[i])))
@@ -99,7 +129,11 @@ def appear(program, showing, first, last, scr):
             some = piece(state, taken + 3, start, n)
             for i in range(n):
                 size[i] *= some[i]
-        x, y, z = piece(state, rows.PX, start, n), piece(state, rows.PY, start, n), piece(state, rows.PZ, start, n)
+        x, y, z = (
+            piece(state, rows.PX, start, n),
+            piece(state, rows.PY, start, n),
+            piece(state, rows.PZ, start, n),
+        )
         instances, place, wide = out[start : start + n], columns[PLACE], columns[WIDTH_HEIGHT]
         for i in range(n):
             high = size[i] * grow[i]
@@ -187,7 +221,9 @@ def appear(program, showing, first, last, scr):
                 instances[i, strength] = intensity[i]
 
 
-def write_instances(program: LayerProgram, showing: Showing, first: int, last: int, scr: NDArray[np.float32]) -> None:
+def write_instances(
+    program: LayerProgram, showing: Showing, first: int, last: int, scr: NDArray[np.float32]
+) -> None:
     """Write the instances of particles ``first`` to ``last``, and how ribbons and meshes lie."""
     if program.drawn.draw != SPRITE:
         orient(program, showing, first, last, pose.address)

@@ -27,7 +27,9 @@ TAU = 2.0 * math.pi
 
 @lean_helper
 def _quaternion(pose, out):
-    """Write the quaternion of a pose's rotation, its whole part last (S. W. Shepperd, J. Guidance and Control 1, 1978)."""
+    """Write the quaternion of a pose's rotation, its whole part last (S. W. Shepperd, J. Guidance and
+    Control 1, 1978).
+    """
     a, b, c = pose[ROTATION], pose[ROTATION + 4], pose[ROTATION + 8]
     most = max(a, b, c, a + b + c)
     if most == a + b + c:
@@ -62,10 +64,17 @@ def _turned_by(q, x, y, z, w):
 def orient(program, showing, first, last, posing):
     """Write how particles ``first`` to ``last`` lie into their instances.
 
-    ``posing`` is the address of :func:`~..motion.path.pose`. What stays behind lies as at the clock of its birth.
+    ``posing`` is the address of :func:`~..motion.path.pose`. What stays behind lies as at the clock of its
+    birth.
     """
     drawn, track, laid = program.drawn, program.track, program.extra_rows.laid
-    state, serial, out, columns, clock = showing.state, showing.serial, showing.out, showing.columns, showing.clock
+    state, serial, out, columns, clock = (
+        showing.state,
+        showing.serial,
+        showing.out,
+        showing.columns,
+        showing.clock,
+    )
     now, q = np.zeros(POSE), np.zeros(4)
     call_pose(posing, track, clock, now)
     _quaternion(now, q)
@@ -93,16 +102,27 @@ def orient(program, showing, first, last, posing):
         x, y, z = 0.0, 1.0, 0.0
         if drawn.stand == _TUMBLE:
             y = 1.0 - 2.0 * np.float64(random_of(uint32(drawn.random_values) ^ _OTHER, serial[i]))
-            wide, angle = math.sqrt(max(1.0 - y * y, 0.0)), TAU * np.float64(random_of(uint32(drawn.random_values) ^ _THIRD, serial[i]))
+            wide, angle = (
+                math.sqrt(max(1.0 - y * y, 0.0)),
+                TAU * np.float64(random_of(uint32(drawn.random_values) ^ _THIRD, serial[i])),
+            )
             x, z = wide * math.cos(angle), wide * math.sin(angle)
         if drawn.stand == _TRAVEL:
-            vx, vy, vz = np.float64(state[rows.WX, i]), np.float64(state[rows.WY, i]), np.float64(state[rows.WZ, i])
+            vx, vy, vz = (
+                np.float64(state[rows.WX, i]),
+                np.float64(state[rows.WY, i]),
+                np.float64(state[rows.WZ, i]),
+            )
             fast = math.sqrt(vx * vx + vy * vy + vz * vz)
             if 1e-9 < fast < 1e30:
                 # The shortest turn that takes +Y there; half a turn about X where it is upside down.
                 c = vy / fast
                 w = math.sqrt(max((1.0 + c) / 2.0, 0.0))
-                q[0], q[1], q[2], q[3] = (vz / fast / (2.0 * w), 0.0, -vx / fast / (2.0 * w), w) if w > 1e-4 else (1.0, 0.0, 0.0, 0.0)
+                q[0], q[1], q[2], q[3] = (
+                    (vz / fast / (2.0 * w), 0.0, -vx / fast / (2.0 * w), w)
+                    if w > 1e-4
+                    else (1.0, 0.0, 0.0, 0.0)
+                )
             else:
                 _quaternion(now, q)
         a, b, c, d = _turned_by(q, x * sin, y * sin, z * sin, cos)

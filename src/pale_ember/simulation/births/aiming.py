@@ -64,7 +64,9 @@ def _aim(shape, serial, start, n, scr):
         draw_rows(scr, shape, FAN_U, 2, serial, start, n, none)
         for i in range(n):
             x, y, z = unit(float(dx[i]), float(dy[i]), float(dz[i]), 0.0, 1.0, 0.0)
-            dx[i], dy[i], dz[i] = _fanned(x, y, z, shape.fan, float(scr[scratch.T0, i]), float(scr[scratch.T1, i]))
+            dx[i], dy[i], dz[i] = _fanned(
+                x, y, z, shape.fan, float(scr[scratch.T0, i]), float(scr[scratch.T1, i])
+            )
     if shape.scatter > 0.0:
         draw_rows(scr, shape, SCATTER_U, 2, serial, start, n, none)
         k = shape.scatter
@@ -76,10 +78,12 @@ def _aim(shape, serial, start, n, scr):
 
 @kernel(NOTHING, INT, SHAPE, U1, INT, INT, INT, BOOL, F2, lean=True, everyday=True, cost=0.4)
 def spawn(placing, shape, serial, start, n, tick, aimed, scr):
-    """Fill the rows M and D of the scratch memory with the places and unit directions of a block at birth, layer axes.
+    """Fill the rows M and D of the scratch memory with the places and unit directions of a block at birth,
+    layer axes.
 
-    ``placing`` is the address of its shape's kernel; a point needs none. ``tick`` numbers the places that a glittering
-    particle has one after the other, 0 without glitter; without ``aimed`` only the place is wanted.
+    ``placing`` is the address of its shape's kernel; a point needs none. ``tick`` numbers the places that a
+    glittering particle has one after the other, 0 without glitter; without ``aimed`` only the place is
+    wanted.
     """
     ticked = uint32(uint32(tick) * uint32(_NEXT_TICK))
     if shape.kind != POINT:

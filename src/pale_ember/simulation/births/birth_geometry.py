@@ -1,4 +1,6 @@
-"""Random numbers, directions and places for births, in blocks of particles. The kernels of shapes call these."""
+"""Random numbers, directions and places for births, in blocks of particles. The kernels of shapes call
+these.
+"""
 
 from __future__ import annotations
 
@@ -30,7 +32,14 @@ def unit(x, y, z, ex, ey, ez):
 
 @inlined
 def put_birth(scr, i, x, y, z, dx, dy, dz):
-    scr[scratch.MX, i], scr[scratch.MY, i], scr[scratch.MZ, i], scr[scratch.DX, i], scr[scratch.DY, i], scr[scratch.DZ, i] = x, y, z, dx, dy, dz
+    (
+        scr[scratch.MX, i],
+        scr[scratch.MY, i],
+        scr[scratch.MZ, i],
+        scr[scratch.DX, i],
+        scr[scratch.DY, i],
+        scr[scratch.DZ, i],
+    ) = x, y, z, dx, dy, dz
 
 
 @lean_helper

@@ -1,11 +1,11 @@
 """Births at a rate: so many a second, or so many for each metre that the layer moves.
 
-A flow's births are counted by the integral C of its rate since time 0; birth k happens where C passes k. Whoever asks
-how many were born reads the same whole numbers (:meth:`Flow.counts`), and the births of a stretch of time are those
-between two of them.
+A flow's births are counted by the integral C of its rate since time 0; birth k happens where C passes k.
+Whoever asks how many were born reads the same whole numbers (:meth:`Flow.counts`), and the births of a
+stretch of time are those between two of them.
 
-Rates don't go through the tables that all else is baked into: those have even cells, and an integral must begin and
-end exactly where the rate does.
+Rates don't go through the tables that all else is baked into: those have even cells, and an integral must
+begin and end exactly where the rate does.
 """
 
 from __future__ import annotations
@@ -52,7 +52,9 @@ class Flow:
         self.borders, self.length = borders, length
         self._low, self._high, self._key, self._repeats = low, high, key, repeats
         self._width = np.diff(borders) * length
-        self._sums = [np.concatenate([[0.0], np.cumsum((v + rise / 2) * self._width)]) for v, rise in (low, high)]
+        self._sums = [
+            np.concatenate([[0.0], np.cumsum((v + rise / 2) * self._width)]) for v, rise in (low, high)
+        ]
         # Births before each loop, for loops from 0 up and from 0 down.
         self._ahead, self._behind = np.zeros(1), np.zeros(1)
 
@@ -73,7 +75,9 @@ class Flow:
         """Return the rate at clocks 0…1 of a loop."""
         value, rise = self._cells(loop)
         cell = np.clip(np.searchsorted(self.borders, clock, side="right") - 1, 0, len(value) - 1)
-        share = (np.clip(clock, 0.0, 1.0) - self.borders[cell]) / (self.borders[cell + 1] - self.borders[cell])
+        share = (np.clip(clock, 0.0, 1.0) - self.borders[cell]) / (
+            self.borders[cell + 1] - self.borders[cell]
+        )
         return value[cell] + rise[cell] * share
 
     def before(self, loop: int) -> float:
@@ -95,11 +99,15 @@ class Flow:
         return int(self.counts(loop, np.array([self.length]))[0]) - self.first(loop)
 
     def counts(self, loop: int, local: Floats) -> Ints:
-        """Return how many were born before some moments of a loop, s since its window began, counted from time 0."""
+        """Return how many were born before some moments of a loop, s since its window began, counted from
+        time 0.
+        """
         return _whole(self._integral(loop, np.asarray(local, dtype=np.float64)))
 
     def moments(self, loop: int, number: Ints) -> Floats:
-        """Return when births of a loop happen, s since its window began, by their numbers counted from time 0."""
+        """Return when births of a loop happen, s since its window began, by their numbers counted from
+        time 0.
+        """
         value, rise = self._cells(loop)
         sums = self._edges(loop)
         k = number.astype(np.float64)
@@ -108,7 +116,9 @@ class Flow:
         return self.borders[cell] * self.length + self._width[cell] * inside
 
     def _draw(self, loop: Ints | int) -> Floats:
-        return random_share(self._key, wrapped(np.atleast_1d(0 * loop if self._repeats else loop))).astype(np.float64)
+        return random_share(self._key, wrapped(np.atleast_1d(0 * loop if self._repeats else loop))).astype(
+            np.float64
+        )
 
     def _cells(self, loop: int) -> Cells:
         (low, low_rise), (high, high_rise) = self._low, self._high
@@ -133,7 +143,9 @@ class Flow:
         edges = self.borders * self.length
         cell = np.clip(np.searchsorted(edges, local, side="right") - 1, 0, len(value) - 1)
         width = self._width[cell]
-        share = np.clip(np.divide(local - edges[cell], width, out=np.zeros_like(local), where=width > 0.0), 0.0, 1.0)
+        share = np.clip(
+            np.divide(local - edges[cell], width, out=np.zeros_like(local), where=width > 0.0), 0.0, 1.0
+        )
         found = sums[cell] + width * (value[cell] * share + rise[cell] * share * share / 2)
         found = np.clip(found, sums[cell], sums[cell + 1])
         return np.where(local <= 0.0, sums[0], np.where(local >= self.length, sums[-1], found))
@@ -167,7 +179,11 @@ def metre_flow(per_metre: Value, track: Track, length: float, key: int, repeats:
 def _borders(value: Value, *others: Floats) -> Floats:
     """Return where cells begin and end: at even moments, and exactly at all keys."""
     keys = np.array([key.x for side in sides_of(value) for key in side], dtype=np.float64)
-    even = np.arange(_MOMENTS + 1) / _MOMENTS if isinstance(value, Curve | Band) or others else np.array([0.0, 1.0])
+    even = (
+        np.arange(_MOMENTS + 1) / _MOMENTS
+        if isinstance(value, Curve | Band) or others
+        else np.array([0.0, 1.0])
+    )
     borders = np.unique(np.clip(np.concatenate([even, keys, *others]), 0.0, 1.0))
     return borders
 

@@ -1,4 +1,6 @@
-"""Moves particles with their layer: those that follow its path, and those that glitter from place to place in its shape."""
+"""Moves particles with their layer: those that follow its path, and those that glitter from place to
+place in its shape.
+"""
 
 from __future__ import annotations
 
@@ -14,7 +16,9 @@ from .aiming import call_spawn
 
 @kernel(NOTHING, F2, INT, INT, D1, D1)
 def take_along(state, first, last, a, b):
-    """Move particles as the layer moves from one pose to another: turned, stretched and shifted about its centre."""
+    """Move particles as the layer moves from one pose to another: turned, stretched and shifted about its
+    centre.
+    """
     still = True
     for i in range(POSE):
         still &= a[i] == b[i]
@@ -28,7 +32,11 @@ def take_along(state, first, last, a, b):
             for k in range(3):
                 m[i, j] += b[ROTATION + 3 * i + k] * a[ROTATION + 3 * j + k] * grow
     for j in range(first, last):
-        x, y, z = state[rows.PX, j] - a[CENTRE], state[rows.PY, j] - a[CENTRE + 1], state[rows.PZ, j] - a[CENTRE + 2]
+        x, y, z = (
+            state[rows.PX, j] - a[CENTRE],
+            state[rows.PY, j] - a[CENTRE + 1],
+            state[rows.PZ, j] - a[CENTRE + 2],
+        )
         state[rows.PX, j] = b[CENTRE] + m[0, 0] * x + m[0, 1] * y + m[0, 2] * z
         state[rows.PY, j] = b[CENTRE + 1] + m[1, 0] * x + m[1, 1] * y + m[1, 2] * z
         state[rows.PZ, j] = b[CENTRE + 2] + m[2, 0] * x + m[2, 1] * y + m[2, 2] * z
@@ -40,7 +48,9 @@ def take_along(state, first, last, a, b):
 
 @lean_helper
 def offsets(scr, n, now, out):
-    """Fill three rows, from ``out`` on, with the ways in the world from the layer's centre to the places in rows M."""
+    """Fill three rows, from ``out`` on, with the ways in the world from the layer's centre to the places
+    in rows M.
+    """
     x, y, z = scr[scratch.MX], scr[scratch.MY], scr[scratch.MZ]
     for axis in range(3):
         row, k, away = ROTATION + 3 * axis, now[STRETCH], scr[out + axis]
@@ -51,7 +61,9 @@ def offsets(scr, n, now, out):
 
 @kernel(NOTHING, PROGRAM, F2, U1, INT, INT, INT, INT, F2, lean=True)
 def glitter(program, state, serial, first, last, last_tick, tick, scr):
-    """Move particles from their place in the shape at one tick to that at the next, and as the shape itself moves."""
+    """Move particles from their place in the shape at one tick to that at the next, and as the shape
+    itself moves.
+    """
     row, shares, when = program.extra_rows.row, scr[scratch.ROW], scr[scratch.WHEN]
     before = program.poses[FROM]
     # Those that follow are carried along behind this.
@@ -62,11 +74,15 @@ def glitter(program, state, serial, first, last, last_tick, tick, scr):
             shares[i] = state[row, start + i]
         for i in range(n):
             when[i] = np.float32(0.0)
-        call_spawn(program.calls.spawn, program.calls.place, program.shape, serial, start, n, last_tick, False, scr)
+        call_spawn(
+            program.calls.spawn, program.calls.place, program.shape, serial, start, n, last_tick, False, scr
+        )
         offsets(scr, n, before, scratch.AX)
         for i in range(n):
             when[i] = np.float32(1.0)
-        call_spawn(program.calls.spawn, program.calls.place, program.shape, serial, start, n, tick, False, scr)
+        call_spawn(
+            program.calls.spawn, program.calls.place, program.shape, serial, start, n, tick, False, scr
+        )
         offsets(scr, n, now, scratch.DX)
         for axis in range(3):
             old, new, place = scr[scratch.AX + axis], scr[scratch.DX + axis], state[rows.PX + axis]

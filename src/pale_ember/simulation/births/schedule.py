@@ -1,4 +1,6 @@
-"""When a layer's particles are born: exact moments by its rates and bursts, which do not depend on the step rate."""
+"""When a layer's particles are born: exact moments by its rates and bursts, which do not depend on the
+step rate.
+"""
 
 from __future__ import annotations
 
@@ -24,10 +26,11 @@ _AT_STEP = 1e-6
 
 
 class Birth(NamedTuple):
-    """One birth: the particle's number, the step that it is born in, how much of that it lives, s, and its clock.
+    """One birth: the particle's number, the step that it is born in, how much of that it lives, s, and its
+    clock.
 
-    ``row`` is its place in the layer's row, 0…1, if it is born in one.
-    Of a follow-up ``payload`` is what it has of its event, as :mod:`..layout.payload_columns` numbers it; empty where nobody looked yet.
+    ``row`` is its place in the layer's row, 0…1, if it is born in one. Of a follow-up ``payload`` is what it
+    has of its event, as :mod:`..layout.payload_columns` numbers it; empty where nobody looked yet.
     """
 
     serial: int
@@ -39,7 +42,9 @@ class Birth(NamedTuple):
 
 
 class _Group(NamedTuple):
-    """Births listed from one source: their steps, the seconds left of those, clocks, numbers, places in the row."""
+    """Births listed from one source: their steps, the seconds left of those, clocks, numbers, places in
+    the row.
+    """
 
     step: Ints
     left: Floats
@@ -51,8 +56,8 @@ class _Group(NamedTuple):
 class Schedule:
     """The births of one layer.
 
-    Births of a flow at the very start of a step belong to it; a burst at the very start of a step belongs to the one
-    before, so that at its moment it is there.
+    Births of a flow at the very start of a step belong to it; a burst at the very start of a step belongs to
+    the one before, so that at its moment it is there.
 
     Attributes
     ----------
@@ -82,7 +87,9 @@ class Schedule:
             self._metres = metre_flow(emit.per_metre, track_of(layer), self.length, key, self.repeats)
             if not self._metres.never:
                 self.flows.append((source_key("metres"), self._metres))
-        self.bursts = [BurstSource(burst, i, self.length, dice, self.repeats) for i, burst in enumerate(emit.bursts)]
+        self.bursts = [
+            BurstSource(burst, i, self.length, dice, self.repeats) for i, burst in enumerate(emit.bursts)
+        ]
         if self.length <= 0.0:
             self.flows, self.bursts = [], []
         # What a one-shot's rate is as it begins; so it has been before time 0.
@@ -91,7 +98,9 @@ class Schedule:
     # Time
 
     def loop_of(self, step: float) -> int:
-        """Return the number of the loop that the start of a step is in; 0 throughout if the effect doesn't loop."""
+        """Return the number of the loop that the start of a step is in; 0 throughout if the effect
+        doesn't loop.
+        """
         if not self.loop:
             return 0
         if self.whole:
@@ -114,7 +123,13 @@ class Schedule:
     @property
     def clock_bundle(self) -> Clock:
         """Return the clock as the kernels take it."""
-        return Clock(rate=float(self.rate), duration=self.duration if self.loop else 0.0, whole=self.whole, begin=float(self.begin), length=float(self.length))
+        return Clock(
+            rate=float(self.rate),
+            duration=self.duration if self.loop else 0.0,
+            whole=self.whole,
+            begin=float(self.begin),
+            length=float(self.length),
+        )
 
     def rate_at(self, clock: Floats, loop: int = 0) -> Floats:
         """Return births per second, by time and by metre, at clocks 0…1 of a loop."""
@@ -261,7 +276,12 @@ class Schedule:
         k = counts[at] + np.arange(listed.sum()) - np.repeat(np.cumsum(listed) - listed, listed)
         left = np.maximum(bounds[at + 1] - np.clip(k / self._held, bounds[at], bounds[at + 1]), 1e-9)
         number = starts_of(source_key("rate"), -1) + (-k).astype(np.uint32)
-        take(_Group(first + at, left, np.zeros(len(at)), number, np.zeros(len(at))), each[where], first + where, False)
+        take(
+            _Group(first + at, left, np.zeros(len(at)), number, np.zeros(len(at))),
+            each[where],
+            first + where,
+            False,
+        )
 
     def nth(self, index: int) -> Birth | None:
         """Return the birth that is so many behind the first since time 0, if no cap refuses any.
@@ -284,12 +304,16 @@ class Schedule:
                 at = early + index - before
                 step = start + int(np.searchsorted(listed.first, at, side="right")) - 1
                 row = float(listed.row[at]) if len(listed.row) else 0.0
-                return Birth(int(listed.number[at]), step, float(listed.left[at]), float(listed.clock[at]), (), row)
+                return Birth(
+                    int(listed.number[at]), step, float(listed.left[at]), float(listed.clock[at]), (), row
+                )
             before, start = before + here, stop
         return None if before == 0 else self.nth(index % before)
 
 
-def _merged(found: list[_Group], first: int, steps: int, cap: int, total: Ints, since_zero: Ints, in_row: bool = False) -> Births:
+def _merged(
+    found: list[_Group], first: int, steps: int, cap: int, total: Ints, since_zero: Ints, in_row: bool = False
+) -> Births:
     """Return groups of births as one list by step and moment, cut at a cap in each step."""
     if not found:
         none = np.zeros(0)
@@ -315,5 +339,11 @@ def _merged(found: list[_Group], first: int, steps: int, cap: int, total: Ints, 
     # In the step before time 0, what is counted stands last.
     rest = np.where(np.arange(first, first + steps) >= 0, rest, np.minimum(rest, since_zero))
     offsets = np.concatenate([[0], np.cumsum(listed)])
-    births = Births(left=left.astype(np.float32), clock=clock, number=number, first=offsets.astype(np.int64), rest=rest.astype(np.int64))
+    births = Births(
+        left=left.astype(np.float32),
+        clock=clock,
+        number=number,
+        first=offsets.astype(np.int64),
+        rest=rest.astype(np.int64),
+    )
     return births._replace(row=row.astype(np.float32)) if in_row else births

@@ -1,4 +1,6 @@
-"""A layer's birthplace as the kernels take it: sizes, choices by number, corners, and the keys of its dice."""
+"""A layer's birthplace as the kernels take it: sizes, choices by number, corners, and the keys of its
+dice.
+"""
 
 from __future__ import annotations
 
@@ -19,7 +21,8 @@ KINDS, FILLS, AIMS = tuple(EmitterShape), tuple(Fill), tuple(Aim)
 POINT, BALL, DOME, BOX, CONE, CYLINDER, RING, LINE, BOW, MESH = (KINDS.index(kind) for kind in EmitterShape)
 VOLUME, SKIN, RIM = (FILLS.index(fill) for fill in Fill)
 AXIS, OUTWARD, INWARD, RANDOM = (AIMS.index(aim) for aim in Aim)
-# Whose dice are whose: places in the shape are drawn with the first three, a ring's tries and faces with ``PICK``.
+# Whose dice are whose: places in the shape are drawn with the first three, a ring's tries and faces with
+# ``PICK``.
 PLACE_U, PLACE_V, PLACE_W, AIM_U, AIM_V, SCATTER_U, SCATTER_V, PICK, FAN_U, FAN_V = range(10)
 _NO_CORNERS = np.zeros((0, 3, 3))
 # Where along a line or a bow they are born.
@@ -27,7 +30,12 @@ ANYWHERE, IN_ROW, MIDDLE = range(3)
 
 
 def shape_of(
-    birthplace: Birthplace, stretch: float, dice: int, corners: NDArray[np.float64] = _NO_CORNERS, bow: Bow | None = None, row: int = ANYWHERE
+    birthplace: Birthplace,
+    stretch: float,
+    dice: int,
+    corners: NDArray[np.float64] = _NO_CORNERS,
+    bow: Bow | None = None,
+    row: int = ANYWHERE,
 ) -> Shape:
     """Return a birthplace for the kernels.
 

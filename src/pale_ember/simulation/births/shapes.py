@@ -1,9 +1,9 @@
 """Where a particle is born and which way it faces, in the layer's own axes.
 
 Every point is a function of draws that belong to the particle alone. Shapes are filled evenly by volume
-(``volume``), by area (``skin``) or by length (``rim``), by inverting each shape's own distribution;
-the ring, whose tube is wider outside than inside, by rejection. Meshes are filled by area, with the flat
-normal of the face as outward. All is done for blocks of particles, whose draws come first, in rows of scratch memory.
+(``volume``), by area (``skin``) or by length (``rim``), by inverting each shape's own distribution; the ring,
+whose tube is wider outside than inside, by rejection. Meshes are filled by area, with the flat normal of the
+face as outward. All is done for blocks of particles, whose draws come first, in rows of scratch memory.
 """
 
 from __future__ import annotations
@@ -19,12 +19,25 @@ from ..layout import scratch
 from ..layout.signatures import F2, INT, NOTHING, NUMBER, SHAPE, U1
 from ..values.sampling import fill_random, random_of
 from .birth_geometry import TAU, draw_rows, put_birth, unit
-from .shape_data import ANYWHERE, DOME, IN_ROW, INWARD, OUTWARD, PICK, PLACE_U, PLACE_V, PLACE_W, RIM, SKIN, VOLUME
+from .shape_data import (
+    ANYWHERE,
+    DOME,
+    IN_ROW,
+    INWARD,
+    OUTWARD,
+    PICK,
+    PLACE_U,
+    PLACE_V,
+    PLACE_W,
+    RIM,
+    SKIN,
+    VOLUME,
+)
 
 _TRIES = 64
 _NEXT_TRY = 0x9E3779B9
-# Places in a shape: those of a block of particles, and the outward directions there, in the layer's axes. They fill the
-# rows M and D of the scratch memory, and use up those of ``draw_rows``.
+# Places in a shape: those of a block of particles, and the outward directions there, in the layer's axes.
+# They fill the rows M and D of the scratch memory, and use up those of ``draw_rows``.
 PLACING = (NOTHING, SHAPE, U1, INT, INT, NUMBER, F2)
 
 
@@ -68,7 +81,11 @@ def in_cone(shape, serial, start, n, ticked, scr):
     lean = math.tan(shape.angle)
     base, top = shape.radius, shape.radius + shape.height * lean
     for i in range(n):
-        u, angle, rise = float(scr[scratch.T0, i]), shape.arc * float(scr[scratch.T1, i]), float(scr[scratch.T2, i])
+        u, angle, rise = (
+            float(scr[scratch.T0, i]),
+            shape.arc * float(scr[scratch.T1, i]),
+            float(scr[scratch.T2, i]),
+        )
         y = 0.0
         if shape.fill != RIM:
             if lean * shape.height < 1e-9 * max(top, 1e-30):
@@ -106,7 +123,9 @@ def in_ring(shape, serial, start, n, ticked, scr):
             if shape.fill == RIM:
                 r = 0.0
             away, up = r * math.cos(around), r * math.sin(around)
-            accepted = random_of(shape.keys[PICK] + key, number) * (shape.radius + shape.tube) <= shape.radius + away
+            accepted = (
+                random_of(shape.keys[PICK] + key, number) * (shape.radius + shape.tube) <= shape.radius + away
+            )
             if shape.fill == RIM or accepted:
                 break
         cos, sin = math.cos(shape.arc * turn), math.sin(shape.arc * turn)
@@ -118,7 +137,9 @@ def in_ring(shape, serial, start, n, ticked, scr):
 
 @lean_helper
 def _on_box(shape, at, x, y, z):
-    """Return a place on the skin of a box, at a share of its area, and the direction across the side there."""
+    """Return a place on the skin of a box, at a share of its area, and the direction across the side
+    there.
+    """
     a, b, c = shape.width, shape.tall, shape.depth
     area = b * c + a * c + a * b
     at *= 2.0 * area
@@ -173,7 +194,9 @@ def on_mesh(shape, serial, start, n, ticked, scr):
             put_birth(scr, i, 0.0, 0.0, 0.0, 0.0, 1.0, 0.0)
             continue
         # One draw is too coarse for meshes of very many faces.
-        pick = float(scr[scratch.VALUE, i]) + float(random_of(shape.keys[PLACE_W], serial[start + i])) * 2.0**-24
+        pick = (
+            float(scr[scratch.VALUE, i]) + float(random_of(shape.keys[PLACE_W], serial[start + i])) * 2.0**-24
+        )
         face = min(np.searchsorted(shape.reach, pick, side="right"), faces - 1)
         root, v = math.sqrt(float(scr[scratch.T0, i])), float(scr[scratch.T1, i])
         a, b, c = shape.corners[face, 0], shape.corners[face, 1], shape.corners[face, 2]
@@ -181,7 +204,11 @@ def on_mesh(shape, serial, start, n, ticked, scr):
         ux, uy, uz = b[0] - a[0], b[1] - a[1], b[2] - a[2]
         vx, vy, vz = c[0] - a[0], c[1] - a[1], c[2] - a[2]
         nx, ny, nz = unit(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx, 0.0, 1.0, 0.0)
-        x, y, z = p * a[0] + q * b[0] + r * c[0], p * a[1] + q * b[1] + r * c[1], p * a[2] + q * b[2] + r * c[2]
+        x, y, z = (
+            p * a[0] + q * b[0] + r * c[0],
+            p * a[1] + q * b[1] + r * c[1],
+            p * a[2] + q * b[2] + r * c[2],
+        )
         put_birth(scr, i, x, y, z, nx, ny, nz)
 
 
@@ -199,7 +226,9 @@ def on_line(shape, serial, start, n, ticked, scr):
     draw_rows(scr, shape, PLACE_U, 2, serial, start, n, ticked)
     for i in range(n):
         turn = TAU * float(scr[scratch.T1, i])
-        put_birth(scr, i, (_share(shape, scr, i) - 0.5) * shape.width, 0.0, 0.0, 0.0, math.cos(turn), math.sin(turn))
+        put_birth(
+            scr, i, (_share(shape, scr, i) - 0.5) * shape.width, 0.0, 0.0, 0.0, math.cos(turn), math.sin(turn)
+        )
 
 
 @kernel(*PLACING, lean=True)
@@ -210,12 +239,17 @@ def on_bow(shape, serial, start, n, ticked, scr):
     fill_random(scr[scratch.T2], shape.keys[PLACE_W] + ticked, serial, start, n)
     now, cells = shape.at[0], shape.even.shape[1] - 1
     for i in range(n):
-        share, f = min(max(_share(shape, scr, i), 0.0), 1.0), float(scr[scratch.WHEN, i]) if shape.moves else 0.0
+        share, f = (
+            min(max(_share(shape, scr, i), 0.0), 1.0),
+            float(scr[scratch.WHEN, i]) if shape.moves else 0.0,
+        )
         x = share * cells
         cell = min(int(x), cells - 1)
         x -= cell
         early, late = shape.even[now], shape.even[now + 1]
-        t = (1.0 - f) * (early[cell] + (early[cell + 1] - early[cell]) * x) + f * (late[cell] + (late[cell + 1] - late[cell]) * x)
+        t = (1.0 - f) * (early[cell] + (early[cell + 1] - early[cell]) * x) + f * (
+            late[cell] + (late[cell + 1] - late[cell]) * x
+        )
         s = 1.0 - t
         px, py, pz = _on_curve(shape.bow, now, f, s * s * s, 3.0 * s * s * t, 3.0 * s * t * t, t * t * t)
         dx, dy, dz = _on_curve(shape.bow, now, f, -s * s, s * s - 2.0 * s * t, 2.0 * s * t - t * t, t * t)

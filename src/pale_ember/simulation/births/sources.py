@@ -1,7 +1,7 @@
 """The number of a birth, from its source (a rate, or one firing of a burst), its loop and its place there.
 
-A number is the start of its source in a loop plus its place among the births of that source there; so nothing that
-happens to other births changes it. Sources are the rate, the metres, and each firing of each burst.
+A number is the start of its source in a loop plus its place among the births of that source there; so nothing
+that happens to other births changes it. Sources are the rate, the metres, and each firing of each burst.
 """
 
 from __future__ import annotations
@@ -80,7 +80,9 @@ class BurstSource:
         return (self.burst.at + turn * self.burst.every).astype(np.float64)
 
     def turns_between(self, start: float, stop: float) -> tuple[int, int]:
-        """Return which firings can lie between two moments, s since the window began; one too many at each end."""
+        """Return which firings can lie between two moments, s since the window began; one too many at
+        each end.
+        """
         first = max(0, int(np.floor((start - self.burst.at) / self.burst.every)) - 1)
         last = min(self.turns, int(np.ceil((stop - self.burst.at) / self.burst.every)) + 2)
         return first, max(last, first)
@@ -92,7 +94,9 @@ class BurstSource:
     def fired(self, loop: Ints | int, turn: Ints) -> Ints:
         """Return how many are born in each firing; 0 where chance is against it."""
         starts = self.starts(loop, turn)
-        count = self._low[turn] + np.floor(random_share(self._count, starts).astype(np.float64) * self._span[turn])
+        count = self._low[turn] + np.floor(
+            random_share(self._count, starts).astype(np.float64) * self._span[turn]
+        )
         if self.burst.chance < 1.0:
             count = np.where(random_share(self._chance, starts) < self.burst.chance, count, 0.0)
         return count.astype(np.int64)

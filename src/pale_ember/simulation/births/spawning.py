@@ -1,4 +1,6 @@
-"""Fills the state of newborn particles: by the layer's shape, or by the parent's event that they come from."""
+"""Fills the state of newborn particles: by the layer's shape, or by the parent's event that they come
+from.
+"""
 
 from __future__ import annotations
 
@@ -43,7 +45,9 @@ def _to_pose(a, b, at):
 
 @lean_helper
 def _axis_turn(ax, ay, az):
-    """Return, row by row, the shortest turn that takes +Y to a direction (T. Möller, J. F. Hughes, 1999); none for 0."""
+    """Return, row by row, the shortest turn that takes +Y to a direction (T. Möller, J. F. Hughes, 1999);
+    none for 0.
+    """
     if ax == 0.0 and ay == 0.0 and az == 0.0:
         return 1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0
     if ay < -0.999999:
@@ -56,7 +60,8 @@ def _axis_turn(ax, ay, az):
 
 @kernel(NOTHING, PROGRAM, F2, INT, INT, BIRTHS, INT, D1, D1, lean=True)
 def receive(program, state, start, n, births, first, there, now):
-    """Put newborn at their events, turn them with the events' axes, and give them what they have of their parents.
+    """Put newborn at their events, turn them with the events' axes, and give them what they have of their
+    parents.
 
     ``there`` is the pose that they were born from, ``now`` the layer's at their moment.
     """
@@ -76,7 +81,9 @@ def receive(program, state, start, n, births, first, there, now):
         event, at, m = payload[of[begin]], start + begin, end - begin
         px, py, pz = piece(state, rows.PX, at, m), piece(state, rows.PY, at, m), piece(state, rows.PZ, at, m)
         vx, vy, vz = piece(state, rows.VX, at, m), piece(state, rows.VY, at, m), piece(state, rows.VZ, at, m)
-        a, b, c, d, e, f, g, h, k = _axis_turn(np.float64(event[AXIS]), np.float64(event[AXIS + 1]), np.float64(event[AXIS + 2]))
+        a, b, c, d, e, f, g, h, k = _axis_turn(
+            np.float64(event[AXIS]), np.float64(event[AXIS + 1]), np.float64(event[AXIS + 2])
+        )
         ex, ey, ez = np.float64(event[PLACE]), np.float64(event[PLACE + 1]), np.float64(event[PLACE + 2])
         for i in range(m):
             x, y, z = np.float64(px[i]) - cx, np.float64(py[i]) - cy, np.float64(pz[i]) - cz
@@ -131,7 +138,9 @@ def _launch(state, at, n, there, turned, scr):
 
 @lean_helper
 def _launch_moving(program, state, at, births, k, i, now, there, turned, carries, scr):
-    """The same for one of a layer that moves: from the pose of its own moment, which it may be given the velocity of."""
+    """The same for one of a layer that moves: from the pose of its own moment, which it may be given the
+    velocity of.
+    """
     track, clocks, clock = program.track, program.clock, births.clock[k]
     way = program.poses[SPARE][:6]
     speed = np.float64(scr[scratch.FAST, i])
@@ -143,7 +152,9 @@ def _launch_moving(program, state, at, births, k, i, now, there, turned, carries
         row = ROTATION + 3 * axis
         way[3 + axis] = (turned[row] * x + turned[row + 1] * y + turned[row + 2] * z) * turned[STRETCH]
         state[rows.PX + axis, at] = there[CENTRE + axis] + way[3 + axis]
-        state[rows.VX + axis, at] = (there[row] * dx + there[row + 1] * dy + there[row + 2] * dz) * there[STRETCH]
+        state[rows.VX + axis, at] = (there[row] * dx + there[row + 1] * dy + there[row + 2] * dz) * there[
+            STRETCH
+        ]
     carry = np.float64(scr[scratch.LIMIT, i]) if carries else 0.0
     if carry != 0.0:
         call_carried(program.calls.carried, track, clock, now, way[3], way[4], way[5], way)
@@ -155,7 +166,11 @@ def _launch_moving(program, state, at, births, k, i, now, there, turned, carries
 def _begin_lives(program, state, at, births, first, n, step, scr):
     """Give a block of newborn what all have besides place and velocity."""
     extra, lifetime, angles = program.extra_rows, scr[scratch.E0], scr[scratch.E1]
-    aging, angle, since = piece(state, rows.AGING, at, n), piece(state, rows.ANGLE, at, n), piece(state, rows.SINCE, at, n)
+    aging, angle, since = (
+        piece(state, rows.AGING, at, n),
+        piece(state, rows.ANGLE, at, n),
+        piece(state, rows.SINCE, at, n),
+    )
     born, left = piece(state, rows.BORN, at, n).view(np.int32), births.left[first : first + n]
     for i in range(n):
         aging[i] = 1.0 / max(np.float64(lifetime[i]), 1e-4)
@@ -189,7 +204,9 @@ def _begin_ribbons(program, state, at, births, first, n):
     for i in range(n):
         j = at + i
         if extra.owner >= 0:
-            state[extra.laid, j] = payload[births.of[first + i], WALKED] if payload.shape[0] > 0 else np.float32(0.0)
+            state[extra.laid, j] = (
+                payload[births.of[first + i], WALKED] if payload.shape[0] > 0 else np.float32(0.0)
+            )
         elif j == 0:
             state[extra.laid, j] = np.float32(0.0)
         else:
@@ -217,7 +234,11 @@ def bear(program, state, serial, alive, births, first, last, step, scr):
     for begin in range(first, last, BLOCK):
         n, at = min(BLOCK, last - begin), alive + begin - first
         clock, clocks = piece(state, rows.CLOCK, at, n), scr[scratch.MIDDLE]
-        numbers, times, own = births.number[begin : begin + n], births.clock[begin : begin + n], serial[at : at + n]
+        numbers, times, own = (
+            births.number[begin : begin + n],
+            births.clock[begin : begin + n],
+            serial[at : at + n],
+        )
         for i in range(n):
             own[i] = numbers[i]
             clock[i] = times[i]
@@ -230,12 +251,27 @@ def bear(program, state, serial, alive, births, first, last, step, scr):
             # Those that go along with a bow come to where it will be.
             when = scr[scratch.WHEN]
             for i in range(n):
-                when[i] = one if program.follow else one - births.left[begin + i] * np.float32(program.clock.rate)
+                when[i] = (
+                    one if program.follow else one - births.left[begin + i] * np.float32(program.clock.rate)
+                )
         call_spawn(calls.spawn, calls.place, program.shape, serial, at, n, tick, True, scr)
         forget(scr)
         for k in range(6 if not carries else 7):
             row, slot = _ROWS[k], _SLOTS[k]
-            call_values(calls.values, scr, row, scratch.MIDDLE, tables, tables.form, tables.ends, slot, serial, at, n, one)
+            call_values(
+                calls.values,
+                scr,
+                row,
+                scratch.MIDDLE,
+                tables,
+                tables.form,
+                tables.ends,
+                slot,
+                serial,
+                at,
+                n,
+                one,
+            )
         if moves:
             for i in range(n):
                 call_pose(calls.pose, track, births.clock[begin + i], now)
@@ -255,7 +291,20 @@ def bear(program, state, serial, alive, births, first, last, step, scr):
             if moves and program.follow:
                 call_pose(calls.pose, track, births.clock[begin + i], now)
                 _to_pose(middle, now, way)
-            note(program, state, at + i, serial[at + i], BIRTH, 0, step, births.left[begin + i], way[:3], none, way[3:], 0.0)
+            note(
+                program,
+                state,
+                at + i,
+                serial[at + i],
+                BIRTH,
+                0,
+                step,
+                births.left[begin + i],
+                way[:3],
+                none,
+                way[3:],
+                0.0,
+            )
 
 
 call_bear = bear.call

@@ -50,7 +50,8 @@ def _of_cells(world, low, high):
 
 @lean_helper
 def find_cells(world, state, scr, start, n, margin):
-    """Find the cell of the grid over resting props that each way ends in: -1 outside, -2 for ways longer than a cell.
+    """Find the cell of the grid over resting props that each way ends in: -1 outside, -2 for ways longer than
+    a cell.
 
     Cells know what lies in their neighbours too, so that for short ways one look is enough.
     """
@@ -91,7 +92,9 @@ def find_bows(state, scr, start, n):
 
 @lean_helper
 def candidates(world, state, scr, i, j, found, margin, newborn, work, stack):
-    """Return the props, a bit for each, that a way may come to: of those that its cell holds, and of those that move."""
+    """Return the props, a bit for each, that a way may come to: of those that its cell holds, and of
+    those that move.
+    """
     mask = np.uint64(0)
     props, movers = world.kind.shape[0], world.movers.shape[0]
     x0, y0, z0 = scr[scratch.P0X, i], scr[scratch.P0Y, i], scr[scratch.P0Z, i]
@@ -125,7 +128,17 @@ def candidates(world, state, scr, i, j, found, margin, newborn, work, stack):
                     for k in range(3):
                         work[0, k], work[1, k] = scr[scratch.P0X + k, i], state[rows.PX + k, j]
                     filled = True
-                if comes_near(world, prop, work[0], work[1], margin + sagitta * np.float32(1.7321), newborn, work[6], work[7], stack):
+                if comes_near(
+                    world,
+                    prop,
+                    work[0],
+                    work[1],
+                    margin + sagitta * np.float32(1.7321),
+                    newborn,
+                    work[6],
+                    work[7],
+                    stack,
+                ):
                     mask |= np.uint64(1) << np.uint64(prop)
         found >>= np.uint64(1)
         prop += 1

@@ -1,8 +1,10 @@
-"""Distances from boxes, balls and cylinders, and where a displacement first meets one that is rounded by a radius.
+"""Distances from boxes, balls and cylinders, and where a displacement first meets one that is rounded by a
+radius.
 
-Each distance is a convex function of the place, so nowhere less than its tangent says. Where a bowed way falls through
-the plane that the tangent stands for, it is therefore not behind the skin yet. Steps from plane to plane come to the
-first meeting from its near side and never pass it, however thin the body is and wherever the way bends.
+Each distance is a convex function of the place, so nowhere less than its tangent says. Where a bowed way
+falls through the plane that the tangent stands for, it is therefore not behind the skin yet. Steps from plane
+to plane come to the first meeting from its near side and never pass it, however thin the body is and wherever
+the way bends.
 """
 
 from __future__ import annotations
@@ -13,7 +15,9 @@ from ...effect.kinds import PropKind
 from ..kernels.compiling import lean_helper
 from .parabolas import ALONG, NEVER, fall, presses
 
-BOX, BALL, CYLINDER, MESH = (tuple(PropKind).index(kind) for kind in (PropKind.BOX, PropKind.BALL, PropKind.CYLINDER, PropKind.MESH))
+BOX, BALL, CYLINDER, MESH = (
+    tuple(PropKind).index(kind) for kind in (PropKind.BOX, PropKind.BALL, PropKind.CYLINDER, PropKind.MESH)
+)
 # What counts as touching, m.
 TOUCH = 1e-6
 _STEPS = 64
@@ -32,9 +36,11 @@ def _sign(x):
 
 @lean_helper
 def body_distance(kind, hx, hy, hz, x, y, z):
-    """Return how far a point is from a body's skin, below 0 inside, and the gradient of that: (d, gx, gy, gz).
+    """Return how far a point is from a body's skin, below 0 inside, and the gradient of that: (d, gx, gy,
+    gz).
 
-    Exact for boxes, balls and round cylinders; for flattened ones it is less than the distance, with the same skin.
+    Exact for boxes, balls and round cylinders; for flattened ones it is less than the distance, with the same
+    skin.
 
     Parameters
     ----------
@@ -86,7 +92,9 @@ def body_distance(kind, hx, hy, hz, x, y, z):
 
 @lean_helper
 def rounded(kind, hx, hy, hz, r):
-    """Return the body and the radius that stand for one which is rounded by a radius: flattened ones are made larger."""
+    """Return the body and the radius that stand for one which is rounded by a radius: flattened ones are
+    made larger.
+    """
     if kind == BALL and not (hx == hy and hy == hz):
         return hx + r, hy + r, hz + r, 0.0
     if kind == CYLINDER and hx != hz:
@@ -111,7 +119,9 @@ def length(a):
 
 @lean_helper
 def back_to_skin(u, deep, slope):
-    """Return the share of a way at which it was at a skin, from one at which it is a little below 0 deep in it."""
+    """Return the share of a way at which it was at a skin, from one at which it is a little below 0 deep
+    in it.
+    """
     return max(u - deep / slope, 0.0) if slope < 0.0 else u
 
 
@@ -122,16 +132,16 @@ def meet_body(kind, hx, hy, hz, r, slop, a, displacement, sagitta):
     Parameters
     ----------
     slop : float
-        What is nearer to the skin than this touches it. A way meets a body where it comes deeper than half of this,
-        so that one along the skin doesn't; the share of the way is that at the skin.
+        What is nearer to the skin than this touches it. A way meets a body where it comes deeper than half of
+        this, so that one along the skin doesn't; the share of the way is that at the skin.
     a, way, bow : float64 arrays (3,)
         The way (see :mod:`.parabolas`), from the body's middle, in its axes.
 
     Returns
     -------
     (u, x, y, z)
-        A share of the way, 0 where it begins in touch and presses in, below 0 where it begins inside, NEVER if it
-        doesn't meet.
+        A share of the way, 0 where it begins in touch and presses in, below 0 where it begins inside, NEVER
+        if it doesn't meet.
     """
     hx, hy, hz, r = rounded(kind, hx, hy, hz, r)
     along = ALONG * (length(displacement) + length(sagitta)) + 0.25 * slop
@@ -139,7 +149,13 @@ def meet_body(kind, hx, hy, hz, r, slop, a, displacement, sagitta):
     for k in range(_STEPS):
         bent, lead = u * u - u, 2.0 * u - 1.0
         d, gx, gy, gz = body_distance(
-            kind, hx, hy, hz, a[0] + displacement[0] * u + sagitta[0] * bent, a[1] + displacement[1] * u + sagitta[1] * bent, a[2] + displacement[2] * u + sagitta[2] * bent
+            kind,
+            hx,
+            hy,
+            hz,
+            a[0] + displacement[0] * u + sagitta[0] * bent,
+            a[1] + displacement[1] * u + sagitta[1] * bent,
+            a[2] + displacement[2] * u + sagitta[2] * bent,
         )
         f = d - r
         curve = gx * sagitta[0] + gy * sagitta[1] + gz * sagitta[2]

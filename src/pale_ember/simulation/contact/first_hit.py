@@ -33,7 +33,8 @@ BESIDE, MOST_PIECES = 2e-6, 64
 
 @lean_helper
 def comes_near(world, prop, p, q, more, newborn, a, b, stack):
-    """Return whether a way from p to q, both in the world, comes nearer than so much to a resting prop's body or cells.
+    """Return whether a way from p to q, both in the world, comes nearer than so much to a resting prop's body
+    or cells.
 
     What was just born may be inside a closed mesh, far from its skin.
     """
@@ -58,7 +59,9 @@ def comes_near(world, prop, p, q, more, newborn, a, b, stack):
         return many > 0
     if not has_triangles(world.bits, count[5], count, stack):
         return False
-    return comes_to_triangle(world.planes, world.first, world.listed, count[3], count[4], count, stack, a, b, more)
+    return comes_to_triangle(
+        world.planes, world.first, world.listed, count[3], count[4], count, stack, a, b, more
+    )
 
 
 @lean_helper
@@ -74,7 +77,9 @@ def _is_apart(half, reach, a, displacement, sagitta):
 
 @lean_helper
 def _meet_here(world, prop, r, within, a, displacement, sagitta, near, stack):
-    """Return where a way in a prop's axes meets it, the outward direction, and of a mesh the triangle: (u, x, y, z, triangle)."""
+    """Return where a way in a prop's axes meets it, the outward direction, and of a mesh the triangle:
+    (u, x, y, z, triangle).
+    """
     half = world.half[prop]
     if _is_apart(half, r + within, a, displacement, sagitta):
         return NEVER, 0.0, 1.0, 0.0, -1
@@ -89,9 +94,35 @@ def _meet_here(world, prop, r, within, a, displacement, sagitta, near, stack):
             return NEVER, 0.0, 1.0, 0.0, -1
         if many <= SHORT * SHORT * SHORT:
             return meet_cells(
-                world.corners, world.planes, world.first, world.listed, count[3], count[4], count, stack, r, within, a, displacement, sagitta, near
+                world.corners,
+                world.planes,
+                world.first,
+                world.listed,
+                count[3],
+                count[4],
+                count,
+                stack,
+                r,
+                within,
+                a,
+                displacement,
+                sagitta,
+                near,
             )
-        return meet_mesh(world.nodes, world.links, world.corners, world.planes, root, r, within, a, displacement, sagitta, near, stack)
+        return meet_mesh(
+            world.nodes,
+            world.links,
+            world.corners,
+            world.planes,
+            root,
+            r,
+            within,
+            a,
+            displacement,
+            sagitta,
+            near,
+            stack,
+        )
     a[1] -= half[1]
     u, x, y, z = meet_body(world.kind[prop], half[0], half[1], half[2], r, within, a, displacement, sagitta)
     a[1] += half[1]
@@ -124,12 +155,18 @@ def _turns(world, prop):
 def _shifts(world, prop):
     """Return whether a prop is at different places at the step's beginning and end."""
     begin, end = world.poses[0, prop], world.poses[1, prop]
-    return begin[CENTRE] != end[CENTRE] or begin[CENTRE + 1] != end[CENTRE + 1] or begin[CENTRE + 2] != end[CENTRE + 2]
+    return (
+        begin[CENTRE] != end[CENTRE]
+        or begin[CENTRE + 1] != end[CENTRE + 1]
+        or begin[CENTRE + 2] != end[CENTRE + 2]
+    )
 
 
 @lean_helper
 def _pieces(world, prop, share, p, displacement, sagitta):
-    """Return how many parabolas the way past a turning prop is made of: by the third derivative that it has at most."""
+    """Return how many parabolas the way past a turning prop is made of: by the third derivative that it
+    has at most.
+    """
     begin, end = world.poses[0, prop], world.poses[1, prop]
     left = 1.0 - share
     least = min(begin[STRETCH], end[STRETCH])
@@ -141,13 +178,20 @@ def _pieces(world, prop, share, p, displacement, sagitta):
     gone = np.sqrt(gone) * left + length(displacement) + length(sagitta)
     far = np.sqrt(far) + gone
     third = turned * (turned * (turned * far + 3.0 * gone) + 6.0 * length(sagitta)) / least
-    # Between three places of a parabola that has them the error is at most 1 / 72 √3 of that (of the way's length cubed).
-    return int(min(np.ceil((0.00802 * third / BESIDE) ** (1.0 / 3.0)), np.float64(MOST_PIECES))) if third > 0.0 else 1
+    # Between three places of a parabola that has them the error is at most 1 / 72 √3 of that (of the way's
+    # length cubed).
+    return (
+        int(min(np.ceil((0.00802 * third / BESIDE) ** (1.0 / 3.0)), np.float64(MOST_PIECES)))
+        if third > 0.0
+        else 1
+    )
 
 
 @lean_helper
 def _lay_past_turning(world, prop, share, first, last, p, displacement, sagitta, a, w, b, centre, turn):
-    """Write a piece of a way, from one share to another, as a parabola in the axes of a prop that turns; return its least stretch."""
+    """Write a piece of a way, from one share to another, as a parabola in the axes of a prop that turns;
+    return its least stretch.
+    """
     least = 1e300
     for k in range(3):
         u = first + (last - first) * 0.5 * k
@@ -156,7 +200,13 @@ def _lay_past_turning(world, prop, share, first, last, p, displacement, sagitta,
         bent = u * u - u
         out = a if k == 0 else (b if k == 1 else w)
         into_prop(
-            centre, turn, stretch, p[0] + displacement[0] * u + sagitta[0] * bent, p[1] + displacement[1] * u + sagitta[1] * bent, p[2] + displacement[2] * u + sagitta[2] * bent, out
+            centre,
+            turn,
+            stretch,
+            p[0] + displacement[0] * u + sagitta[0] * bent,
+            p[1] + displacement[1] * u + sagitta[1] * bent,
+            p[2] + displacement[2] * u + sagitta[2] * bent,
+            out,
         )
     for k in range(3):
         w[k] -= a[k]
@@ -172,7 +222,9 @@ def _lay_past(world, prop, share, p, displacement, sagitta, a, w, b, centre, tur
     into_prop(centre, turn, stretch, p[0], p[1], p[2], a)
     if moves:
         place_prop(world, prop, 1.0, centre, turn)
-    into_prop(centre, turn, stretch, p[0] + displacement[0], p[1] + displacement[1], p[2] + displacement[2], w)
+    into_prop(
+        centre, turn, stretch, p[0] + displacement[0], p[1] + displacement[1], p[2] + displacement[2], w
+    )
     for k in range(3):
         w[k] -= a[k]
         b[k] = (turn[0, k] * sagitta[0] + turn[1, k] * sagitta[1] + turn[2, k] * sagitta[2]) / stretch
@@ -188,8 +240,8 @@ def meet_prop(world, prop, radius, slop, share, p, displacement, sagitta, work, 
     share : float
         How much of the step has passed where the way begins; it ends with the step.
     work : float64 array (8, 3)
-        Memory; row 0 is given the outward direction in the world, row 1 the place met in the prop's axes, row 2 the
-        place met in the world, or that which the particle is put out to.
+        Memory; row 0 is given the outward direction in the world, row 1 the place met in the prop's axes, row
+        2 the place met in the world, or that which the particle is put out to.
 
     Returns
     -------
@@ -197,15 +249,24 @@ def meet_prop(world, prop, radius, slop, share, p, displacement, sagitta, work, 
         The share of the way; NEVER if it meets nothing, below 0 where it begins inside and is put out.
     """
     normal, met, put, centre, a, w, b, near = (
-        work[0], work[1], work[2], work[3], work[4], work[5], work[6], work[7]
-    )  # fmt: skip
+        work[0],
+        work[1],
+        work[2],
+        work[3],
+        work[4],
+        work[5],
+        work[6],
+        work[7],
+    )
     turns = _turns(world, prop)
     pieces = _pieces(world, prop, share, p, displacement, sagitta) if turns else 1
     half = world.half[prop]
     for piece in range(pieces):
         first, last = piece / pieces, (piece + 1) / pieces
         if turns:
-            stretch = _lay_past_turning(world, prop, share, first, last, p, displacement, sagitta, a, w, b, centre, turn)
+            stretch = _lay_past_turning(
+                world, prop, share, first, last, p, displacement, sagitta, a, w, b, centre, turn
+            )
         else:
             stretch = _lay_past(world, prop, share, p, displacement, sagitta, a, w, b, centre, turn)
         r, within = radius / stretch, slop / stretch
@@ -234,7 +295,8 @@ def meet_prop(world, prop, radius, slop, share, p, displacement, sagitta, work, 
 
 @lean_helper
 def meet_shift(world, prop, slop, begin, end, p, q, work, turn, stack):
-    """Return the share of a straight shift, as a prop sees it, at which the middle of a particle comes to the prop's skin.
+    """Return the share of a straight shift, as a prop sees it, at which the middle of a particle comes to the
+    prop's skin.
 
     Parameters
     ----------
@@ -272,8 +334,10 @@ def meet_shift(world, prop, slop, begin, end, p, q, work, turn, stack):
         # Along a body's skin it goes on: that bends away, and what else it may come to is asked too.
         into = nx * w[0] + ny * w[1] + nz * w[2]
         met[0], met[1], met[2] = (
-            met[0] + (1.0 - u) * (w[0] - into * nx), met[1] + (1.0 - u) * (w[1] - into * ny), met[2] + (1.0 - u) * (w[2] - into * nz)
-        )  # fmt: skip
+            met[0] + (1.0 - u) * (w[0] - into * nx),
+            met[1] + (1.0 - u) * (w[1] - into * ny),
+            met[2] + (1.0 - u) * (w[2] - into * nz),
+        )
     stretch = place_prop(world, prop, end, centre, turn)
     out_of_prop(centre, turn, stretch, met, put)
     return u
@@ -281,7 +345,9 @@ def meet_shift(world, prop, slop, begin, end, p, q, work, turn, stack):
 
 @lean_helper
 def put_out_of_mesh(world, prop, radius, share, p, work, turn, stack):
-    """Move a place inside a closed mesh to its skin; return whether it was inside, with the outward direction in row 0."""
+    """Move a place inside a closed mesh to its skin; return whether it was inside, with the outward
+    direction in row 0.
+    """
     normal, out, a, near, centre = work[0], work[1], work[4], work[7], work[3]
     stretch = place_prop(world, prop, share, centre, turn)
     into_prop(centre, turn, stretch, p[0], p[1], p[2], a)

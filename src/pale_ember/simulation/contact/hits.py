@@ -1,10 +1,10 @@
 """Contact: takes particles over a step in which they may hit the floor, props and meshes.
 
-The way is a parabola through both ends of the free step, with the change of velocity as its bow; so moments of hits
-are exact under constant acceleration. At a hit the velocity is thrown back by ``bounce`` and held by Coulomb's friction
-(the impulse along the surface is at most ``friction`` times that into it). What is left of the step is flown anew with
-it: the change goes through drag, orbit and pace like any velocity. Where nothing lifts the particle off, it slides or
-rests.
+The way is a parabola through both ends of the free step, with the change of velocity as its bow; so moments
+of hits are exact under constant acceleration. At a hit the velocity is thrown back by ``bounce`` and held by
+Coulomb's friction (the impulse along the surface is at most ``friction`` times that into it). What is left of
+the step is flown anew with it: the change goes through drag, orbit and pace like any velocity. Where nothing
+lifts the particle off, it slides or rests.
 """
 
 from __future__ import annotations
@@ -65,7 +65,9 @@ def _first_met(world, p, displacement, sagitta, radius, slop, share, floor, mask
     best, which = NEVER, NOTHING_MET
     if floor:
         high, along = p[1] - radius, ALONG * (abs(displacement[1]) + abs(sagitta[1])) + 0.25 * slop
-        best = -1.0 if high < -slop else meet_floor(high, displacement[1] - sagitta[1], sagitta[1], slop, along)
+        best = (
+            -1.0 if high < -slop else meet_floor(high, displacement[1] - sagitta[1], sagitta[1], slop, along)
+        )
         if best < NEVER:
             which = FLOOR
             m[OUT, 0], m[OUT, 1], m[OUT, 2] = 0.0, 1.0, 0.0
@@ -88,7 +90,9 @@ def _first_met(world, p, displacement, sagitta, radius, slop, share, floor, mask
 
 @lean_helper
 def _answer(program, state, j, m, size, age, number, counts, still, speed, span, pace, drag, angle, slop):
-    """Let what was hit answer: throw back, turn, let slide; the rest of the way is changed by it. Return whether it slides."""
+    """Let what was hit answer: throw back, turn, let slide; the rest of the way is changed by it. Return
+    whether it slides.
+    """
     v, displacement, dv, out, vs, acc = m[V], m[WAY], m[DV], m[OUT], m[VS], m[AS]
     into = dot(v, out) - dot(vs, out)
     friction = max(now(program, slots.FRICTION, age, speed, number), 0.0)
@@ -164,7 +168,9 @@ def _carry(program, state, serial, j, i, step, newborn, floor, mask, scr, m, wor
         oldest = np.float64(scr[scratch.END, i])
         if oldest >= 1.0 and span > 0.0:
             until = 1.0 - min((oldest - 1.0) / aging / span, 1.0)
-        best, which = _first_met(world, p, displacement, sagitta, radius, slop, share, floor, mask, m, work, turn, stack)
+        best, which = _first_met(
+            world, p, displacement, sagitta, radius, slop, share, floor, mask, m, work, turn, stack
+        )
         if best > until or best == NEVER:
             break
         changed = True
@@ -209,7 +215,20 @@ def _carry(program, state, serial, j, i, step, newborn, floor, mask, scr, m, wor
                 scr[scratch.END, i] += np.float32(world.wear)
                 age += world.wear
             if world.on_hit == VANISH or age >= 1.0:
-                note(program, state, j, number, DEATH, 0, step, left, m[A] if world.on_hit == VANISH else p, out, v, min(age, 1.0))
+                note(
+                    program,
+                    state,
+                    j,
+                    number,
+                    DEATH,
+                    0,
+                    step,
+                    left,
+                    m[A] if world.on_hit == VANISH else p,
+                    out,
+                    v,
+                    min(age, 1.0),
+                )
                 scr[scratch.END, i], scr[scratch.GONE, i] = np.float32(2.0), np.float32(1.0)
                 for k in range(3):
                     displacement[k], dv[k] = 0.0, 0.0
@@ -221,7 +240,23 @@ def _carry(program, state, serial, j, i, step, newborn, floor, mask, scr, m, wor
                 v[k] = vs[k]
             stay_on(m, world, which, np.uint64(0), slop, share, span, work, turn, stack)
             break
-        slides = _answer(program, state, j, m, size, age, number, counts, still, speed, span, pace, thin * span, round_ * span, slop)
+        slides = _answer(
+            program,
+            state,
+            j,
+            m,
+            size,
+            age,
+            number,
+            counts,
+            still,
+            speed,
+            span,
+            pace,
+            thin * span,
+            round_ * span,
+            slop,
+        )
         if slides and dot(displacement, displacement) == 0.0 and dot(dv, dv) == 0.0 and dot(v, v) == 0.0:
             # It rests: there is no way on which it could meet anything but what comes.
             state[extra.kept, j], state[extra.added, j] = np.float32(0.0), np.float32(0.0)
@@ -229,7 +264,11 @@ def _carry(program, state, serial, j, i, step, newborn, floor, mask, scr, m, wor
                 break
         # Thrown back it may come to whatever is as near as its way is long.
         floor = world.floor
-        mask = within(world, p, np.sqrt(dot(displacement, displacement)) + np.sqrt(dot(sagitta, sagitta)) + radius + slop)
+        mask = within(
+            world,
+            p,
+            np.sqrt(dot(displacement, displacement)) + np.sqrt(dot(sagitta, sagitta)) + radius + slop,
+        )
         if hits == MOST_HITS:
             # So many hits in one step: it waits for the next one.
             stay_on(m, world, which, mask, slop, share, span, work, turn, stack)
@@ -257,9 +296,9 @@ def _carry(program, state, serial, j, i, step, newborn, floor, mask, scr, m, wor
 def touch(program, state, serial, start, n, step, newborn, scr):
     """Let a block that was carried over a step meet what is in its way.
 
-    The rows P0 and V0 of the scratch memory have places and velocities before the step; they are left with those at
-    the beginning of the last stretch of the way, ``PIECE`` with its seconds, ``GONE`` 1 for those whose death is
-    written down.
+    The rows P0 and V0 of the scratch memory have places and velocities before the step; they are left with
+    those at the beginning of the last stretch of the way, ``PIECE`` with its seconds, ``GONE`` 1 for those
+    whose death is written down.
     """
     world, extra = program.world, program.extra_rows
     kept, added, angle = state[extra.kept], state[extra.added], state[rows.ANGLE]
@@ -281,7 +320,10 @@ def touch(program, state, serial, start, n, step, newborn, scr):
             near[i] = np.float32(0.0)
     # Rows of the scratch memory, for one particle's vectors at a time.
     spare = scr[scratch.WORK].view(np.float64)
-    m, work = spare[: 3 * VECTORS].reshape((VECTORS, 3)), spare[3 * VECTORS : 3 * VECTORS + 24].reshape((8, 3))
+    m, work = (
+        spare[: 3 * VECTORS].reshape((VECTORS, 3)),
+        spare[3 * VECTORS : 3 * VECTORS + 24].reshape((8, 3)),
+    )
     turn = spare[3 * VECTORS + 24 : 3 * VECTORS + 33].reshape((3, 3))
     for k in range(3):
         m[NONE, k] = 0.0
@@ -307,7 +349,22 @@ def touch(program, state, serial, start, n, step, newborn, scr):
             mask = candidates(world, state, scr, i, j, found, margin, newborn, work, stack)
         if near[i] == np.float32(0.0) and mask == np.uint64(0):
             continue
-        _carry(program, state, serial, j, i, step, newborn, near[i] != np.float32(0.0), mask, scr, m, work, turn, stack)
+        _carry(
+            program,
+            state,
+            serial,
+            j,
+            i,
+            step,
+            newborn,
+            near[i] != np.float32(0.0),
+            mask,
+            scr,
+            m,
+            work,
+            turn,
+            stack,
+        )
 
 
 call_touch = touch.call

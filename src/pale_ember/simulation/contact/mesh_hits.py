@@ -1,4 +1,6 @@
-"""The first hit on a mesh, by its tree for long displacements and by its grid for short ones; and its nearest point."""
+"""The first hit on a mesh, by its tree for long displacements and by its grid for short ones; and its
+nearest point.
+"""
 
 from __future__ import annotations
 
@@ -49,7 +51,9 @@ def nearest_on(t, x, y, z, out):
 
 @lean_helper
 def from_triangle(t, plane, x, y, z, near):
-    """Return how far a point is from a triangle and which way: (d, nx, ny, nz); on a face its normal, to the point's side."""
+    """Return how far a point is from a triangle and which way: (d, nx, ny, nz); on a face its normal, to
+    the point's side.
+    """
     inside = nearest_on(t, x, y, z, near)
     dx, dy, dz = x - near[0], y - near[1], z - near[2]
     d = np.sqrt(dx * dx + dy * dy + dz * dz)
@@ -64,8 +68,8 @@ def from_triangle(t, plane, x, y, z, near):
 def _meet_triangle(t, plane, r, slop, along, a, displacement, sagitta, most, near):
     """Return where a way first meets a rounded triangle: (u, x, y, z).
 
-    It meets nothing before it is as near to the triangle's plane; from there on from plane to plane, as for bodies. What
-    touches the triangle and goes along it, or away, isn't met there: others may be.
+    It meets nothing before it is as near to the triangle's plane; from there on from plane to plane, as for
+    bodies. What touches the triangle and goes along it, or away, isn't met there: others may be.
     """
     high = plane[0] * a[0] + plane[1] * a[1] + plane[2] * a[2] - plane[3]
     curve = plane[0] * sagitta[0] + plane[1] * sagitta[1] + plane[2] * sagitta[2]
@@ -80,7 +84,11 @@ def _meet_triangle(t, plane, r, slop, along, a, displacement, sagitta, most, nea
     begins = u == 0.0
     for k in range(64):
         bent, lead = u * u - u, 2.0 * u - 1.0
-        x, y, z = a[0] + displacement[0] * u + sagitta[0] * bent, a[1] + displacement[1] * u + sagitta[1] * bent, a[2] + displacement[2] * u + sagitta[2] * bent
+        x, y, z = (
+            a[0] + displacement[0] * u + sagitta[0] * bent,
+            a[1] + displacement[1] * u + sagitta[1] * bent,
+            a[2] + displacement[2] * u + sagitta[2] * bent,
+        )
         d, nx, ny, nz = from_triangle(t, plane, x, y, z, near)
         f = d - r
         curve = nx * sagitta[0] + ny * sagitta[1] + nz * sagitta[2]
@@ -108,22 +116,33 @@ def _reaches(plane, x, y, z, hx, hy, hz, half, more):
     x, y, z, far = x - plane[4], y - plane[5], z - plane[6], (plane[7] + more) * 1.000001
     apart, along, square = x * x + y * y + z * z, x * hx + y * hy + z * hz, half * half
     # Not behind one of its ends, nor beside it.
-    return apart <= (far + half) * (far + half) and apart * square - along * along <= far * far * square * 1.000001
+    return (
+        apart <= (far + half) * (far + half)
+        and apart * square - along * along <= far * far * square * 1.000001
+    )
 
 
 @lean_helper
 def _is_before(u, x, y, z, best, nx, ny, nz, displacement, sagitta):
-    """Return whether one meeting of a way is before another; of two at once, whether it is gone into more straightly."""
+    """Return whether one meeting of a way is before another; of two at once, whether it is gone into more
+    straightly.
+    """
     if u != best:
         return u < best
     lead = 2.0 * u - 1.0
-    tx, ty, tz = displacement[0] + sagitta[0] * lead, displacement[1] + sagitta[1] * lead, displacement[2] + sagitta[2] * lead
+    tx, ty, tz = (
+        displacement[0] + sagitta[0] * lead,
+        displacement[1] + sagitta[1] * lead,
+        displacement[2] + sagitta[2] * lead,
+    )
     return x * tx + y * ty + z * tz < nx * tx + ny * ty + nz * tz
 
 
 @lean_helper
 def _passes(box, a, lx, ly, lz, hx, hy, hz, ix, iy, iz, r, long):
-    """Return whether a way's own box, made larger by r, and for long ways the way itself, touch a box of the tree."""
+    """Return whether a way's own box, made larger by r, and for long ways the way itself, touch a box of
+    the tree.
+    """
     if lx > box[3] or hx < box[0] or ly > box[4] or hy < box[1] or lz > box[5] or hz < box[2]:
         return False
     if long:
@@ -171,7 +190,9 @@ def meet_mesh(boxes, links, corners, planes, root, r, slop, a, displacement, sag
         if some > 0:
             for k in range(first, first + some):
                 if _reaches(planes[k], mx, my, mz, hx, hy, hz, half, more):
-                    u, x, y, z = _meet_triangle(corners[k], planes[k], r, slop, along, a, displacement, sagitta, min(best, 1.0), near)
+                    u, x, y, z = _meet_triangle(
+                        corners[k], planes[k], r, slop, along, a, displacement, sagitta, min(best, 1.0), near
+                    )
                     if u <= 1.0 and _is_before(u, x, y, z, best, nx, ny, nz, displacement, sagitta):
                         best, nx, ny, nz, which = u, x, y, z, k
             continue
@@ -185,7 +206,8 @@ def meet_mesh(boxes, links, corners, planes, root, r, slop, a, displacement, sag
 
 @lean_helper
 def cell_range(grid, count, a, b, more, out):
-    """Write the first and last cell, along each axis, of a way's own box made larger; return how many in all, 0 outside.
+    """Write the first and last cell, along each axis, of a way's own box made larger; return how many in all,
+    0 outside.
 
     Parameters
     ----------
@@ -219,7 +241,9 @@ def has_triangles(bits, base, count, span):
 
 @lean_helper
 def comes_to_triangle(planes, first, listed, base, offset, count, span, a, b, more):
-    """Return whether a short way from a to b may come as near as so much to any triangle of the cells that it lies in."""
+    """Return whether a short way from a to b may come as near as so much to any triangle of the cells
+    that it lies in.
+    """
     hx, hy, hz = 0.5 * (b[0] - a[0]), 0.5 * (b[1] - a[1]), 0.5 * (b[2] - a[2])
     mx, my, mz = a[0] + hx, a[1] + hy, a[2] + hz
     half = np.sqrt(hx * hx + hy * hy + hz * hz)
@@ -233,8 +257,12 @@ def comes_to_triangle(planes, first, listed, base, offset, count, span, a, b, mo
 
 
 @lean_helper
-def meet_cells(corners, planes, first, listed, base, offset, count, span, r, slop, a, displacement, sagitta, near):
-    """The same as :func:`meet_mesh` for a short way, by the cells that it lies in; ``offset`` is that of its triangles."""
+def meet_cells(
+    corners, planes, first, listed, base, offset, count, span, r, slop, a, displacement, sagitta, near
+):
+    """The same as :func:`meet_mesh` for a short way, by the cells that it lies in; ``offset`` is that of
+    its triangles.
+    """
     half, bent = 0.5 * length(displacement), 0.25 * length(sagitta)
     along = ALONG * (2.0 * half + 4.0 * bent) + 0.25 * slop
     more = r + slop + bent
@@ -247,7 +275,9 @@ def meet_cells(corners, planes, first, listed, base, offset, count, span, r, slo
             for k in range(first[row + span[2]], first[row + span[5] + 1]):
                 t = offset + listed[k]
                 if _reaches(planes[t], mx, my, mz, hx, hy, hz, half, more):
-                    u, ux, uy, uz = _meet_triangle(corners[t], planes[t], r, slop, along, a, displacement, sagitta, min(best, 1.0), near)
+                    u, ux, uy, uz = _meet_triangle(
+                        corners[t], planes[t], r, slop, along, a, displacement, sagitta, min(best, 1.0), near
+                    )
                     if u <= 1.0 and _is_before(u, ux, uy, uz, best, nx, ny, nz, displacement, sagitta):
                         best, nx, ny, nz, which = u, ux, uy, uz, t
     return best, nx, ny, nz, which
@@ -255,7 +285,9 @@ def meet_cells(corners, planes, first, listed, base, offset, count, span, r, slo
 
 @lean_helper
 def nearest_of_mesh(boxes, links, corners, root, x, y, z, out, near, stack):
-    """Write the point of a mesh nearest to another; return whether that lies behind the nearest faces: inside a closed mesh."""
+    """Write the point of a mesh nearest to another; return whether that lies behind the nearest faces:
+    inside a closed mesh.
+    """
     best = 1e300
     inward, straight = False, -1.0
     count = 1

@@ -1,8 +1,8 @@
 """Builds what hits on a mesh are found by: a tree of boxes around its triangles, and a grid of cells.
 
-Both keep the triangles themselves, and no distance field is made: so a wall of two triangles stays exactly where it is
-at any thickness. Most ways in a step are short and look into a cell or two, most of which are empty; long ones go down
-the tree.
+Both keep the triangles themselves, and no distance field is made: so a wall of two triangles stays exactly
+where it is at any thickness. Most ways in a step are short and look into a cell or two, most of which are
+empty; long ones go down the tree.
 """
 
 from __future__ import annotations
@@ -34,7 +34,8 @@ class Tree(NamedTuple):
     corners : (t, 3, 3)
         Triangles in the order of the leaves.
     planes : (t, 8)
-        The unit normal of each, how far it is from the origin along that, and the middle and radius of a ball around it.
+        The unit normal of each, how far it is from the origin along that, and the middle and radius of a ball
+        around it.
     """
 
     boxes: Floats
@@ -44,7 +45,9 @@ class Tree(NamedTuple):
 
 
 def tree_of(corners: Floats) -> Tree:
-    """Return the tree of some triangles, (t, 3, 3): halved at the median along the longest side of their middles."""
+    """Return the tree of some triangles, (t, 3, 3): halved at the median along the longest side of their
+    middles.
+    """
     low, high, middle = corners.min(axis=1), corners.max(axis=1), corners.mean(axis=1)
     order = np.arange(len(corners))
     boxes: list[Floats] = [np.zeros(6)]
@@ -69,7 +72,9 @@ def tree_of(corners: Floats) -> Tree:
     normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-30)
     centre = (corners.min(axis=1) + corners.max(axis=1)) / 2
     radius = np.linalg.norm(corners - centre[:, None], axis=2).max(axis=1, keepdims=True)
-    planes = np.concatenate([normal, np.sum(normal * corners[:, 0], axis=1, keepdims=True), centre, radius], axis=1)
+    planes = np.concatenate(
+        [normal, np.sum(normal * corners[:, 0], axis=1, keepdims=True), centre, radius], axis=1
+    )
     return Tree(np.array(boxes), np.array(links, np.int64), corners, planes)
 
 
@@ -86,8 +91,8 @@ class Cells(NamedTuple):
         Where the triangles of each cell begin in ``listed``.
     listed : (n,) int32
     bits : (words,) uint64
-        A bit for each cell that has some, so that empty ones are told without going through memory; each row of cells
-        along z begins with a word of its own.
+        A bit for each cell that has some, so that empty ones are told without going through memory; each row
+        of cells along z begins with a word of its own.
     """
 
     low: Floats
@@ -99,7 +104,9 @@ class Cells(NamedTuple):
 
 
 def cells_of(corners: Floats) -> Cells:
-    """Return a grid over some triangles, about one cell for each along a surface, no finer than memory allows."""
+    """Return a grid over some triangles, about one cell for each along a surface, no finer than memory
+    allows.
+    """
     low, high = corners.min(axis=(0, 1)) - 1e-6, corners.max(axis=(0, 1)) + 1e-6
     wide = np.maximum(high - low, 1e-5)
     fine = np.sqrt(0.8 * len(corners) / max(wide[0] * wide[1] + wide[1] * wide[2] + wide[0] * wide[2], 1e-12))
@@ -127,7 +134,9 @@ def cells_of(corners: Floats) -> Cells:
 
 
 def is_closed(corners: Floats) -> bool:
-    """Return whether triangles enclose a space: each edge is shared by two, which go along it in opposite ways."""
+    """Return whether triangles enclose a space: each edge is shared by two, which go along it in opposite
+    ways.
+    """
     size = max(float(np.ptp(corners.reshape(-1, 3), axis=0).max()), 1e-12)
     points = np.round(corners.reshape(-1, 3) / (size * 1e-6)).astype(np.int64)
     _, number = np.unique(points, axis=0, return_inverse=True)

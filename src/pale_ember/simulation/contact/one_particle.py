@@ -30,7 +30,9 @@ def now(program, slot, age, speed, serial):
 def height(program, state, j, age, speed, serial):
     """Return a particle's height as it is drawn, m."""
     clock = np.float64(state[rows.CLOCK, j])
-    size = np.float64(one(program.tables, slots.SIZE, clock, serial)) * now(program, slots.GROW, age, speed, serial)
+    size = np.float64(one(program.tables, slots.SIZE, clock, serial)) * now(
+        program, slots.GROW, age, speed, serial
+    )
     if program.extra_rows.taken >= 0:
         size *= np.float64(state[program.extra_rows.taken + 3, j])
     if program.track.moves:

@@ -1,7 +1,7 @@
 """Parabolas: where a particle is on one, and when it comes to a plane.
 
-A way goes from ``a`` to ``a + way`` as u goes from 0 to 1, and leaves the straight line between them by its bow:
-``a + way u + bow (u² - u)``.
+A way goes from ``a`` to ``a + way`` as u goes from 0 to 1, and leaves the straight line between them by its
+bow: ``a + way u + bow (u² - u)``.
 """
 
 from __future__ import annotations
@@ -18,7 +18,9 @@ ALONG = 1e-7
 
 @lean_helper
 def fall(high, slope, curve):
-    """Return the first h > 0 at which high + slope h + curve h² comes down to 0, from ``high`` ≥ 0; NEVER or more if it doesn't."""
+    """Return the first h > 0 at which high + slope h + curve h² comes down to 0, from ``high`` ≥ 0; NEVER
+    or more if it doesn't.
+    """
     root = slope * slope - 4.0 * curve * high
     if slope < 0.0:
         # Without taking near numbers from each other (W. Kahan).
@@ -48,7 +50,9 @@ def presses(high, slope, curve, slop, along):
 
 @lean_helper
 def meet_floor(high, slope, curve, slop, along):
-    """Return the share of a way at which it comes down to the floor from a height; 0 where it touches and presses."""
+    """Return the share of a way at which it comes down to the floor from a height; 0 where it touches and
+    presses.
+    """
     if presses(high, slope, curve, slop, along):
         return 0.0
     if high <= slop and slope <= along:

@@ -1,4 +1,6 @@
-"""The collision response: the velocity after a hit or while sliding, and the flight for the rest of the step."""
+"""The collision response: the velocity after a hit or while sliding, and the flight for the rest of the
+step.
+"""
 
 from __future__ import annotations
 
@@ -6,9 +8,10 @@ import numpy as np
 
 from ..kernels.compiling import lean_helper
 
-# Rows of the memory for one particle's vectors while it is carried over a step: place, velocity, way, bow, change of
-# velocity, outward direction, the surface's velocity and acceleration, the direction of the surface that it slid on last,
-# how fast that comes along it, m/s and m/s², the place met in the prop's axes and in the world, what is soon used up, and nothing.
+# Rows of the memory for one particle's vectors while it is carried over a step: place, velocity, way, bow,
+# change of velocity, outward direction, the surface's velocity and acceleration, the direction of the surface
+# that it slid on last, how fast that comes along it, m/s and m/s², the place met in the prop's axes and in
+# the world, what is soon used up, and nothing.
 P, V, WAY, BOW, DV, OUT, VS, AS, LAST, COMES, MET, PUT, A, B, NONE = range(15)
 VECTORS = 15
 # The fastest that a hit makes something turn, radians/s.
@@ -42,7 +45,10 @@ def turn_with(program, state, j, size, spin, lost, out, along):
     z = out[0] * along[1] - out[1] * along[0]
     fast = min(np.sqrt(x * x + y * y + z * z) / radius, FASTEST_TURN)
     roll = fast if 0.35 * x + 0.2 * y + 0.91 * z >= 0.0 else -fast
-    kept, added = np.float64(state[program.extra_rows.kept, j]), np.float64(state[program.extra_rows.added, j])
+    kept, added = (
+        np.float64(state[program.extra_rows.kept, j]),
+        np.float64(state[program.extra_rows.added, j]),
+    )
     gap, most = abs(roll - kept * spin - added), PER_IMPULSE * lost / radius
     share = 1.0 if gap <= most else most / gap
     state[program.extra_rows.kept, j] = kept * (1.0 - share)
@@ -143,7 +149,9 @@ def throw_back(m, bounce, friction, still):
 
 @lean_helper
 def share_of_change(drag):
-    """Return how much of its change of velocity a way's mean velocity has: a half, more where drag uses that up early."""
+    """Return how much of its change of velocity a way's mean velocity has: a half, more where drag uses
+    that up early.
+    """
     if drag < 1e-2:
         return 0.5 + drag / 12.0
     lost = 1.0 - np.exp(-drag)
@@ -152,7 +160,9 @@ def share_of_change(drag):
 
 @lean_helper
 def slide(m, span, pace, drag, friction):
-    """Make the rest of a way one along the surface, held by friction; return how much speed that takes, m/s."""
+    """Make the rest of a way one along the surface, held by friction; return how much speed that takes,
+    m/s.
+    """
     mean = share_of_change(drag)
     v, displacement, dv, out, vs, acc, along, ahead = m[V], m[WAY], m[DV], m[OUT], m[VS], m[AS], m[A], m[B]
     # As the surface sees it, which may be pulled round itself.
@@ -223,7 +233,9 @@ def _in_crease(a, out, last, line, far, first, second):
 
 @lean_helper
 def keep_to_crease(m, span):
-    """Let what slides on one surface into that which it slid on before go along the line where they meet, if at all."""
+    """Let what slides on one surface into that which it slid on before go along the line where they meet,
+    if at all.
+    """
     v, displacement, dv, out, vs, acc, last, line = m[V], m[WAY], m[DV], m[OUT], m[VS], m[AS], m[LAST], m[A]
     comes, faster = m[COMES, 0], m[COMES, 1] * span
     tiny = 1e-9 * (np.sqrt(dot(v, v)) + np.sqrt(dot(dv, dv)))
@@ -244,4 +256,6 @@ def keep_to_crease(m, span):
     own, own_faster = dot(vs, out), dot(acc, out) * span
     _in_crease(v, out, last, line, far, own, comes)
     _in_crease(dv, out, last, line, far, own_faster, faster)
-    _in_crease(displacement, out, last, line, far, (own + 0.5 * own_faster) * span, (comes + 0.5 * faster) * span)
+    _in_crease(
+        displacement, out, last, line, far, (own + 0.5 * own_faster) * span, (comes + 0.5 * faster) * span
+    )

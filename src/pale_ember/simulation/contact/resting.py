@@ -52,7 +52,9 @@ def carry_along(program, state, j, i, scr, m, turn, centre):
 
 @lean_helper
 def _go_to(m, world, which, mask, slop, share, end, work, turn, stack):
-    """Shift a particle from where it is to row PUT, until the end of a share of the step; it passes no other prop's skin."""
+    """Shift a particle from where it is to row PUT, until the end of a share of the step; it passes no
+    other prop's skin.
+    """
     p, put = m[P], m[PUT]
     for turns in range(6):
         first = NEVER

@@ -30,7 +30,9 @@ def no_world() -> World:
 
 
 def world_of(effect: Effect, layer: Layer, tables: Tables) -> tuple[World, list[Prop], EffectError | None]:
-    """Return what a layer's particles can meet, the props in it, and what keeps it from being so, such as a missing mesh."""
+    """Return what a layer's particles can meet, the props in it, and what keeps it from being so, such as
+    a missing mesh.
+    """
     contact = layer.contact
     if not contact.enabled:
         return no_world(), [], None
@@ -47,27 +49,42 @@ def world_of(effect: Effect, layer: Layer, tables: Tables) -> tuple[World, list[
             problem = EffectError(f"stage.props[{i}].mesh", wrong.reason)
     widest = contact.reach * highest(tables, slots.SIZE) * highest(tables, slots.GROW) * _most_stretch(layer)
     made = _world(
-        effect.stage.floor and contact.floor, tuple(OnHit).index(contact.on_hit), contact.wear, contact.reach, widest,
-        props, trees,
-    )  # fmt: skip
+        effect.stage.floor and contact.floor,
+        tuple(OnHit).index(contact.on_hit),
+        contact.wear,
+        contact.reach,
+        widest,
+        props,
+        trees,
+    )
     return made, props, problem
 
 
 def _most_stretch(layer: Layer) -> float:
-    """Return how much a layer's path makes its particles larger at most; a smooth one may swing past its keys."""
+    """Return how much a layer's path makes its particles larger at most; a smooth one may swing past its
+    keys.
+    """
     return max((key.scale for key in layer.path), default=1.0) * (1.5 if layer.path else 1.0)
 
 
 @functools.lru_cache(maxsize=32)
 def mesh_tree(mesh: str, size: tuple[float, float, float]) -> tuple[Tree, Cells, bool]:
-    """Return the tree of a prop's mesh, stretched to its size as it is drawn, and whether it encloses a space."""
+    """Return the tree of a prop's mesh, stretched to its size as it is drawn, and whether it encloses a
+    space.
+    """
     corners = body_corners(mesh_faces(mesh)) * np.array(size)
     tree = tree_of(corners)
     return tree, cells_of(tree.corners), is_closed(corners)
 
 
 def _world(
-    floor: bool, on_hit: int, wear: float, reach: float, widest: float, props: list[Prop], trees: list[tuple[Tree, Cells, bool] | None]
+    floor: bool,
+    on_hit: int,
+    wear: float,
+    reach: float,
+    widest: float,
+    props: list[Prop],
+    trees: list[tuple[Tree, Cells, bool] | None],
 ) -> World:
     n = len(props)
     roots, closed = np.full(n, -1, np.int64), np.zeros(n, np.int64)
@@ -90,14 +107,20 @@ def _world(
         nodes.append(whole.boxes)
         # Leaves name triangles, others boxes: each by its own offset.
         leaf = whole.links[:, 1:] > 0
-        links.append(whole.links + np.concatenate([np.where(leaf, faces, count), np.zeros_like(leaf, np.int64)], axis=1))
+        links.append(
+            whole.links
+            + np.concatenate([np.where(leaf, faces, count), np.zeros_like(leaf, np.int64)], axis=1)
+        )
         corners.append(whole.corners)
         planes.append(whole.planes)
         count, faces = count + len(whole.boxes), faces + len(whole.corners)
     poses, turn = np.zeros((3, n, POSE)), np.zeros((n, 4))
     half = np.array([prop.size for prop in props]).reshape(n, 3) / 2
     for i, prop in enumerate(props):
-        poses[:, i, CENTRE:ROTATION], poses[:, i, ROTATION:STRETCH] = prop.position, matrix_of(prop.rotation).reshape(-1)
+        poses[:, i, CENTRE:ROTATION], poses[:, i, ROTATION:STRETCH] = (
+            prop.position,
+            matrix_of(prop.rotation).reshape(-1),
+        )
         poses[:, i, STRETCH] = 1.0
     movers = np.array([i for i, prop in enumerate(props) if prop.path], np.int64)
     boxes = np.concatenate([swept_box(poses[:, i], half[i]) for i in range(n)] or [np.zeros(0)]).reshape(n, 6)
@@ -108,13 +131,35 @@ def _world(
     resting = [i for i in range(n) if i not in movers]
     grid, low, dense = _grid(boxes, resting, widest)
     return World(
-        floor=bool(floor), on_hit=int(on_hit), wear=float(wear), reach=float(reach), widest=float(widest),
-        kind=np.array([tuple(PropKind).index(prop.kind) for prop in props], np.int64), half=half, poses=poses, turn=turn, boxes=boxes, balls=balls, movers=movers,
-        table=np.zeros((1, 2, len(movers), POSE)), since=np.full(1, 1 << 60, np.int64), roots=roots, closed=closed, nodes=np.concatenate(nodes),
-        links=np.concatenate(links), corners=np.concatenate(corners), planes=np.concatenate(planes), grids=grids, counts=counts, first=np.concatenate(first), listed=np.concatenate(listed),
+        floor=bool(floor),
+        on_hit=int(on_hit),
+        wear=float(wear),
+        reach=float(reach),
+        widest=float(widest),
+        kind=np.array([tuple(PropKind).index(prop.kind) for prop in props], np.int64),
+        half=half,
+        poses=poses,
+        turn=turn,
+        boxes=boxes,
+        balls=balls,
+        movers=movers,
+        table=np.zeros((1, 2, len(movers), POSE)),
+        since=np.full(1, 1 << 60, np.int64),
+        roots=roots,
+        closed=closed,
+        nodes=np.concatenate(nodes),
+        links=np.concatenate(links),
+        corners=np.concatenate(corners),
+        planes=np.concatenate(planes),
+        grids=grids,
+        counts=counts,
+        first=np.concatenate(first),
+        listed=np.concatenate(listed),
         bits=np.concatenate(bits),
-        grid=grid, low=low, dense=dense,
-    )  # fmt: skip
+        grid=grid,
+        low=low,
+        dense=dense,
+    )
 
 
 def swept_box(poses: Floats, half: Floats) -> Floats:
@@ -148,7 +193,9 @@ def _grid(boxes: Floats, resting: list[int], widest: float) -> tuple[NDArray[np.
 
 
 def with_poses(world: World, effect: Effect, props: list[Prop], first: int, steps: int) -> World:
-    """Return the world with the poses of its moving props known for some steps at least, and for the one before them."""
+    """Return the world with the poses of its moving props known for some steps at least, and for the one
+    before them.
+    """
     if not len(world.movers):
         return world
     known, since = world.table, int(world.since[0])

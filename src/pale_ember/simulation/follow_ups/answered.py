@@ -1,4 +1,5 @@
-"""Kernels that pass over a parent's events: which ones a follow-up takes, in which order, and the list of births.
+"""Kernels that pass over a parent's events: which ones a follow-up takes, in which order, and the list of
+births.
 
 The rows are those of :mod:`..layout.recording`: ``what`` (n, columns) float32 and ``who`` (n, 4) int64.
 """
@@ -17,7 +18,9 @@ from ..values.sampling import random_of
 
 # What becomes of an event: it is answered; or it is too slow, left to chance, outside the window.
 ANSWERED, SLOW, CHANCE, OUTSIDE = range(4)
-_SURFACE, _MIRROR, _OWN = (tuple(FollowAim).index(aim) for aim in (FollowAim.SURFACE, FollowAim.MIRROR, FollowAim.OWN))
+_SURFACE, _MIRROR, _OWN = (
+    tuple(FollowAim).index(aim) for aim in (FollowAim.SURFACE, FollowAim.MIRROR, FollowAim.OWN)
+)
 # Bits that are sorted by at a time.
 _BITS = 11
 DIGITS = 1 << _BITS
@@ -55,15 +58,15 @@ def weigh(what, who, clock, source, chance_key, chance, least, first, clocks, st
     clock : Clock
         The follow-up's.
     source : int
-        Of the events' numbers, mixed: the first birth's number comes from it, the parent's number, and the event's place
-        among that parent's.
+        Of the events' numbers, mixed: the first birth's number comes from it, the parent's number, and the
+        event's place among that parent's.
     chance_key, chance, least
         How likely an event is answered, and the least speed, m/s.
     first : int
         The step that keys count from.
     clocks, starts, keys, verdict : arrays (n,)
-        Filled with the follow-up's clock at the event, the number of the first birth, what sorts events by step and
-        moment, and one of :data:`ANSWERED` and so on.
+        Filled with the follow-up's clock at the event, the number of the first birth, what sorts events by
+        step and moment, and one of :data:`ANSWERED` and so on.
     """
     slow = least * least
     for i in range(what.shape[0]):
@@ -78,7 +81,11 @@ def weigh(what, who, clock, source, chance_key, chance, least, first, clocks, st
             inside = True
         inside &= clock.length > 0.0
         clocks[i] = min(max(local / max(clock.length, 1e-30), 0.0), 1.0)
-        x, y, z = np.float64(row[recording.VELOCITY]), np.float64(row[recording.VELOCITY + 1]), np.float64(row[recording.VELOCITY + 2])
+        x, y, z = (
+            np.float64(row[recording.VELOCITY]),
+            np.float64(row[recording.VELOCITY + 1]),
+            np.float64(row[recording.VELOCITY + 2]),
+        )
         speed = x * x + y * y + z * z
         if least > 0.0 and speed < slow:
             verdict[i] = SLOW
@@ -93,9 +100,11 @@ def weigh(what, who, clock, source, chance_key, chance, least, first, clocks, st
 
 @kernel(INT, U8, I1, L1, L1, L1, entry=True, lean=True)
 def put_in_order(keys, verdict, order, spare, counts):
-    """Fill ``order`` with the places of the answered events, by their keys, equal ones as they stand; return how many.
+    """Fill ``order`` with the places of the answered events, by their keys, equal ones as they stand; return
+    how many.
 
-    By digits, the last first (H. H. Seward, 1954). ``spare`` (n,) and ``counts`` (``DIGITS`` + 1,) are memory.
+    By digits, the last first (H. H. Seward, 1954). ``spare`` (n,) and ``counts`` (``DIGITS`` + 1,) are
+    memory.
     """
     n = 0
     most = uint64(0)
@@ -132,7 +141,9 @@ def put_in_order(keys, verdict, order, spare, counts):
 
 
 @kernel(INT, L2, F2, L1, INT, U1, D1, D1, NUMBER, INT, INT, INT, INT, L1, L1, L1, L1, entry=True, lean=True)
-def count_births(who, what, order, n, starts, low, high, key, limit, cap, most_looked, first, many, listed, each_step, rest):
+def count_births(
+    who, what, order, n, starts, low, high, key, limit, cap, most_looked, first, many, listed, each_step, rest
+):
     """Say how many births each answered event has, and return how many are listed in all.
 
     Parameters
@@ -140,7 +151,8 @@ def count_births(who, what, order, n, starts, low, high, key, limit, cap, most_l
     low, high : float64 arrays (n,)
         Between which the number of each event, in order, is drawn by ``key``.
     limit, cap : int
-        In each step no more than these are listed; what is beyond is refused, and counted in ``rest`` from time 0 on.
+        In each step no more than these are listed; what is beyond is refused, and counted in ``rest`` from
+        time 0 on.
     most_looked : int
         Events of a step that are looked at: what stands behind so many can't be born, and counts as one each.
     many, listed : int64 arrays (n,)
@@ -179,7 +191,12 @@ def list_births(what, order, n, clocks, starts, listed, births):
         at, many = order[i], listed[i]
         left, clock, start, event = what[at, recording.LEFT], clocks[at], starts[at], np.int32(i)
         # By pieces, whose places are known not to count from the end: so they are written in one go.
-        lefts, times, numbers, events = births.left[k : k + many], births.clock[k : k + many], births.number[k : k + many], births.of[k : k + many]
+        lefts, times, numbers, events = (
+            births.left[k : k + many],
+            births.clock[k : k + many],
+            births.number[k : k + many],
+            births.of[k : k + many],
+        )
         for j in range(many):
             lefts[j], times[j], numbers[j], events[j] = left, clock, start + uint32(j), event
         k += many
@@ -187,11 +204,21 @@ def list_births(what, order, n, clocks, starts, listed, births):
 
 @kernel(NOTHING, F2, L1, INT, INT, BOOL, F2, entry=True, lean=True)
 def give(what, order, n, aim, carries, payload):
-    """Fill the rows of ``payload``, as :mod:`..layout.payload_columns` numbers them, from the answered events; ``aim`` is a place in ``FollowAim``."""
+    """Fill the rows of ``payload``, as :mod:`..layout.payload_columns` numbers them, from the answered
+    events; ``aim`` is a place in ``FollowAim``.
+    """
     for i in range(n):
         row, out = what[order[i]], payload[i]
-        x, y, z = np.float64(row[recording.VELOCITY]), np.float64(row[recording.VELOCITY + 1]), np.float64(row[recording.VELOCITY + 2])
-        u, v, t = np.float64(row[recording.NORMAL]), np.float64(row[recording.NORMAL + 1]), np.float64(row[recording.NORMAL + 2])
+        x, y, z = (
+            np.float64(row[recording.VELOCITY]),
+            np.float64(row[recording.VELOCITY + 1]),
+            np.float64(row[recording.VELOCITY + 2]),
+        )
+        u, v, t = (
+            np.float64(row[recording.NORMAL]),
+            np.float64(row[recording.NORMAL + 1]),
+            np.float64(row[recording.NORMAL + 2]),
+        )
         for k in range(3):
             out[payload_columns.PLACE + k] = row[recording.PLACE + k]
             out[payload_columns.VELOCITY + k] = row[recording.VELOCITY + k] if carries else np.float32(0.0)
@@ -209,6 +236,14 @@ def give(what, order, n, aim, carries, payload):
             z -= 2.0 * into * t
         far = np.sqrt(x * x + y * y + z * z)
         if aimed and far > 1e-9:
-            out[payload_columns.AXIS], out[payload_columns.AXIS + 1], out[payload_columns.AXIS + 2] = x / far, y / far, z / far
+            out[payload_columns.AXIS], out[payload_columns.AXIS + 1], out[payload_columns.AXIS + 2] = (
+                x / far,
+                y / far,
+                z / far,
+            )
         else:
-            out[payload_columns.AXIS], out[payload_columns.AXIS + 1], out[payload_columns.AXIS + 2] = np.float32(0.0), np.float32(0.0), np.float32(0.0)
+            out[payload_columns.AXIS], out[payload_columns.AXIS + 1], out[payload_columns.AXIS + 2] = (
+                np.float32(0.0),
+                np.float32(0.0),
+                np.float32(0.0),
+            )

@@ -32,17 +32,25 @@ def _most_each(layer: Layer) -> int:
 
 
 def children_of(child: Layer, parent: int, numbers: Numbers) -> NDArray[np.int64]:
-    """Return which of a follow-up's particles, by their numbers, come from the parent of a number; their places."""
+    """Return which of a follow-up's particles, by their numbers, come from the parent of a number; their
+    places.
+    """
     events = _events(child)
-    starts = np.sort(starts_of_events(source_of(child.origin), np.full(len(events), parent, np.uint32), events))
+    starts = np.sort(
+        starts_of_events(source_of(child.origin), np.full(len(events), parent, np.uint32), events)
+    )
     at = np.searchsorted(starts, numbers, side="right") - 1
     behind = numbers - starts[np.maximum(at, 0)]
     return np.flatnonzero((at >= 0) & (behind < _most_each(child)))
 
 
 def parents_of(child: Layer, number: int, parents: Numbers) -> NDArray[np.int64]:
-    """Return which of the parent's particles, by their numbers, the follow-up of a number comes from; their places."""
+    """Return which of the parent's particles, by their numbers, the follow-up of a number comes from;
+    their places.
+    """
     events = _events(child)
-    starts = starts_of_events(source_of(child.origin), np.repeat(parents, len(events)), np.tile(events, len(parents)))
+    starts = starts_of_events(
+        source_of(child.origin), np.repeat(parents, len(events)), np.tile(events, len(parents))
+    )
     behind = np.uint32(number) - starts
     return np.unique(np.flatnonzero(behind < _most_each(child)) // len(events))

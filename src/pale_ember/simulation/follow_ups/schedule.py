@@ -1,4 +1,6 @@
-"""The births of a follow-up: one or more for each event of its parent, with what they take over from that event."""
+"""The births of a follow-up: one or more for each event of its parent, with what they take over from that
+event.
+"""
 
 from __future__ import annotations
 
@@ -14,13 +16,9 @@ from ...effect.kinds import FollowAim, When
 from ...effect.values import Fixed, Value
 from ..births.schedule import Schedule
 from ..births.sources import source_key, starts_of
-from ..kernels.compiling import helper, kernel
-from ..layout import dependence, payload_columns, recording, slots
+from ..layout import dependence, payload_columns, recording
 from ..layout.program import Births
-from ..layout.signatures import BOOL, D1, F2, NOTHING, REAL, TABLES, TRACK, U1
-from ..motion.path import channel, piece_at
 from ..values.dice import layer_key, mixed, property_key, random_share
-from ..values.sampling import one
 from .answered import (
     CHANCE,
     DIGITS,
@@ -33,12 +31,18 @@ from .answered import (
     put_in_order,
     weigh,
 )
+from .event_looks import Seen, looks_of
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 Numbers = NDArray[np.uint32]
 # What of a parent each kind of follow-up asks for.
-WANTED = {When.BIRTH: recording.BIRTH, When.HIT: recording.HIT, When.DEATH: recording.DEATH, When.ALIVE: recording.FLIGHT}
+WANTED = {
+    When.BIRTH: recording.BIRTH,
+    When.HIT: recording.HIT,
+    When.DEATH: recording.DEATH,
+    When.ALIVE: recording.FLIGHT,
+}
 # Events by the metre have numbers of their own beside those by the second.
 BY_METRE = 1 << 30
 # And so has the end of a flight.
@@ -48,8 +52,9 @@ _LOOKED_EACH, _MOST_LOOKED = 8, 200_000
 
 
 class FollowUpTally(NamedTuple):
-    """What became of a parent's events in some steps: how many there were, too slow, left to chance, outside the window;
-    of the births how many, and how many the limit refused; and how many seconds the steps took."""
+    """What became of a parent's events in some steps: how many there were, too slow, left to chance, outside
+    the window; of the births how many, and how many the limit refused; and how many seconds the steps took.
+    """
 
     events: int
     slow: int
@@ -61,14 +66,18 @@ class FollowUpTally(NamedTuple):
 
     @property
     def each_second(self) -> float:
-        """Return how many births the layer has room for in a second, as far as its limit lets them through."""
+        """Return how many births the layer has room for in a second, as far as its limit lets them
+        through.
+        """
         return self.births / self.seconds if self.seconds > 0.0 else 0.0
 
 
 class _Chosen(NamedTuple):
-    """Events that are answered: rows of all, the ``order`` of the answered by step and moment, the layer's clock at each of
-    all and the number of its first birth; of the answered how many births each has, how many of those are listed; and of
-    each step how many are listed, and how many are refused beside them since time 0."""
+    """Events that are answered: rows of all, the ``order`` of the answered by step and moment, the layer's
+    clock at each of all and the number of its first birth; of the answered how many births each has, how many
+    of those are listed; and of each step how many are listed, and how many are refused beside them since time
+    0.
+    """
 
     what: NDArray[np.float32]
     order: Ints
@@ -80,14 +89,11 @@ class _Chosen(NamedTuple):
     rest: Ints
 
 
-class Parent(Protocol):
+class Parent(Seen, Protocol):
     """What a follow-up asks of the layer that it follows."""
 
     def events(self, first: int, stop: int, kind: int) -> tuple[NDArray[np.float32], Ints]:
         """Return the events of a kind in some steps, as :mod:`..layout.recording` numbers their columns."""
-
-    def looks(self, what: NDArray[np.float32], who: Ints) -> NDArray[np.float32]:
-        """Return colour and height, (n, 4), of its particles at some events."""
 
 
 class FollowUp:
@@ -109,39 +115,60 @@ class FollowUp:
         born = int(min(layer.origin.limit, layer.emit.cap) / max(layer.origin.chance, 0.01)) + 8
         self._looked = min(_LOOKED_EACH * born, _MOST_LOOKED)
         dice = layer_key(effect.seed, layer.id)
-        self._keys = {name: property_key(dice, f"origin.{name}") for name in ("count", "chance", "carry", "rate", "per_metre", "phase")}
+        self._keys = {
+            name: property_key(dice, f"origin.{name}")
+            for name in ("count", "chance", "carry", "rate", "per_metre", "phase")
+        }
         self._keys["launch.carry"] = property_key(dice, "launch.carry")
         self._source, self._clock = starts_of(source_of(self.origin), 0)[0], self._schedule.clock_bundle
         self.kind = WANTED[self.origin.when]
 
     def births(self, first: int, stop: int, cap: int) -> Births:
-        """Return the births of steps ``first`` to ``stop``, in order; in each step no more than a cap are listed."""
+        """Return the births of steps ``first`` to ``stop``, in order; in each step no more than a cap are
+        listed.
+        """
         chosen, _, who = self._chosen(first, stop, cap)
         n, total = len(chosen.order), int(chosen.each_step.sum())
         payload = np.empty((n, payload_columns.COLUMNS), np.float32)
-        carries = [(name, value) for name, value in (("carry", self.origin.carry), ("launch.carry", self._launch_carry)) if value != Fixed(0.0)]
+        carries = [
+            (name, value)
+            for name, value in (("carry", self.origin.carry), ("launch.carry", self._launch_carry))
+            if value != Fixed(0.0)
+        ]
         aim = tuple(FollowAim).index(self.origin.aim)
         give(chosen.what, chosen.order, n, aim, bool(carries), payload)
         if self.origin.take_color or self.origin.take_size:
-            looks = self.parent.looks(chosen.what[chosen.order], who[chosen.order])
+            looks = looks_of(self.parent, chosen.what[chosen.order], who[chosen.order])
             if self.origin.take_color:
                 payload[:, payload_columns.COLOR : payload_columns.COLOR + 3] = looks[:, :3]
             if self.origin.take_size:
                 payload[:, payload_columns.SIZE] = looks[:, 3]
         births = Births(
-            left=np.empty(total, np.float32), clock=np.empty(total), number=np.empty(total, np.uint32),
-            first=np.concatenate([[0], np.cumsum(chosen.each_step)]), rest=chosen.rest, payload=payload, of=np.empty(total, np.int32),
-        )  # fmt: skip
+            left=np.empty(total, np.float32),
+            clock=np.empty(total),
+            number=np.empty(total, np.uint32),
+            first=np.concatenate([[0], np.cumsum(chosen.each_step)]),
+            rest=chosen.rest,
+            payload=payload,
+            of=np.empty(total, np.int32),
+        )
         list_births(chosen.what, chosen.order, n, chosen.clock, chosen.starts, chosen.listed, births)
         payload[:, payload_columns.PARENT :] = 0.0
         if self.joins:
-            payload[:, payload_columns.PARENT] = who[chosen.order, recording.NUMBER].astype(np.uint32).view(np.float32)
-            payload[:, payload_columns.WALKED] = chosen.what[chosen.order, recording.WALKED] if self.kind == recording.FLIGHT else 0.0
+            payload[:, payload_columns.PARENT] = (
+                who[chosen.order, recording.NUMBER].astype(np.uint32).view(np.float32)
+            )
+            payload[:, payload_columns.WALKED] = (
+                chosen.what[chosen.order, recording.WALKED] if self.kind == recording.FLIGHT else 0.0
+            )
         if self._schedule.in_row:
             births = births._replace(row=_rows(chosen, births.of))
         if not carries:
             return births
-        carried = sum(valued(value, births.clock, random_share(self._keys[name], births.number)) for name, value in carries)
+        carried = sum(
+            valued(value, births.clock, random_share(self._keys[name], births.number))
+            for name, value in carries
+        )
         return births._replace(carried=np.asarray(carried, np.float32))
 
     def answer(self, first: int, stop: int) -> FollowUpTally:
@@ -161,8 +188,26 @@ class FollowUp:
                 ends, whose = _with_walks(ends, whose, *flights)
                 what, who = np.concatenate([what, ends]), np.concatenate([who, whose])
         whole, origin = len(what), self.origin
-        clock, starts, keys, verdict = np.empty(whole), np.empty(whole, np.uint32), np.empty(whole, np.uint64), np.empty(whole, np.int32)
-        weigh(what, who, self._clock, self._source, self._keys["chance"], origin.chance, origin.min_speed, first, clock, starts, keys, verdict)
+        clock, starts, keys, verdict = (
+            np.empty(whole),
+            np.empty(whole, np.uint32),
+            np.empty(whole, np.uint64),
+            np.empty(whole, np.int32),
+        )
+        weigh(
+            what,
+            who,
+            self._clock,
+            self._source,
+            self._keys["chance"],
+            origin.chance,
+            origin.min_speed,
+            first,
+            clock,
+            starts,
+            keys,
+            verdict,
+        )
         order = np.empty(whole, np.int64)
         n = put_in_order(keys, verdict, order, np.empty(whole, np.int64), np.empty(DIGITS + 1, np.int64))
         order = order[:n]
@@ -170,20 +215,38 @@ class FollowUp:
         many, listed = np.empty(n, np.int64), np.empty(n, np.int64)
         each_step, rest = np.zeros(stop - first, np.int64), np.zeros(stop - first, np.int64)
         count_births(
-            who, what, order, n, starts, np.ascontiguousarray(low, np.float64), np.ascontiguousarray(high, np.float64), self._keys["count"],
-            origin.limit, cap, self._looked, first, many, listed, each_step, rest,
-        )  # fmt: skip
+            who,
+            what,
+            order,
+            n,
+            starts,
+            np.ascontiguousarray(low, np.float64),
+            np.ascontiguousarray(high, np.float64),
+            self._keys["count"],
+            origin.limit,
+            cap,
+            self._looked,
+            first,
+            many,
+            listed,
+            each_step,
+            rest,
+        )
         became = np.bincount(verdict, minlength=4)
         told = FollowUpTally(whole, int(became[SLOW]), int(became[CHANCE]), int(became[OUTSIDE]), 0, 0)
         return _Chosen(what, order, clock, starts, many, listed, each_step, rest), told, who
 
     def _in_flight(self, what: NDArray[np.float32], who: Ints) -> tuple[NDArray[np.float32], Ints]:
-        """Return the events all along some stretches of flight: where what has flown so far passes whole numbers."""
+        """Return the events all along some stretches of flight: where what has flown so far passes whole
+        numbers.
+        """
         number = who[:, recording.NUMBER].astype(np.uint32)
         rows = what.astype(np.float64)
         length = max(self._schedule.length, 1e-9)
         # A flight's rate is that of its birth.
-        birth = who[:, recording.STEP] + 1 - (rows[:, recording.LEFT] + rows[:, recording.FLOWN_TO]) * self.rate
+        birth = (
+            who[:, recording.STEP] + 1 - (rows[:, recording.LEFT] + rows[:, recording.FLOWN_TO]) * self.rate
+        )
         clock = np.empty(len(birth))
         find_since_begin(self._clock, birth, clock)
         clock = np.clip(clock / length, 0.0, 1.0)
@@ -203,7 +266,9 @@ class FollowUp:
             if self.joins and not found:
                 low -= (rows[:, begin] == 0.0) & (rows[:, end] > 0.0)
             # Far more than can be born in a step are not even looked at; how many depends on the step alone.
-            flights = np.bincount(who[:, recording.STEP] - who[0, recording.STEP])[who[:, recording.STEP] - who[0, recording.STEP]]
+            flights = np.bincount(who[:, recording.STEP] - who[0, recording.STEP])[
+                who[:, recording.STEP] - who[0, recording.STEP]
+            ]
             most = np.maximum(self._looked // flights, 1)
             # Who has flown farther than can be told has no events any more.
             with np.errstate(invalid="ignore"):
@@ -219,7 +284,10 @@ class FollowUp:
         found.append((np.zeros(0, np.int64), np.zeros(0), np.zeros(0, np.int64)))
         of, share, index = (np.concatenate(side) for side in zip(*found, strict=True))
         what, who = what[of], who[of]
-        begun, ended = rows[of, recording.BEGAN : recording.BEGAN + 3], rows[of, recording.PLACE : recording.PLACE + 3]
+        begun, ended = (
+            rows[of, recording.BEGAN : recording.BEGAN + 3],
+            rows[of, recording.PLACE : recording.PLACE + 3],
+        )
         flown = rows[of, recording.FLOWN_TO] - rows[of, recording.FLOWN]
         what[:, recording.LEFT] = rows[of, recording.LEFT] + flown * (1.0 - share)
         what[:, recording.PLACE : recording.PLACE + 3] = begun + (ended - begun) * share[:, None]
@@ -236,8 +304,12 @@ def _rows(chosen: _Chosen, of: NDArray[np.int32]) -> NDArray[np.float32]:
     return np.where(many > 1, place / np.maximum(many - 1, 1), 0.5).astype(np.float32)
 
 
-def _with_walks(what: NDArray[np.float32], who: Ints, flights: NDArray[np.float32], whose: Ints) -> tuple[NDArray[np.float32], Ints]:
-    """Return deaths as points at the ends of flights: as far along as those went, and numbered apart from what is on the way."""
+def _with_walks(
+    what: NDArray[np.float32], who: Ints, flights: NDArray[np.float32], whose: Ints
+) -> tuple[NDArray[np.float32], Ints]:
+    """Return deaths as points at the ends of flights: as far along as those went, and numbered apart from
+    what is on the way.
+    """
     what, who = what.copy(), who.copy()
     who[:, recording.INDEX] = AT_END
     if len(what) and len(flights):
@@ -270,7 +342,9 @@ def asked_by(child: Layer) -> int:
 
 
 def starts_of_events(source: np.uint32, parent: Numbers, index: Ints) -> Numbers:
-    """Return the number of the first birth of each event, from the parent's number and the event's place among its."""
+    """Return the number of the first birth of each event, from the parent's number and the event's place
+    among its.
+    """
     return mixed(mixed(starts_of(source, 0)[0] + parent) + index.astype(np.uint32))
 
 
@@ -278,38 +352,3 @@ def valued(value: Value, clock: Floats, u: NDArray[np.float32]) -> Floats:
     """Return a Value's numbers at clocks, for draws u."""
     low, high = value.bounds_at(clock)
     return low + (high - low) * u.astype(np.float64)
-
-
-@helper
-def _read(tables, slot, age, clock, speed, serial):
-    """Return one particle's value of a slot, along whatever it runs."""
-    form = tables.form[slot]
-    x = age
-    if form >= slots.SPEED_CURVE:
-        x = speed
-    elif form >= slots.CLOCK_CURVE:
-        x = clock
-    return one(tables, slot, x, serial)
-
-
-@kernel(NOTHING, TABLES, TRACK, BOOL, REAL, D1, D1, D1, D1, U1, F2, entry=True, cost=0.3)
-def look_at_events(tables, track, follow, speed_range, now, births, ages, speeds, serial, out):
-    """Write colour and height, (n, 4), that particles have at events.
-
-    Parameters
-    ----------
-    now, births : float64 arrays, shape (n,)
-        The layer's clock at the events, and at the particles' births.
-    ages, speeds : float64 arrays, shape (n,)
-    """
-    for i in range(ages.shape[0]):
-        grown: float = 1.0
-        if track.moves:
-            clock = now[i] if follow else births[i]
-            grown = max(channel(track, piece_at(track, clock), 6, clock), 1e-4)
-        fast = speeds[i] / (speed_range * grown)
-        for k in range(3):
-            tint = one(tables, slots.TINT_R + k, births[i], serial[i])
-            out[i, k] = tint * _read(tables, slots.COLOR_R + k, ages[i], now[i], fast, serial[i])
-        size = one(tables, slots.SIZE, births[i], serial[i]) * _read(tables, slots.GROW, ages[i], now[i], fast, serial[i])
-        out[i, 3] = size * np.float32(grown)

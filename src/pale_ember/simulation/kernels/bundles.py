@@ -1,11 +1,12 @@
 """Bundles: what a layer hands to its kernels, by the address of one block of memory.
 
-A kernel that took a bundle of sixty arrays by value would take five hundred arguments, and hand them to whatever it
-calls; compiling that takes most of a minute, and each call copies them. So a bundle is laid down once as a row of
-64-bit words, and a kernel takes the address of the row. To kernels it looks as it does to Python: ``program.clock.rate``.
+A kernel that took a bundle of sixty arrays by value would take five hundred arguments, and hand them to
+whatever it calls; compiling that takes most of a minute, and each call copies them. So a bundle is laid down
+once as a row of 64-bit words, and a kernel takes the address of the row. To kernels it looks as it does to
+Python: ``program.clock.rate``.
 
-A number is one word, a bundle inside another the address of its own row, an array the address of its data and its shape.
-What the words say stays as it is while a kernel runs; the arrays' contents may change.
+A number is one word, a bundle inside another the address of its own row, an array the address of its data and
+its shape. What the words say stays as it is while a kernel runs; the arrays' contents may change.
 """
 
 from __future__ import annotations
@@ -44,8 +45,8 @@ class Bundle(types.Type):
     Parameters
     ----------
     kind : type
-        A bundled named tuple, whose annotations say what its fields are: arrays of :mod:`.arrays`, ``int``, ``float``,
-        ``bool``, and other bundled named tuples.
+        A bundled named tuple, whose annotations say what its fields are: arrays of :mod:`.arrays`, ``int``,
+        ``float``, ``bool``, and other bundled named tuples.
 
     Raises
     ------
@@ -60,7 +61,9 @@ class Bundle(types.Type):
         for name, part in self.parts.items():
             self.places[name] = at
             at += 1 + (part.ndim if isinstance(part, types.Array) else 0)
-        super().__init__(name=f"{kind.__name__}({', '.join(f'{name}={part}' for name, part in self.parts.items())})")
+        super().__init__(
+            name=f"{kind.__name__}({', '.join(f'{name}={part}' for name, part in self.parts.items())})"
+        )
 
     def can_convert_from(self, typing: Any, other: Any) -> Any:
         """Python hands over addresses."""
@@ -82,7 +85,8 @@ class Bundle(types.Type):
             for part, write in zip(bundle, _writers(self), strict=True):
                 write(part, found)
             words = np.array(found)
-            # Of two threads that lay it down at once the first one's words stay: a kernel may read them already.
+            # Of two threads that lay it down at once the first one's words stay: a kernel may read them
+            # already.
             known = bundle.__dict__.setdefault("_words", (words, _place(words)))
         return int(known[1])
 
@@ -176,7 +180,12 @@ def _read(context: Any, builder: Any, kind: Any, value: Any, name: str) -> Any:
         for size in shape[:0:-1]:
             strides.insert(0, builder.mul(strides[0], size))
         arrayobj.populate_array(
-            array, builder.inttoptr(word(0), array.data.type), shape, strides, ir.Constant(_WORD, item), meminfo=None
+            array,
+            builder.inttoptr(word(0), array.data.type),
+            shape,
+            strides,
+            ir.Constant(_WORD, item),
+            meminfo=None,
         )
         return array._getvalue()
     if part == types.float64:

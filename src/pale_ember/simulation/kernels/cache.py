@@ -1,9 +1,9 @@
 """Where compiled kernels are kept between runs, and when one is still good.
 
-Numba looks only at a function's own file. Here a kernel is good as long as its file, and those of the simulation
-that it imports code from, are the same. So a change compiles what depends on it and nothing else. A module is named
-by its room: ``motion.forces``. Of the rest of the program kernels hold one thing, the places of members in their
-enumerations; so ``effect.kinds`` and ``effect.slots`` count as well.
+Numba looks only at a function's own file. Here a kernel is good as long as its file, and those of the
+simulation that it imports code from, are the same. So a change compiles what depends on it and nothing else.
+A module is named by its room: ``motion.forces``. Of the rest of the program kernels hold one thing, the
+places of members in their enumerations; so ``effect.kinds`` and ``effect.slots`` count as well.
 """
 
 from __future__ import annotations
@@ -38,7 +38,10 @@ def folder() -> Path:
     """Return the folder of compiled kernels; ``NUMBA_CACHE_DIR`` names another place."""
     if os.environ.get("NUMBA_CACHE_DIR"):
         return Path(os.environ["NUMBA_CACHE_DIR"])
-    roots = (Path(platformdirs.user_cache_dir("pale-ember")), Path(tempfile.gettempdir()) / f"pale-ember-{os.getuid()}")
+    roots = (
+        Path(platformdirs.user_cache_dir("pale-ember")),
+        Path(tempfile.gettempdir()) / f"pale-ember-{os.getuid()}",
+    )
     for root in roots:
         found = root / f"kernels-{numba.__version__}"
         try:
@@ -94,7 +97,9 @@ def _source(name: str) -> str:
 
 @functools.cache
 def _imports(name: str) -> tuple[set[str], set[str]]:
-    """Return the modules of the simulation that one takes code from, and those whose kernels it only calls."""
+    """Return the modules of the simulation that one takes code from, and those whose kernels it only
+    calls.
+    """
     inside: set[str] = set()
     called: set[str] = set()
     room = name.split(".")[:-1]
@@ -107,7 +112,11 @@ def _imports(name: str) -> tuple[set[str], set[str]]:
         names = _NAME.findall(_COMMENT.sub("", bracketed or plain))
         only_calls = bool(module) and all(each.startswith("call_") for each in names)
         # What is imported is a module's contents, or modules of a room.
-        for found in [".".join(base)] if base and _file_of(".".join(base)).exists() else [".".join([*base, each]) for each in names]:
+        for found in (
+            [".".join(base)]
+            if base and _file_of(".".join(base)).exists()
+            else [".".join([*base, each]) for each in names]
+        ):
             if _file_of(found).exists():
                 (called if only_calls else inside).add(found)
     return inside, called - inside
@@ -115,13 +124,17 @@ def _imports(name: str) -> tuple[set[str], set[str]]:
 
 @functools.cache
 def _declared(name: str) -> bytes:
-    """Return how a module declares its kernels: their types matter to those that call them, their insides don't."""
+    """Return how a module declares its kernels: their types matter to those that call them, their insides
+    don't.
+    """
     return "\n".join(_DECLARED.findall(_source(name))).encode()
 
 
 @functools.cache
 def stamp(name: str) -> str:
-    """Return a digest of a module of the simulation, of all whose code it holds, and of how those are called that it calls."""
+    """Return a digest of a module of the simulation, of all whose code it holds, and of how those are
+    called that it calls.
+    """
     seen: set[str] = set()
     called: set[str] = set()
     coming = [name]

@@ -1,9 +1,9 @@
 """Kernels: functions compiled once each, for one signature, into a library of their own.
 
-Numba compiles what a function calls into the function again, and all that into whatever calls that; with kernels
-that call each other this takes minutes. So a kernel calls another through its address, which it is given as a
-number: nothing is compiled twice, a kernel that no effect uses is never compiled, and a changed one leaves those that
-call it as they are.
+Numba compiles what a function calls into the function again, and all that into whatever calls that; with
+kernels that call each other this takes minutes. So a kernel calls another through its address, which it is
+given as a number: nothing is compiled twice, a kernel that no effect uses is never compiled, and a changed
+one leaves those that call it as they are.
 """
 
 from __future__ import annotations
@@ -74,7 +74,9 @@ class Kernel:
         self.__doc__ = function.__doc__
         self.signature = signature
         self.seconds = 0.0
-        self._dispatcher: Any = _njit(**OPTIONS, no_cpython_wrapper=not entry, **(LEAN if lean else {}))(function)
+        self._dispatcher: Any = _njit(**OPTIONS, no_cpython_wrapper=not entry, **(LEAN if lean else {}))(
+            function
+        )
         if is_here(function):
             self._dispatcher._cache = DependentCache(function)
         self._address = 0
@@ -149,12 +151,16 @@ def helper(function: Callable[..., Any]) -> Any:
 
 
 def lean_helper(function: Callable[..., Any]) -> Any:
-    """Declare a helper that makes no arrays: where it is called for each particle, counting who holds them would cost most."""
+    """Declare a helper that makes no arrays: where it is called for each particle, counting who holds
+    them would cost most.
+    """
     return _njit(**OPTIONS, no_cpython_wrapper=True, **LEAN)(function)
 
 
 def inlined(function: Callable[..., Any]) -> Any:
-    """Declare a function whose code is put where it is called: quicker to compile than a helper that is called once."""
+    """Declare a function whose code is put where it is called: quicker to compile than a helper that is
+    called once.
+    """
     return _njit(inline="always")(function)
 
 
@@ -167,7 +173,9 @@ def _caller(signature: Signature) -> Any:
             kind = convention.get_function_type(signature.return_type, signature.args)
             pointer = builder.inttoptr(values[0], kind.as_pointer())
             target = _Pointer(pointer, kind)
-            status, found = convention.call_function(builder, target, signature.return_type, signature.args, values[1:])
+            status, found = convention.call_function(
+                builder, target, signature.return_type, signature.args, values[1:]
+            )
             with cgutils.if_unlikely(builder, status.is_error):
                 convention.return_status_propagate(builder, status)
             return found

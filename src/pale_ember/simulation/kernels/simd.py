@@ -55,7 +55,9 @@ class _Lanes:
 
     def mixed(self, a: Any, b: Any, order: list[int]) -> Any:
         """Return the entries of two vectors in an order; those of the second count on from the first's."""
-        return self.builder.shuffle_vector(a, b, ir.Constant(ir.VectorType(ir.IntType(32), len(order)), order))
+        return self.builder.shuffle_vector(
+            a, b, ir.Constant(ir.VectorType(ir.IntType(32), len(order)), order)
+        )
 
 
 @_intrinsic
@@ -86,7 +88,8 @@ def band_lanes(typing: Any, out: Any, data: Any, at: Any, share: Any, u: Any, i:
         near, far = [0, 8, 1, 9, 4, 12, 5, 13], [2, 10, 3, 11, 6, 14, 7, 15]
         first, last = [0, 1, 8, 9, 4, 5, 12, 13], [2, 3, 10, 11, 6, 7, 14, 15]
         lows, highs = (
-            (lanes.mixed(halves[0], halves[1], side), lanes.mixed(halves[2], halves[3], side)) for side in (near, far)
+            (lanes.mixed(halves[0], halves[1], side), lanes.mixed(halves[2], halves[3], side))
+            for side in (near, far)
         )
         low = b.fadd(lanes.mixed(*lows, first), b.fmul(lanes.mixed(*lows, last), t))
         high = b.fadd(lanes.mixed(*highs, first), b.fmul(lanes.mixed(*highs, last), t))

@@ -1,7 +1,8 @@
-"""What each result of a layer depends on. Runs, filmstrips, measured lines and schedules all compare these keys.
+"""What each result of a layer depends on. Runs, filmstrips, measured lines and schedules all compare these
+keys.
 
-Each function returns a key. Equal keys mean the same births, the same flight or the same look; what can't change a
-result is not in it, such as wind for a layer that takes none.
+Each function returns a key. Equal keys mean the same births, the same flight or the same look; what can't
+change a result is not in it, such as wind for a layer that takes none.
 """
 
 from __future__ import annotations
@@ -63,31 +64,66 @@ def births(effect: Effect, layer: Layer) -> Key:
         (burst.at, burst.count, burst.repeat, burst.every if burst.repeat > 1 else None, burst.chance)
         for burst in emit.bursts
     )
-    way = (emit.per_metre, layer.place.scale, layer.path) if layer.path and emit.per_metre != NOTHING else None
+    way = (
+        (emit.per_metre, layer.place.scale, layer.path) if layer.path and emit.per_metre != NOTHING else None
+    )
     loop = (effect.duration, effect.repeat) if effect.loop else None
-    return (effect.seed, layer.id, loop, effect.step_rate, layer.window.span(effect.duration), emit.rate, bursts, way)
+    return (
+        effect.seed,
+        layer.id,
+        loop,
+        effect.step_rate,
+        layer.window.span(effect.duration),
+        emit.rate,
+        bursts,
+        way,
+    )
 
 
 def _followed(effect: Effect, layer: Layer) -> Key:
-    """Return what the births of a follow-up depend on: all that moves its parent, and what it takes of that one's look."""
+    """Return what the births of a follow-up depend on: all that moves its parent, and what it takes of
+    that one's look.
+    """
     origin, parent = layer.origin, parent_of(effect, layer)
     if parent is None or not parent.enabled:
         return (effect.seed, layer.id, "nobody")
     loop = effect.duration if effect.loop else None
     along = (origin.rate, origin.per_metre, joins_parents(layer)) if origin.when == When.ALIVE else None
-    named = ("parent", "when", "count", "chance", "min_speed", "limit", "carry", "take_color", "take_size", "aim")
+    named = (
+        "parent",
+        "when",
+        "count",
+        "chance",
+        "min_speed",
+        "limit",
+        "carry",
+        "take_color",
+        "take_size",
+        "aim",
+    )
     taken = appearance(effect, parent) if origin.take_color or origin.take_size else None
     if taken is not None and takes(parent):
         taken += _followed(effect, parent)
     return (
-        effect.seed, layer.id, loop, layer.window.span(effect.duration), along, layer.launch.carry, motion(effect, parent), taken,
+        effect.seed,
+        layer.id,
+        loop,
+        layer.window.span(effect.duration),
+        along,
+        layer.launch.carry,
+        motion(effect, parent),
+        taken,
         *(getattr(origin, name) for name in named),
-    )  # fmt: skip
+    )
 
 
 def joins_parents(layer: Layer) -> bool:
     """Return whether a layer's particles are joined to a ribbon for each of their parents."""
-    return bool(layer.origin.parent) and layer.look.draw == DrawnAs.RIBBON and layer.look.ribbon.join == Join.PARENT
+    return (
+        bool(layer.origin.parent)
+        and layer.look.draw == DrawnAs.RIBBON
+        and layer.look.ribbon.join == Join.PARENT
+    )
 
 
 def needs_row(layer: Layer) -> bool:
@@ -127,19 +163,33 @@ def contact(effect: Effect, layer: Layer) -> Key:
     if not touch.enabled:
         return ()
     props = tuple(
-        (prop.kind, prop.mesh if prop.kind == PropKind.MESH else "", prop.position, prop.rotation, prop.size, prop.path)
+        (
+            prop.kind,
+            prop.mesh if prop.kind == PropKind.MESH else "",
+            prop.position,
+            prop.rotation,
+            prop.size,
+            prop.path,
+        )
         for prop in (stage.props if touch.props else ())
         if prop.hit
     )
     moves = any(prop[-1] for prop in props)
     bounces = touch.on_hit == OnHit.BOUNCE
     return (
-        touch.on_hit, touch.reach, touch.wear if touch.on_hit != OnHit.VANISH else None, touch.floor and stage.floor, props,
-        (touch.bounce, touch.friction) if bounces else None, (effect.duration, effect.loop) if moves else None,
+        touch.on_hit,
+        touch.reach,
+        touch.wear if touch.on_hit != OnHit.VANISH else None,
+        touch.floor and stage.floor,
+        props,
+        (touch.bounce, touch.friction) if bounces else None,
+        (effect.duration, effect.loop) if moves else None,
         # How large it is tells how far it reaches, and how fast it rolls.
-        layer.launch.size, layer.look.grow, layer.place.scale,
+        layer.launch.size,
+        layer.look.grow,
+        layer.place.scale,
         layer.flight.speed_range if along_speed((touch.bounce, touch.friction, layer.look.grow)) else None,
-    )  # fmt: skip
+    )
 
 
 def motion(effect: Effect, layer: Layer) -> Key:
@@ -174,8 +224,14 @@ def needs_way(layer: Layer) -> bool:
 
 
 def is_swept(birthplace: Birthplace, look: Look) -> bool:
-    """Return whether a layer's particles are born in the middle of its line: the band goes from end to end by itself."""
-    return birthplace.kind == EmitterShape.LINE and look.draw == DrawnAs.RIBBON and look.ribbon.across == Across.LINE
+    """Return whether a layer's particles are born in the middle of its line: the band goes from end to
+    end by itself.
+    """
+    return (
+        birthplace.kind == EmitterShape.LINE
+        and look.draw == DrawnAs.RIBBON
+        and look.ribbon.across == Across.LINE
+    )
 
 
 def _anchors(effect: Effect, layer: Layer) -> Key:
@@ -227,7 +283,9 @@ def drawing(effect: Effect, layer: Layer) -> Key:
     box = layer.birthplace
     around = (box.kind, box.extents, layer.place.scale) if box.around_camera else None
     used = [effect.texture(name) for name in texture_names(layer.look)]
-    beside = [effect.texture(name) for one in used if one is not None for name in (one.normals, one.motion) if name]
+    beside = [
+        effect.texture(name) for one in used if one is not None for name in (one.normals, one.motion) if name
+    ]
     return (layer.look, around, tuple(used), tuple(beside))
 
 
@@ -275,6 +333,10 @@ def along_speed(values: tuple[object, ...] | list[object]) -> bool:
                 return True
             continue
         each = value if isinstance(value, Vec3Value) else (value,)
-        if any(getattr(one, "along", "") == "speed" for one in each if isinstance(one, Value) or hasattr(one, "along")):
+        if any(
+            getattr(one, "along", "") == "speed"
+            for one in each
+            if isinstance(one, Value) or hasattr(one, "along")
+        ):
             return True
     return False

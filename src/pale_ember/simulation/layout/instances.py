@@ -1,4 +1,6 @@
-"""What a particle looks like at a moment, as the GPU takes it: the one type that kernels, drawing and tests share."""
+"""What a particle looks like at a moment, as the GPU takes it: the one type that kernels, drawing and
+tests share.
+"""
 
 from __future__ import annotations
 
@@ -7,11 +9,12 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-# Place in the world, m; width and height, m; angle, radians; linear colour; opacity; light, times the colour; the way
-# that it is drawn out by, m, or its velocity, m/s; frame of its sheet; 0 alpha to 1 add; how much it is eroded, bent,
-# shimmers; two throws of its dice: its place on noises, whether it is mirrored; seconds lived. Of ribbons: which way the
-# width goes, of length 1; how long the ribbon was there, m. Of meshes: how they are turned, a quaternion with its
-# whole part last; how much they are stretched; their rim's light; a throw of the dice for which part of a mesh they are.
+# Place in the world, m; width and height, m; angle, radians; linear colour; opacity; light, times the colour;
+# the way that it is drawn out by, m, or its velocity, m/s; frame of its sheet; 0 alpha to 1 add; how much it
+# is eroded, bent, shimmers; two throws of its dice: its place on noises, whether it is mirrored; seconds
+# lived. Of ribbons: which way the width goes, of length 1; how long the ribbon was there, m. Of meshes: how
+# they are turned, a quaternion with its whole part last; how much they are stretched; their rim's light; a
+# throw of the dice for which part of a mesh they are.
 INSTANCE = np.dtype(
     [
         ("place", np.float32, 3),
@@ -80,7 +83,9 @@ def columns_of(kind: np.dtype[np.void]) -> NDArray[np.int64]:
 def field_of(
     rows: NDArray[np.void], name: str, fixed: dict[str, tuple[float, ...]] | None = None
 ) -> NDArray[np.float32]:
-    """Return a field of some instances, (n,) or (n, parts), whether they carry it or all share one value of it."""
+    """Return a field of some instances, (n,) or (n, parts), whether they carry it or all share one value
+    of it.
+    """
     if name in (rows.dtype.names or ()):
         return rows[name]
     value = (fixed or {}).get(name, PLAIN[name])

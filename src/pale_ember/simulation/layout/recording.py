@@ -1,4 +1,5 @@
-"""Records what happens to a layer's particles, for layers that follow it: births, hits, deaths, and stretches of flight.
+"""Records what happens to a layer's particles, for layers that follow it: births, hits, deaths, and stretches
+of flight.
 
 Each is a row. Besides what all have, a stretch of flight has where and when it began.
 """
@@ -14,11 +15,13 @@ from .signatures import F2, INT, NOTHING, PROGRAM, U1
 
 # Kinds, and the bits that ask for them.
 BIRTH, HIT, DEATH, FLIGHT = 1, 2, 4, 8
-# Columns of ``what``: seconds of the step left behind it; place, m; the surface's normal, 0 for none; velocity as it
-# comes, m/s; age; the layer's clock at the particle's birth; colour and size that the particle itself has taken.
+# Columns of ``what``: seconds of the step left behind it; place, m; the surface's normal, 0 for none;
+# velocity as it comes, m/s; age; the layer's clock at the particle's birth; colour and size that the particle
+# itself has taken.
 LEFT, PLACE, NORMAL, VELOCITY, AGE, CLOCK, TAKEN = 0, 1, 4, 7, 10, 11, 12
 COLUMNS = 16
-# Of a stretch of flight also: where it began, m; how long and how far it had flown before, s and m, and behind it.
+# Of a stretch of flight also: where it began, m; how long and how far it had flown before, s and m, and
+# behind it.
 BEGAN, FLOWN, WALKED, FLOWN_TO, WALKED_TO = 16, 19, 20, 21, 22
 FLIGHT_COLUMNS = 24
 # Columns of ``who``: step, kind, the particle's number, the event's place among that particle's of its kind.
@@ -30,7 +33,12 @@ MOST_HITS = 8
 def new_log(wants: int, room: int) -> Log:
     """Return memory for so many rows."""
     columns = FLIGHT_COLUMNS if wants & FLIGHT else COLUMNS
-    return Log(wants=wants, what=np.zeros((room, columns), np.float32), who=np.zeros((room, 4), np.int64), used=np.zeros(2, np.int64))
+    return Log(
+        wants=wants,
+        what=np.zeros((room, columns), np.float32),
+        who=np.zeros((room, 4), np.int64),
+        used=np.zeros(2, np.int64),
+    )
 
 
 @lean_helper
@@ -77,7 +85,9 @@ def fly(program, state, j, number, step, left, span, begin, end, velocity, age, 
 
 @kernel(NOTHING, PROGRAM, F2, U1, INT, INT, INT, F2, lean=True, cost=0.7)
 def record(program, state, serial, start, n, step, scr):
-    """Write down the deaths of a block in a step, and how it flew; the P rows say where the last stretch began."""
+    """Write down the deaths of a block in a step, and how it flew; the P rows say where the last stretch
+    began.
+    """
     wants = program.log.wants
     spare = scr[scratch.WORK].view(np.float64)
     begin, end, velocity, none = spare[:3], spare[3:6], spare[6:9], spare[9:12]
@@ -90,11 +100,16 @@ def record(program, state, serial, start, n, step, scr):
         j, span = start + i, np.float64(scr[scratch.PIECE, i])
         left = 0.0
         if dies:
-            left = min(max((np.float64(scr[scratch.END, i]) - 1.0) / np.float64(state[rows.AGING, j]), 0.0), span)
+            left = min(
+                max((np.float64(scr[scratch.END, i]) - 1.0) / np.float64(state[rows.AGING, j]), 0.0), span
+            )
         share = 1.0 - left / span if span > 0.0 else 1.0
         for axis in range(3):
             v0, v1 = np.float64(scr[scratch.V0X + axis, i]), np.float64(state[rows.VX + axis, j])
-            p0, way = np.float64(scr[scratch.P0X + axis, i]), np.float64(state[rows.PX + axis, j]) - np.float64(scr[scratch.P0X + axis, i])
+            p0, way = (
+                np.float64(scr[scratch.P0X + axis, i]),
+                np.float64(state[rows.PX + axis, j]) - np.float64(scr[scratch.P0X + axis, i]),
+            )
             bow = 0.5 * np.float64(scr[scratch.PACE, i]) * span * (v1 - v0)
             begin[axis] = p0
             end[axis] = p0 + way * share + bow * (share * share - share)

@@ -1,6 +1,7 @@
 """The numbered places in which a layer's Values reach the kernels, as the fields of the model declare them.
 
-Each member of :class:`~...effect.slots.Slot` is a constant of this module: kernels can't read enumerations as numbers.
+Each member of :class:`~...effect.slots.Slot` is a constant of this module: kernels can't read enumerations as
+numbers.
 """
 
 from __future__ import annotations
@@ -21,14 +22,17 @@ def __getattr__(name: str) -> int:
     raise AttributeError(f"no slot is called {name}")
 
 
-# Forms of a slot: level, spread, one of several numbers, then curve and band along life, along clock, along speed.
+# Forms of a slot: level, spread, one of several numbers, then curve and band along life, along clock, along
+# speed.
 CONSTANT, SPREAD, ONE_OF, LIFE_CURVE, LIFE_BAND, CLOCK_CURVE, CLOCK_BAND, SPEED_CURVE, SPEED_BAND = range(9)
 
 DEGREE = 0.017453292519943295
 
 
 class SlotPlace(NamedTuple):
-    """Where a slot's Value stands in a layer, the factor to the kernels' units, and whether it grows with the layer."""
+    """Where a slot's Value stands in a layer, the factor to the kernels' units, and whether it grows with
+    the layer.
+    """
 
     path: str
     factor: float = 1.0
@@ -36,7 +40,9 @@ class SlotPlace(NamedTuple):
 
 
 def _declared(part: type[Part], at: str = "") -> Iterator[tuple[str, int, Rule]]:
-    """Return the paths, slots and rules of all fields that have a slot, those of parts inside of a part too."""
+    """Return the paths, slots and rules of all fields that have a slot, those of parts inside of a part
+    too.
+    """
     for name, rule in part.rules().items():
         if rule.slot is not None:
             yield at + name, int(rule.slot), rule
@@ -55,7 +61,9 @@ def _places() -> Iterator[tuple[int, SlotPlace]]:
         factor = DEGREE if rule.unit.startswith("°") else 1.0
         axes = (".x", ".y", ".z") if rule.kind == FieldKind.VEC3_VALUE else ("",)
         if rule.kind != FieldKind.COLOR_VALUE:
-            yield from ((slot + i, SlotPlace(path + axis, factor, rule.scaled)) for i, axis in enumerate(axes))
+            yield from (
+                (slot + i, SlotPlace(path + axis, factor, rule.scaled)) for i, axis in enumerate(axes)
+            )
 
 
 # By slot; those of colours apart, by their first of three.

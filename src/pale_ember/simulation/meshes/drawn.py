@@ -27,7 +27,9 @@ _PIECES = 6
 
 
 class DrawnMeshPart(NamedTuple):
-    """One part of a mesh: ``vertices`` (n, 8) float32, place, normal and texture coordinates; ``faces`` (m, 3) int32."""
+    """One part of a mesh: ``vertices`` (n, 8) float32, place, normal and texture coordinates; ``faces``
+    (m, 3) int32.
+    """
 
     vertices: NDArray[np.float32]
     faces: NDArray[np.int32]
@@ -39,8 +41,8 @@ DrawnMesh = tuple[DrawnMeshPart, ...]
 def body_of(mesh: str) -> DrawnMesh:
     """Return a mesh's parts.
 
-    Shipped ones are 1 m wide and high; a file is made as large as makes the longest side of its largest part 1 m. Several
-    parts stand each in its own middle, a single one where its file has it.
+    Shipped ones are 1 m wide and high; a file is made as large as makes the longest side of its largest part
+    1 m. Several parts stand each in its own middle, a single one where its file has it.
 
     Raises
     ------
@@ -67,7 +69,9 @@ def is_known(mesh: str) -> bool:
 
 
 def body_of_look(look: Look) -> tuple[DrawnMesh, EffectError | None]:
-    """Return the mesh that a look draws, a ball if it can't be read, and what is wrong with it; nothing for one without."""
+    """Return the mesh that a look draws, a ball if it can't be read, and what is wrong with it; nothing
+    for one without.
+    """
     if look.draw != DrawnAs.MESH:
         return (), None
     try:
@@ -86,11 +90,14 @@ def _from_file(path: str, changed: int, size: int) -> DrawnMesh:
                 continue
             given = "vertex_normals" in one._cache or "vertex_normals" in getattr(one, "_data", {})
             uv = getattr(one.visual, "uv", None)
-            found.append((
-                np.array(one.vertices, np.float64).reshape(-1, 3), np.array(faces, np.int64).reshape(-1, 3),
-                np.array(one.vertex_normals, np.float64) if given else None,
-                np.array(uv, np.float64) if uv is not None and len(uv) == len(one.vertices) else None,
-            ))  # fmt: skip
+            found.append(
+                (
+                    np.array(one.vertices, np.float64).reshape(-1, 3),
+                    np.array(faces, np.int64).reshape(-1, 3),
+                    np.array(one.vertex_normals, np.float64) if given else None,
+                    np.array(uv, np.float64) if uv is not None and len(uv) == len(one.vertices) else None,
+                )
+            )
         return found
 
     parts = [whole for part in read_scene(path, PLACE, parts_of) if (whole := _whole(*part)) is not None]
@@ -107,8 +114,12 @@ def _from_file(path: str, changed: int, size: int) -> DrawnMesh:
     return tuple(found)
 
 
-def _whole(places: Floats, faces: NDArray[np.int64], normals: Floats | None, uv: Floats | None) -> tuple[Floats, Floats, Floats] | None:
-    """Return places, normals and texture coordinates by corner, of the faces that are some; None without any."""
+def _whole(
+    places: Floats, faces: NDArray[np.int64], normals: Floats | None, uv: Floats | None
+) -> tuple[Floats, Floats, Floats] | None:
+    """Return places, normals and texture coordinates by corner, of the faces that are some; None without
+    any.
+    """
     faces = faces[((faces >= 0) & (faces < len(places))).all(axis=1)]
     faces = faces[np.isfinite(places[faces]).all(axis=(1, 2))]
     corners = places[faces]
@@ -136,7 +147,9 @@ def _laid_around(corners: Floats) -> Floats:
 
 
 def rounded_normals(corners: Floats) -> Floats:
-    """Return a normal for each corner of faces, (n, 3, 3): that of all faces there which meet this one at less than a crease."""
+    """Return a normal for each corner of faces, (n, 3, 3): that of all faces there which meet this one at
+    less than a crease.
+    """
     flat = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     unit = flat / np.maximum(np.linalg.norm(flat, axis=1, keepdims=True), 1e-300)
     span = max(float(np.ptp(corners.reshape(-1, 3), axis=0).max()), 1e-30)
@@ -160,7 +173,11 @@ def _sum_normals(order, starts, flat, unit, crease, out):
             x, y, z = flat[own, 0], flat[own, 1], flat[own, 2]
             for j in range(first, last, stride):
                 other = order[j] // 3
-                dot = unit[own, 0] * unit[other, 0] + unit[own, 1] * unit[other, 1] + unit[own, 2] * unit[other, 2]
+                dot = (
+                    unit[own, 0] * unit[other, 0]
+                    + unit[own, 1] * unit[other, 1]
+                    + unit[own, 2] * unit[other, 2]
+                )
                 if other != own and dot > crease:
                     x += flat[other, 0]
                     y += flat[other, 1]
@@ -170,10 +187,14 @@ def _sum_normals(order, starts, flat, unit, crease, out):
 
 def _indexed(corners: Floats, normals: Floats, uv: Floats) -> DrawnMeshPart:
     """Return a part whose equal corners are one vertex."""
-    rows = np.concatenate([corners.reshape(-1, 3), normals.reshape(-1, 3), uv.reshape(-1, 2)], axis=1).astype(np.float32)
+    rows = np.concatenate([corners.reshape(-1, 3), normals.reshape(-1, 3), uv.reshape(-1, 2)], axis=1).astype(
+        np.float32
+    )
     rows += np.float32(0.0)
     whole = np.ascontiguousarray(rows).view([("", np.void, rows.itemsize * rows.shape[1])]).reshape(-1)
-    _, first, back = np.unique(whole.view(f"V{rows.itemsize * rows.shape[1]}"), return_index=True, return_inverse=True)
+    _, first, back = np.unique(
+        whole.view(f"V{rows.itemsize * rows.shape[1]}"), return_index=True, return_inverse=True
+    )
     # In the order of their first use, which is that of their neighbours too.
     rank = np.empty(len(first), np.int64)
     seen = np.argsort(first, kind="stable")
@@ -202,7 +223,9 @@ def shipped_body(name: str) -> DrawnMesh:
 
 
 def _turned(profile: Floats, slopes: Floats) -> DrawnMeshPart:
-    """Return a profile of (radius, height), upwards, turned about the axis; ``slopes`` are the normals along it."""
+    """Return a profile of (radius, height), upwards, turned about the axis; ``slopes`` are the normals
+    along it.
+    """
     turn = np.linspace(0.0, 2.0 * math.pi, _AROUND + 1)
     cos, sin = np.cos(turn), -np.sin(turn)
     rows = len(profile)
@@ -253,25 +276,40 @@ _TURNED = {
 
 
 def _flat_ring() -> DrawnMeshPart:
-    """Return a flat ring, half as wide inside as outside, that looks up; around and outward are its texture's ways."""
+    """Return a flat ring, half as wide inside as outside, that looks up; around and outward are its
+    texture's ways.
+    """
     turn = np.linspace(0.0, 2.0 * math.pi, _AROUND + 1)
     rows = []
     for share, radius in ((0.0, 0.25), (0.5, 0.375), (1.0, 0.5)):
         row = np.zeros((_AROUND + 1, 8), np.float32)
-        row[:, 0], row[:, 2], row[:, 4], row[:, 6], row[:, 7] = radius * np.cos(turn), -radius * np.sin(turn), 1.0, turn / (2.0 * math.pi), share
+        row[:, 0], row[:, 2], row[:, 4], row[:, 6], row[:, 7] = (
+            radius * np.cos(turn),
+            -radius * np.sin(turn),
+            1.0,
+            turn / (2.0 * math.pi),
+            share,
+        )
         rows.append(row)
     n = _AROUND + 1
     faces = []
     for r, c in itertools.product(range(2), range(_AROUND)):
-        faces += [(r * n + c, (r + 1) * n + c, (r + 1) * n + c + 1), (r * n + c, (r + 1) * n + c + 1, r * n + c + 1)]
+        faces += [
+            (r * n + c, (r + 1) * n + c, (r + 1) * n + c + 1),
+            (r * n + c, (r + 1) * n + c + 1, r * n + c + 1),
+        ]
     return DrawnMeshPart(np.concatenate(rows), np.array(faces, np.int32))
 
 
 def _square(normal: Floats) -> Floats:
-    """Return the corners of a square of side 1, half a metre along its normal, seen from there anticlockwise."""
+    """Return the corners of a square of side 1, half a metre along its normal, seen from there
+    anticlockwise.
+    """
     first = np.roll(np.abs(normal), 1)
     second = np.cross(normal, first)
-    return np.array([0.5 * (normal + i * first + j * second) for i, j in ((-1, -1), (1, -1), (1, 1), (-1, 1))])
+    return np.array(
+        [0.5 * (normal + i * first + j * second) for i, j in ((-1, -1), (1, -1), (1, 1), (-1, 1))]
+    )
 
 
 def _flat(polygons: list[Floats]) -> DrawnMeshPart:
@@ -292,14 +330,19 @@ def _flat(polygons: list[Floats]) -> DrawnMeshPart:
 
 
 def _cut(planes: Floats) -> list[Floats]:
-    """Return the faces of the body behind planes (a, b, c, d), each its corners anticlockwise as seen from outside."""
+    """Return the faces of the body behind planes (a, b, c, d), each its corners anticlockwise as seen
+    from outside.
+    """
     found = []
     for i, plane in enumerate(planes):
         normal = plane[:3]
         first = np.cross(normal, [0.0, 1.0, 0.0] if abs(normal[1]) < 0.9 else [1.0, 0.0, 0.0])
         first /= np.linalg.norm(first)
         second = np.cross(normal, first)
-        corners = [normal * plane[3] + 4.0 * (a * first + b * second) for a, b in ((-1, -1), (1, -1), (1, 1), (-1, 1))]
+        corners = [
+            normal * plane[3] + 4.0 * (a * first + b * second)
+            for a, b in ((-1, -1), (1, -1), (1, 1), (-1, 1))
+        ]
         for j, other in enumerate(planes):
             if i == j or len(corners) < 3:
                 continue
@@ -311,7 +354,10 @@ def _cut(planes: Floats) -> list[Floats]:
                 if da * db < 0.0:
                     kept.append(a + (b - a) * (da / (da - db)))
             corners = kept
-        if len(corners) >= 3 and np.linalg.norm(np.cross(corners[1] - corners[0], corners[2] - corners[0])) > 1e-6:
+        if (
+            len(corners) >= 3
+            and np.linalg.norm(np.cross(corners[1] - corners[0], corners[2] - corners[0])) > 1e-6
+        ):
             found.append(np.array(corners))
     return found
 
@@ -339,5 +385,14 @@ def _shard(dice: np.random.Generator) -> DrawnMeshPart:
     lean = dice.uniform(-0.35, 0.35, count)
     ways = np.stack([np.cos(turn) * np.cos(lean), np.sin(turn) * np.cos(lean), np.sin(lean)], axis=1)
     sides = np.concatenate([ways, dice.uniform(0.35, 1.0, (count, 1))], axis=1)
-    plate = np.array([(0.0, 0.0, 1.0, 0.07), (0.0, 0.0, -1.0, 0.07), (1.0, 0.0, 0.0, 1.3), (-1.0, 0.0, 0.0, 1.3), (0.0, 1.0, 0.0, 1.3), (0.0, -1.0, 0.0, 1.3)])
+    plate = np.array(
+        [
+            (0.0, 0.0, 1.0, 0.07),
+            (0.0, 0.0, -1.0, 0.07),
+            (1.0, 0.0, 0.0, 1.3),
+            (-1.0, 0.0, 0.0, 1.3),
+            (0.0, 1.0, 0.0, 1.3),
+            (0.0, -1.0, 0.0, 1.3),
+        ]
+    )
     return _flat(_scaled(_cut(np.concatenate([sides, plate]))))

@@ -54,7 +54,9 @@ _MOST_READ = 16
 
 
 def known_faces(mesh: str) -> Corners | None:
-    """Return the corners of a mesh that is shipped or was read already; None for one that must be read first."""
+    """Return the corners of a mesh that is shipped or was read already; None for one that must be read
+    first.
+    """
     return _shipped(mesh) if mesh in SHIPPED_MESHES else _last_read.get(mesh)
 
 
@@ -68,13 +70,17 @@ def _from_file(path: str, changed: int, size: int) -> Corners:
     across = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     corners = corners[np.linalg.norm(across, axis=1) > 0.0]
     if not len(corners):
-        raise EffectError("birthplace.mesh", f"“{shown_name(path)}” has no faces to be born on; choose another mesh.")
+        raise EffectError(
+            "birthplace.mesh", f"“{shown_name(path)}” has no faces to be born on; choose another mesh."
+        )
     corners.flags.writeable = False
     return corners
 
 
 def _turned(profile: list[tuple[float, float]], closed: bool = False) -> Corners:
-    """Return the faces of a profile of (radius, height), upwards, turned about the axis; normals face outward."""
+    """Return the faces of a profile of (radius, height), upwards, turned about the axis; normals face
+    outward.
+    """
     turn = np.arange(_AROUND + 1) % _AROUND * (2.0 * math.pi / _AROUND)
     cos, sin = np.cos(turn), np.sin(turn)
     points = [np.stack([r * cos, np.full_like(cos, h), r * sin], axis=1) for r, h in profile]
@@ -105,7 +111,9 @@ def _shipped(name: str) -> Corners:
         found = _turned([(0.5 + 0.15 * math.cos(a), 0.15 * math.sin(a)) for a in lean.tolist()], closed=True)
     elif name in ("dome", "ring", "rocks", "shards"):
         parts = shipped_body(name)
-        found = np.concatenate([part.vertices[part.faces.reshape(-1), :3].reshape(-1, 3, 3) for part in parts]).astype(np.float64)
+        found = np.concatenate(
+            [part.vertices[part.faces.reshape(-1), :3].reshape(-1, 3, 3) for part in parts]
+        ).astype(np.float64)
     elif name == "plane":
         found = np.subtract(_square(np.array([0.0, 1.0, 0.0])), np.array([0.0, 0.5, 0.0]), dtype=np.float64)
     else:

@@ -23,15 +23,21 @@ Found = TypeVar("Found")
 
 
 def stamp_of(mesh: str, place: str = "birthplace.mesh") -> tuple[str, int, int]:
-    """Return a mesh file's whole path, when it was changed, and its size; or say what is wrong with its name."""
+    """Return a mesh file's whole path, when it was changed, and its size; or say what is wrong with its
+    name.
+    """
     if not mesh.lower().endswith(ENDINGS):
         known = nearest(mesh, SHIPPED_MESHES)
-        raise EffectError(place, f"“{shown_name(mesh)[:80]}” is neither a shipped mesh nor a mesh file; {known}")
+        raise EffectError(
+            place, f"“{shown_name(mesh)[:80]}” is neither a shipped mesh nor a mesh file; {known}"
+        )
     try:
         about = os.stat(mesh)
     except (OSError, ValueError) as wrong:
         said = (getattr(wrong, "strerror", None) or "it is no path").lower()
-        raise EffectError(place, f"“{shown_name(mesh)}” can't be read: {said}; choose the file anew.") from None
+        raise EffectError(
+            place, f"“{shown_name(mesh)}” can't be read: {said}; choose the file anew."
+        ) from None
     changed, size = about.st_mtime_ns, about.st_size
     for file in _known_beside(os.path.abspath(mesh), changed, size):
         # One that is not there is as good as one of no size: it may come.
@@ -46,13 +52,17 @@ def _known_beside(path: str, changed: int, size: int) -> tuple[str, ...]:
     if not path.lower().endswith(".gltf"):
         return ()
     try:
-        return tuple(os.path.join(os.path.dirname(path), name) for name in beside(path, read_regular(path, LARGEST)))
+        return tuple(
+            os.path.join(os.path.dirname(path), name) for name in beside(path, read_regular(path, LARGEST))
+        )
     except EffectError:
         return ()
 
 
 def beside(path: str, data: bytes) -> list[str]:
-    """Return the files that a mesh file takes its shape from besides itself: paths from its folder, none that lead out of it."""
+    """Return the files that a mesh file takes its shape from besides itself: paths from its folder, none
+    that lead out of it.
+    """
     if not path.lower().endswith(".gltf"):
         return []
     try:
@@ -74,7 +84,9 @@ def _inside(name: str) -> str:
 
 
 class _Beside:
-    """What trimesh asks for the files that a mesh file names: regular ones of its folder, no larger than it may be itself."""
+    """What trimesh asks for the files that a mesh file names: regular ones of its folder, no larger than
+    it may be itself.
+    """
 
     def __init__(self, folder: str) -> None:
         self.folder = folder
@@ -117,7 +129,9 @@ def read_scene(path: str, place: str, taken: Callable[[Any], Found]) -> Found:
     try:
         near: Any = _Beside(os.path.dirname(path))
         return taken(
-            trimesh.load_scene(io.BytesIO(_in_utf8(data, ending)), file_type=ending[1:], resolver=near, process=False)
+            trimesh.load_scene(
+                io.BytesIO(_in_utf8(data, ending)), file_type=ending[1:], resolver=near, process=False
+            )
         )
     except MemoryError:
         raise EffectError(place, f"“{name}” takes more memory than there is; use a simpler mesh.") from None

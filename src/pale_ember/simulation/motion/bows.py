@@ -22,8 +22,9 @@ EVEN = 256
 
 
 class Bow(NamedTuple):
-    """A bow at some moments: ``points`` (moments, 4, 3) of its cubic in the layer's axes, m; ``even`` (moments, n), how far
-    along the cubic its evenly spaced places are, 0…1; whether it ``moves``."""
+    """A bow at some moments: ``points`` (moments, 4, 3) of its cubic in the layer's axes, m; ``even``
+    (moments, n), how far along the cubic its evenly spaced places are, 0…1; whether it ``moves``.
+    """
 
     points: Floats
     even: Floats
@@ -42,7 +43,9 @@ def _points(place: Birthplace) -> Floats:
 
 
 def on_cubic(points: Floats, t: Floats) -> Floats:
-    """Return places of cubics, (n, m, 3), of points (n, 4, 3) at shares t, (n, m) or (m,) (P. Bézier, 1962)."""
+    """Return places of cubics, (n, m, 3), of points (n, 4, 3) at shares t, (n, m) or (m,) (P. Bézier,
+    1962).
+    """
     t = np.broadcast_to(t, (len(points), t.shape[-1]))[..., None]
     s = 1.0 - t
     a, b, c, d = (points[:, None, k] for k in range(4))
@@ -59,7 +62,11 @@ def evenly(points: Floats) -> Floats:
     walked[:, 1:] = np.cumsum((speed[0] + 4.0 * speed[1] + speed[2]) / 6.0 * (t[1] - t[0]), axis=1)
     found = np.empty((len(points), EVEN + 1))
     for i, row in enumerate(walked):
-        found[i] = np.interp(np.linspace(0.0, row[-1], EVEN + 1), row, t) if row[-1] > 0.0 else np.linspace(0.0, 1.0, EVEN + 1)
+        found[i] = (
+            np.interp(np.linspace(0.0, row[-1], EVEN + 1), row, t)
+            if row[-1] > 0.0
+            else np.linspace(0.0, 1.0, EVEN + 1)
+        )
     return found
 
 
@@ -91,7 +98,10 @@ def missing_anchor(effect: Effect, layer: Layer) -> EffectError | None:
     for name, on in zip(("start_on", "end_on"), anchors(place), strict=True):
         if on and anchor_of(effect, on) is None:
             what = on.partition(":")[2] or on
-            return EffectError(f"birthplace.{name}", f"what this end stands on, “{what[:80]}”, isn't there; choose another, or nothing.")
+            return EffectError(
+                f"birthplace.{name}",
+                f"what this end stands on, “{what[:80]}”, isn't there; choose another, or nothing.",
+            )
     return None
 
 
@@ -100,7 +110,8 @@ def _moves(thing: object) -> bool:
 
 
 def anchor_poses(effect: Effect, on: str, first: int, steps: int) -> Floats | None:
-    """Return the poses of what an end stands on, (steps + 1, pose), at the start of each step and of the one behind.
+    """Return the poses of what an end stands on, (steps + 1, pose), at the start of each step and of the one
+    behind.
 
     None for what isn't there.
     """
@@ -133,15 +144,25 @@ def bow_at_steps(effect: Effect, layer: Layer, first: int, steps: int) -> Bow:
     place, stretch = layer.birthplace, layer.place.scale
     own = np.repeat((_points(place) * stretch)[None], steps + 1, axis=0)
     from_layer = _layer_poses(effect, layer, first, steps)
-    for end, near, on, away, pull in ((0, 1, place.start_on, place.start, place.start_pull), (3, 2, place.end_on, place.end, place.end_pull)):
+    for end, near, on, away, pull in (
+        (0, 1, place.start_on, place.start, place.start_pull),
+        (3, 2, place.end_on, place.end, place.end_pull),
+    ):
         poses = anchor_poses(effect, on, first, steps) if on else None
         if poses is None:
             continue
         turn = poses[:, ROTATION:STRETCH].reshape(-1, 3, 3)
-        world = poses[:, CENTRE : CENTRE + 3] + np.einsum("nij,j->ni", turn, np.array(away, np.float64)) * poses[:, STRETCH, None]
+        world = (
+            poses[:, CENTRE : CENTRE + 3]
+            + np.einsum("nij,j->ni", turn, np.array(away, np.float64)) * poses[:, STRETCH, None]
+        )
         back = from_layer[:, ROTATION:STRETCH].reshape(-1, 3, 3)
-        # The place's scale is in the bow's own lengths already; that of its path is what the pose stretches them by.
-        own[:, end] = np.einsum("nji,nj->ni", back, world - from_layer[:, CENTRE : CENTRE + 3]) / from_layer[:, STRETCH, None]
+        # The place's scale is in the bow's own lengths already; that of its path is what the pose stretches
+        # them by.
+        own[:, end] = (
+            np.einsum("nji,nj->ni", back, world - from_layer[:, CENTRE : CENTRE + 3])
+            / from_layer[:, STRETCH, None]
+        )
         own[:, near] = own[:, end] + np.array(pull, np.float64) * stretch
     still = bool((own == own[0]).all())
     even = np.repeat(evenly(own[:1]), len(own), axis=0) if still else evenly(own)
@@ -168,7 +189,11 @@ def end_frames(effect: Effect, layer: Layer, time: float, event: Pose | None = N
             found.append(event or pose_at(layer, clock))
         else:
             one = poses[0]
-            found.append(Pose(one[:CENTRE + 3].copy(), one[ROTATION:STRETCH].reshape(3, 3).copy(), float(one[STRETCH])))
+            found.append(
+                Pose(
+                    one[: CENTRE + 3].copy(), one[ROTATION:STRETCH].reshape(3, 3).copy(), float(one[STRETCH])
+                )
+            )
     return found[0], found[1]
 
 

@@ -1,7 +1,8 @@
 """Forces on a block of particles: drag and wind; pull and swirl about the layer's centre.
 
-Over a step, acceleration, drag and wind are held at what they are in its middle, and motion under them is exact
-(the exponential midpoint rule; M. Hochbruck, A. Ostermann, "Exponential integrators", Acta Numerica 19, 2010)::
+Over a step, acceleration, drag and wind are held at what they are in its middle, and motion under them is
+exact (the exponential midpoint rule; M. Hochbruck, A. Ostermann, "Exponential integrators", Acta Numerica 19,
+2010)::
 
     v1 = v0·e0 + (a + k·w)·e1      e0 = exp(-k·dt), e1 = (1 - e0)/k, e2 = (dt - e1)/k
     x1 = x0 + v0·e1 + (a + k·w)·e2
@@ -28,14 +29,25 @@ def axis_of(form, slot):
 @inlined
 def is_pushed(form, ends):
     """Return whether acceleration differs from particle to particle or from axis to axis."""
-    thrusts = is_nonzero(form, ends, slots.THRUST_X) or is_nonzero(form, ends, slots.THRUST_Y) or is_nonzero(form, ends, slots.THRUST_Z)
+    thrusts = (
+        is_nonzero(form, ends, slots.THRUST_X)
+        or is_nonzero(form, ends, slots.THRUST_Y)
+        or is_nonzero(form, ends, slots.THRUST_Z)
+    )
     centres = is_nonzero(form, ends, slots.PULL) or is_nonzero(form, ends, slots.SWIRL)
-    return form[slots.GRAVITY] != slots.CONSTANT or thrusts or centres or is_nonzero(form, ends, slots.TURBULENCE)
+    return (
+        form[slots.GRAVITY] != slots.CONSTANT
+        or thrusts
+        or centres
+        or is_nonzero(form, ends, slots.TURBULENCE)
+    )
 
 
 @inlined
 def relaxation(k, dt):
-    """Return e0, e1, e2 of drag k over dt; where k·dt is tiny by their Taylor series, whose differences lose nothing."""
+    """Return e0, e1, e2 of drag k over dt; where k·dt is tiny by their Taylor series, whose differences
+    lose nothing.
+    """
     z = k * dt
     if z < 1e-3:
         e1 = dt * (1.0 - z * (0.5 - z * (1.0 / 6.0 - z / 24.0)))
@@ -49,12 +61,18 @@ def relaxation(k, dt):
 def relaxations(k, dt, e0, e1, e2, n):
     """Fill e0, e1, e2 for n drags and steps, all float32; to a few units in the last place.
 
-    Up to z = k·dt = 1/2 by the Taylor series of (1 - (1 - exp(-z))/z)/z; beyond it z is halved seven times and the
-    share lost, 1 - exp(-z), doubled back (scaling and squaring; C. Moler, C. Van Loan, SIAM Review 45, 2003).
+    Up to z = k·dt = 1/2 by the Taylor series of (1 - (1 - exp(-z))/z)/z; beyond it z is halved seven times
+    and the share lost, 1 - exp(-z), doubled back (scaling and squaring; C. Moler, C. Van Loan, SIAM Review
+    45, 2003).
     """
     one, half, two = np.float32(1.0), np.float32(0.5), np.float32(2.0)
     c3, c4, c5, c6 = np.float32(1 / 6), np.float32(1 / 24), np.float32(1 / 120), np.float32(1 / 720)
-    c7, c8, c9, c10 = np.float32(1 / 5040), np.float32(1 / 40320), np.float32(1 / 362880), np.float32(1 / 3628800)
+    c7, c8, c9, c10 = (
+        np.float32(1 / 5040),
+        np.float32(1 / 40320),
+        np.float32(1 / 362880),
+        np.float32(1 / 3628800),
+    )
     for i in range(n):
         z = k[i] * dt[i]
         far = z > half
@@ -85,13 +103,35 @@ def drag_and_wind(scr, around, tables, form, ends, serial, start, n, calls):
     """Fill the relaxation rows and add the wind's push, k·w."""
     value, stretch = scr[scratch.VALUE], around.stretch[0]
     call_values(
-        calls.values, scr, scratch.VALUE, axis_of(form, slots.DRAG), tables, form, ends, slots.DRAG, serial, start, n, stretch
+        calls.values,
+        scr,
+        scratch.VALUE,
+        axis_of(form, slots.DRAG),
+        tables,
+        form,
+        ends,
+        slots.DRAG,
+        serial,
+        start,
+        n,
+        stretch,
     )
     relaxations(value, scr[scratch.SPAN], scr[scratch.E0], scr[scratch.E1], scr[scratch.E2], n)
     if is_nonzero(form, ends, slots.WIND):
         ax, ay, az, taken = scr[scratch.AX], scr[scratch.AY], scr[scratch.AZ], scr[scratch.T0]
         call_values(
-            calls.values, scr, scratch.T0, axis_of(form, slots.WIND), tables, form, ends, slots.WIND, serial, start, n, stretch
+            calls.values,
+            scr,
+            scratch.T0,
+            axis_of(form, slots.WIND),
+            tables,
+            form,
+            ends,
+            slots.WIND,
+            serial,
+            start,
+            n,
+            stretch,
         )
         bx, by, bz = around.breeze[0], around.breeze[1], around.breeze[2]
         for i in range(n):
@@ -117,14 +157,27 @@ def _sideways(around, serial, j):
 
 @kernel(NOTHING, F2, AROUND, TABLES, I1, F2, U1, INT, INT, CALLS)
 def about_centre(scr, around, tables, form, ends, serial, start, n, calls):
-    """Add the pull to the layer's centre and the push round its axis, at the places in the middle of the step."""
+    """Add the pull to the layer's centre and the push round its axis, at the places in the middle of the
+    step.
+    """
     ax, ay, az, value = scr[scratch.AX], scr[scratch.AY], scr[scratch.AZ], scr[scratch.VALUE]
     mx, my, mz = scr[scratch.MX], scr[scratch.MY], scr[scratch.MZ]
     cx, cy, cz = around.centre[0], around.centre[1], around.centre[2]
     tiny, stretch = np.float32(1e-6), around.stretch[0]
     if is_nonzero(form, ends, slots.PULL):
         call_values(
-            calls.values, scr, scratch.VALUE, axis_of(form, slots.PULL), tables, form, ends, slots.PULL, serial, start, n, stretch
+            calls.values,
+            scr,
+            scratch.VALUE,
+            axis_of(form, slots.PULL),
+            tables,
+            form,
+            ends,
+            slots.PULL,
+            serial,
+            start,
+            n,
+            stretch,
         )
         for i in range(n):
             x, y, z = mx[i] - cx, my[i] - cy, mz[i] - cz
@@ -134,7 +187,18 @@ def about_centre(scr, around, tables, form, ends, serial, start, n, calls):
             az[i] -= z * share
     if is_nonzero(form, ends, slots.SWIRL):
         call_values(
-            calls.values, scr, scratch.VALUE, axis_of(form, slots.SWIRL), tables, form, ends, slots.SWIRL, serial, start, n, stretch
+            calls.values,
+            scr,
+            scratch.VALUE,
+            axis_of(form, slots.SWIRL),
+            tables,
+            form,
+            ends,
+            slots.SWIRL,
+            serial,
+            start,
+            n,
+            stretch,
         )
         ux, uy, uz = around.axis[0], around.axis[1], around.axis[2]
         far = scr[scratch.T0]

@@ -13,15 +13,18 @@ from .forces import axis_of
 
 @kernel(NOTHING, F2, F2, U1, INT, INT, TABLES, I1, F2, AROUND, CALLS, BOOL)
 def orbit(scr, state, serial, start, n, tables, form, ends, around, calls, first):
-    """Turn a block by half of a step's angles, found in the ``first`` of two halves (O. Rodrigues' rotation formula, 1840, in float64).
+    """Turn a block by half of a step's angles, found in the ``first`` of two halves (O. Rodrigues' rotation
+    formula, 1840, in float64).
 
-    Turned half before all else moves and half after it, a step is of second order (G. Strang, SIAM J. Numer. Anal. 5,
-    1968).
+    Turned half before all else moves and half after it, a step is of second order (G. Strang, SIAM J. Numer.
+    Anal. 5, 1968).
     """
     angle, span, half = scr[scratch.TURNED], scr[scratch.SPAN], np.float32(0.5)
     if first:
         axis, one = axis_of(form, slots.ORBIT), np.float32(1.0)
-        call_values(calls.values, scr, scratch.TURNED, axis, tables, form, ends, slots.ORBIT, serial, start, n, one)
+        call_values(
+            calls.values, scr, scratch.TURNED, axis, tables, form, ends, slots.ORBIT, serial, start, n, one
+        )
         for i in range(n):
             angle[i] *= half * span[i]
     ux, uy, uz = np.float64(around.axis[0]), np.float64(around.axis[1]), np.float64(around.axis[2])

@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 
 from ...effect.effect import Layer
 from ...effect.path import path_pieces
+from ...effect.place import PathKey, Triple
 from ...effect.rotations import matrix_of
-from ...effect.source import PathKey, Triple
 from ..kernels.compiling import helper, kernel, lean_helper
 from ..layout.payload_columns import AXIS, PLACE
 from ..layout.program import CENTRE, POSE, ROTATION, STRETCH, Track
@@ -27,13 +27,25 @@ def track_of(layer: Layer) -> Track:
 
 
 def track_through(position: Triple, rotation: Triple, scale: float, path: tuple[PathKey, ...]) -> Track:
-    """Return the track of whatever stands at a place and goes along a path in the axes of that, if it has one."""
+    """Return the track of whatever stands at a place and goes along a path in the axes of that, if it has
+    one.
+    """
     rest = np.array([0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 1.0])
     x, c, end, first, last = np.zeros(0), np.zeros((0, 7, 4)), 0.0, rest, rest
     if path:
         x, c, end, first, last = path_pieces(path)
     centre, axes = np.array(position, np.float64), np.ascontiguousarray(matrix_of(rotation))
-    return Track(centre=centre, rotation=axes, scale=float(scale), moves=bool(path), x=x, c=c, end=end, first=first, last=last)
+    return Track(
+        centre=centre,
+        rotation=axes,
+        scale=float(scale),
+        moves=bool(path),
+        x=x,
+        c=c,
+        end=end,
+        first=first,
+        last=last,
+    )
 
 
 class Pose(NamedTuple):
@@ -52,7 +64,9 @@ def pose_at(layer: Layer, clock: float) -> Pose:
 
 
 def pose_at_event(layer: Layer, clock: float, given: tuple[float, ...]) -> Pose:
-    """Return where a follow-up's birthplace stands for what is born of one event; ``given`` as in :class:`~..births.schedule.Birth`."""
+    """Return where a follow-up's birthplace stands for what is born of one event; ``given`` as in
+    :class:`~..births.schedule.Birth`.
+    """
     own = pose_at(layer, clock)
     x, y, z = given[AXIS : AXIS + 3]
     turn = np.eye(3)
@@ -76,7 +90,9 @@ def _turned(a, b, c, out):
 
 @lean_helper
 def piece_at(track, clock):
-    """Return the index of the path's piece at a clock; -1 before the first, the number of pieces behind the last."""
+    """Return the index of the path's piece at a clock; -1 before the first, the number of pieces behind
+    the last.
+    """
     n = track.x.shape[0]
     if clock >= track.end:
         return n
@@ -123,7 +139,11 @@ def pose(track, clock, out):
         out[STRETCH] = 1.0
         return
     piece = piece_at(track, clock)
-    x, y, z = channel(track, piece, 0, clock), channel(track, piece, 1, clock), channel(track, piece, 2, clock)
+    x, y, z = (
+        channel(track, piece, 0, clock),
+        channel(track, piece, 1, clock),
+        channel(track, piece, 2, clock),
+    )
     own = np.empty(9)
     k = math.pi / 180.0
     _turned(
@@ -143,8 +163,8 @@ def pose(track, clock, out):
 
 @kernel(NOTHING, TRACK, REAL, D1, REAL, REAL, REAL, D1, entry=True)
 def carried(track, clock, now, x, y, z, out):
-    """Write the velocity, per unit of clock, of a point that the layer carries: the centre's, plus that of its turning,
-    ω × r with ω from the rates of the three angles, plus that of its growing.
+    """Write the velocity, per unit of clock, of a point that the layer carries: the centre's, plus that of
+    its turning, ω × r with ω from the rates of the three angles, plus that of its growing.
 
     Parameters
     ----------
@@ -158,8 +178,16 @@ def carried(track, clock, now, x, y, z, out):
         return
     piece = piece_at(track, clock)
     k = math.pi / 180.0
-    vx, vy, vz = _slope(track, piece, 0, clock), _slope(track, piece, 1, clock), _slope(track, piece, 2, clock)
-    a, b, c = _slope(track, piece, 3, clock) * k, _slope(track, piece, 4, clock) * k, _slope(track, piece, 5, clock) * k
+    vx, vy, vz = (
+        _slope(track, piece, 0, clock),
+        _slope(track, piece, 1, clock),
+        _slope(track, piece, 2, clock),
+    )
+    a, b, c = (
+        _slope(track, piece, 3, clock) * k,
+        _slope(track, piece, 4, clock) * k,
+        _slope(track, piece, 5, clock) * k,
+    )
     turned_b, turned_c = channel(track, piece, 4, clock) * k, channel(track, piece, 5, clock) * k
     cb, sb, cc, sc = math.cos(turned_b), math.sin(turned_b), math.cos(turned_c), math.sin(turned_c)
     # Rates about X as turned by Y and Z, about Y as turned by Z, and about Z.

@@ -10,7 +10,9 @@ from ..layout.program import CENTRE, ROTATION, STRETCH
 
 @lean_helper
 def place_prop(world, prop, share, centre, turn):
-    """Write where a prop stands after a share of the step: its foot's middle, and its rotation (3, 3); return its stretch."""
+    """Write where a prop stands after a share of the step: its foot's middle, and its rotation (3, 3);
+    return its stretch.
+    """
     begin, end, way = world.poses[0, prop], world.poses[1, prop], world.turn[prop]
     for i in range(3):
         centre[i] = begin[CENTRE + i] + (end[CENTRE + i] - begin[CENTRE + i]) * share
@@ -47,7 +49,9 @@ def where_it_was(world, prop, centre, turn):
 
 @lean_helper
 def into_prop(centre, turn, stretch, x, y, z, out):
-    """Write a place in the world as one in a prop's axes, m of its unstretched body, from its foot's middle."""
+    """Write a place in the world as one in a prop's axes, m of its unstretched body, from its foot's
+    middle.
+    """
     x, y, z = x - centre[0], y - centre[1], z - centre[2]
     for k in range(3):
         out[k] = (turn[0, k] * x + turn[1, k] * y + turn[2, k] * z) / stretch

@@ -12,7 +12,9 @@ from .prop_axes import place_prop
 
 @lean_helper
 def surface_motion(world, prop, rate, share, at, velocity, acceleration, turn, centre):
-    """Fill how a prop's surface moves at a place in the prop's axes, after a share of the step: m/s, and m/s²."""
+    """Fill how a prop's surface moves at a place in the prop's axes, after a share of the step: m/s, and
+    m/s².
+    """
     begin, end, way = world.poses[0, prop], world.poses[1, prop], world.turn[prop]
     stretch = place_prop(world, prop, share, centre, turn)
     growth = (end[STRETCH] - begin[STRETCH]) / stretch * rate

@@ -1,4 +1,6 @@
-"""The acceleration of a block of particles, drag apart: gravity, thrust, pull, swirl, eddies; and drift, pace and spin."""
+"""The acceleration of a block of particles, drag apart: gravity, thrust, pull, swirl, eddies; and drift,
+pace and spin.
+"""
 
 from __future__ import annotations
 
@@ -47,13 +49,21 @@ def push(scr, state, serial, start, n, tables, form, ends, around, calls):
     """Fill the rows of acceleration, drift and pace of a block, as they are in the middle of the step."""
     zero, stretch = np.float32(0.0), around.stretch[0]
     ax, ay, az = scr[scratch.AX], scr[scratch.AY], scr[scratch.AZ]
-    drifts = is_nonzero(form, ends, slots.DRIFT_X) or is_nonzero(form, ends, slots.DRIFT_Y) or is_nonzero(form, ends, slots.DRIFT_Z)
+    drifts = (
+        is_nonzero(form, ends, slots.DRIFT_X)
+        or is_nonzero(form, ends, slots.DRIFT_Y)
+        or is_nonzero(form, ends, slots.DRIFT_Z)
+    )
     paced = form[slots.PACE] != slots.CONSTANT or ends[slots.PACE, 0] != np.float32(1.0)
     if paced:
         axis = axis_of(form, slots.PACE)
-        call_values(calls.values, scr, scratch.PACE, axis, tables, form, ends, slots.PACE, serial, start, n, stretch)
+        call_values(
+            calls.values, scr, scratch.PACE, axis, tables, form, ends, slots.PACE, serial, start, n, stretch
+        )
     axis = axis_of(form, slots.GRAVITY)
-    call_values(calls.values, scr, scratch.VALUE, axis, tables, form, ends, slots.GRAVITY, serial, start, n, stretch)
+    call_values(
+        calls.values, scr, scratch.VALUE, axis, tables, form, ends, slots.GRAVITY, serial, start, n, stretch
+    )
     weight = scr[scratch.VALUE]
     for i in range(n):
         ax[i] = zero
@@ -69,7 +79,9 @@ def push(scr, state, serial, start, n, tables, form, ends, around, calls):
             slot = first + axis
             if is_nonzero(form, ends, slot):
                 at = axis_of(form, slot)
-                call_values(calls.values, scr, scratch.VALUE, at, tables, form, ends, slot, serial, start, n, stretch)
+                call_values(
+                    calls.values, scr, scratch.VALUE, at, tables, form, ends, slot, serial, start, n, stretch
+                )
                 _along(scr, row, scr[scratch.VALUE], n, around, axis)
     centres = is_nonzero(form, ends, slots.PULL) or is_nonzero(form, ends, slots.SWIRL)
     stirs = is_nonzero(form, ends, slots.TURBULENCE)
@@ -78,9 +90,32 @@ def push(scr, state, serial, start, n, tables, form, ends, around, calls):
     if centres:
         call_centre(calls.centre, scr, around, tables, form, ends, serial, start, n, calls)
     if stirs:
-        call_stir(calls.stir, scr[scratch.T0], scr[scratch.T1], scr[scratch.T2], scr[scratch.MX], scr[scratch.MY], scr[scratch.MZ], n, around)
+        call_stir(
+            calls.stir,
+            scr[scratch.T0],
+            scr[scratch.T1],
+            scr[scratch.T2],
+            scr[scratch.MX],
+            scr[scratch.MY],
+            scr[scratch.MZ],
+            n,
+            around,
+        )
         axis = axis_of(form, slots.TURBULENCE)
-        call_values(calls.values, scr, scratch.VALUE, axis, tables, form, ends, slots.TURBULENCE, serial, start, n, stretch)
+        call_values(
+            calls.values,
+            scr,
+            scratch.VALUE,
+            axis,
+            tables,
+            form,
+            ends,
+            slots.TURBULENCE,
+            serial,
+            start,
+            n,
+            stretch,
+        )
         value = scr[scratch.VALUE]
         for axis in range(3):
             a, push = scr[scratch.AX + axis], scr[scratch.T0 + axis]
@@ -99,7 +134,9 @@ def glide(scr, state, serial, start, n, tables, form, ends, calls, drifts, spins
                 p[i] += d[i] * span[i]
     if spins:
         axis, one = axis_of(form, slots.SPIN), np.float32(1.0)
-        call_values(calls.values, scr, scratch.VALUE, axis, tables, form, ends, slots.SPIN, serial, start, n, one)
+        call_values(
+            calls.values, scr, scratch.VALUE, axis, tables, form, ends, slots.SPIN, serial, start, n, one
+        )
         value, angle = scr[scratch.VALUE], piece(state, rows.ANGLE, start, n)
         for i in range(n):
             angle[i] += value[i] * span[i]

@@ -23,7 +23,20 @@ def _limits(scr, state, serial, start, n, tables, form, ends, stretch, calls):
         for i in range(n):
             age[i] = min(end[i], np.float32(1.0))
         scr[HELD].view(np.int64)[0] = 0
-        call_values(calls.values, scr, scratch.LAST_LIMIT, scratch.T0, tables, form, ends, slot, serial, start, n, stretch)
+        call_values(
+            calls.values,
+            scr,
+            scratch.LAST_LIMIT,
+            scratch.T0,
+            tables,
+            form,
+            ends,
+            slot,
+            serial,
+            start,
+            n,
+            stretch,
+        )
     else:
         for i in range(n):
             last[i] = now[i]
@@ -33,15 +46,24 @@ def _limits(scr, state, serial, start, n, tables, form, ends, stretch, calls):
 def move_limited(scr, state, serial, start, n, tables, form, ends, around, calls):
     """Carry velocity and place over the step, never faster than the limits in its middle and at its end.
 
-    Where the limit holds, only what pushes across the way acts, taken in the middle of the step (the midpoint rule
-    on the sphere of velocities of that speed), and the way is that of the velocity there; so it is of second order.
+    Where the limit holds, only what pushes across the way acts, taken in the middle of the step (the midpoint
+    rule on the sphere of velocities of that speed), and the way is that of the velocity there; so it is of
+    second order.
     """
     _limits(scr, state, serial, start, n, tables, form, ends, around.stretch[0], calls)
     e0, e1, e2, dt = scr[scratch.E0], scr[scratch.E1], scr[scratch.E2], scr[scratch.SPAN]
     ax, ay, az, pace = scr[scratch.AX], scr[scratch.AY], scr[scratch.AZ], scr[scratch.PACE]
     middle, last = scr[scratch.LIMIT], scr[scratch.LAST_LIMIT]
-    px, py, pz = piece(state, rows.PX, start, n), piece(state, rows.PY, start, n), piece(state, rows.PZ, start, n)
-    vx, vy, vz = piece(state, rows.VX, start, n), piece(state, rows.VY, start, n), piece(state, rows.VZ, start, n)
+    px, py, pz = (
+        piece(state, rows.PX, start, n),
+        piece(state, rows.PY, start, n),
+        piece(state, rows.PZ, start, n),
+    )
+    vx, vy, vz = (
+        piece(state, rows.VX, start, n),
+        piece(state, rows.VY, start, n),
+        piece(state, rows.VZ, start, n),
+    )
     zero, one, least, most_told = np.float32(0.0), np.float32(1.0), np.float32(1e-30), np.float32(3e38)
     for i in range(n):
         top, end = max(middle[i], zero), max(last[i], zero)
@@ -50,7 +72,11 @@ def move_limited(scr, state, serial, start, n, tables, form, ends, around, calls
         h1 = e1[i] / (one + h0)
         mx, my, mz = vx[i] * h0 + ax[i] * h1, vy[i] * h0 + ay[i] * h1, vz[i] * h0 + az[i] * h1
         fast = np.sqrt(mx * mx + my * my + mz * mz)
-        wx, wy, wz = vx[i] * e0[i] + ax[i] * e1[i], vy[i] * e0[i] + ay[i] * e1[i], vz[i] * e0[i] + az[i] * e1[i]
+        wx, wy, wz = (
+            vx[i] * e0[i] + ax[i] * e1[i],
+            vy[i] * e0[i] + ay[i] * e1[i],
+            vz[i] * e0[i] + az[i] * e1[i],
+        )
         free = np.sqrt(wx * wx + wy * wy + wz * wz)
         held = fast > top or free > end
         hold = min(one, top / max(fast, least))
@@ -61,7 +87,11 @@ def move_limited(scr, state, serial, start, n, tables, form, ends, around, calls
         # It turns as something of the middle's speed does.
         fast0 = np.sqrt(vx[i] * vx[i] + vy[i] * vy[i] + vz[i] * vz[i])
         even = top / fast0 if fast0 > least else one
-        bx, by, bz = vx[i] * even + gx - along * mx, vy[i] * even + gy - along * my, vz[i] * even + gz - along * mz
+        bx, by, bz = (
+            vx[i] * even + gx - along * mx,
+            vy[i] * even + gy - along * my,
+            vz[i] * even + gz - along * mz,
+        )
         wx, wy, wz = (bx if held else wx), (by if held else wy), (bz if held else wz)
         faster = np.sqrt(wx * wx + wy * wy + wz * wz)
         # Held, it is as fast as it may be.

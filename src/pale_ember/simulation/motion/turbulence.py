@@ -15,12 +15,14 @@ from ..kernels.compiling import inlined, kernel
 from ..layout.signatures import AROUND, F1, INT, NOTHING
 from ..values.dice import mix
 
-# Makes the field's root mean square 1: gradients are counted in 512ths, and one octave of them has 0.6075 of that.
+# Makes the field's root mean square 1: gradients are counted in 512ths, and one octave of them has 0.6075 of
+# that.
 CONSTANT = np.float32(1.0 / (512.0**2 * 0.6075))
 # Which way the first noise slides; the second goes another.
 SLIDE = (0.61, -0.37, 0.53)
 OTHER_SLIDE = (-0.53, -0.61, -0.37)
-# How far the second is from the first at time 0: on one lattice the two would be strongest at the same places.
+# How far the second is from the first at time 0: on one lattice the two would be strongest at the same
+# places.
 APART = (17.37, 5.61, 31.23)
 # Each octave slides faster than the one before.
 QUICKER = 1.7
@@ -51,7 +53,9 @@ def _lerp(a, b, t):
 
 @inlined
 def noise_gradient(x, y, z, ox, oy, oz, salt):
-    """Return the gradient of lattice noise at a point, in 512ths (float32 parts); the lattice is ``ox`` … points on."""
+    """Return the gradient of lattice noise at a point, in 512ths (float32 parts); the lattice is ``ox`` …
+    points on.
+    """
     fx, fy, fz = np.floor(x), np.floor(y), np.floor(z)
     ix, iy, iz = np.int32(np.int32(fx) + ox), np.int32(np.int32(fy) + oy), np.int32(np.int32(fz) + oz)
     x, y, z = x - fx, y - fy, z - fz
@@ -134,8 +138,13 @@ def stir(out_x, out_y, out_z, x, y, z, n, around):
                 )
             salt = mix(salt)
         ax, ay, az, bx, by, bz = (
-            gradients[0], gradients[1], gradients[2], gradients[3], gradients[4], gradients[5]
-        )  # fmt: skip
+            gradients[0],
+            gradients[1],
+            gradients[2],
+            gradients[3],
+            gradients[4],
+            gradients[5],
+        )
         for i in range(n):
             out_x[i] += (ay[i] * bz[i] - az[i] * by[i]) * fill_row
             out_y[i] += (az[i] * bx[i] - ax[i] * bz[i]) * fill_row

@@ -1,4 +1,5 @@
-"""The edges of a band, to both sides of its line. Where the line turns tightly they come closer, so that none folds back.
+"""The edges of a band, to both sides of its line. Where the line turns tightly they come closer, so that
+none folds back.
 """
 
 from __future__ import annotations
@@ -84,8 +85,8 @@ def come_and_go(work, m):
 def look_along(work, m, total):
     """Fill which way a way comes to each of its places and goes on, looked at over half of its width.
 
-    A band can't turn within less than its own width: so small turns of a wide band move it as a whole instead of fanning
-    it out.
+    A band can't turn within less than its own width: so small turns of a wide band move it as a whole instead
+    of fanning it out.
     """
     step, half, long = work[STEP], work[HALF], work[LONG]
     low, high = 0, 0
@@ -116,9 +117,11 @@ def look_along(work, m, total):
 
 @kernel(BOOL, LAYING, F2, INT, lean=True, cost=1.8)
 def sides(lay, work, m):
-    """Fill which way the width goes at each place of a way, to the right of it as seen; return whether all could be told.
+    """Fill which way the width goes at each place of a way, to the right of it as seen; return whether all
+    could be told.
 
-    Where a way comes back as seen, its width changes sides: there ``SIGN`` is -1, and what it has is the side before.
+    Where a way comes back as seen, its width changes sides: there ``SIGN`` is -1, and what it has is the side
+    before.
     """
     x, y, z, half, step = work[X], work[Y], work[Z], work[HALF], work[STEP]
     ax, ay, az, bx, by, bz = work[AX], work[AY], work[AZ], work[BX], work[BY], work[BZ]
@@ -153,7 +156,9 @@ def sides(lay, work, m):
 
 @lean_helper
 def _right_of(x, y, z, vx, vy, vz, lx, ly, lz):
-    """Return the unit vector to the right of a direction as seen from v; the last one, where it is seen from its end."""
+    """Return the unit vector to the right of a direction as seen from v; the last one, where it is seen
+    from its end.
+    """
     rx, ry, rz = y * vz - z * vy, z * vx - x * vz, x * vy - y * vx
     far = math.sqrt(rx * rx + ry * ry + rz * rz)
     long = math.sqrt(x * x + y * y + z * z) * math.sqrt(vx * vx + vy * vy + vz * vz)
@@ -169,14 +174,24 @@ def _right_of(x, y, z, vx, vy, vz, lx, ly, lz):
 
 @kernel(NOTHING, LAYING, F2, INT, lean=True)
 def sides_kept(lay, work, m):
-    """The same, one place after the other: where a way is seen from its end, its width goes on as it went before."""
+    """The same, one place after the other: where a way is seen from its end, its width goes on as it went
+    before.
+    """
     lx, ly, lz = 1.0, 0.0, 0.0
     for k in range(m):
         vx, vy, vz = 0.0, 1.0, 0.0
         if lay.across != FLAT:
-            vx, vy, vz = lay.eye[0] - np.float64(work[X, k]), lay.eye[1] - np.float64(work[Y, k]), lay.eye[2] - np.float64(work[Z, k])
-        px, py, pz = _right_of(np.float64(work[AX, k]), np.float64(work[AY, k]), np.float64(work[AZ, k]), vx, vy, vz, lx, ly, lz)
-        nx, ny, nz = _right_of(np.float64(work[BX, k]), np.float64(work[BY, k]), np.float64(work[BZ, k]), vx, vy, vz, px, py, pz)
+            vx, vy, vz = (
+                lay.eye[0] - np.float64(work[X, k]),
+                lay.eye[1] - np.float64(work[Y, k]),
+                lay.eye[2] - np.float64(work[Z, k]),
+            )
+        px, py, pz = _right_of(
+            np.float64(work[AX, k]), np.float64(work[AY, k]), np.float64(work[AZ, k]), vx, vy, vz, lx, ly, lz
+        )
+        nx, ny, nz = _right_of(
+            np.float64(work[BX, k]), np.float64(work[BY, k]), np.float64(work[BZ, k]), vx, vy, vz, px, py, pz
+        )
         sign = 1.0 if px * nx + py * ny + pz * nz >= 0.0 else -1.0
         sx, sy, sz = px + sign * nx, py + sign * ny, pz + sign * nz
         far = math.sqrt(sx * sx + sy * sy + sz * sz)
@@ -186,16 +201,29 @@ def sides_kept(lay, work, m):
 
 @kernel(NOTHING, F2, INT, lean=True)
 def room(work, m):
-    """Fill how far the two edges are from each place: half of the width, but no farther than they never go back where the
-    way turns."""
+    """Fill how far the two edges are from each place: half of the width, but no farther than they never go
+    back where the way turns.
+    """
     sx, sy, sz, sign, corner = work[SX], work[SY], work[SZ], work[SIGN], work[CORNER]
-    dx, dy, dz, step, half, left, right = work[DX], work[DY], work[DZ], work[STEP], work[HALF], work[LEFT], work[RIGHT]
+    dx, dy, dz, step, half, left, right = (
+        work[DX],
+        work[DY],
+        work[DZ],
+        work[STEP],
+        work[HALF],
+        work[LEFT],
+        work[RIGHT],
+    )
     zero, far = np.float32(0.0), np.float32(1e30)
     turns = work[TAIL]
     for k in range(m):
         left[k] = right[k] = half[k] * corner[k]
     for k in range(m - 1):
-        turn = (sx[k + 1] - sign[k] * sx[k]) * dx[k] + (sy[k + 1] - sign[k] * sy[k]) * dy[k] + (sz[k + 1] - sign[k] * sz[k]) * dz[k]
+        turn = (
+            (sx[k + 1] - sign[k] * sx[k]) * dx[k]
+            + (sy[k + 1] - sign[k] * sy[k]) * dy[k]
+            + (sz[k + 1] - sign[k] * sz[k]) * dz[k]
+        )
         # Above zero for the left edge, below for the right one.
         room = np.float32(0.98) * step[k] / max(abs(turn), np.float32(1e-12))
         turns[k] = room if turn > zero else -room
@@ -211,9 +239,18 @@ def room(work, m):
 
 @kernel(NOTHING, LAYING, F2, INT, REAL, REAL, lean=True)
 def seen(lay, work, m, total, from_head):
-    """Fill how opaque each place still is, how far along the picture it is, and how far the ends are; widen what is thin."""
+    """Fill how opaque each place still is, how far along the picture it is, and how far the ends are;
+    widen what is thin.
+    """
     x, y, z, half, long = work[X], work[Y], work[Z], work[HALF], work[LONG]
-    cover, along, tail, head, left, right = work[COVER], work[ALONG], work[TAIL], work[HEAD], work[LEFT], work[RIGHT]
+    cover, along, tail, head, left, right = (
+        work[COVER],
+        work[ALONG],
+        work[TAIL],
+        work[HEAD],
+        work[LEFT],
+        work[RIGHT],
+    )
     one, zero = np.float32(1.0), np.float32(0.0)
     bx, by, bz = np.float32(lay.back[0]), np.float32(lay.back[1]), np.float32(lay.back[2])
     ex, ey, ez = np.float32(lay.eye[0]), np.float32(lay.eye[1]), np.float32(lay.eye[2])
@@ -266,7 +303,15 @@ def _put_more(lay, work, first, k, lot, out, a):
 @kernel(INT, LAYING, F2, INT, FLOAT, F1, INT, INT, lean=True, cost=2.0)
 def write(lay, work, m, lot, out, width, at):
     """Write the vertices of one band, a pair at each place of its way; return where the next ones go."""
-    x, y, z, left, right, half, corner = work[X], work[Y], work[Z], work[LEFT], work[RIGHT], work[HALF], work[CORNER]
+    x, y, z, left, right, half, corner = (
+        work[X],
+        work[Y],
+        work[Z],
+        work[LEFT],
+        work[RIGHT],
+        work[HALF],
+        work[CORNER],
+    )
     turns = lay.across < AXIS
     first = SX if turns else UX
     sx, sy, sz, sign = work[first], work[first + 1], work[first + 2], work[SIGN]

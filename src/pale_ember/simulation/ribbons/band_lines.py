@@ -1,7 +1,7 @@
 """The line of a band: a rounded curve through the points of a ribbon, its colours, and its length.
 
-The way between two points is a cubic by C. Hermite whose ends go as the circle through each point and its neighbours
-does there, and as fast as makes it that circle's own arc, within a few millionths of its radius.
+The way between two points is a cubic by C. Hermite whose ends go as the circle through each point and its
+neighbours does there, and as fast as makes it that circle's own arc, within a few millionths of its radius.
 """
 
 from __future__ import annotations
@@ -55,7 +55,9 @@ from .band_memory import (
 
 @lean_helper
 def gather(lay, rows, order, first, last, work, who):
-    """Fill the points of one band, those that are one left out, until a gap; return their number, and where to go on."""
+    """Fill the points of one band, those that are one left out, until a gap; return their number, and
+    where to go on.
+    """
     n, at, gap = 0, first, np.float32(lay.gap * lay.gap)
     place, wide = lay.fields[F_PLACE], lay.fields[F_WIDE]
     px, py, pz, half = work[PX], work[PY], work[PZ], work[PH]
@@ -84,12 +86,22 @@ def gather(lay, rows, order, first, last, work, who):
 
 @kernel(INT, LAYING, F2, INT, lean=True, cost=2.0)
 def directions(lay, work, n):
-    """Fill chords, and which way the band goes at each point: as the circle through it and its two neighbours does.
+    """Fill chords, and which way the band goes at each point: as the circle through it and its two neighbours
+    does.
 
     Return how many pieces the whole has.
     """
     px, py, pz = work[PX], work[PY], work[PZ]
-    cx, cy, cz, chord, tx, ty, tz, parts = work[CX], work[CY], work[CZ], work[CHORD], work[TX], work[TY], work[TZ], work[PARTS]
+    cx, cy, cz, chord, tx, ty, tz, parts = (
+        work[CX],
+        work[CY],
+        work[CZ],
+        work[CHORD],
+        work[TX],
+        work[TY],
+        work[TZ],
+        work[PARTS],
+    )
     one, two = np.float32(1.0), np.float32(2.0)
     for i in range(n - 1):
         x, y, z = px[i + 1] - px[i], py[i + 1] - py[i], pz[i + 1] - pz[i]
@@ -104,7 +116,11 @@ def directions(lay, work, n):
         back = far < np.float32(1e-5)
         inverse = one / (one if back else far)
         # Right back: on as it came.
-        tx[i], ty[i], tz[i] = cx[i - 1] if back else x * inverse, cy[i - 1] if back else y * inverse, cz[i - 1] if back else z * inverse
+        tx[i], ty[i], tz[i] = (
+            cx[i - 1] if back else x * inverse,
+            cy[i - 1] if back else y * inverse,
+            cz[i - 1] if back else z * inverse,
+        )
     for end in range(2):
         i, j, c = (0, 1, 0) if end == 0 else (n - 1, n - 2, n - 2)
         x, y, z = cx[c], cy[c], cz[c]
@@ -118,11 +134,17 @@ def directions(lay, work, n):
         return n - 1
     bx, by, bz = np.float32(lay.back[0]), np.float32(lay.back[1]), np.float32(lay.back[2])
     ex, ey, ez = np.float32(lay.eye[0]), np.float32(lay.eye[1]), np.float32(lay.eye[2])
-    dense, most, per_turn = np.float32(lay.dense / 8.0 / PIXELS), np.float32(lay.smooth + 1), np.float32(1.0 / TURN)
+    dense, most, per_turn = (
+        np.float32(lay.dense / 8.0 / PIXELS),
+        np.float32(lay.smooth + 1),
+        np.float32(1.0 / TURN),
+    )
     for i in range(n - 1):
         first = cx[i] * tx[i] + cy[i] * ty[i] + cz[i] * tz[i]
         last = cx[i] * tx[i + 1] + cy[i] * ty[i + 1] + cz[i] * tz[i + 1]
-        turn = np.sqrt(max(two - two * first, np.float32(0.0))) + np.sqrt(max(two - two * last, np.float32(0.0)))
+        turn = np.sqrt(max(two - two * first, np.float32(0.0))) + np.sqrt(
+            max(two - two * last, np.float32(0.0))
+        )
         depth = abs((ex - px[i]) * bx + (ey - py[i]) * by + (ez - pz[i]) * bz)
         off = np.sqrt(chord[i] * turn * dense / max(depth, np.float32(1e-3)))
         # Rounding can't tell smaller turns from none.
@@ -136,13 +158,17 @@ def directions(lay, work, n):
 
 @lean_helper
 def _pace(cos):
-    """Return how fast a way goes that leaves its chord by an angle as a circle does, in chords (an arc's 4 tan(a/4))."""
+    """Return how fast a way goes that leaves its chord by an angle as a circle does, in chords (an arc's
+    4 tan(a/4)).
+    """
     return min(2.0 / (1.0 + max(cos, 0.0)), 1.3)
 
 
 @lean_helper
 def _blended(out, rows, column, fixed, near, far, share, apart, m):
-    """Fill a row with one column of instances, each between two of them; what all share, where there is none."""
+    """Fill a row with one column of instances, each between two of them; what all share, where there is
+    none.
+    """
     if column < 0:
         for i in range(m):
             out[i] = fixed
@@ -156,7 +182,9 @@ def _blended(out, rows, column, fixed, near, far, share, apart, m):
 
 @kernel(NOTHING, LAYING, F2, F2, U2, BOOL, INT, lean=True)
 def shade(lay, rows, work, between, apart, m):
-    """Fill what the places of a way show: each is a point's, or, ``apart`` from them, somewhere between two."""
+    """Fill what the places of a way show: each is a point's, or, ``apart`` from them, somewhere between
+    two.
+    """
     fields, shared, near, far, share = lay.fields, lay.shared, between[0], between[1], work[SHARE]
     strength, lit = work[TAIL], fields[F_STRENGTH] >= 0 or shared[4] != np.float32(1.0)
     _blended(strength, rows, fields[F_STRENGTH], shared[4], near, far, share, apart, m)
@@ -210,7 +238,12 @@ def round_off(lay, work, who, between, n, cut):
             for k in range(3):
                 place = np.float64(work[PX + k, i])
                 if f > 0.0:
-                    place = h0 * place + h1 * np.float64(work[TX + k, i]) + h2 * np.float64(work[PX + k, j]) + h3 * np.float64(work[TX + k, j])
+                    place = (
+                        h0 * place
+                        + h1 * np.float64(work[TX + k, i])
+                        + h2 * np.float64(work[PX + k, j])
+                        + h3 * np.float64(work[TX + k, j])
+                    )
                 work[X + k, m] = place
             work[HALF, m] = half[i] + (half[j] - half[i]) * np.float32(f)
             between[0, m], between[1, m], work[SHARE, m] = who[i], who[j], f

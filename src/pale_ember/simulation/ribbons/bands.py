@@ -26,7 +26,9 @@ def addresses() -> NDArray[np.int64]:
 
 
 call_directions, call_round, call_shade, call_look = (called.call for called in BAND_KERNELS[:4])
-call_sides, call_kept, call_seen, call_write, call_measure, call_room = (called.call for called in BAND_KERNELS[4:])
+call_sides, call_kept, call_seen, call_write, call_measure, call_room = (
+    called.call for called in BAND_KERNELS[4:]
+)
 
 
 @lean_helper
@@ -34,7 +36,11 @@ def _lay_one(lay, calls, rows, work, who, between, n, cut, lot, out, width, at):
     """Write one band through n points; return where the next one goes."""
     whole = call_directions(calls[0], lay, work, n)
     apart = whole != n - 1 or cut != 0.0
-    m = as_they_are(work, who, between, n) if not apart else call_round(calls[1], lay, work, who, between, n, cut)
+    m = (
+        as_they_are(work, who, between, n)
+        if not apart
+        else call_round(calls[1], lay, work, who, between, n, cut)
+    )
     total = call_measure(calls[8], work, m)
     if total <= 0.0:
         return at
@@ -59,7 +65,9 @@ def _lay_one(lay, calls, rows, work, who, between, n, cut, lot, out, width, at):
 
 
 @kernel(INT, LAYING, L1, F2, I1, I1, F1, F1, INT, INT, F2, U1, U2, F1, INT, entry=True)
-def lay_bands(lay, calls, rows, starts, order, cuts, random_values, first, last, work, who, between, out, width):
+def lay_bands(
+    lay, calls, rows, starts, order, cuts, random_values, first, last, work, who, between, out, width
+):
     """Write bands as one strip of triangles; return how many vertices it has.
 
     Parameters
@@ -71,7 +79,8 @@ def lay_bands(lay, calls, rows, starts, order, cuts, random_values, first, last,
     starts, order : int32 arrays
         Of :class:`~.joining.Joined`.
     cuts, lots : float32 arrays (ribbons,)
-        How much of the way from its first point to the second is gone already; a number that tells it from others.
+        How much of the way from its first point to the second is gone already; a number that tells it from
+        others.
     first, last : int
         Which of the ribbons.
     work, who, between : float32 array (rows, most), uint32 arrays (most,) and (2, most)

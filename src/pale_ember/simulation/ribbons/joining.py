@@ -23,10 +23,11 @@ if TYPE_CHECKING:
 class Joined(NamedTuple):
     """The ribbons of a moment.
 
-    ``rows`` (n,) of ``INSTANCE``'s fields are the layer's instances and, behind them, its heads; of ribbon i those in
-    ``order`` (n,) from ``starts[i]`` to ``starts[i + 1]`` are its points, from its tail to its head. ``whose`` (ribbons,)
-    tells them apart: the number of their parent; ``cuts`` (ribbons,) how much of the way from its oldest point to the next
-    is gone already, so that a tail draws in as it dies instead of losing a piece at a time.
+    ``rows`` (n,) of ``INSTANCE``'s fields are the layer's instances and, behind them, its heads; of ribbon i
+    those in ``order`` (n,) from ``starts[i]`` to ``starts[i + 1]`` are its points, from its tail to its head.
+    ``whose`` (ribbons,) tells them apart: the number of their parent; ``cuts`` (ribbons,) how much of the way
+    from its oldest point to the next is gone already, so that a tail draws in as it dies instead of losing a
+    piece at a time.
     """
 
     rows: NDArray[np.void]
@@ -38,7 +39,8 @@ class Joined(NamedTuple):
 
 @kernel(INT, U1, F1, INT, U1, I1, I1, I1, I1, U1, entry=True)
 def join(owners, places, n, parents, table, ribbon, newest, head, whose):
-    """Tell which ribbon each of n particles, in the order of birth, is a point of; return how many ribbons there are.
+    """Tell which ribbon each of n particles, in the order of birth, is a point of; return how many ribbons
+    there are.
 
     Parameters
     ----------
@@ -82,7 +84,9 @@ def join(owners, places, n, parents, table, ribbon, newest, head, whose):
 
 @kernel(INT, I1, INT, I1, I1, I1, entry=True)
 def put_in_rows(ribbon, count, heads, starts, order):
-    """Fill ``starts`` (count + 1,) and ``order`` of points and, behind those of each ribbon, its head; return their number."""
+    """Fill ``starts`` (count + 1,) and ``order`` of points and, behind those of each ribbon, its head;
+    return their number.
+    """
     for i in range(count + 1):
         starts[i] = 0
     for i in range(ribbon.shape[0]):
@@ -114,7 +118,17 @@ def joined(run: LayerRun, effect: Effect, layer: Layer) -> Joined:
     table = np.full(1 << max(int(2 * n).bit_length(), 4), -1, np.int32)
     ribbon, newest = np.empty(n, np.int32), np.empty(n, np.int32)
     head, whose = np.full(len(numbers), -1, np.int32), np.empty(n, np.uint32)
-    count = join(np.ascontiguousarray(owners), np.ascontiguousarray(places), n, np.ascontiguousarray(numbers), table, ribbon, newest, head, whose)
+    count = join(
+        np.ascontiguousarray(owners),
+        np.ascontiguousarray(places),
+        n,
+        np.ascontiguousarray(numbers),
+        table,
+        ribbon,
+        newest,
+        head,
+        whose,
+    )
     ends = np.flatnonzero(head >= 0)
     heads = head[ends]
     if count and owners.size == 0 and _has_own_head(run, layer):
@@ -137,21 +151,34 @@ def joined(run: LayerRun, effect: Effect, layer: Layer) -> Joined:
 
 
 def _cuts(run: LayerRun, starts: NDArray[np.int32], order: NDArray[np.int32], n: int) -> NDArray[np.float32]:
-    """Return how much of each ribbon's first piece is gone: it goes while its oldest point lives as long as the next is younger."""
+    """Return how much of each ribbon's first piece is gone: it goes while its oldest point lives as long
+    as the next is younger.
+    """
     first = order[np.minimum(starts[:-1], len(order) - 1)]
     second = order[np.minimum(starts[:-1] + 1, len(order) - 1)]
-    ages = np.concatenate([rows.ages_of(run.state[:, :n], run.step, run.rate), np.zeros(len(order) - n, np.float32)])
+    ages = np.concatenate(
+        [rows.ages_of(run.state[:, :n], run.step, run.rate), np.zeros(len(order) - n, np.float32)]
+    )
     younger = ages[first] - ages[second]
     with np.errstate(divide="ignore", invalid="ignore"):
         gone = (ages[first] + younger - 1.0) / younger
     several = np.diff(starts) > 1
-    return np.where(several & (younger > 1e-6), np.clip(np.nan_to_num(gone), 0.0, 1.0), 0.0).astype(np.float32)
+    return np.where(several & (younger > 1e-6), np.clip(np.nan_to_num(gone), 0.0, 1.0), 0.0).astype(
+        np.float32
+    )
 
 
 def _living(run: LayerRun, layer: Layer) -> NDArray[np.int64]:
-    """Return which of the parent's particles are heads of ribbons, if they have points: none where the window is closed."""
+    """Return which of the parent's particles are heads of ribbons, if they have points: none where the
+    window is closed.
+    """
     nobody = np.zeros(0, np.int64)
-    if run.parent is None or not dependence.joins_parents(layer) or layer.origin.when == When.DEATH or dependence.needs_row(layer):
+    if (
+        run.parent is None
+        or not dependence.joins_parents(layer)
+        or layer.origin.when == When.DEATH
+        or dependence.needs_row(layer)
+    ):
         return nobody
     schedule = run.schedule
     local = float(schedule.local(float(run.step), schedule.loop_of(run.step)))
@@ -188,6 +215,8 @@ def _put_on_layer(state: NDArray[np.float32], run: LayerRun) -> None:
     pose(run.program.track, clock, at)
     here, laid = at[CENTRE : CENTRE + 3].astype(np.float32), run.program.extra_rows.laid
     if laid >= 0:
-        state[laid, 0] += np.float32(np.linalg.norm(state[rows.PX : rows.PZ + 1, 0].astype(np.float64) - here))
+        state[laid, 0] += np.float32(
+            np.linalg.norm(state[rows.PX : rows.PZ + 1, 0].astype(np.float64) - here)
+        )
     state[rows.PX : rows.PZ + 1, 0] = here
     state[rows.CLOCK, 0] = clock

@@ -1,4 +1,6 @@
-"""Simulates the layers that a follow-up comes from, to find single births of it. Used by :mod:`.biography`."""
+"""Simulates the layers that a follow-up comes from, to find single births of it. Used by
+:mod:`.biography`.
+"""
 
 from __future__ import annotations
 
@@ -43,7 +45,9 @@ class Ancestors:
         self._looked = -int(np.ceil(effect.warm_up * effect.step_rate - 1e-9)) - 1
 
     def nth(self, index: int) -> Birth | None:
-        """Return the birth that is so many behind the first one; behind the last of the first seconds, the first again."""
+        """Return the birth that is so many behind the first one; behind the last of the first seconds,
+        the first again.
+        """
         while len(self._known) <= index and self._looked < self._last:
             self._look()
         return self._known[index % len(self._known)] if self._known else None
@@ -81,7 +85,12 @@ class Ancestors:
         return [
             Birth(int(number), int(step), float(left), float(clock), tuple(payload), float(row))
             for number, step, left, clock, payload, row in zip(
-                listed.number, steps, listed.left, listed.clock, listed.payload_each().tolist(),
-                listed.row if len(listed.row) else np.zeros(len(steps)), strict=True,
+                listed.number,
+                steps,
+                listed.left,
+                listed.clock,
+                listed.payload_each().tolist(),
+                listed.row if len(listed.row) else np.zeros(len(steps)),
+                strict=True,
             )
         ]

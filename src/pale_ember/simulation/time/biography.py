@@ -86,7 +86,8 @@ class Single:
     def birth(self, index: int) -> Birth | None:
         """Return the birth that is so many behind the first since time 0; None without births.
 
-        They are counted as if no birth was refused. An index past the first loop's births starts again at its first.
+        They are counted as if no birth was refused. An index past the first loop's births starts again at its
+        first.
         """
         return self._schedule.nth(index) if self._chain is None else self._chain.nth(index)
 
@@ -119,20 +120,36 @@ class Single:
         follows = self._chain is not None
         payload = np.array([birth.payload], np.float32) if follows else np.zeros((0, 0), np.float32)
         births = Births(
-            left=np.array([birth.left], np.float32), clock=np.array([birth.clock]), number=np.array([birth.serial], np.uint32),
-            first=np.array([0, 1]), rest=np.array([0]), payload=payload, of=np.zeros(int(follows), np.int32), carried=np.zeros(0, np.float32),
+            left=np.array([birth.left], np.float32),
+            clock=np.array([birth.clock]),
+            number=np.array([birth.serial], np.uint32),
+            first=np.array([0, 1]),
+            rest=np.array([0]),
+            payload=payload,
+            of=np.zeros(int(follows), np.int32),
+            carried=np.zeros(0, np.float32),
             row=np.array([birth.row] if self._schedule.in_row else [], np.float32),
-        )  # fmt: skip
+        )
         states = np.empty((self._run.state.shape[0], 512), np.float32)
         known, alive = 0, 0
         while known < MOST_STEPS:
             known, alive = divmod(
                 follow(
-                    run.told(birth.step + known, states.shape[1] - known, 1), run.state, run.serial, birth.step, births, known, alive, states, self._motion,
-                    settle.address, live.address, give_births.address,
+                    run.told(birth.step + known, states.shape[1] - known, 1),
+                    run.state,
+                    run.serial,
+                    birth.step,
+                    births,
+                    known,
+                    alive,
+                    states,
+                    self._motion,
+                    settle.address,
+                    live.address,
+                    give_births.address,
                 ),
                 2,
-            )  # fmt: skip
+            )
             if not alive:
                 break
             states = np.concatenate([states, np.empty_like(states)], axis=1)
@@ -174,19 +191,32 @@ class Single:
             clock = self._schedule.clock(step)
             at_clock(program.tables, clock, form, ends)
             form[slots.SIZE : slots.GROW] = program.tables.form[slots.SIZE : slots.GROW]
-            showing = Showing(state=state, serial=serial, out=out, columns=_COLUMNS, form=form, ends=ends, step=0, clock=clock)
+            showing = Showing(
+                state=state,
+                serial=serial,
+                out=out,
+                columns=_COLUMNS,
+                form=form,
+                ends=ends,
+                step=0,
+                clock=clock,
+            )
             write_instances(program, showing, i, i + 1, self._look)
         return out.view(INSTANCE)[:, 0]
 
     def _between(self, life: Biography, ages: NDArray[np.float64]) -> Floats:
-        """Return states at some ages, between those of the steps; each as if it was born that long before step 0."""
+        """Return states at some ages, between those of the steps; each as if it was born that long before
+        step 0.
+        """
         known = life.ages.astype(np.float64)
         found = np.empty((len(life.states), len(ages)), np.float32)
         for row in range(len(found)):
             found[row] = np.interp(ages, known, life.states[row])
         if len(known) > 1:
             # Before the first step's end it has turned as fast as after it.
-            turning = (life.states[rows.ANGLE, 1] - life.states[rows.ANGLE, 0]) / max(known[1] - known[0], 1e-9)
+            turning = (life.states[rows.ANGLE, 1] - life.states[rows.ANGLE, 0]) / max(
+                known[1] - known[0], 1e-9
+            )
             early = ages < known[0]
             found[rows.ANGLE, early] = life.states[rows.ANGLE, 0] + (ages[early] - known[0]) * turning
         found[rows.AGING] = 1.0 / life.lifetime
@@ -196,7 +226,9 @@ class Single:
         return found
 
 
-@kernel(INT, PROGRAM, F2, U1, INT, BIRTHS, INT, INT, F2, F2, INT, INT, INT, entry=True, everyday=True, cost=0.3)
+@kernel(
+    INT, PROGRAM, F2, U1, INT, BIRTHS, INT, INT, F2, F2, INT, INT, INT, entry=True, everyday=True, cost=0.3
+)
 def follow(program, state, serial, first_step, births, known, alive, states, scr, settling, living, bearing):
     """Carry one particle on until it is dead or the memory for its states is full.
 

@@ -22,7 +22,17 @@ from ..contact.world import world_of
 from ..kernels.compiling import Calls, Kernel, kernel
 from ..layout import dependence, slots
 from ..layout.instances import ALWAYS
-from ..layout.program import POSE, POSES, ROTATION, STRETCH, DrawingCodes, LayerProgram, Surroundings, Tables, Weather
+from ..layout.program import (
+    POSE,
+    POSES,
+    ROTATION,
+    STRETCH,
+    DrawingCodes,
+    LayerProgram,
+    Surroundings,
+    Tables,
+    Weather,
+)
 from ..layout.recording import DEATH, FLIGHT, new_log, record
 from ..layout.rows import extra_rows_of
 from ..layout.signatures import NOTHING
@@ -58,15 +68,25 @@ def unlinked():
 
 
 def kernels_of(layer: Layer, wants: int = 0) -> dict[str, Kernel]:
-    """Return the kernels that a layer's kernels call, by their names in ``Calls``; ``wants`` are the events asked of it."""
-    flight, found = layer.flight, {"values": values, "at_clock": at_clock, "drag": drag_and_wind, "spawn": spawn}
+    """Return the kernels that a layer's kernels call, by their names in ``Calls``; ``wants`` are the
+    events asked of it.
+    """
+    flight, found = (
+        layer.flight,
+        {"values": values, "at_clock": at_clock, "drag": drag_and_wind, "spawn": spawn},
+    )
     placing = PLACES[layer.birthplace.kind]
     if placing is not None:
         found["place"] = placing
     found |= {"bear": bear, "advance": advance}
     drifts = any(value != Fixed0 for value in flight.drift)
     pushes = (flight.wind, *flight.thrust, flight.pull, flight.swirl, flight.turbulence)
-    if not isinstance(flight.gravity, Fixed) or flight.pace != Fixed(1.0) or drifts or any(v != Fixed0 for v in pushes):
+    if (
+        not isinstance(flight.gravity, Fixed)
+        or flight.pace != Fixed(1.0)
+        or drifts
+        or any(v != Fixed0 for v in pushes)
+    ):
         found["push"] = push
     if drifts or flight.spin != Fixed0:
         found["glide"] = glide
@@ -99,7 +119,9 @@ def is_recorded(wants: int) -> bool:
 
 
 def calls_of(layer: Layer, wants: int = 0) -> Calls:
-    """Return the addresses of the kernels that a layer uses, compiled if they weren't; others lead to an error."""
+    """Return the addresses of the kernels that a layer uses, compiled if they weren't; others lead to an
+    error.
+    """
     used = kernels_of(layer, wants)
     return Calls(**{name: used.get(name, unlinked).address for name in Calls._fields})
 
@@ -107,7 +129,9 @@ def calls_of(layer: Layer, wants: int = 0) -> Calls:
 def program_of(
     effect: Effect, layer: Layer, schedule: Schedule, tables: Tables
 ) -> tuple[LayerProgram, list[Prop], EffectError | None]:
-    """Return a layer's program, the props in it, and what keeps it from being simulated as it is meant, such as a missing mesh."""
+    """Return a layer's program, the props in it, and what keeps it from being simulated as it is meant,
+    such as a missing mesh.
+    """
     dice = layer_key(effect.seed, layer.id)
     corners, problem = np.zeros((0, 3, 3)), None
     if layer.birthplace.kind == EmitterShape.MESH:
@@ -121,16 +145,26 @@ def program_of(
     around.centre[:], around.rotation[:], around.axis[:] = track.centre, track.rotation, track.rotation[:, 1]
     stage = effect.stage
     weather = Weather(
-        wind=np.array(stage.wind, np.float64), gust=float(stage.gust), gust_period=float(stage.gust_period), churn=float(layer.flight.churn),
+        wind=np.array(stage.wind, np.float64),
+        gust=float(stage.gust),
+        gust_period=float(stage.gust_period),
+        churn=float(layer.flight.churn),
         repeats=bool(schedule.repeats),
-    )  # fmt: skip
+    )
     world, props, unmet = world_of(effect, layer, tables)
     problem = problem or unmet or missing_anchor(effect, layer)
     made = LayerProgram(
         clock=schedule.clock_bundle,
         follow=bool(layer.flight.follow),
         tables=tables,
-        shape=shape_of(layer.birthplace, layer.place.scale, dice, corners, _bow_of(effect, layer), row_of(layer.birthplace, layer.look)),
+        shape=shape_of(
+            layer.birthplace,
+            layer.place.scale,
+            dice,
+            corners,
+            _bow_of(effect, layer),
+            row_of(layer.birthplace, layer.look),
+        ),
         track=track,
         weather=weather,
         around=around,
@@ -138,8 +172,13 @@ def program_of(
         ends=np.zeros((slots.COUNT, 2), np.float32),
         poses=poses,
         extra_rows=extra_rows_of(
-            way=dependence.needs_way(layer), contact=layer.contact.enabled, flight=dependence.needs_flight(effect, layer), taken=dependence.takes(layer),
-            row=dependence.needs_row(layer), owner=dependence.joins_parents(layer), laid=dependence.needs_laid(layer),
+            way=dependence.needs_way(layer),
+            contact=layer.contact.enabled,
+            flight=dependence.needs_flight(effect, layer),
+            taken=dependence.takes(layer),
+            row=dependence.needs_row(layer),
+            owner=dependence.joins_parents(layer),
+            laid=dependence.needs_laid(layer),
         ),
         world=world,
         log=new_log(0, 0),
@@ -155,9 +194,11 @@ def drawing_codes_of(effect: Effect, layer: Layer) -> DrawingCodes:
     """Return what a layer's particles are drawn as."""
     look = layer.look
     return DrawingCodes(
-        draw=tuple(DrawnAs).index(look.draw), across=tuple(Across).index(look.ribbon.across), stand=tuple(Stand).index(look.mesh.stand),
+        draw=tuple(DrawnAs).index(look.draw),
+        across=tuple(Across).index(look.ribbon.across),
+        stand=tuple(Stand).index(look.mesh.stand),
         random_values=property_key(layer_key(effect.seed, layer.id), "look.mesh/lots"),
-    )  # fmt: skip
+    )
 
 
 def _bow_of(effect: Effect, layer: Layer) -> Bow:
@@ -176,7 +217,9 @@ def with_bow(program: LayerProgram, effect: Effect, layer: Layer, first: int, st
     if since <= first and first + steps < since + len(shape.bow):
         return program
     bow = bow_at_steps(effect, layer, first, steps)
-    return program._replace(shape=shape._replace(bow=bow.points, even=bow.even, at=np.array([0, first], np.int64)))
+    return program._replace(
+        shape=shape._replace(bow=bow.points, even=bow.even, at=np.array([0, first], np.int64))
+    )
 
 
 def _surroundings(layer: Layer, dice: int) -> Surroundings:
@@ -197,21 +240,31 @@ def _surroundings(layer: Layer, dice: int) -> Surroundings:
 
 
 def carried_fields(layer: Layer, tables: Tables) -> tuple[tuple[str, ...], dict[str, tuple[float, ...]]]:
-    """Return the fields that a layer's instances carry, and the value of each that all its particles share."""
+    """Return the fields that a layer's instances carry, and the value of each that all its particles
+    share.
+    """
     levels = tables.form == slots.CONSTANT
 
     def level(*slots: int) -> tuple[float, ...] | None:
         return tuple(float(tables.ends[slot, 0]) for slot in slots) if levels[list(slots)].all() else None
 
-    shared: dict[str, tuple[float, ...] | None] = {"opacity": level(slots.OPACITY), "intensity": level(slots.INTENSITY)}
+    shared: dict[str, tuple[float, ...] | None] = {
+        "opacity": level(slots.OPACITY),
+        "intensity": level(slots.INTENSITY),
+    }
     if layer.flight.spin == Fixed0:
         shared["angle"] = level(slots.ANGLE)
     if dependence.takes(layer):
         shared["color"] = None
-    tint, color = level(slots.TINT_R, slots.TINT_G, slots.TINT_B), level(slots.COLOR_R, slots.COLOR_G, slots.COLOR_B)
+    tint, color = (
+        level(slots.TINT_R, slots.TINT_G, slots.TINT_B),
+        level(slots.COLOR_R, slots.COLOR_G, slots.COLOR_B),
+    )
     if tint is not None and color is not None and not dependence.takes(layer):
         # As the kernel multiplies them.
-        shared["color"] = tuple(float(np.float32(a) * np.float32(b)) for a, b in zip(tint, color, strict=True))
+        shared["color"] = tuple(
+            float(np.float32(a) * np.float32(b)) for a, b in zip(tint, color, strict=True)
+        )
     look, noises = layer.look, used_noises(layer.look)
     if look.texture:
         still = levels[slots.FRAME] and levels[slots.FRAME_RATE] and tables.ends[slots.FRAME_RATE, 0] == 0.0

@@ -1,4 +1,6 @@
-"""The history of a layer's events by step. It is kept beside the snapshots, so that follow-ups need not simulate again."""
+"""The history of a layer's events by step. It is kept beside the snapshots, so that follow-ups need not
+simulate again.
+"""
 
 from __future__ import annotations
 
@@ -29,7 +31,8 @@ class EventHistory:
     Parameters
     ----------
     budget : Budget
-        Its memory is counted there. When all have too much, the steps that were simulated first are forgotten.
+        Its memory is counted there. When all have too much, the steps that were simulated first are
+        forgotten.
     """
 
     def __init__(self, budget: Budget) -> None:
@@ -62,7 +65,9 @@ class EventHistory:
         found = [rows for step in range(first, stop) if (rows := self._steps.get(step)) is not None]
         if not found:
             return nothing()
-        what, who = (np.concatenate(side) for side in zip(*found, strict=True)) if len(found) > 1 else found[0]
+        what, who = (
+            (np.concatenate(side) for side in zip(*found, strict=True)) if len(found) > 1 else found[0]
+        )
         own = who[:, KIND] == kind
         return (what, who) if own.all() else (what[own], who[own])
 

@@ -25,7 +25,11 @@ def _move(scr, state, start, n, paced):
     """Carry velocity and place over the step."""
     e0, e1, e2, pace = scr[scratch.E0], scr[scratch.E1], scr[scratch.E2], scr[scratch.PACE]
     for axis in range(3):
-        p, v, a = piece(state, rows.PX + axis, start, n), piece(state, rows.VX + axis, start, n), scr[scratch.AX + axis]
+        p, v, a = (
+            piece(state, rows.PX + axis, start, n),
+            piece(state, rows.VX + axis, start, n),
+            scr[scratch.AX + axis],
+        )
         if paced:
             for i in range(n):
                 before = v[i]
@@ -70,7 +74,13 @@ def _note_before(state, start, n, scr):
         for i in range(n):
             p0[i] = p[i]
             v0[i] = v[i]
-    angle, before, span, stretch, gone = piece(state, rows.ANGLE, start, n), scr[scratch.TURNED_FROM], scr[scratch.SPAN], scr[scratch.PIECE], scr[scratch.GONE]
+    angle, before, span, stretch, gone = (
+        piece(state, rows.ANGLE, start, n),
+        scr[scratch.TURNED_FROM],
+        scr[scratch.SPAN],
+        scr[scratch.PIECE],
+        scr[scratch.GONE],
+    )
     for i in range(n):
         before[i] = angle[i]
         stretch[i] = span[i]
@@ -81,8 +91,8 @@ def _note_before(state, start, n, scr):
 def advance(program, state, serial, first, last, to, newborn, step, scr):
     """Carry particles ``first`` to ``last`` over a step, and move the living down to ``to``, in their order.
 
-    What acts is taken in the middle of the step (see :mod:`..motion.forces`), what turns half before and half after, so the
-    whole is of second order; constant acceleration and drag are exact.
+    What acts is taken in the middle of the step (see :mod:`..motion.forces`), what turns half before and half
+    after, so the whole is of second order; constant acceleration and drag are exact.
 
     Parameters
     ----------
@@ -100,7 +110,13 @@ def advance(program, state, serial, first, last, to, newborn, step, scr):
     int
         Where the next living particle would be put.
     """
-    tables, form, ends, around, calls = program.tables, program.form, program.ends, program.around, program.calls
+    tables, form, ends, around, calls = (
+        program.tables,
+        program.form,
+        program.ends,
+        program.around,
+        program.calls,
+    )
     rate, poses = program.clock.rate, program.poses
     zero, half = np.float32(0.0), np.float32(0.5)
     whole = np.float32(1.0 / rate)
@@ -109,7 +125,11 @@ def advance(program, state, serial, first, last, to, newborn, step, scr):
     carried = watched and program.track.moves and program.follow
     drag_varies = form[slots.DRAG] != slots.CONSTANT or newborn
     winds = is_nonzero(form, ends, slots.WIND) and is_nonzero(form, ends, slots.DRAG)
-    drifts = is_nonzero(form, ends, slots.DRIFT_X) or is_nonzero(form, ends, slots.DRIFT_Y) or is_nonzero(form, ends, slots.DRIFT_Z)
+    drifts = (
+        is_nonzero(form, ends, slots.DRIFT_X)
+        or is_nonzero(form, ends, slots.DRIFT_Y)
+        or is_nonzero(form, ends, slots.DRIFT_Z)
+    )
     orbits = is_nonzero(form, ends, slots.ORBIT)
     paced = form[slots.PACE] != slots.CONSTANT or ends[slots.PACE, 0] != np.float32(1.0)
     # A fixed 0 sets no limit; a curve or spread that comes to 0 means it.
@@ -161,7 +181,9 @@ def advance(program, state, serial, first, last, to, newborn, step, scr):
             if drag_varies or winds:
                 call_drag(calls.drag, scr, around, tables, form, ends, serial, start, n, calls)
             if turn == 0:
-                call_speeds(calls.speeds, scr, state, serial, start, n, tables, form, ends, around, calls, False)
+                call_speeds(
+                    calls.speeds, scr, state, serial, start, n, tables, form, ends, around, calls, False
+                )
         if limited:
             call_limit(calls.limit, scr, state, serial, start, n, tables, form, ends, around, calls)
         else:

@@ -10,22 +10,23 @@ from numpy.typing import NDArray
 
 from ...effect.effect import Effect, Layer
 from ...effect.errors import EffectError
-from ...effect.kinds import Along
-from ...effect.values import Fixed
-from ..appearance.appear import write_instances
 from ..births.schedule import Schedule
 from ..contact.world import with_poses
-from ..follow_ups.schedule import FollowUp, look_at_events
-from ..layout import dependence, recording, slots
-from ..layout.instances import columns_of, instance_type
-from ..layout.program import BORN, COUNTERS, FULL, HITS, REFUSED, Births, LayerProgram, Showing
-from ..layout.rows import VX, VZ, ages_of, born_since_zero
+from ..follow_ups.schedule import FollowUp
+from ..layout import dependence
+from ..layout.program import BORN, COUNTERS, HITS, REFUSED, Births, LayerProgram
 from ..meshes.drawn import body_of_look
-from ..values.dice import random_share
-from ..values.sampling import at_clock
 from ..values.tables import bake
-from .compile_layer import calls_of, carried_fields, drawing_codes_of, is_recorded, longest_life, program_of, with_bow
+from .compile_layer import (
+    calls_of,
+    drawing_codes_of,
+    is_recorded,
+    longest_life,
+    program_of,
+    with_bow,
+)
 from .event_log import STRETCH, EventLog
+from .instances import Instances
 from .population import Population
 from .snapshots import STEPS, Budget, Past, Snapshot
 from .stepping import give_births, live, run, settle
@@ -61,28 +62,33 @@ class LayerRun:
     """
 
     def __init__(
-        self, effect: Effect, layer: Layer, threads: ThreadPool | None = None, budget: Budget | None = None,
+        self,
+        effect: Effect,
+        layer: Layer,
+        threads: ThreadPool | None = None,
+        budget: Budget | None = None,
         parent: LayerRun | None = None,
-    ) -> None:  # fmt: skip
+    ) -> None:
         self.key = dependence.motion(effect, layer)
         self._effect, self.parent = effect, parent
         self.schedule = Schedule(effect, layer)
-        self._pace = layer.flight.pace
+        self.pace = layer.flight.pace
         self.rate = effect.step_rate
         self.first_step = -math.ceil(effect.warm_up * effect.step_rate - 1e-9)
         self._threads = threads or ThreadPool(1)
         cap, budget = layer.emit.cap, budget or Budget()
         self._scratch, self._teller = ScratchMemory(), EventLog(budget)
-        self._look_forms = (np.zeros(slots.COUNT, np.int32), np.zeros((slots.COUNT, 2), np.float32))
         self.set_appearance(effect, layer)
         self.program, self._props, self.problem = program_of(effect, layer, self.schedule, self.tables)
-        self._layer = layer
+        self.layer = layer
         try:
             # An odd row length keeps the rows out of each other's cache sets.
             self.state = np.empty((self.program.extra_rows.height, cap + 144 - cap % 16), np.float32)
             self.serial = np.empty(cap, np.uint32)
         except MemoryError:
-            raise EffectError("emit.cap", f"there is not enough memory for {cap} particles; lower the cap.") from None
+            raise EffectError(
+                "emit.cap", f"there is not enough memory for {cap} particles; lower the cap."
+            ) from None
         horizon = math.floor(min(effect.duration, HORIZON) * self.rate)
         self.past = Past(budget, horizon)
         self._population = Population(horizon / self.rate)
@@ -97,7 +103,9 @@ class LayerRun:
         most = cap if follows else self.schedule.most_within(longest + 2.0 / self.rate)
         # Hits are counted from the beginning, and what starts follow-ups is needed from there.
         # How long a ribbon was is summed up from the beginning too.
-        self._never_full = most <= cap and not follows and not layer.contact.enabled and not dependence.needs_laid(layer)
+        self._never_full = (
+            most <= cap and not follows and not layer.contact.enabled and not dependence.needs_laid(layer)
+        )
         self.most_alive = int(min(most, cap))
         # Where events were last looked up that were not known any more.
         self._mark: tuple[int, Snapshot] | None = None
@@ -108,33 +116,36 @@ class LayerRun:
         self.counters = np.zeros(COUNTERS, np.int64)
 
     def ask(self, wants: int) -> None:
-        """Let events be written down, as bits of :mod:`..layout.recording`, for those who follow or show them."""
+        """Let events be written down, as bits of :mod:`..layout.recording`, for those who follow or show
+        them.
+        """
         if self._teller.ask(wants):
             wants = self._teller.wants
-            self.program = self.program._replace(calls=calls_of(self._layer, wants), is_recorded=is_recorded(wants))
+            self.program = self.program._replace(
+                calls=calls_of(self.layer, wants), is_recorded=is_recorded(wants)
+            )
 
     def set_appearance(self, effect: Effect, layer: Layer) -> None:
         """Take a layer that moves the same but may look different."""
         self.look_key = dependence.appearance(effect, layer)
         self.tables = bake(layer, effect.seed, effect.stage.gravity)
-        fields, self.fixed = carried_fields(layer, self.tables)
+        self._instances = Instances(layer, self.tables, layer.emit.cap)
+        self.fixed = self._instances.fixed
         self.body, self.body_problem = body_of_look(layer.look)
-        self._kind = instance_type(fields)
-        self._columns = columns_of(self._kind)
-        self._instances: NDArray[np.float32] | None = None
-        self._shown_step: int | None = None
         if hasattr(self, "program"):
             self.program = self.program._replace(tables=self.tables, drawn=drawing_codes_of(effect, layer))
 
     def levels(self) -> NDArray[np.float64]:
-        """Return what is known of the past: rows of time, s, number alive, and refused, hits and born since time 0, by time.
+        """Return what is known of the past: rows of time, s, number alive, and refused, hits and born since
+        time 0, by time.
 
         The same array as long as nothing more is known.
         """
         return self._population.known
 
     def _start(self, goal: int | None = None) -> None:
-        """Begin with no particle alive: at the first step, or so far before a goal that none alive at it is missed.
+        """Begin with no particle alive: at the first step, or so far before a goal that none alive at it is
+        missed.
 
         Where the cap is never reached, a particle depends on nothing but its number and its moment; so all
         that is dead by then needs no simulating, and counts are known from the schedule alone. Until
@@ -143,7 +154,7 @@ class LayerRun:
         self.begun = True
         self.step = self._whole_from = self.first_step
         self.alive = 0
-        self._shown_step = None
+        self._instances.forget()
         self.counters = np.zeros(COUNTERS, np.int64)
         late = self.first_step if goal is None else goal - self._reach
         if self._never_full and late > self.first_step:
@@ -159,20 +170,22 @@ class LayerRun:
         count = int(np.count_nonzero(there))
         program = self.told(self.step - 1, 1, count)
         if count:
-            births = Births(
-                left=listed.left[there], clock=listed.clock[there], number=listed.number[there], first=np.array([0, count]), rest=listed.rest, payload=listed.payload,
-                of=listed.of[there] if len(listed.of) else listed.of, carried=listed.carried[there] if len(listed.carried) else listed.carried,
-                row=listed.row[there] if len(listed.row) else listed.row,
-            )  # fmt: skip
+            columns = ("left", "clock", "number", "of", "carried", "row")
+            given = {name: getattr(listed, name) for name in columns if len(getattr(listed, name))}
+            kept = {name: column[there] for name, column in given.items()}
+            births = listed._replace(first=np.array([0, count]), **kept)
             settle(program, self.step - 1)
-            self.alive = give_births(
-                program, self.state, self.serial, 0, self.counters, self.step - 1, births, 0, self._scratch.motion()
-            )
+            self._bear(program, self.step - 1, births, 0)
         self._keep_told(self.step - 1, self.step, program)
+
+    def _bear(self, program: LayerProgram, step: int, births: Births, at: int) -> None:
+        """Put the births of a step, the ``at``-th of those listed, behind the living particles."""
+        memory = self.state, self.serial, self.alive, self.counters
+        self.alive = give_births(program, *memory, step, births, at, self._scratch.motion())
 
     def _births_of(self, first: int, stop: int) -> Births:
         """Return the births of some steps, from its own schedule or from its parent's events."""
-        if not self._layer.origin.parent:
+        if not self.layer.origin.parent:
             return self.schedule.births(first, stop, self.serial.shape[0])
         if self.follow is None:
             return self.schedule.no_births(first, stop)
@@ -180,8 +193,10 @@ class LayerRun:
 
     def told(self, first: int, steps: int, born: int) -> LayerProgram:
         """Return the program for some steps, with what they need of props, and room for what they tell."""
-        program = self.program._replace(world=with_poses(self.program.world, self._effect, self._props, first, steps))
-        program = with_bow(program, self._effect, self._layer, first, steps)
+        program = self.program._replace(
+            world=with_poses(self.program.world, self._effect, self._props, first, steps)
+        )
+        program = with_bow(program, self._effect, self.layer, first, steps)
         self.program = program
         return self._teller.program(program, min(self.alive + born, self.serial.shape[0]), steps)
 
@@ -199,7 +214,11 @@ class LayerRun:
             back, step, whole_from = self._snapshot(), self.step, self._whole_from
             while gap is not None:
                 known, mark = self.past.before(gap), self._mark
-                if mark is not None and self.first_step <= mark[0] <= gap and (known is None or known <= mark[0]):
+                if (
+                    mark is not None
+                    and self.first_step <= mark[0] <= gap
+                    and (known is None or known <= mark[0])
+                ):
                     self._put_back(mark[1], mark[0])
                     self._whole_from = self.first_step
                 elif known is None or gap < self.first_step:
@@ -209,30 +228,12 @@ class LayerRun:
                 # Not by a seek: that would leave out what lies before the nearest snapshot.
                 self._go_on(stop)
                 gap = self._teller.missing(gap + 1, stop)
-            # Who asks goes on from here: in a warm-up, where there are no snapshots, all would be simulated again and again.
+            # Who asks goes on from here: in a warm-up, where there are no snapshots, all would be simulated
+            # again and again.
             self._mark = (self.step, self._snapshot())
             self._put_back(back, step)
             self._whole_from = whole_from
         return self._teller.between(first, stop, kind)
-
-    def looks(self, what: NDArray[np.float32], who: NDArray[np.int64]) -> NDArray[np.float32]:
-        """Return colour and height, (n, 4), of its particles at some events."""
-        at = who[:, recording.STEP] + 1 - what[:, recording.LEFT].astype(np.float64) * self.rate
-        now = np.array([self.schedule.clock(float(step)) for step in at])
-        births, ages = (what[:, column].astype(np.float64) for column in (recording.CLOCK, recording.AGE))
-        speeds = np.linalg.norm(what[:, recording.VELOCITY : recording.VELOCITY + 3].astype(np.float64), axis=1)
-        out = np.empty((len(at), 4), np.float32)
-        c = self.program
-        look_at_events(
-            self.tables, c.track, c.follow, c.around.speed_range, now, births, ages, speeds, who[:, recording.NUMBER].astype(np.uint32), out
-        )
-        return out * what[:, recording.TAKEN : recording.TAKEN + 4]
-
-    def recent_hits(self, seconds: float) -> NDArray[np.float32]:
-        """Return places, normals and ages, s, of the hits of the last seconds, (n, 7)."""
-        what, who = self.events(max(self.step - round(seconds * self.rate), self.first_step), self.step, recording.HIT)
-        ago = (self.step - who[:, recording.STEP] - 1).astype(np.float32) / self.rate + what[:, recording.LEFT]
-        return np.column_stack([what[:, recording.PLACE : recording.PLACE + 3], what[:, recording.NORMAL : recording.NORMAL + 3], ago]).astype(np.float32)
 
     def end(self) -> None:
         """Give back what it keeps of its past."""
@@ -258,7 +259,11 @@ class LayerRun:
             self._start()
         step = max(step, self.first_step)
         nearest = self.past.before(step)
-        here = self.step if self.step <= step and (self.step >= self._whole_from or step >= self._whole_from) else None
+        here = (
+            self.step
+            if self.step <= step and (self.step >= self._whole_from or step >= self._whole_from)
+            else None
+        )
         begun = max((k for k in (nearest, here) if k is not None), default=self.first_step)
         far = step - begun
         # Who is followed leaves out nothing: what is dead by then has started others.
@@ -280,7 +285,9 @@ class LayerRun:
             self._run(min(step, self.past.next_due(self.step)) - self.step)
             whole = self.step >= max(self._whole_from, 0)
             if whole and self.step % STEPS == 0:
-                self._population.note(self.step / self.rate, self.alive, *(int(self.counters[i]) for i in (REFUSED, HITS, BORN)))
+                self._population.note(
+                    self.step / self.rate, self.alive, *(int(self.counters[i]) for i in (REFUSED, HITS, BORN))
+                )
             if whole and self.past.due(self.step):
                 self.past.keep(self.step, self._snapshot())
         return True
@@ -310,7 +317,7 @@ class LayerRun:
         begin, end = self._listed
         if self._births is None or not begin <= first <= stop <= end:
             # What a parent does is known no further than it is asked.
-            begin, end = first, stop if self._layer.origin.parent else max(stop, first + self._stretch)
+            begin, end = first, stop if self.layer.origin.parent else max(stop, first + self._stretch)
             self._births = self._births_of(begin, end)
             self._listed = (begin, end)
         return self._births, first - begin
@@ -326,33 +333,28 @@ class LayerRun:
             if self._threads.splits(self.alive):
                 for i in range(part):
                     self._live_together(program, self.step + i)
-                    self.alive = give_births(
-                        program,
-                        self.state,
-                        self.serial,
-                        self.alive,
-                        self.counters,
-                        self.step + i,
-                        births,
-                        at + i,
-                        scratch,
-                    )
+                    self._bear(program, self.step + i, births, at + i)
             else:
-                self.alive = run(
-                    program, self.state, self.serial, self.alive, self.counters, self.step, part, births, at, scratch,
-                    settle.address, live.address, give_births.address,
-                )  # fmt: skip
+                memory = self.state, self.serial, self.alive, self.counters
+                kernels = settle.address, live.address, give_births.address
+                self.alive = run(program, *memory, self.step, part, births, at, scratch, *kernels)
             self._keep_told(self.step, self.step + part, program)
             self.step += part
 
     def _live_together(self, program: LayerProgram, step: int) -> None:
-        """Carry all living particles over a step, each thread a stretch of them, and close the gaps between."""
+        """Carry all living particles over a step, each thread a stretch of them, and close the gaps
+        between.
+        """
         settle(program, step)
         # Each thread writes down what happens by itself.
-        own = [self._teller.program(program, self.alive // self._threads.threads + 1, 1, 1 + i) for i in range(self._threads.threads)]
+        own = [
+            self._teller.program(program, self.alive // self._threads.threads + 1, 1, 1 + i)
+            for i in range(self._threads.threads)
+        ]
 
         def work(thread: int, first: int, last: int) -> int:
-            return int(live(own[thread], self.state, self.serial, first, last, first, step, self._scratch.motion(thread)))
+            scratch = self._scratch.motion(thread)
+            return int(live(own[thread], self.state, self.serial, first, last, first, step, scratch))
 
         to = 0
         for first, _, stop in self._threads.share(self.alive, work):
@@ -378,74 +380,21 @@ class LayerRun:
         self.counters[:] = kept.counters
         self.alive = n
         self.step = step
-        self._shown_step = None
+        self._instances.forget()
 
     def show(self) -> NDArray[np.void]:
-        """Return the instances of this moment, (alive,) of ``INSTANCE``'s fields; good until the next call."""
-        n = self.alive
-        if self._instances is None:
-            self._instances = np.empty((self.serial.shape[0], self._kind.itemsize // 4), np.float32)
-        if self._shown_step != self.step:
-            form, ends = self._look_forms
-            clock = self.schedule.clock(self.step)
-            at_clock(self.tables, clock, form, ends)
-            # What keeps to the birth is read at each particle's own clock.
-            form[slots.SIZE : slots.GROW] = self.tables.form[slots.SIZE : slots.GROW]
-            self._appear(n, clock, form, ends)
-            self._shown_step = self.step
-        return self._instances[:n].view(self._kind)[:, 0]
+        """Return the instances of this moment, (alive,); good until the next call."""
+        return self._instances.of_all(
+            self.program,
+            self.state,
+            self.serial[: self.alive],
+            self.step,
+            self.schedule.clock(self.step),
+            self._threads,
+            self._scratch,
+        )
 
     def instances_of(self, state: NDArray[np.float32], serial: NDArray[np.uint32]) -> NDArray[np.void]:
-        """Return how particles of other states would look in this layer now, (n,) of ``INSTANCE``'s fields."""
-        form, ends = np.zeros_like(self._look_forms[0]), np.zeros_like(self._look_forms[1])
+        """Return how particles of other states would look in this layer now, (n,)."""
         clock = self.schedule.clock(self.step)
-        at_clock(self.tables, clock, form, ends)
-        form[slots.SIZE : slots.GROW] = self.tables.form[slots.SIZE : slots.GROW]
-        out = np.zeros((len(serial), self._kind.itemsize // 4), np.float32)
-        showing = Showing(state=np.ascontiguousarray(state), serial=serial, out=out, columns=self._columns, form=form, ends=ends, step=self.step, clock=clock)
-        write_instances(self.program, showing, 0, len(serial), self._scratch.look())
-        return out.view(self._kind)[:, 0]
-
-    def _appear(self, n: int, clock: float, form: NDArray[np.int32], ends: NDArray[np.float32]) -> None:
-        assert self._instances is not None
-        showing = Showing(state=self.state, serial=self.serial, out=self._instances, columns=self._columns, form=form, ends=ends, step=self.step, clock=clock)
-
-        def work(thread: int, first: int, last: int) -> None:
-            write_instances(self.program, showing, first, last, self._scratch.look(thread))
-
-        if self._threads.splits(n):
-            self._threads.share(n, work)
-        else:
-            work(0, 0, n)
-
-    def speeds(self) -> NDArray[np.float32]:
-        """Return how fast each particle goes along its way, m/s, (alive,): its velocity times its pace."""
-        n, pace = self.alive, self._pace
-        velocity = self.state[VX : VZ + 1, :n]
-        speed = np.sqrt(np.einsum("ij,ij->j", velocity, velocity))
-        if pace == Fixed(1.0) or n == 0:
-            return speed
-        axes = {
-            Along.LIFE: lambda: ages_of(self.state[:, :n], self.step, self.rate),
-            Along.CLOCK: lambda: np.full(n, self.schedule.clock(self.step)),
-            Along.SPEED: lambda: np.minimum(speed / self.program.around.speed_range, 1.0),
-        }
-        low, high = pace.bounds_at(axes[Along(pace.along)]() if pace.along else np.zeros(n))
-        u = random_share(int(self.tables.key[slots.PACE]), self.serial[:n])
-        return np.abs(speed * (low + (high - low) * u)).astype(np.float32)
-
-    def counts(self) -> dict[str, int]:
-        """Return born, died, hits and refused since time 0, of particles born since then, and alive now.
-
-        ``full`` are those of the refused that the cap refused, and not a follow-up's limit for a step.
-        """
-        born, origin = int(self.counters[BORN]), self._layer.origin
-        limited = bool(origin.parent) and origin.limit < self.serial.shape[0]
-        return {
-            "born": born,
-            "died": born - born_since_zero(self.state[:, : self.alive]),
-            "hits": int(self.counters[HITS]),
-            "refused": int(self.counters[REFUSED]),
-            "full": int(self.counters[FULL if limited else REFUSED]),
-            "alive": self.alive,
-        }
+        return self._instances.of_others(self.program, state, serial, self.step, clock, self._scratch)

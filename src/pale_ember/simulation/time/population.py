@@ -1,4 +1,6 @@
-"""The counts of a layer over time: alive, refused, hits and births, at the moments of its past that are known."""
+"""The counts of a layer over time: alive, refused, hits and births, at the moments of its past that are
+known.
+"""
 
 from __future__ import annotations
 

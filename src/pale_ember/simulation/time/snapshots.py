@@ -116,7 +116,9 @@ class Past:
             self.bytes_outside += size
 
     def thin(self, outside: bool) -> bool:
-        """Drop every other one behind the horizon, or before it, and take half as many; return whether any went."""
+        """Drop every other one behind the horizon, or before it, and take half as many; return whether
+        any went.
+        """
         if outside:
             self.interval_outside *= 2
         else:

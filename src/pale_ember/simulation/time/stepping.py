@@ -21,7 +21,9 @@ TAU = 2.0 * np.pi
 
 @lean_helper
 def local_time(clock, steps):
-    """Return the time inside the loop, s, after a number of steps; the same bits in each loop of whole steps."""
+    """Return the time inside the loop, s, after a number of steps; the same bits in each loop of whole
+    steps.
+    """
     if clock.whole > 0:
         return (steps - np.floor(steps / clock.whole) * clock.whole) / clock.rate
     time = steps / clock.rate
@@ -90,7 +92,9 @@ def settle(program, step):
     call_at_clock(program.calls.at_clock, program.tables, clock, program.form, program.ends)
     _weather(program.weather, program.around, program.clock, step + 0.5)
     if program.track.moves:
-        call_pose(program.calls.pose, program.track, clock_at(program.clock, np.float64(step)), program.poses[FROM])
+        call_pose(
+            program.calls.pose, program.track, clock_at(program.clock, np.float64(step)), program.poses[FROM]
+        )
         call_pose(program.calls.pose, program.track, clock, program.poses[MIDDLE])
         call_pose(program.calls.pose, program.track, clock_at(program.clock, step + 1.0), program.poses[TO])
         _stand(program.around, program.poses[MIDDLE])
@@ -117,7 +121,12 @@ def _note_way(state, first, last, rate):
     """Make of the places before a step, and those after it, how fast each went."""
     whole = np.float32(1.0 / rate)
     for axis in range(3):
-        here, kept, fast, since = state[rows.PX + axis], state[rows.WX + axis], state[rows.VX + axis], state[rows.SINCE]
+        here, kept, fast, since = (
+            state[rows.PX + axis],
+            state[rows.WX + axis],
+            state[rows.VX + axis],
+            state[rows.SINCE],
+        )
         for i in range(first, last):
             span = min(since[i], whole)
             # In a step that has hardly begun there is no way yet.
@@ -136,12 +145,16 @@ def _note_step(state, first, last, rate):
 
 @kernel(INT, PROGRAM, F2, U1, INT, INT, INT, INT, F2, entry=True, lean=True, everyday=True, cost=0.3)
 def live(program, state, serial, first, last, to, step, scr):
-    """Carry particles ``first`` to ``last``, all alive since before the step, over it; return where the next go."""
+    """Carry particles ``first`` to ``last``, all alive since before the step, over it; return where the
+    next go.
+    """
     c = program
     # Where something is met or written down, all that is done for each block.
     carries = c.track.moves and c.follow and not c.has_contact and not c.is_recorded
     if c.shape.glitter:
-        call_glitter(c.calls.glitter, c, state, serial, first, last, tick_of(c, step - 1), tick_of(c, step), scr)
+        call_glitter(
+            c.calls.glitter, c, state, serial, first, last, tick_of(c, step - 1), tick_of(c, step), scr
+        )
     elif c.shape.moves and c.follow:
         call_glitter(c.calls.glitter, c, state, serial, first, last, 0, 0, scr)
     knows_way = c.extra_rows.way >= 0
@@ -162,10 +175,12 @@ call_live = live.call
 
 @kernel(INT, PROGRAM, F2, U1, INT, L1, INT, BIRTHS, INT, F2, entry=True, lean=True, everyday=True, cost=0.4)
 def give_births(program, state, serial, alive, counters, step, births, at, scr):
-    """Let the births of a step happen, carry the newborn over what is left of it, and return how many are alive.
+    """Let the births of a step happen, carry the newborn over what is left of it, and return how many are
+    alive.
 
-    ``at`` is the step's place in the stretch that the births are of. A full cap refuses them, and counts those since
-    time 0. What the list of births leaves out, since no cap could hold it or by a follow-up's limit, is refused as well.
+    ``at`` is the step's place in the stretch that the births are of. A full cap refuses them, and counts
+    those since time 0. What the list of births leaves out, since no cap could hold it or by a follow-up's
+    limit, is refused as well.
     """
     c, first, cap = program, alive, serial.shape[0]
     begin, end = births.first[at], births.first[at + 1]
@@ -198,8 +213,29 @@ def give_births(program, state, serial, alive, counters, step, births, at, scr):
 call_give_births = give_births.call
 
 
-@kernel(INT, PROGRAM, F2, U1, INT, L1, INT, INT, BIRTHS, INT, F2, INT, INT, INT, entry=True, lean=True, everyday=True, cost=0.1)
-def run(program, state, serial, alive, counters, first_step, steps, births, at, scr, settling, living, bearing):
+@kernel(
+    INT,
+    PROGRAM,
+    F2,
+    U1,
+    INT,
+    L1,
+    INT,
+    INT,
+    BIRTHS,
+    INT,
+    F2,
+    INT,
+    INT,
+    INT,
+    entry=True,
+    lean=True,
+    everyday=True,
+    cost=0.1,
+)
+def run(
+    program, state, serial, alive, counters, first_step, steps, births, at, scr, settling, living, bearing
+):
     """Carry a layer over ``steps`` steps.
 
     Parameters
@@ -228,5 +264,7 @@ def run(program, state, serial, alive, counters, first_step, steps, births, at, 
         if alive > 0:
             alive = call_live(living, program, state, serial, 0, alive, 0, step, scr)
         if births.first[at + i + 1] > births.first[at + i] or births.rest[at + i] > 0:
-            alive = call_give_births(bearing, program, state, serial, alive, counters, step, births, at + i, scr)
+            alive = call_give_births(
+                bearing, program, state, serial, alive, counters, step, births, at + i, scr
+            )
     return alive

@@ -38,7 +38,9 @@ class ThreadPool:
         return self._pool is not None and count >= self.worth
 
     def share(self, count: int, work: Callable[[int, int, int], Any]) -> list[tuple[int, int, Any]]:
-        """Call ``work(thread, first, last)`` for each thread's stretch; return stretches and results in order."""
+        """Call ``work(thread, first, last)`` for each thread's stretch; return stretches and results in
+        order.
+        """
         edges = np.linspace(0, count, self.threads + 1).astype(int).tolist()
         stretches = list(zip(range(self.threads), edges[:-1], edges[1:]))
         assert self._pool is not None

@@ -1,4 +1,6 @@
-"""How heavy an effect is before it is simulated: what it may take of memory and time, by its own numbers alone."""
+"""How heavy an effect is before it is simulated: what it may take of memory and time, by its own numbers
+alone.
+"""
 
 from __future__ import annotations
 
@@ -18,7 +20,8 @@ SHARE = 0.6
 BYTES = 4 * ROWS + instance_type(("angle", "color", "opacity", "intensity")).itemsize + 4
 # About what a particle takes in a step, a birth, and a step of a layer itself, s: a slow machine's.
 PARTICLE, BIRTH, STEP = 50e-9, 500e-9, 20e-6
-# What a particle takes besides for each octave of eddies, and where it glitters. What forces take is said by their fields.
+# What a particle takes besides for each octave of eddies, and where it glitters. What forces take is said by
+# their fields.
 OCTAVE, GLITTER = 40e-9, 150e-9
 # And where it comes near floor, props or a mesh in a step.
 NEAR = 400e-9
@@ -44,7 +47,9 @@ def most_alive(effect: Effect) -> list[int]:
 
 
 def _uncapped(effect: Effect, layer: Layer) -> float:
-    """Return how many particles of a layer would be alive at most without a cap; of a follow-up nobody knows."""
+    """Return how many particles of a layer would be alive at most without a cap; of a follow-up nobody
+    knows.
+    """
     if layer.origin.parent:
         return float(layer.emit.cap)
     longest = longest_life(bake(layer, effect.seed, effect.stage.gravity)) + 2.0 / effect.step_rate
@@ -54,7 +59,8 @@ def _uncapped(effect: Effect, layer: Layer) -> float:
 def needed_cap(effect: Effect, index: int, each_second: float | None = None) -> int:
     """Return a cap at which a layer refuses no birth, as far as a cap may go.
 
-    Of a follow-up nobody knows that from the effect alone; ``each_second`` is how many births it is asked for.
+    Of a follow-up nobody knows that from the effect alone; ``each_second`` is how many births it is asked
+    for.
     """
     layer = effect.layers[index]
     if layer.origin.parent and each_second is not None:
@@ -83,7 +89,9 @@ def too_large(effect: Effect) -> EffectError | None:
 
 
 def refusal_of(alive: list[int]) -> EffectError | None:
-    """Return why so many particles alive in each layer are too many for the machine's memory; None if they aren't."""
+    """Return why so many particles alive in each layer are too many for the machine's memory; None if
+    they aren't.
+    """
     room = SHARE * memory()
     if sum(alive) * BYTES <= room:
         return None
@@ -96,7 +104,9 @@ def refusal_of(alive: list[int]) -> EffectError | None:
 
 
 def _births(effect: Effect, index: int, seconds: float) -> float:
-    """Return about how many particles a layer is given in some seconds; what a full cap refuses takes no time."""
+    """Return about how many particles a layer is given in some seconds; what a full cap refuses takes no
+    time.
+    """
     layer = effect.layers[index]
     if not layer.enabled:
         return 0.0
@@ -111,7 +121,11 @@ def _births(effect: Effect, index: int, seconds: float) -> float:
 def _each_step(layer: Layer) -> float:
     """Return about what a step takes for a particle of a layer, s."""
     flight = layer.flight
-    used = {name: rule for name, rule in Flight.rules().items() if getattr(flight, name) != Flight.default_of(name)}
+    used = {
+        name: rule
+        for name, rule in Flight.rules().items()
+        if getattr(flight, name) != Flight.default_of(name)
+    }
     # Forces share most of their work: the heaviest one counts.
     forces = max((rule.cost for rule in used.values()), default=0.0)
     stirred = flight.octaves * OCTAVE if "turbulence" in used else 0.0
@@ -119,7 +133,9 @@ def _each_step(layer: Layer) -> float:
 
 
 def _present(effect: Effect, index: int, most: int, seconds: float) -> float:
-    """Return how many particles of a layer are alive at most, on the mean over some seconds from its beginning."""
+    """Return how many particles of a layer are alive at most, on the mean over some seconds from its
+    beginning.
+    """
     if most == 0:
         return 0.0
     if effect.layers[index].origin.parent:
@@ -129,7 +145,9 @@ def _present(effect: Effect, index: int, most: int, seconds: float) -> float:
 
 
 def slowness(effect: Effect, seconds: float = 1.0) -> EffectError | None:
-    """Return what makes some seconds of an effect slow to simulate, warm-up included; None if nothing does."""
+    """Return what makes some seconds of an effect slow to simulate, warm-up included; None if nothing
+    does.
+    """
     steps = (seconds + effect.warm_up) * effect.step_rate
     alive = most_alive(effect)
     whole = seconds + effect.warm_up

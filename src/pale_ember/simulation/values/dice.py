@@ -1,4 +1,6 @@
-"""Random numbers that stay: each is a hash of the seed, the layer, the particle and the property, and of nothing else."""
+"""Random numbers that stay: each is a hash of the seed, the layer, the particle and the property, and of
+nothing else.
+"""
 
 from __future__ import annotations
 

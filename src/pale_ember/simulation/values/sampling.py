@@ -26,14 +26,27 @@ def piece(state, row, start, n):
 
 @inlined
 def is_curve(form):
-    """Return whether a form is a single curve, along whatever; one of several numbers is one along the draw."""
-    return form == slots.LIFE_CURVE or form == slots.CLOCK_CURVE or form == slots.SPEED_CURVE or form == slots.ONE_OF
+    """Return whether a form is a single curve, along whatever; one of several numbers is one along the
+    draw.
+    """
+    return (
+        form == slots.LIFE_CURVE
+        or form == slots.CLOCK_CURVE
+        or form == slots.SPEED_CURVE
+        or form == slots.ONE_OF
+    )
 
 
 @inlined
 def needs_random(form):
     """Return whether a form uses the particles' draws."""
-    return form == slots.SPREAD or form == slots.ONE_OF or form == slots.LIFE_BAND or form == slots.CLOCK_BAND or form == slots.SPEED_BAND
+    return (
+        form == slots.SPREAD
+        or form == slots.ONE_OF
+        or form == slots.LIFE_BAND
+        or form == slots.CLOCK_BAND
+        or form == slots.SPEED_BAND
+    )
 
 
 @inlined
@@ -55,7 +68,11 @@ def ages(out, state, start, n, step, rate):
 @inlined
 def speeds(out, state, start, n, reach):
     """Fill ``out[:n]`` with particles' speeds as shares of ``reach``, at most 1."""
-    vx, vy, vz = piece(state, rows.VX, start, n), piece(state, rows.VY, start, n), piece(state, rows.VZ, start, n)
+    vx, vy, vz = (
+        piece(state, rows.VX, start, n),
+        piece(state, rows.VY, start, n),
+        piece(state, rows.VZ, start, n),
+    )
     share = np.float32(1.0 / reach)
     for i in range(n):
         out[i] = min(np.sqrt(vx[i] * vx[i] + vy[i] * vy[i] + vz[i] * vz[i]) * share, np.float32(1.0))
@@ -191,8 +208,9 @@ def values(scr, row, axis, tables, form, ends, slot, serial, start, n, factor):
     Parameters
     ----------
     scr : float32 array
-        Scratch memory that begins with the common rows. ``HELD`` says for how many cells, of which row, ``AT`` and
-        ``SHARE`` hold the places already, and whose draws ``U`` holds; 0 for none (:func:`forget`).
+        Scratch memory that begins with the common rows. ``HELD`` says for how many cells, of which row,
+        ``AT`` and ``SHARE`` hold the places already, and whose draws ``U`` holds; 0 for none
+        (:func:`forget`).
     axis : int
         The row that says where tables are read, 0…1.
     form, ends : arrays

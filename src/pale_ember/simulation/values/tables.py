@@ -1,4 +1,6 @@
-"""Bakes Values for the kernels: constants, spreads, and evenly sampled tables whose jumps stay where they are."""
+"""Bakes Values for the kernels: constants, spreads, and evenly sampled tables whose jumps stay where they
+are.
+"""
 
 from __future__ import annotations
 
@@ -51,7 +53,9 @@ Function = Callable[[Floats, bool], Floats]
 
 
 class Cells(NamedTuple):
-    """A baked function: ``value`` and ``rise`` (cells, channels); cuts at ``x`` (n,) with ``level`` and ``slope``."""
+    """A baked function: ``value`` and ``rise`` (cells, channels); cuts at ``x`` (n,) with ``level`` and
+    ``slope``.
+    """
 
     value: Floats
     rise: Floats
@@ -107,7 +111,9 @@ def _cells(curve: Function, cuts: Floats, count: int, summed: bool) -> Cells:
     start, stop = curve(borders[:-1], False), curve(borders[1:], True)
     value, rise = start, stop - start
     if summed:
-        first, second = (curve(borders[:-1] + (0.5 + sign / np.sqrt(12.0)) / count, False) for sign in (-1.0, 1.0))
+        first, second = (
+            curve(borders[:-1] + (0.5 + sign / np.sqrt(12.0)) / count, False) for sign in (-1.0, 1.0)
+        )
         rise = (second - first) * np.sqrt(3.0)
         value = (first + second - rise) / 2
     at = np.rint(cuts * count)
@@ -183,9 +189,14 @@ class Baker:
 
     def tables(self) -> Tables:
         return Tables(
-            form=self.form, ends=self.ends, key=self.key, place=self.place, data=np.concatenate(self.parts), cut_of=np.concatenate(self.cut_of),
+            form=self.form,
+            ends=self.ends,
+            key=self.key,
+            place=self.place,
+            data=np.concatenate(self.parts),
+            cut_of=np.concatenate(self.cut_of),
             cut=np.array(self.cut_rows, dtype=np.float32),
-        )  # fmt: skip
+        )
 
     def number(self, slot: int, value: Value, hard: tuple[float, float], factor: float) -> None:
         """Bake a Value into a slot."""
@@ -198,7 +209,13 @@ class Baker:
             self.ends[slot] = value.low * factor, value.high * factor
             return
         assert isinstance(value, Curve | Band)
-        self._table(slot, value.along, isinstance(value, Band), _number_cells(value, hard, slot in slots.SUMMED), factor)
+        self._table(
+            slot,
+            value.along,
+            isinstance(value, Band),
+            _number_cells(value, hard, slot in slots.SUMMED),
+            factor,
+        )
 
     def color(self, slot: int, path: str, value: ColorValue) -> None:
         """Bake a ColorValue into three slots, red, green and blue."""
@@ -215,14 +232,22 @@ class Baker:
             for channel in range(3):
                 # A table along the particle's draw: a level cell for each.
                 level = colors[:, channel : channel + 1]
-                self._lay(slot + channel, slots.ONE_OF, Cells(level, np.zeros_like(level), np.zeros(0), np.zeros((0, 1)), np.zeros((0, 1))))
+                self._lay(
+                    slot + channel,
+                    slots.ONE_OF,
+                    Cells(level, np.zeros_like(level), np.zeros(0), np.zeros((0, 1)), np.zeros((0, 1))),
+                )
             return
         assert isinstance(value, Gradient | GradientBand)
         for channel, cells in enumerate(_color_cells(value)):
             self._table(slot + channel, value.along, isinstance(value, GradientBand), cells)
 
     def _table(self, slot: int, along: str, band: bool, cells: Cells, factor: float = 1.0) -> None:
-        first = {Along.LIFE: slots.LIFE_CURVE, Along.CLOCK: slots.CLOCK_CURVE, Along.SPEED: slots.SPEED_CURVE}[Along(along)]
+        first = {
+            Along.LIFE: slots.LIFE_CURVE,
+            Along.CLOCK: slots.CLOCK_CURVE,
+            Along.SPEED: slots.SPEED_CURVE,
+        }[Along(along)]
         self._lay(slot, first + band, cells, factor)
 
     def _lay(self, slot: int, form: int, cells: Cells, factor: float = 1.0) -> None:
@@ -243,7 +268,10 @@ class Baker:
         rows = np.zeros((len(cells.x), 5))
         rows[:, 0] = cells.x
         channels = cells.level.shape[1]
-        rows[:, 1 : 2 * channels : 2], rows[:, 2 : 2 * channels + 1 : 2] = cells.level * factor, cells.slope * factor
+        rows[:, 1 : 2 * channels : 2], rows[:, 2 : 2 * channels + 1 : 2] = (
+            cells.level * factor,
+            cells.slope * factor,
+        )
         for row, cell in zip(rows.tolist(), _cell_of(cells.x, count).tolist(), strict=True):
             if of[cell] < 0:
                 if self.cut_rows[-1][0] != BEYOND:

@@ -27,7 +27,8 @@ def counted(step: steps.Picture) -> int:
 
 
 def brought(step: steps.Picture, canvas: Canvas, files: Files) -> tuple[Floats, Floats | None]:
-    """Return the light of a step's picture in this frame, and its colours in linear light if all of it is wanted.
+    """Return the light of a step's picture in this frame, and its colours in linear light if all of it is
+    wanted.
 
     Where there are as many frames as pictures each has its own; else they are spread evenly over the sheet.
     """
@@ -71,7 +72,9 @@ def _fitted(pixels: Floats, size: int, fit: PictureFit, straight: bool) -> Float
 
 
 def _resized(pixels: Floats, size: int, scale: float, axis: int) -> Floats:
-    """Return a picture scaled about its middle along an axis, with so many pixels there; a tent as wide as it must be."""
+    """Return a picture scaled about its middle along an axis, with so many pixels there; a tent as wide
+    as it must be.
+    """
     long = pixels.shape[axis]
     at = (np.arange(size) + 0.5 - size / 2) / scale + long / 2 - 0.5
     reach = max(1.0 / scale, 1.0)

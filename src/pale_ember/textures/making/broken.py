@@ -22,9 +22,16 @@ def shard(step: steps.Shard, canvas: Canvas) -> Floats:
     turn = math.radians(canvas.number(step.turn))
     c, s = np.float32(math.cos(turn)), np.float32(math.sin(turn))
     x, y = x * c + y * s, y * c - x * s
-    reach, slender, uneven = max(canvas.number(step.reach), 1e-3), canvas.number(step.slender), canvas.number(step.uneven)
+    reach, slender, uneven = (
+        max(canvas.number(step.reach), 1e-3),
+        canvas.number(step.slender),
+        canvas.number(step.uneven),
+    )
     lots = [[dice(canvas.seed, canvas.dice_of(step), i, k) for k in range(3)] for i in range(step.sides)]
-    turns = [2.0 * math.pi * (i + 0.8 * uneven * (lots[i][0] - 0.5)) / step.sides + math.pi / 2 for i in range(step.sides)]
+    turns = [
+        2.0 * math.pi * (i + 0.8 * uneven * (lots[i][0] - 0.5)) / step.sides + math.pi / 2
+        for i in range(step.sides)
+    ]
     longs = [reach * (1.0 - 0.6 * uneven * lots[i][1]) for i in range(step.sides)]
     thin = 1.0 - 0.8 * slender
     corners = [(long * math.cos(t) * thin, long * math.sin(t)) for t, long in zip(turns, longs, strict=True)]
@@ -45,7 +52,9 @@ def shard(step: steps.Shard, canvas: Canvas) -> Floats:
     return found.astype(np.float32)
 
 
-def _way(seed: tuple[int, ...], x: float, y: float, turn: float, long: float, jagged: float, pieces: int) -> list[tuple[float, float]]:
+def _way(
+    seed: tuple[int, ...], x: float, y: float, turn: float, long: float, jagged: float, pieces: int
+) -> list[tuple[float, float]]:
     """Return the corners of a crack that sets out somewhere in a direction."""
     found, heading = [(x, y)], turn
     for i in range(pieces):
@@ -56,10 +65,20 @@ def _way(seed: tuple[int, ...], x: float, y: float, turn: float, long: float, ja
     return found
 
 
-def _pieces(corners: list[tuple[float, float]], begin: float, end: float, first: float, last: float, grown: float, level: float) -> list[list[float]]:
-    """Return a line's pieces as rows for :func:`draw_lines`, as far as it has grown; it thins towards its end.
+def _pieces(
+    corners: list[tuple[float, float]],
+    begin: float,
+    end: float,
+    first: float,
+    last: float,
+    grown: float,
+    level: float,
+) -> list[list[float]]:
+    """Return a line's pieces as rows for :func:`draw_lines`, as far as it has grown; it thins towards its
+    end.
 
-    ``begin`` and ``end`` are where on the whole's way it sets out and ends, ``first`` and ``last`` its widths there.
+    ``begin`` and ``end`` are where on the whole's way it sets out and ends, ``first`` and ``last`` its widths
+    there.
     """
     rows, count = [], len(corners) - 1
     for i, ((ax, ay), (bx, by)) in enumerate(itertools.pairwise(corners)):
@@ -68,7 +87,9 @@ def _pieces(corners: list[tuple[float, float]], begin: float, end: float, first:
             break
         share = min((grown - a) / max(b - a, 1e-9), 1.0)
         wa, wb = first + (last - first) * i / count, first + (last - first) * (i + 1) / count
-        rows.append([ax, ay, wa, level, ax + (bx - ax) * share, ay + (by - ay) * share, wa + (wb - wa) * share, level])
+        rows.append(
+            [ax, ay, wa, level, ax + (bx - ax) * share, ay + (by - ay) * share, wa + (wb - wa) * share, level]
+        )
     return rows
 
 
@@ -89,12 +110,30 @@ def crack(step: steps.Crack, canvas: Canvas) -> Floats:
             begin = at / _PIECES
             x, y = corners[at]
             left = max(reach - math.hypot(x, y), 0.0)
-            branch = _way(one, x, y, turn + side * (0.5 + 0.6 * dice(*one, 3)), left * (0.3 + 0.4 * dice(*one, 4)), jagged, 7)
-            rows += _pieces(branch, begin, min(begin + 0.35, 1.0), width * (1.0 - 0.8 * begin) * 0.7, width * 0.1, grown, 0.9)
+            branch = _way(
+                one,
+                x,
+                y,
+                turn + side * (0.5 + 0.6 * dice(*one, 3)),
+                left * (0.3 + 0.4 * dice(*one, 4)),
+                jagged,
+                7,
+            )
+            rows += _pieces(
+                branch,
+                begin,
+                min(begin + 0.35, 1.0),
+                width * (1.0 - 0.8 * begin) * 0.7,
+                width * 0.1,
+                grown,
+                0.9,
+            )
     return draw_lines(canvas.size, np.array(rows).reshape(-1, 8), 0.6)
 
 
-def _bent(seed: tuple[int, ...], a: tuple[float, float], b: tuple[float, float], sway: float, jagged: float) -> list[tuple[float, float]]:
+def _bent(
+    seed: tuple[int, ...], a: tuple[float, float], b: tuple[float, float], sway: float, jagged: float
+) -> list[tuple[float, float]]:
     """Return a way from one place to another by moving middles aside, each time by less."""
     found, far = [a, b], sway
     for turn in range(_BENDS):
@@ -125,7 +164,15 @@ def bolt(step: steps.Bolt, canvas: Canvas) -> Floats:
         turn = -math.pi / 2 + side * (0.5 + 0.5 * dice(*one, 4))
         # No branch runs out of the picture.
         end = (min(max(x + long * math.cos(turn), -0.9), 0.9), max(y + long * math.sin(turn), -0.9))
-        rows += _pieces(_bent(one, (x, y), end, sway * 0.5, jagged), begin, min(begin + 0.3, 1.0), width * 0.55, width * 0.1, grown, 0.75)
+        rows += _pieces(
+            _bent(one, (x, y), end, sway * 0.5, jagged),
+            begin,
+            min(begin + 0.3, 1.0),
+            width * 0.55,
+            width * 0.1,
+            grown,
+            0.75,
+        )
     lines = np.array(rows).reshape(-1, 8)
     found = draw_lines(canvas.size, lines, 0.8)
     glow = canvas.number(step.glow)
@@ -161,12 +208,26 @@ def scorch(step: steps.Scorch, canvas: Canvas) -> Floats:
         turn = 2.0 * math.pi * (i + lots[0]) / 36
         c, s = math.cos(turn), math.sin(turn)
         begin, end = radius * 0.4, radius + max(0.95 - radius, 0.0) * long * lots[1]
-        rows.append([begin * c, begin * s, 0.01 + 0.035 * lots[2], 0.4 + 0.6 * lots[3], end * c, end * s, 0.002, 0.25 * lots[3]])
+        rows.append(
+            [
+                begin * c,
+                begin * s,
+                0.01 + 0.035 * lots[2],
+                0.4 + 0.6 * lots[3],
+                end * c,
+                end * s,
+                0.002,
+                0.25 * lots[3],
+            ]
+        )
     streaks = draw_lines(canvas.size, np.array(rows), 1.0)
     grit = noise.cloud(canvas.size, 9, 4, 0.65, 0.0, 0.0, canvas.seed * 65537 + canvas.dice_of(step))
-    left = 1.0 - np.float32(canvas.number(step.grain)) * smoothstep(0.45, 0.75, grit) * smoothstep(0.1, 0.9, (far / np.float32(radius)).astype(np.float32))
+    left = 1.0 - np.float32(canvas.number(step.grain)) * smoothstep(0.45, 0.75, grit) * smoothstep(
+        0.1, 0.9, (far / np.float32(radius)).astype(np.float32)
+    )
     found = np.maximum(body, streaks) * left
-    return (found * fall_off((far / np.float32(1 - 1 / canvas.size)).astype(np.float32), 0.12)).astype(np.float32)  # type: ignore[no-any-return]
+    rim = fall_off((far / np.float32(1 - 1 / canvas.size)).astype(np.float32), 0.12)
+    return (found * rim).astype(np.float32)  # type: ignore[no-any-return]
 
 
 @njit(cache=True, nogil=True)

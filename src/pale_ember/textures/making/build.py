@@ -57,7 +57,9 @@ class Making:
     memory: BuildMemory | None = None
 
 
-def make(texture: Texture, progress: Progress = lambda share: False, how: Making | None = None) -> Pictures | None:
+def make(
+    texture: Texture, progress: Progress = lambda share: False, how: Making | None = None
+) -> Pictures | None:
     """Return the pictures of a texture's build: the frames that stay on its sheet, in their order.
 
     Parameters
@@ -94,6 +96,7 @@ def flows_of(texture: Texture, how: Making) -> dict[Step, list[Frame]] | None:
     flowing = [step for step in texture.build.steps if isinstance(step, Flow) and step.on]
     found: dict[Step, list[Frame]] = {}
     for place, step in enumerate(flowing):
+
         def progress(done: int, place: int = place) -> bool:
             return how.progress((place + done / texture.made) / (len(flowing) + _REST))
 
@@ -126,7 +129,9 @@ def _flow(step: Flow, texture: Texture, how: Making, progress: Callable[[int], b
         done = now
         return stopped(now)
 
-    found = flow_frames(step, texture.build.size, texture.made, texture.build.seed, counted, lambda: stopped(done))
+    found = flow_frames(
+        step, texture.build.size, texture.made, texture.build.seed, counted, lambda: stopped(done)
+    )
     if given_up:
         return None
     if how.memory is not None:
@@ -134,7 +139,9 @@ def _flow(step: Flow, texture: Texture, how: Making, progress: Callable[[int], b
     return found
 
 
-def frame_of(texture: Texture, active: tuple[Step, ...], frame: int, flows: dict[Step, list[Frame]], how: Making) -> Canvas:
+def frame_of(
+    texture: Texture, active: tuple[Step, ...], frame: int, flows: dict[Step, list[Frame]], how: Making
+) -> Canvas:
     """Return one frame after some steps; what memory has of the steps below isn't made anew."""
     build = texture.build
     assert build is not None
@@ -148,7 +155,10 @@ def frame_of(texture: Texture, active: tuple[Step, ...], frame: int, flows: dict
         else:
             first = 0
     if canvas is None:
-        first, canvas = 0, Canvas(build.size, frame, texture.made, build.seed, np.zeros((build.size,) * 2, np.float32))
+        first, canvas = (
+            0,
+            Canvas(build.size, frame, texture.made, build.seed, np.zeros((build.size,) * 2, np.float32)),
+        )
     for i, step in enumerate(active[first:], first):
         apply(step, canvas, flows, how.files)
         if how.memory is not None:
@@ -199,15 +209,21 @@ def _moved(step: Changer, canvas: Canvas, share: np.float32) -> Floats:
     column, row = (x + 1) * half - np.float32(0.5), (1 - y) * half - np.float32(0.5)
     light = np.clip(sampled(canvas.light, column, row), 0.0, 1.0)
     if canvas.heat is not None:
-        canvas.heat = (canvas.heat + (sampled(canvas.heat, column, row) - canvas.heat) * share).astype(np.float32)
+        canvas.heat = (canvas.heat + (sampled(canvas.heat, column, row) - canvas.heat) * share).astype(
+            np.float32
+        )
     if canvas.color is not None and canvas.premultiplied:
-        canvas.color = (canvas.color + (sampled(canvas.color, column, row) - canvas.color) * share).astype(np.float32)
+        canvas.color = (canvas.color + (sampled(canvas.color, column, row) - canvas.color) * share).astype(
+            np.float32
+        )
     elif canvas.color is not None:
         # Colours count by what they cover: what lies under nothing is no colour.
         here, there = canvas.light[..., None] * (1.0 - share), light[..., None] * share
         mixed = canvas.color * here + sampled(canvas.color * canvas.light[..., None], column, row) * share
         plain = canvas.color + (sampled(canvas.color, column, row) - canvas.color) * share
-        canvas.color = np.where(here + there > 1e-4, mixed / np.maximum(here + there, 1e-4), plain).astype(np.float32)
+        canvas.color = np.where(here + there > 1e-4, mixed / np.maximum(here + there, 1e-4), plain).astype(
+            np.float32
+        )
     return light
 
 
@@ -223,8 +239,11 @@ def _gathered(texture: Texture, canvases: list[Canvas]) -> Pictures:
     """Return the frames of a sheet as pictures."""
     assert texture.build is not None
     multiplied = any(c.premultiplied for c in canvases)
-    pixels = np.stack([_multiplied(pixels_of(c, texture.data), multiplied and not c.premultiplied) for c in canvases])
-    normals = np.stack([c.normals for c in canvases]) if all(c.normals is not None for c in canvases) else None  # type: ignore[misc]
+    pixels = np.stack(
+        [_multiplied(pixels_of(c, texture.data), multiplied and not c.premultiplied) for c in canvases]
+    )
+    bulges = [c.normals for c in canvases if c.normals is not None]
+    normals = np.stack(bulges) if len(bulges) == len(canvases) else None
     # A sheet whose frames are in another order moves otherwise than its flow did.
     in_order = texture.build.kept(texture.made) == tuple(range(texture.made))
     moves = len(canvases) > 1 and in_order and all(c.motion is not None for c in canvases)
@@ -243,7 +262,9 @@ def _multiplied(pixels: Floats, wanted: bool) -> Floats:
 
 
 def pixels_of(canvas: Canvas, data: bool) -> Floats:
-    """Return red, green, blue, alpha, linear; plain data without channels or colours has its light in all of them."""
+    """Return red, green, blue, alpha, linear; plain data without channels or colours has its light in all
+    of them.
+    """
     out = np.empty((canvas.size, canvas.size, 4), np.float32)
     if canvas.packed:
         for i, channel in enumerate((Channel.RED, Channel.GREEN, Channel.BLUE, Channel.ALPHA)):

@@ -40,7 +40,8 @@ def _tile(step: steps.Tile, canvas: Canvas) -> Floats:
     found, size = canvas.light, canvas.size
     margin = max(round(canvas.number(step.margin) * size), 1)
     at = (np.arange(size, dtype=np.float32) + 0.5) / np.float32(margin)
-    # Half of a picture that is moved by half comes in towards the borders, with the same level on both sides of them.
+    # Half of a picture that is moved by half comes in towards the borders, with the same level on both sides
+    # of them.
     share = (1.0 - smoothstep(0.0, 1.0, np.minimum(at, at[::-1]))).astype(np.float32)
     for axis in (0, 1):
         moved = np.roll(found, size // 2, axis)
@@ -64,7 +65,9 @@ def _mask(step: steps.Mask, canvas: Canvas) -> Floats:
 
 
 def _clean(found: Floats) -> Floats:
-    """Return a picture in which what can't be seen is nothing: an FFT leaves a breath of everything everywhere."""
+    """Return a picture in which what can't be seen is nothing: an FFT leaves a breath of everything
+    everywhere.
+    """
     return np.where(found < 1e-4, np.float32(0.0), found).astype(np.float32)
 
 
@@ -86,14 +89,24 @@ def _outline(step: steps.Outline, canvas: Canvas) -> Floats:
 def _relief(step: steps.Relief, canvas: Canvas) -> Floats:
     light, (c, s) = canvas.light, pi_share(canvas.number(step.turn))
     # Its bulk and its folds, as a normal map has them; borders go around.
-    high = np.sqrt(np.maximum(blurred(light, 0.06 * canvas.size), 0.0)) * np.float32(0.6) + np.float32(0.4) * blurred(light, 0.012 * canvas.size)
+    broad, fine = blurred(light, 0.06 * canvas.size), blurred(light, 0.012 * canvas.size)
+    high = np.sqrt(np.maximum(broad, 0.0)) * np.float32(0.6) + np.float32(0.4) * fine
     dx, dy = slopes(high)
     lit = -(dx * np.float32(c) + dy * np.float32(s)) * np.float32(canvas.number(step.height))
     # What is not there takes no light.
-    return np.clip(light * (np.float32(0.6) + np.float32(0.6) * lit / np.sqrt(1.0 + lit * lit)), 0.0, 1.0).astype(np.float32)  # type: ignore[no-any-return]
+    shaded = light * (np.float32(0.6) + np.float32(0.6) * lit / np.sqrt(1.0 + lit * lit))
+    return np.clip(shaded, 0.0, 1.0).astype(np.float32)  # type: ignore[no-any-return]
 
 
 CHANGERS: dict[type[steps.Changer], Callable[[Any, Canvas], Floats]] = {
-    steps.Levels: _levels, steps.Threshold: _threshold, steps.Invert: _invert, steps.Blur: _blur, steps.Sharpen: _sharpen,
-    steps.Tile: _tile, steps.Fade: _fade, steps.Outline: _outline, steps.Relief: _relief, steps.Mask: _mask,
-}  # fmt: skip
+    steps.Levels: _levels,
+    steps.Threshold: _threshold,
+    steps.Invert: _invert,
+    steps.Blur: _blur,
+    steps.Sharpen: _sharpen,
+    steps.Tile: _tile,
+    steps.Fade: _fade,
+    steps.Outline: _outline,
+    steps.Relief: _relief,
+    steps.Mask: _mask,
+}

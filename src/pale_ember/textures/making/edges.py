@@ -13,7 +13,9 @@ Floats = NDArray[np.float32]
 
 @njit(cache=True, nogil=True)
 def _along_rows(inside, reach, out):  # type: ignore[no-untyped-def]
-    """Write for each pixel how far along its row the nearest one of the other kind is, round at the borders."""
+    """Write for each pixel how far along its row the nearest one of the other kind is, round at the
+    borders.
+    """
     size = inside.shape[0]
     for row in range(size):
         # Twice round, forth and back: what was met last is the nearest on that side.
@@ -58,7 +60,9 @@ def _distance(light, at, inside, rows, reach, out):  # type: ignore[no-untyped-d
 
 
 def distance(light: Floats, at: float, reach: int) -> Floats:
-    """Return how far each pixel is from where a picture passes a level, pixels; more than ``reach`` where it is farther."""
+    """Return how far each pixel is from where a picture passes a level, pixels; more than ``reach`` where
+    it is farther.
+    """
     inside = light >= np.float32(at)
     rows, out = np.empty(light.shape, np.int64), np.empty(light.shape, np.float32)
     _along_rows(inside, reach, rows)

@@ -23,7 +23,9 @@ def _color(step: steps.Color, canvas: Canvas) -> None:
 
 
 def normals_of(height: Floats, strength: float) -> Floats:
-    """Return unit normals of a height 0…1 over a picture 2 wide: right, up, towards the eye, (size, size, 3)."""
+    """Return unit normals of a height 0…1 over a picture 2 wide: right, up, towards the eye, (size, size,
+    3).
+    """
     dx, dy = slopes(height)
     found = np.stack([-dx * np.float32(strength), -dy * np.float32(strength), np.ones_like(dx)], axis=2)
     return (found / np.sqrt((found * found).sum(axis=2, keepdims=True))).astype(np.float32)  # type: ignore[no-any-return]
@@ -41,7 +43,11 @@ def _normals(step: steps.Normals, canvas: Canvas) -> None:
 
 def _pack(step: steps.Pack, canvas: Canvas) -> None:
     light = canvas.light * np.float32(canvas.number(step.strength))
-    for channel in (Channel.RED, Channel.GREEN, Channel.BLUE, Channel.ALPHA) if step.channel == Channel.ALL else (step.channel,):
+    for channel in (
+        (Channel.RED, Channel.GREEN, Channel.BLUE, Channel.ALPHA)
+        if step.channel == Channel.ALL
+        else (step.channel,)
+    ):
         canvas.packed[channel] = light
     canvas.color = canvas.heat = None
     canvas.light, canvas.begins = np.zeros_like(canvas.light), True
@@ -65,15 +71,20 @@ def _unpremultiply(step: steps.Unpremultiply, canvas: Canvas) -> None:
     # Where nothing is covered there is no colour to be won back.
     whole = np.where(cover > 1e-4, canvas.color / np.maximum(cover, 1e-4), canvas.color)
     if step.srgb:
-        whole = np.where(cover > 1e-4, to_linear(to_srgb(canvas.color) / np.maximum(cover, 1e-4)), canvas.color)
-    canvas.color = np.minimum(canvas.color + (whole - canvas.color) * np.float32(canvas.number(step.strength)), 65504.0).astype(np.float32)
+        whole = np.where(
+            cover > 1e-4, to_linear(to_srgb(canvas.color) / np.maximum(cover, 1e-4)), canvas.color
+        )
+    canvas.color = np.minimum(
+        canvas.color + (whole - canvas.color) * np.float32(canvas.number(step.strength)), 65504.0
+    ).astype(np.float32)
 
 
 def _bleed(step: steps.Bleed, canvas: Canvas) -> None:
     if canvas.color is None:
         return
     at = max(canvas.number(step.at), 1e-3)
-    # What covers enough keeps its colour; the rest takes the mean of what is near, looked for farther and farther out.
+    # What covers enough keeps its colour; the rest takes the mean of what is near, looked for farther and
+    # farther out.
     sure = np.clip(canvas.light / np.float32(at), 0.0, 1.0)
     found: Floats = canvas.color * sure[..., None]
     known: Floats = sure
@@ -89,10 +100,16 @@ def _bleed(step: steps.Bleed, canvas: Canvas) -> None:
     total = max(float(sure.sum()), 1e-6)
     mean_of_all = (canvas.color * sure[..., None]).sum(axis=(0, 1)) / np.float32(total)
     found = (found + (1.0 - known)[..., None] * mean_of_all).astype(np.float32)
-    canvas.color = (canvas.color + (found - canvas.color) * np.float32(canvas.number(step.strength))).astype(np.float32)
+    canvas.color = (canvas.color + (found - canvas.color) * np.float32(canvas.number(step.strength))).astype(
+        np.float32
+    )
 
 
 FINISHERS: dict[type[steps.Finisher], Callable[[Any, Canvas], None]] = {
-    steps.Color: _color, steps.Normals: _normals, steps.Pack: _pack, steps.Premultiply: _premultiply,
-    steps.Unpremultiply: _unpremultiply, steps.Bleed: _bleed,
-}  # fmt: skip
+    steps.Color: _color,
+    steps.Normals: _normals,
+    steps.Pack: _pack,
+    steps.Premultiply: _premultiply,
+    steps.Unpremultiply: _unpremultiply,
+    steps.Bleed: _bleed,
+}

@@ -1,8 +1,9 @@
-"""A small fluid simulation: hot gas that rises, rolls and thins, from which sheets of flame and smoke are made.
+"""A small fluid simulation: hot gas that rises, rolls and thins, from which sheets of flame and smoke are
+made.
 
-Semi-Lagrangian advection after J. Stam, "Stable Fluids", SIGGRAPH 1999, sharpened forth and back (MacCormack) after
-A. Selle et al., "An Unconditionally Stable MacCormack Method", 2008; pressure by FFT, on the whole domain at once;
-vorticity confinement after R. Fedkiw et al., "Visual Simulation of Smoke", SIGGRAPH 2001.
+Semi-Lagrangian advection after J. Stam, "Stable Fluids", SIGGRAPH 1999, sharpened forth and back (MacCormack)
+after A. Selle et al., "An Unconditionally Stable MacCormack Method", 2008; pressure by FFT, on the whole
+domain at once; vorticity confinement after R. Fedkiw et al., "Visual Simulation of Smoke", SIGGRAPH 2001.
 """
 
 from __future__ import annotations
@@ -12,138 +13,29 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit
-from numpy.typing import NDArray
 
 from ...effect.kinds import Burning
 from ...effect.steps import Flow, Obstacle
 from .canvas import pi_share
+from .gas import Floats, Gas
 from .noise import cloud
 
-Floats = NDArray[np.float32]
-# Cells a second that a step may move things by, steps a frame at most.
-_FAR, _MOST_STEPS = 3.0, 24
 # Frames that a looping flow runs on, as a share of the sheet: its end fades into its beginning.
 _OVERLAP = 0.4
-
-
-@njit(cache=True, nogil=True)
-def _carry(out, field, u, v, dt):  # type: ignore[no-untyped-def]
-    """Write a field as it is after being carried along; all round at the borders."""
-    high, wide = field.shape
-    for row in range(high):
-        for column in range(wide):
-            x = column - dt * u[row, column]
-            y = row - dt * v[row, column]
-            x0, y0 = math.floor(x), math.floor(y)
-            fx, fy = np.float32(x - x0), np.float32(y - y0)
-            a, b = int(x0) % wide, (int(x0) + 1) % wide
-            c, d = int(y0) % high, (int(y0) + 1) % high
-            top = field[c, a] + (field[c, b] - field[c, a]) * fx
-            low = field[d, a] + (field[d, b] - field[d, a]) * fx
-            out[row, column] = top + (low - top) * fy
-
-
-@njit(cache=True, nogil=True)
-def _sharpen(out, forth, back, field, u, v, dt):  # type: ignore[no-untyped-def]
-    """Undo half of what going forth and back lost, without passing what was around."""
-    high, wide = field.shape
-    for row in range(high):
-        for column in range(wide):
-            x = column - dt * u[row, column]
-            y = row - dt * v[row, column]
-            x0, y0 = math.floor(x), math.floor(y)
-            a, b = x0 % wide, (x0 + 1) % wide
-            c, d = y0 % high, (y0 + 1) % high
-            p, q, r, s = field[c, a], field[c, b], field[d, a], field[d, b]
-            low = min(p, q, r, s)
-            most = max(p, q, r, s)
-            mended = forth[row, column] + np.float32(0.5) * (field[row, column] - back[row, column])
-            out[row, column] = min(max(mended, low), most)
+# Cells a second that a step may move things by, steps a frame at most.
+_FAR, _MOST_STEPS = 3.0, 24
 
 
 @dataclass(frozen=True)
 class Frame:
-    """One frame of a flow: smoke and heat of 0…1, and its velocity in widths of the picture a second, row 0 on top."""
+    """One frame of a flow: smoke and heat of 0…1, and its velocity in widths of the picture a second, row
+    0 on top.
+    """
 
     smoke: Floats
     heat: Floats
     u: Floats
     v: Floats
-
-
-class Gas:
-    """Gas on a square grid that goes around at its borders; lengths are cells.
-
-    Parameters
-    ----------
-    size : int
-        Cells each way.
-    """
-
-    def __init__(self, size: int) -> None:
-        self.size = size
-        self.u, self.v, self.smoke, self.heat = (np.zeros((size, size), np.float32) for _ in range(4))
-        # The same for all the air, in rows a second.
-        self.draft = np.float32(0.0)
-        kx = (np.fft.rfftfreq(size) * 2.0 * np.pi).astype(np.float32)[None, :]
-        ky = (np.fft.fftfreq(size) * 2.0 * np.pi).astype(np.float32)[:, None]
-        # Differences to both sides have this response; a Nyquist wave has none, so it is left out.
-        self._kx, self._ky = np.sin(kx) + 0 * ky, np.sin(ky) + 0 * kx
-        self._square = self._kx**2 + self._ky**2
-        self._free = self._square < 1e-9
-        self._inverse = np.where(self._free, 0.0, 1.0 / np.where(self._free, 1.0, self._square)).astype(np.float32)
-        self._spare = [np.empty((size, size), np.float32) for _ in range(3)]
-
-    def divergence(self) -> Floats:
-        """Return the velocity's divergence by differences to both sides, 1/s."""
-        du = (np.roll(self.u, -1, 1) - np.roll(self.u, 1, 1)) / 2
-        return (du + (np.roll(self.v, -1, 0) - np.roll(self.v, 1, 0)) / 2).astype(np.float32)
-
-    def project(self, source: Floats | None = None) -> None:
-        """Take away what gathers or thins, but for what a source wishes, 1/s."""
-        u, v = np.fft.rfft2(self.u), np.fft.rfft2(self.v)
-        gathers = 1j * (self._kx * u + self._ky * v)
-        if source is not None:
-            gathers -= np.fft.rfft2(source)
-        pressure = -gathers * self._inverse
-        u -= 1j * self._kx * pressure
-        v -= 1j * self._ky * pressure
-        u[self._free] = 0.0
-        v[self._free] = 0.0
-        self.u = np.fft.irfft2(u, s=self.u.shape).astype(np.float32)
-        self.v = np.fft.irfft2(v, s=self.v.shape).astype(np.float32)
-
-    def carry(self, dt: float) -> None:
-        """Carry velocity, smoke and heat along over a time, s; no smoke is lost or gained on the way."""
-        u, v = self.u, self.v + self.draft
-        before = float(self.smoke.sum())
-        moved = [self._carried(field, u, v, dt, sharp) for field, sharp in ((u, True), (v, True), (self.smoke, True), (self.heat, True))]
-        self.u, self.v, self.smoke, self.heat = moved
-        after = float(self.smoke.sum())
-        if after > 1e-6:
-            self.smoke *= np.float32(before / after)
-
-    def _carried(self, field: Floats, u: Floats, v: Floats, dt: float, sharp: bool) -> Floats:
-        forth, back, out = self._spare[0], self._spare[1], np.empty_like(field)
-        _carry(forth, field, u, v, np.float32(dt))
-        if not sharp:
-            return forth.copy()
-        _carry(back, forth, u, v, np.float32(-dt))
-        _sharpen(out, forth, back, field, u, v, np.float32(dt))
-        return out
-
-    def curl_up(self, strength: float, dt: float) -> None:
-        """Keep small whirls alive: a push round each, towards its middle."""
-        if strength <= 0.0:
-            return
-        whirl = (np.roll(self.v, -1, 1) - np.roll(self.v, 1, 1) - np.roll(self.u, -1, 0) + np.roll(self.u, 1, 0)) / 2
-        size = np.abs(whirl)
-        gx = (np.roll(size, -1, 1) - np.roll(size, 1, 1)) / 2
-        gy = (np.roll(size, -1, 0) - np.roll(size, 1, 0)) / 2
-        long = np.sqrt(gx * gx + gy * gy) + np.float32(1e-5)
-        self.u += np.float32(dt * strength) * (gy / long) * whirl
-        self.v -= np.float32(dt * strength) * (gx / long) * whirl
 
 
 class FlowRun:
@@ -197,7 +89,7 @@ class FlowRun:
         elif step.kind == Burning.FLAME:
             shape = np.exp(-((dx / (0.6 * r)) ** 2) - (dy / (0.3 * r)) ** 2)
         else:
-            shape = np.exp(-((dx * dx + dy * dy) / (r * r)) ** 2)
+            shape = np.exp(-(((dx * dx + dy * dy) / (r * r)) ** 2))
         return self._rough(shape)
 
     def _rough(self, shape: Floats) -> Floats:
@@ -210,7 +102,10 @@ class FlowRun:
         for one in self.step.sources:
             square = ((self.x - one.at[0]) ** 2 + (self.y - one.at[1]) ** 2) / one.radius**2
             shape = self._rough(np.exp(-(square**2)))
-            heat, smoke = np.maximum(heat, shape * np.float32(one.heat)), np.maximum(smoke, shape * np.float32(one.smoke))
+            heat, smoke = (
+                np.maximum(heat, shape * np.float32(one.heat)),
+                np.maximum(smoke, shape * np.float32(one.smoke)),
+            )
         return heat, smoke
 
     def _start(self) -> None:
@@ -235,7 +130,9 @@ class FlowRun:
         source = self._source()
         # The fire breathes: where it is fed wanders along its foot, comes and goes.
         turn = 2.0 * math.pi * self.time
-        wave = 0.5 + 0.5 * np.sin(turn * 1.7 + self.x * 7.0 + 3.0 * self._noise[1]) * np.cos(turn * 1.1 + 2.0 * self._noise[2])
+        wave = 0.5 + 0.5 * np.sin(turn * 1.7 + self.x * 7.0 + 3.0 * self._noise[1]) * np.cos(
+            turn * 1.1 + 2.0 * self._noise[2]
+        )
         fed = source * (1.0 - np.float32(min(step.stir, 1.5)) * 0.45 * wave.astype(np.float32))
         share = np.float32(1.0 - math.exp(-30.0 * dt))
         hot = dense = fed
@@ -259,7 +156,9 @@ class FlowRun:
                 field *= self._open
 
     def _round_obstacles(self) -> None:
-        """Let the velocity go round obstacles: stopped inside, and what gathers before them driven aside, by turns."""
+        """Let the velocity go round obstacles: stopped inside, and what gathers before them driven aside,
+        by turns.
+        """
         if self._open is not None:
             for _ in range(4):
                 # Inside, the draft itself must be stopped too.
@@ -280,11 +179,15 @@ class FlowRun:
         step, gas, unit = self.step, self.gas, self._unit
         self._feed(dt)
         # Row 0 is on top, so what rises goes towards lower rows.
-        gas.v -= np.float32(dt * unit) * (np.float32(step.rise * 1.6) * gas.heat - np.float32(step.weight) * gas.smoke)
+        gas.v -= np.float32(dt * unit) * (
+            np.float32(step.rise * 1.6) * gas.heat - np.float32(step.weight) * gas.smoke
+        )
         gas.curl_up(step.curl * 9.0, dt)
         apart = None
         if step.spread != 0.0:
-            gain = step.spread * math.exp(-3.0 * self.time) if step.kind != Burning.FLAME else step.spread * 0.2
+            gain = (
+                step.spread * math.exp(-3.0 * self.time) if step.kind != Burning.FLAME else step.spread * 0.2
+            )
             apart = (np.float32(gain * 2.4) * gas.heat).astype(np.float32)
             apart -= apart.mean()
         gas.u *= self._calm
@@ -317,9 +220,11 @@ class FlowRun:
         gas = self.gas
         width = np.float32(1.0 / self.size)
         return Frame(
-            np.clip(gas.smoke[cut, cut], 0.0, 1.0), np.clip(gas.heat[cut, cut], 0.0, 1.0),
-            gas.u[cut, cut] * width, (gas.v[cut, cut] + gas.draft) * width,
-        )  # fmt: skip
+            np.clip(gas.smoke[cut, cut], 0.0, 1.0),
+            np.clip(gas.heat[cut, cut], 0.0, 1.0),
+            gas.u[cut, cut] * width,
+            (gas.v[cut, cut] + gas.draft) * width,
+        )
 
 
 def _hold(gas: Gas, fastest: float) -> None:
@@ -331,7 +236,11 @@ def _hold(gas: Gas, fastest: float) -> None:
 
 
 def flow_frames(
-    step: Flow, size: int, frames: int, seed: int, stopped: Callable[[int], bool] = lambda done: False,
+    step: Flow,
+    size: int,
+    frames: int,
+    seed: int,
+    stopped: Callable[[int], bool] = lambda done: False,
     hurried: Callable[[], bool] = lambda: False,
 ) -> list[Frame]:
     """Return the frames of a flow.
@@ -369,13 +278,16 @@ def _looped(found: list[Frame], frames: int) -> Iterator[Frame]:
         x = i / more
         share = np.float32(x * x * (3.0 - 2.0 * x))
         late, early = found[frames + i], found[i]
-        # Of two pictures that have nothing to do with each other the mean is flatter than either; this is not.
+        # Of two pictures that have nothing to do with each other the mean is flatter than either; this is
+        # not.
         keep = np.float32(1.0 / math.sqrt(float(share) ** 2 + (1.0 - float(share)) ** 2)) ** np.float32(0.5)
 
         def mixed(a: Floats, b: Floats, share: np.float32 = share, keep: np.float32 = keep) -> Floats:
             return np.clip((a + (b - a) * share) * keep, 0.0, 1.0)
 
         yield Frame(
-            mixed(late.smoke, early.smoke), mixed(late.heat, early.heat),
-            late.u + (early.u - late.u) * share, late.v + (early.v - late.v) * share,
-        )  # fmt: skip
+            mixed(late.smoke, early.smoke),
+            mixed(late.heat, early.heat),
+            late.u + (early.u - late.u) * share,
+            late.v + (early.v - late.v) * share,
+        )

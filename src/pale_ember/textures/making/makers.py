@@ -17,7 +17,9 @@ from .hand import strokes
 def _dot(step: steps.Dot, canvas: Canvas) -> Floats:
     x, y = grid(canvas.size)
     radius = max(canvas.number(step.radius), 1e-3)
-    return fall_off((np.sqrt(x * x + y * y) / np.float32(radius)).astype(np.float32), canvas.number(step.softness))
+    return fall_off(
+        (np.sqrt(x * x + y * y) / np.float32(radius)).astype(np.float32), canvas.number(step.softness)
+    )
 
 
 def _ring(step: steps.Ring, canvas: Canvas) -> Floats:
@@ -104,22 +106,42 @@ def _slope(step: steps.Slope, canvas: Canvas) -> Floats:
 
 def _cloud(step: steps.Cloud, canvas: Canvas) -> Floats:
     return noise.cloud(
-        canvas.size, step.across, step.octaves, canvas.number(step.roughness), canvas.number(step.ridges),
-        canvas.number(step.evolve), canvas.seed * 65537 + canvas.dice_of(step),
-    )  # fmt: skip
+        canvas.size,
+        step.across,
+        step.octaves,
+        canvas.number(step.roughness),
+        canvas.number(step.ridges),
+        canvas.number(step.evolve),
+        canvas.seed * 65537 + canvas.dice_of(step),
+    )
 
 
 def _cells(step: steps.Cells, canvas: Canvas) -> Floats:
     return noise.cells(
-        canvas.size, step.across, canvas.number(step.uneven), canvas.number(step.walls), canvas.number(step.evolve),
+        canvas.size,
+        step.across,
+        canvas.number(step.uneven),
+        canvas.number(step.walls),
+        canvas.number(step.evolve),
         canvas.seed * 65537 + canvas.dice_of(step),
-    )  # fmt: skip
+    )
 
 
 # A flow makes all its frames at once, and pictures come from files: see ``build``.
 MAKERS: dict[type[steps.Maker], Callable[[Any, Canvas], Floats]] = {
-    steps.Dot: _dot, steps.Ring: _ring, steps.Rays: _rays, steps.Streak: _streak, steps.Drop: _drop,
-    steps.Flake: _flake, steps.Shard: broken.shard, steps.Crack: broken.crack, steps.Scorch: broken.scorch,
-    steps.Bolt: broken.bolt, steps.Slope: _slope, steps.Cloud: _cloud, steps.Cells: _cells, steps.Grain: broken.grain,
+    steps.Dot: _dot,
+    steps.Ring: _ring,
+    steps.Rays: _rays,
+    steps.Streak: _streak,
+    steps.Drop: _drop,
+    steps.Flake: _flake,
+    steps.Shard: broken.shard,
+    steps.Crack: broken.crack,
+    steps.Scorch: broken.scorch,
+    steps.Bolt: broken.bolt,
+    steps.Slope: _slope,
+    steps.Cloud: _cloud,
+    steps.Cells: _cells,
+    steps.Grain: broken.grain,
     steps.Strokes: strokes,
-}  # fmt: skip
+}

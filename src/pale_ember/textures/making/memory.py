@@ -1,4 +1,6 @@
-"""What was made of builds lately, so that an edit of one step makes only that step and those above it anew."""
+"""What was made of builds lately, so that an edit of one step makes only that step and those above it
+anew.
+"""
 
 from __future__ import annotations
 
@@ -40,7 +42,9 @@ class _Kept(Generic[T]):
 
 
 class BuildMemory:
-    """Canvases after each step, and the frames of flows; one for each place that makes builds again and again."""
+    """Canvases after each step, and the frames of flows; one for each place that makes builds again and
+    again.
+    """
 
     def __init__(self) -> None:
         self._lock = threading.Lock()
@@ -55,7 +59,14 @@ class BuildMemory:
 
     def keep_canvas(self, key: Hashable, canvas: Canvas) -> None:
         """Keep a copy; arrays are shared, as no step writes into one that it was given."""
-        parts = (canvas.light, canvas.color, canvas.heat, canvas.normals, canvas.motion, *canvas.packed.values())
+        parts = (
+            canvas.light,
+            canvas.color,
+            canvas.heat,
+            canvas.normals,
+            canvas.motion,
+            *canvas.packed.values(),
+        )
         size = sum(part.nbytes for part in parts if part is not None)
         with self._lock:
             self._canvases.put(key, dataclasses.replace(canvas, packed=dict(canvas.packed)), size)

@@ -19,7 +19,8 @@ def _warp(step: steps.Warp, canvas: Canvas) -> Places:
     far, evolve = canvas.number(step.amount), canvas.number(step.evolve)
     seed = canvas.seed * 65537 + step.seed * 2
     moved = [
-        (noise.cloud(canvas.size, step.across, step.octaves, 0.5, 0.0, evolve, seed + i) - np.float32(0.5)) * np.float32(2 * far)
+        (noise.cloud(canvas.size, step.across, step.octaves, 0.5, 0.0, evolve, seed + i) - np.float32(0.5))
+        * np.float32(2 * far)
         for i in range(2)
     ]
     x, y = grid(canvas.size)
@@ -57,9 +58,14 @@ def _kaleidoscope(step: steps.Kaleidoscope, canvas: Canvas) -> Places:
         inside = np.abs((angle + part / 2) % part - part / 2)
     # Corners beyond the border would read what is across it.
     edge = np.float32(1.0 - 1.0 / canvas.size)
-    return np.clip(far * np.cos(inside + turn), -edge, edge), np.clip(far * np.sin(inside + turn), -edge, edge)
+    return np.clip(far * np.cos(inside + turn), -edge, edge), np.clip(
+        far * np.sin(inside + turn), -edge, edge
+    )
 
 
 MOVERS: dict[type[steps.Changer], Callable[[Any, Canvas], Places]] = {
-    steps.Warp: _warp, steps.Swirl: _swirl, steps.Polar: _polar, steps.Kaleidoscope: _kaleidoscope,
-}  # fmt: skip
+    steps.Warp: _warp,
+    steps.Swirl: _swirl,
+    steps.Polar: _polar,
+    steps.Kaleidoscope: _kaleidoscope,
+}

@@ -1,7 +1,8 @@
 """Tileable noises: a cloud of gradient noise, and cells.
 
-Gradient noise after K. Perlin, "Improving Noise", SIGGRAPH 2002; gradients that turn with time after K. Perlin and
-F. Neyret, "Flow Noise", 2001. Cells after S. Worley, "A Cellular Texture Basis Function", SIGGRAPH 1996.
+Gradient noise after K. Perlin, "Improving Noise", SIGGRAPH 2002; gradients that turn with time after K.
+Perlin and F. Neyret, "Flow Noise", 2001. Cells after S. Worley, "A Cellular Texture Basis Function", SIGGRAPH
+1996.
 """
 
 from __future__ import annotations
@@ -146,7 +147,8 @@ def cloud(
         weight *= roughness
     if sum_of == 0.0:
         return np.full((size, size), 0.5, np.float32)
-    # Octaves are about independent, each of a deviation of 0.36; ridges have a mean and a deviation of their own.
+    # Octaves are about independent, each of a deviation of 0.36; ridges have a mean and a deviation of their
+    # own.
     flat = 1.0 - ridges
     middle = ridges * 0.42 * weights
     spread = math.sqrt(sum_of) * math.sqrt((0.36 * flat) ** 2 + (0.42 * ridges) ** 2)

@@ -19,7 +19,8 @@ ASH = 0.018
 def after_each(
     texture: Texture, side: int, share: float, how: Making, stopped: Callable[[], bool] = lambda: False
 ) -> list[NDArray[np.uint8]] | None:
-    """Return a picture of a build after each of its steps, (side, side, 3) sRGB on ash; None if it was given up.
+    """Return a picture of a build after each of its steps, (side, side, 3) sRGB on ash; None if it was given
+    up.
 
     Parameters
     ----------
@@ -42,7 +43,13 @@ def after_each(
         if not step.on or not isinstance(step, Finisher):
             found.append(_shown(canvas, texture.data))
         elif isinstance(step, Pack):
-            found.append(_grey(canvas.packed[step.channel if step.channel in canvas.packed else next(iter(canvas.packed))]))
+            found.append(
+                _grey(
+                    canvas.packed[
+                        step.channel if step.channel in canvas.packed else next(iter(canvas.packed))
+                    ]
+                )
+            )
         elif isinstance(step, Normals) and canvas.normals is not None:
             found.append(np.rint((canvas.normals * 0.5 + 0.5) * 255.0).astype(np.uint8))
         else:
@@ -56,7 +63,11 @@ def _shown(canvas: Canvas, data: bool) -> NDArray[np.uint8]:
         canvas.packed = {}
     pixels = pixels_of(canvas, data)
     cover = pixels[..., 3:]
-    light = pixels[..., :3] if canvas.premultiplied else pixels[..., :3] * (1.0 if data and canvas.packed else cover)
+    light = (
+        pixels[..., :3]
+        if canvas.premultiplied
+        else pixels[..., :3] * (1.0 if data and canvas.packed else cover)
+    )
     return np.rint(to_srgb(np.clip(light + ASH * (1.0 - cover), 0.0, 1.0)) * 255.0).astype(np.uint8)
 
 

@@ -11,7 +11,8 @@ _FAINT = 1.0 / 255.0
 
 
 def seen_square(cover: Floats) -> tuple[float, float, float]:
-    """Return the middle, column and row, and the side of the least square round all that is seen in some frames, pixels.
+    """Return the middle, column and row, and the side of the least square round all that is seen in some
+    frames, pixels.
 
     Parameters
     ----------
@@ -58,6 +59,9 @@ def trimmed(pictures: Pictures, by_cover: bool = False) -> Pictures:
     else:
         pixels = cropped(pixels)
     return Pictures(
-        pixels, normals, None if pictures.motion is None else cropped(pictures.motion) / np.float32(scale),
-        pictures.deep, pictures.premultiplied,
-    )  # fmt: skip
+        pixels,
+        normals,
+        None if pictures.motion is None else cropped(pictures.motion) / np.float32(scale),
+        pictures.deep,
+        pictures.premultiplied,
+    )

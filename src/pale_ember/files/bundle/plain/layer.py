@@ -30,7 +30,9 @@ class Layer:
         self.dice = layer_key(effect.get("seed", own["seed"]["default"]), self.raw["id"])
         self.begin = min(self.get("window.begin"), self.duration)
         length = self.get("window.length")
-        self.length = self.duration - self.begin if length is None else min(length, self.duration - self.begin)
+        self.length = (
+            self.duration - self.begin if length is None else min(length, self.duration - self.begin)
+        )
         self.scale, self.position = self.get("place.scale"), self.get("place.position")
         self.turn = rotation(self.get("place.rotation"))
         self.values: dict[str, Value] = {}
@@ -70,11 +72,19 @@ class Layer:
             found.append("warm_up")
         if self.get("birthplace.kind") not in PLACES or self.get("birthplace.fill") != "volume":
             found.append("birthplace")
-        if self.get("birthplace.glitter") or self.get("birthplace.around_camera") or self.get("birthplace.arc") != 360:
+        if (
+            self.get("birthplace.glitter")
+            or self.get("birthplace.around_camera")
+            or self.get("birthplace.arc") != 360
+        ):
             found.append("birthplace")
         if self.effect.get("stage", {}).get("gust", 0):
             found.append("stage.gust")
-        found += [f"flight.{name}" for name in ("orbit", "turbulence", "top_speed") if self.get(f"flight.{name}") != 0]
+        found += [
+            f"flight.{name}"
+            for name in ("orbit", "turbulence", "top_speed")
+            if self.get(f"flight.{name}") != 0
+        ]
         if '"along": "speed"' in json.dumps(self.raw):
             found.append("speed")
         return found
@@ -82,18 +92,30 @@ class Layer:
     # Births: the integral of the rate counts them; number k is born where it passes k.
 
     def rate_cells(self, loop: int) -> list[tuple[float, float, float, float]]:
-        """The rate in a loop as straight pieces: where each begins and ends, s, its rate there, and how far that rises."""
+        """The rate in a loop as straight pieces: where each begins and ends, s, its rate there, and how
+        far that rises.
+        """
         value = Value(self.get("emit.rate"), "clock")
         u = draw(property_key(self.dice, "emit.rate"), 0 if self.repeat else loop & 0xFFFFFFFF)
         if not value.along:
             return [(0.0, self.length, max(value.at(0.0, u), 0.0), 0.0)]
-        borders = sorted({i / 256 for i in range(257)} | {min(max(one["x"], 0.0), 1.0) for side in value.sides for one in side})
+        borders = sorted(
+            {i / 256 for i in range(257)}
+            | {min(max(one["x"], 0.0), 1.0) for side in value.sides for one in side}
+        )
         cells = []
         for a, b in zip(borders[:-1], borders[1:], strict=True):
             first, last, wanted = (self._rate(value, u, a, b, x) for x in (a, b, None))
             mean = (first + last) / 2
             gain = wanted / mean if mean > 0 else 1.0
-            cells.append((a * self.length, b * self.length, first * gain if mean > 0 else wanted, (last - first) * gain if mean > 0 else 0.0))
+            cells.append(
+                (
+                    a * self.length,
+                    b * self.length,
+                    first * gain if mean > 0 else wanted,
+                    (last - first) * gain if mean > 0 else 0.0,
+                )
+            )
         return cells
 
     def _rate(self, value: Value, u: float, a: float, b: float, x: float | None) -> float:
@@ -101,7 +123,9 @@ class Layer:
         if x is not None:
             return max(value.at(x, u, x == b), 0.0)
         points = [a + (b - a) * (0.5 + 0.5 * math.sqrt(0.6) * way) for way in (-1, 0, 1)]
-        return sum(max(value.at(p, u), 0.0) * w for p, w in zip(points, (5 / 18, 8 / 18, 5 / 18), strict=True))
+        return sum(
+            max(value.at(p, u), 0.0) * w for p, w in zip(points, (5 / 18, 8 / 18, 5 / 18), strict=True)
+        )
 
     def births(self, steps: int) -> list[tuple[int, float, int, float]]:
         """All births of so many steps: the step, the seconds of it that are lived, the number, the clock."""
@@ -128,7 +152,9 @@ class Layer:
                 moment = a + (b - a) * min(max(2 * wanted / under if under > 0 else 0.0, 0.0), 1.0)
                 step = math.floor((begin + moment) * self.rate + 1e-9)
                 left = max((step + 1) / self.rate - begin - moment, 1e-9)
-                found.append((step, left, start + k - first & 0xFFFFFFFF, min(max(moment / self.length, 0.0), 1.0)))
+                found.append(
+                    (step, left, start + k - first & 0xFFFFFFFF, min(max(moment / self.length, 0.0), 1.0))
+                )
                 k += 1
             total += more
         return found
@@ -137,7 +163,9 @@ class Layer:
         found = []
         own = property_key(self.dice, f"emit.bursts/{index}")
         shape = self.schema["properties"]["emit"]["properties"]["bursts"]["items"]["properties"]
-        plain = {name: burst.get(name, shape[name]["default"]) for name in ("at", "repeat", "every", "chance")}
+        plain = {
+            name: burst.get(name, shape[name]["default"]) for name in ("at", "repeat", "every", "chance")
+        }
         count = Value(burst.get("count", shape["count"]["default"]), "clock")
         turns = min(plain["repeat"], max(0, math.ceil((self.length - 1e-9 - plain["at"]) / plain["every"])))
         for turn in range(turns):
@@ -173,22 +201,35 @@ def cone(layer: Layer, u: float, v: float, w: float):
     lean = math.tan(math.radians(layer.get("birthplace.angle")))
     base, high = layer.get("birthplace.radius") * layer.scale, layer.get("birthplace.height") * layer.scale
     top = base + high * lean
-    y = high * w if lean * high < 1e-9 * max(top, 1e-30) else ((base**3 + w * (top**3 - base**3)) ** (1 / 3) - base) / lean
+    y = (
+        high * w
+        if lean * high < 1e-9 * max(top, 1e-30)
+        else ((base**3 + w * (top**3 - base**3)) ** (1 / 3) - base) / lean
+    )
     wide, share, a = base + y * lean, math.sqrt(u), math.tau * v
     tilt = lean * share
     if wide <= 1e-9:
         c = 1 - u * (1 - math.cos(math.radians(layer.get("birthplace.angle"))))
         tilt = math.sqrt(max(0.0, 1 - c * c)) / c
-    return [wide * share * math.cos(a), y, wide * share * math.sin(a)], unit([tilt * math.cos(a), 1.0, tilt * math.sin(a)])
+    return [wide * share * math.cos(a), y, wide * share * math.sin(a)], unit(
+        [tilt * math.cos(a), 1.0, tilt * math.sin(a)]
+    )
 
 
 def cylinder(layer: Layer, u: float, v: float, w: float):
     r, a = layer.get("birthplace.radius") * layer.scale * math.sqrt(u), math.tau * v
-    return [r * math.cos(a), layer.get("birthplace.height") * layer.scale * w, r * math.sin(a)], (math.cos(a), 0.0, math.sin(a))
+    return [r * math.cos(a), layer.get("birthplace.height") * layer.scale * w, r * math.sin(a)], (
+        math.cos(a),
+        0.0,
+        math.sin(a),
+    )
 
 
 def box(layer: Layer, u: float, v: float, w: float):
-    at = [(share - 0.5) * wide * layer.scale for share, wide in zip((u, v, w), layer.get("birthplace.extents"), strict=True)]
+    at = [
+        (share - 0.5) * wide * layer.scale
+        for share, wide in zip((u, v, w), layer.get("birthplace.extents"), strict=True)
+    ]
     return at, unit(at)
 
 

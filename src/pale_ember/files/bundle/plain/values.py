@@ -48,7 +48,9 @@ def read_key(raw) -> dict:
 
 
 def slopes(keys: list[dict]) -> list[float]:
-    """Slopes at smooth keys: the monotone cubic of Fritsch and Butland (1984), over runs that nothing interrupts."""
+    """Slopes at smooth keys: the monotone cubic of Fritsch and Butland (1984), over runs that nothing
+    interrupts.
+    """
     found = [0.0] * len(keys)
     begin = 0
     for i in range(1, len(keys) + 1):
@@ -82,12 +84,18 @@ def _end(h0: float, h1: float, d0: float, d1: float) -> float:
 
 
 def evaluate(keys: list[dict], x: float, before: bool = False) -> float:
-    """A curve's value at x; with ``before`` the one that it comes to from below, which differs where it steps."""
+    """A curve's value at x; with ``before`` the one that it comes to from below, which differs where it
+    steps.
+    """
     if x < keys[0]["x"] or (before and x <= keys[0]["x"]):
         return keys[0]["y"]
     if x > keys[-1]["x"] or (not before and x >= keys[-1]["x"]):
         return keys[-1]["y"]
-    at = max(i for i in range(len(keys) - 1) if (keys[i]["x"] < x if before else keys[i]["x"] <= x) and keys[i + 1]["x"] - keys[i]["x"] > 1e-9)
+    at = max(
+        i
+        for i in range(len(keys) - 1)
+        if (keys[i]["x"] < x if before else keys[i]["x"] <= x) and keys[i + 1]["x"] - keys[i]["x"] > 1e-9
+    )
     a, b = keys[at], keys[at + 1]
     width, s = b["x"] - a["x"], x - a["x"]
     secant = (b["y"] - a["y"]) / width
@@ -98,7 +106,9 @@ def evaluate(keys: list[dict], x: float, before: bool = False) -> float:
     tangents = slopes(keys)
     leave = a["out"] if a["ease"] == "free" else tangents[at]
     arrive = {"free": b["in"], "smooth": tangents[at + 1]}.get(b["ease"], 0.0)
-    return a["y"] + s * (leave + s * ((3 * secant - 2 * leave - arrive) / width + s * (leave + arrive - 2 * secant) / width**2))
+    return a["y"] + s * (
+        leave + s * ((3 * secant - 2 * leave - arrive) / width + s * (leave + arrive - 2 * secant) / width**2)
+    )
 
 
 def linear(color: str) -> list[float]:
