@@ -76,3 +76,6 @@ class LightCase(unittest.TestCase):
 
 
 NOTHING = Environment(None)
+
+
+WHITE = {"picture": texture([plate((1, 1, 1))])}

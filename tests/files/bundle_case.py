@@ -110,3 +110,6 @@ class BundleCase(unittest.TestCase):
     def rich(self):
         at = rich_effect(self.folder / "work")
         return at, load_effect(at)
+
+
+QUICK = ["--set", "bundle.player=false", "--set", "bundle.runtime=false"]

@@ -54,6 +54,11 @@ class HouseTest(unittest.TestCase):
                     whole = ".".join([*folder[: len(folder) - len(dots) + 1], *parts])
                     self.assertIn(whole, modules, said)
 
+    def test_no_file_is_longer_than_one_reads_at_once(self):
+        for folder in ("src", "tests", "bench", "docs", "examples"):
+            for path, text, _ in parsed(TOP / folder):
+                self.assertLessEqual(text.count("\n"), 400, path)
+
     def test_nothing_is_defined_that_nobody_names(self):
         counted = {}
         for folder in ("src", "tests", "bench", "docs", "examples"):

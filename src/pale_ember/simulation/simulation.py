@@ -362,9 +362,7 @@ class Simulation:
                 run.ask(HIT)
 
     def hits(self, layer: str, seconds: float = 0.5) -> NDArray[np.float32]:
-        """Return places and normals, (n, 6), and how long ago, (n, 7) in all, of a layer's hits in the
-        last seconds.
-        """
+        """Return place, normal and age, s, of each of a layer's hits in the last seconds, (n, 7)."""
         run = self._run(layer)
         if run is None or not self.watches_hits or not self.effect.layer(layer).contact.enabled:
             return np.zeros((0, 7), np.float32)

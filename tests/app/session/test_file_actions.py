@@ -9,6 +9,7 @@ from unittest import mock
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication, QFileDialog, QMessageBox
 
+from pale_ember.app.window import keeping
 from pale_ember.effect import EffectError, load_effect, save_effect
 from pale_ember.files import autosave
 
@@ -140,7 +141,7 @@ class DeskTest(WindowCase):
         os.mkfifo(pipe)
         for path, words in ((pipe, "Not saved"), (Path(self.folder.name) / "a.png", "Saved to")):
             with mock.patch("PyQt6.QtWidgets.QFileDialog.getSaveFileName", return_value=(str(path), "")):
-                self.window.save_picture()
+                keeping.save_picture(self.window)
             self.assertIn(words, self.heard[-1])
         self.assertTrue(pipe.is_fifo())
         self.assertEqual((Path(self.folder.name) / "a.png").read_bytes()[:4], b"\x89PNG")

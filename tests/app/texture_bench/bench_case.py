@@ -132,3 +132,34 @@ class BenchCase(WindowCase):
             QTest.keyClick(self.window, Qt.Key.Key_Z, CTRL)
             QApplication.processEvents()
             self.assertLess(self.session.document.index, before, "undo does nothing here")
+
+
+STEPS = [
+    {"step": "dot"},
+    {"step": "cloud", "blend": "multiply"},
+    {"step": "levels", "bend": 2},
+    {"step": "color"},
+]
+
+
+DOT = [
+    {
+        "step": "dot",
+        "radius": {"curve": [{"x": 0, "y": 0.2, "ease": "linear"}, {"x": 1, "y": 0.9, "ease": "linear"}]},
+    }
+]
+
+
+class SheetCase(BenchCase):
+    steps = STEPS
+    frames = 6
+
+    def first_effect(self):
+        textures = [{"name": "puff", "frames": self.frames, "build": {"size": 48, "steps": self.steps}}]
+        return single({"emit.rate": 40}).edit("textures", textures).edit("layers[0].look.texture", "puff")
+
+    def setUp(self):
+        super().setUp()
+        self.session.play(False)
+        self.begin()
+        self.made()

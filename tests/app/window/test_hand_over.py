@@ -60,8 +60,8 @@ class HandOverCase(WindowCase):
         QTest.keyClick(box, KEY.Key_Return)
 
     def hand_over(self, seconds=60.0):
-        QTest.mouseClick(self.panel.go, LEFT)
-        self.wait(lambda: not self.window.desk.busy and self.panel.result.isVisible(), seconds)
+        QTest.mouseClick(self.panel.foot.go, LEFT)
+        self.wait(lambda: not self.window.desk.busy and self.panel.foot.result.isVisible(), seconds)
 
 
 class Panel(HandOverCase):
@@ -73,11 +73,11 @@ class Panel(HandOverCase):
         self.assertIn("6 frames of 32 pixels, 96 × 64", self.panel.words.text())
         with mock.patch.object(QFileDialog, "getExistingDirectory", return_value=str(self.out)):
             self.hand_over()
-        self.assertIn("written", self.panel.result.text())
+        self.assertIn("written", self.panel.foot.result.text())
         about = json.loads((self.out / "Quench.json").read_text())
         self.assertEqual((about["columns"], about["rows"], about["frames"]), (3, 2, 6))
         self.assertEqual(sorted(one.name for one in self.out.iterdir()), ["Quench.json", "Quench.png"])
-        self.assertTrue(self.panel.show_folder.isVisible())
+        self.assertTrue(self.panel.foot.show_folder.isVisible())
 
     def test_nothing_is_replaced_without_a_question(self):
         self.open_panel(4)
@@ -88,7 +88,7 @@ class Panel(HandOverCase):
             mock.patch.object(QMessageBox, "exec"),
             mock.patch.object(QMessageBox, "clickedButton", return_value=None),
         ):
-            QTest.mouseClick(self.panel.go, LEFT)
+            QTest.mouseClick(self.panel.foot.go, LEFT)
         self.assertFalse(self.window.desk.busy)
         self.assertEqual(at.read_bytes(), b"mine")
 
@@ -101,7 +101,7 @@ class Panel(HandOverCase):
         self.type_into("cache.rate", "5")
         self.hand_over()
         ours = (self.out / "marsh quench.npz").read_bytes()
-        words = shlex.split(self.panel.command.toPlainText())
+        words = shlex.split(self.panel.foot.command.toPlainText())
         self.assertEqual(words[:2], ["pale-ember", "cache"])
         (self.out / "marsh quench.npz").unlink()
         status, _, said = run_line(*words[1:])
@@ -129,21 +129,21 @@ class Panel(HandOverCase):
         self.assertIn("marsh game", self.panel.profile.text())
         self.type_into("sheet.rows", "2")
         self.assertIn("changed", self.panel.profile.text())
-        self.assertIn("--set sheet.rows=2", self.panel.command.toPlainText())
+        self.assertIn("--set sheet.rows=2", self.panel.foot.command.toPlainText())
         at.write_text("[sheet]\ncolumns = 0\n")
         with mock.patch.object(QFileDialog, "getOpenFileName", return_value=(str(at), "")):
             self.panel.open_profile()
-        self.assertIn("out of range", self.panel.result.text())
+        self.assertIn("out of range", self.panel.foot.result.text())
         self.assertEqual(self.window.desk.profile.sheet.columns, 5)
 
     def test_it_can_be_stopped_and_leaves_nothing(self):
         self.window.desk.go_to(str(self.out))
         self.open_panel(3)
-        QTest.mouseClick(self.panel.go, LEFT)
-        self.wait(lambda: self.panel.stop.isVisible() and self.panel.bar.value() > 0, 60)
-        QTest.mouseClick(self.panel.stop, LEFT)
-        self.wait(lambda: not self.window.desk.busy and self.panel.result.isVisible(), 120)
-        self.assertIn("Stopped", self.panel.result.text())
+        QTest.mouseClick(self.panel.foot.go, LEFT)
+        self.wait(lambda: self.panel.foot.stop.isVisible() and self.panel.foot.bar.value() > 0, 60)
+        QTest.mouseClick(self.panel.foot.stop, LEFT)
+        self.wait(lambda: not self.window.desk.busy and self.panel.foot.result.isVisible(), 120)
+        self.assertIn("Stopped", self.panel.foot.result.text())
         self.assertEqual(list(self.out.iterdir()), [])
         self.assertEqual(list(Path(self.folder.name, "state").glob("hand-over-*")), [])
 
@@ -153,7 +153,7 @@ class Panel(HandOverCase):
         blocked.write_text("x")
         self.window.desk.go_to(str(blocked / "below"))
         self.hand_over()
-        self.assertIn("Not written", self.panel.result.text())
+        self.assertIn("Not written", self.panel.foot.result.text())
 
     def test_every_chapter_fits_and_the_recipe_comes_back(self):
         for chapter in range(6):

@@ -9,8 +9,8 @@ import numpy as np
 
 from pale_ember.simulation import Simulation
 
+from .contact_effects import G, effect_of
 from .rooms import walls_around
-from .test_contact import G, effect_of
 
 
 def bounced(drag, seconds, bounce=1.0, high=1.0):

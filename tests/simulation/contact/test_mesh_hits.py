@@ -9,7 +9,7 @@ from pale_ember.simulation import Simulation
 from pale_ember.simulation.contact.mesh_trees import cells_of, is_closed, tree_of
 from pale_ember.simulation.meshes.faces import body_corners, mesh_faces
 
-from .test_contact import effect_of
+from .contact_effects import effect_of
 
 
 def first_on_way(corners, begin, way):

@@ -13,8 +13,8 @@ from pale_ember.simulation import Simulation
 from pale_ember.simulation.contact.world import mesh_tree
 from pale_ember.simulation.motion.prop_poses import prop_clock, prop_pose
 
+from .contact_effects import G, effect_of, wall
 from .rooms import are_inside, ball_of, walls_around, write_stl
-from .test_contact import G, effect_of, wall
 
 FORCES = (
     {"flight.gravity": 3},

@@ -15,7 +15,7 @@ from pale_ember.simulation.time import snapshots
 from pale_ember.simulation.time.biography import Single
 from pale_ember.simulation.time.layer_run import LayerRun
 
-from .test_follow_ups import RAIN, STILL, chain_of
+from .chained import RAIN, STILL, chain_of
 
 
 def random_chain(seed: int, most: int = 400) -> Effect:

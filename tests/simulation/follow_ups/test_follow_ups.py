@@ -5,8 +5,6 @@ import unittest
 
 import numpy as np
 
-from pale_ember.effect import Effect, EffectError
-from pale_ember.effect.effect import Layer
 from pale_ember.effect.rotations import matrix_of
 from pale_ember.simulation import Simulation
 from pale_ember.simulation.follow_ups.schedule import FollowUp
@@ -14,39 +12,9 @@ from pale_ember.simulation.layout import recording
 from pale_ember.simulation.motion.path import pose_at_event
 from pale_ember.simulation.time.biography import Single
 
+from .chained import RAIN, STILL, chain_of
+
 G = 9.81
-
-
-def chain_of(parent, *children, **whole):
-    """Return an effect of a parent and follow-ups, each of the one before it."""
-    effect = Effect(
-        layers=tuple(Layer(id=f"l{i}", name=f"l{i}") for i in range(1 + len(children))),
-        duration=20.0,
-        loop=False,
-    )
-    for path, value in whole.items():
-        effect = effect.edit(path.replace("__", "."), value)
-    for i, fields in enumerate((parent, *children)):
-        if i:
-            effect = effect.edit(f"layers[{i}].origin.parent", f"l{i - 1}")
-        for path, value in fields.items():
-            effect = effect.edit(f"layers[{i}].{path}", value)
-    return effect
-
-
-RAIN = {
-    "emit.rate": 200,
-    "birthplace.kind": "box",
-    "birthplace.extents": [4, 0, 4],
-    "place.position": [0, 2, 0],
-    "launch.speed": 0,
-    "launch.push": [1, -3, 0.5],
-    "flight.gravity": 1,
-    "launch.lifetime": 3,
-    "contact.enabled": True,
-    "contact.on_hit": "vanish",
-}
-STILL = {"launch.speed": 0, "launch.lifetime": 60, "emit.cap": 200_000}
 
 
 class FarTest(unittest.TestCase):
@@ -365,36 +333,6 @@ class ShortLoopsTest(unittest.TestCase):
                 (sim.counts("l0")["born"], sim.counts("l1")["born"]), (140, 140), (rate, duration)
             )
             self.assertLess(float(sim.particles("l1").size.max()), 1.001, "at 0 of its clock")
-
-
-class LinkTest(unittest.TestCase):
-    def test_loops_and_chains_too_deep_are_refused_with_a_sentence(self):
-        effect = chain_of({}, {}, {}, {})
-        for at, parent in ((0, "l0"), (0, "l3"), (1, "l2")):
-            with self.assertRaises(EffectError) as refused:
-                effect.edit(f"layers[{at}].origin.parent", parent)
-            self.assertIn("origin.parent", refused.exception.place)
-        with self.assertRaises(EffectError) as refused:
-            effect.edit(
-                "layers",
-                (
-                    *effect.layers,
-                    Layer(id="l4").model_copy(
-                        update={"origin": effect.layers[1].origin.model_copy(update={"parent": "l3"})}
-                    ),
-                ),
-            )
-        self.assertIn("deep", refused.exception.reason)
-
-    def test_a_parent_that_is_gone_or_disabled_starts_nothing(self):
-        effect = chain_of(RAIN, STILL)
-        for changed in (
-            effect.edit("layers[1].origin.parent", "nobody"),
-            effect.edit("layers[0].enabled", False),
-        ):
-            sim = Simulation(changed)
-            sim.seek(2.0)
-            self.assertEqual(sim.counts("l1")["born"], 0)
 
 
 if __name__ == "__main__":

@@ -2,20 +2,16 @@
 
 from __future__ import annotations
 
-import time
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtCore import Qt, QUrl, pyqtSignal
-from PyQt6.QtGui import QDesktopServices, QGuiApplication
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QFileDialog,
     QFrame,
     QHBoxLayout,
     QLabel,
     QMessageBox,
-    QProgressBar,
-    QPushButton,
     QScrollArea,
     QStackedWidget,
     QVBoxLayout,
@@ -30,9 +26,9 @@ from ...files.hand_over.works import Product
 from ...files.product_options import Budget
 from ...files.profile import Profile
 from ..widgets import theme
-from ..widgets.controls import Button, Line, Notes, ToolButton
-from ..widgets.icons import icon
+from ..widgets.controls import Button
 from ..widgets.rail import Rail
+from .foot import Foot
 from .hand_over_work import HandOverWork
 from .wish_row import WishRow
 
@@ -71,10 +67,12 @@ class HandOverPanel(QWidget):
         body.addWidget(self.pages, 1)
         # The fields of all chapters are made when the panel is first seen: a start shall not wait for them.
         self.rows: dict[str, WishRow] = {}
-        whole.addWidget(self._foot())
+        self.foot = Foot(desk)
+        self.foot.asked.connect(self.hand_over)
+        whole.addWidget(self.foot)
         desk.changed.connect(self.refresh)
         desk.session.effect_changed.connect(self._changed)
-        desk.heard.connect(self._hear)
+        desk.heard.connect(self.foot.show_share)
         desk.ended.connect(self._end)
 
     def make(self) -> None:
@@ -165,89 +163,6 @@ class HandOverPanel(QWidget):
         column.addStretch(1)
         self.pages.addWidget(area)
 
-    def _foot(self) -> QWidget:
-        foot = QWidget()
-        foot.setObjectName("foot")
-        foot.setStyleSheet(f"QWidget#foot {{ border-top: 1px solid {theme.ASH_3}; }}")
-        column = QVBoxLayout(foot)
-        column.setContentsMargins(12, 8, 10, 10)
-        column.setSpacing(6)
-        line = QHBoxLayout()
-        line.setSpacing(4)
-        self.name, self.folder = Line(), Line()
-        self.name.setAccessibleName("Name of what is written")
-        self.name.setToolTip("What it is called, without an ending")
-        self.name.editingFinished.connect(self._named)
-        self.folder.setAccessibleName("Folder that it goes into")
-        self.folder.setPlaceholderText("choose a folder")
-        self.folder.editingFinished.connect(self._placed)
-        browse = ToolButton()
-        browse.setIcon(icon("open"))
-        browse.setAccessibleName("Choose the folder")
-        browse.setToolTip("Choose the folder that it goes into")
-        browse.clicked.connect(self.browse)
-        for widget, stretch in (
-            (QLabel("As"), 0),
-            (self.name, 2),
-            (QLabel("in"), 0),
-            (self.folder, 3),
-            (browse, 0),
-        ):
-            line.addWidget(widget, stretch)
-        column.addLayout(line)
-        line = QHBoxLayout()
-        self.command = Notes()
-        self.command.setReadOnly(True)
-        self.command.setAccessibleName("Command line that does the same")
-        self.command.setToolTip(
-            "The command line that does the same, for build machines and for many effects at once"
-        )
-        self.command.setStyleSheet(f"color: {theme.DIM}; font-family: monospace; font-size: 11px;")
-        self.command.setFixedHeight(50)
-        copy = Button("Copy")
-        copy.setToolTip("Copy the command line")
-        copy.setAccessibleName("Copy the command line")
-        copy.clicked.connect(self._copy)
-        line.addWidget(self.command, 1)
-        line.addWidget(copy)
-        column.addLayout(line)
-        self.result = QLabel()
-        self.result.setWordWrap(True)
-        self.result.hide()
-        column.addWidget(self.result)
-        line = QHBoxLayout()
-        self.bar = QProgressBar()
-        self.bar.setRange(0, 1000)
-        self.bar.setTextVisible(False)
-        self.bar.setFixedHeight(6)
-        self.left = QLabel()
-        self.left.setStyleSheet(f"color: {theme.DIM};")
-        self.stop = QPushButton("Stop")
-        self.stop.setToolTip("Give it up; what was there before stays")
-        self.stop.clicked.connect(self.desk.give_up)
-        self.show_folder = QPushButton("Show folder")
-        self.show_folder.setToolTip("Open the folder that it was written to")
-        self.show_folder.clicked.connect(
-            lambda: QDesktopServices.openUrl(QUrl.fromLocalFile(self.desk.folder))
-        )
-        self.go = QPushButton("Hand over")
-        self.go.setToolTip("Write it (Ctrl+Return)")
-        self.go.setStyleSheet(
-            f"QPushButton {{ background: {theme.EMBER}; color: {theme.ASH_0}; font-weight: 600; "
-            f"padding: 6px 16px; }} "
-            f"QPushButton:disabled {{ background: {theme.ASH_3}; color: {theme.DIM}; }} "
-            f"QPushButton:focus {{ border: 2px solid {theme.BRIGHT}; }}"
-        )
-        self.go.clicked.connect(self.hand_over)
-        line.addWidget(self.bar, 1)
-        line.addWidget(self.left)
-        line.addStretch(0)
-        for button in (self.show_folder, self.stop, self.go):
-            line.addWidget(button)
-        column.addLayout(line)
-        self.show_folder.hide()
-        return foot
-
     # Showing
 
     def _changed(self) -> None:
@@ -264,8 +179,7 @@ class HandOverPanel(QWidget):
         self.make()
         self.rail.check(index)
         self.pages.setCurrentIndex(index)
-        self.result.hide()
-        self.show_folder.hide()
+        self.foot.clear()
         if index < len(PRODUCTS):
             self.desk.choose(PRODUCTS[index])
         else:
@@ -291,22 +205,7 @@ class HandOverPanel(QWidget):
             row.refresh()
         self.compare.setEnabled(bool(effect.textures))
         self.costs.setText(self._cost())
-        if not self.name.hasFocus() or not self.name.isModified():
-            self.name.setText(desk.name or desk.title)
-        if not self.folder.hasFocus() or not self.folder.isModified():
-            self.folder.setText(desk.folder)
-        self.command.setPlainText(desk.line())
-        busy = desk.busy
-        # The focus stays where the work is begun and stopped.
-        focused = self.go.hasFocus() or self.stop.hasFocus()
-        self.bar.setVisible(busy)
-        self.left.setVisible(busy)
-        self.stop.setVisible(busy)
-        self.go.setVisible(not busy)
-        self.go.setEnabled(bool(effect.layers))
-        if focused:
-            (self.stop if busy else self.go).setFocus(Qt.FocusReason.OtherFocusReason)
-        self.go.setText(f"Hand over {desk.product}{'' if desk.folder else ' …'}")
+        self.foot.refresh()
 
     def _cost(self) -> str:
         session = self.desk.session
@@ -319,21 +218,6 @@ class HandOverPanel(QWidget):
         )
 
     # Doing
-
-    def _named(self) -> None:
-        if self.name.isModified():
-            self.desk.call(self.name.text())
-
-    def _placed(self) -> None:
-        if self.folder.isModified():
-            self.desk.go_to(self.folder.text().strip())
-
-    def browse(self) -> bool:
-        """Choose the folder that it goes into; return whether one was."""
-        found = QFileDialog.getExistingDirectory(self, "Hand over to", self.desk.folder)
-        if found:
-            self.desk.go_to(found)
-        return bool(found)
 
     def open_profile(self) -> None:
         name, _ = QFileDialog.getOpenFileName(
@@ -353,29 +237,20 @@ class HandOverPanel(QWidget):
         try:
             act()
         except EffectError as wrong:
-            self._say(str(wrong), bad=True)
+            self.foot.say(str(wrong), bad=True)
             return False
         return True
-
-    def _copy(self) -> None:
-        clipboard = QGuiApplication.clipboard()
-        assert clipboard is not None
-        clipboard.setText(self.command.toPlainText())
-        self.desk.session.said.emit("The command line is copied.")
 
     def hand_over(self) -> None:
         """Write it, after asking for a folder if there is none, and before anything is replaced."""
         if self.desk.busy or not self.desk.session.effect.layers:
             return
-        if not self.desk.folder and not self.browse():
+        if not self.desk.folder and not self.foot.browse():
             return
         there = [path for path in self.desk.targets() if path.exists()]
         if there and not self._may_replace(there):
             return
-        self.result.hide()
-        self.show_folder.hide()
-        self.bar.setValue(0)
-        self.left.setText("begins …")
+        self.foot.begin()
         self._try(self.desk.hand_over)
         self.refresh()
 
@@ -392,19 +267,12 @@ class HandOverPanel(QWidget):
         box.exec()
         return box.clickedButton() is yes
 
-    def _hear(self, share: float) -> None:
-        self.bar.setValue(round(1000 * share))
-        spent = time.monotonic() - self.desk.began
-        if share > 0.05 and spent > 1.0:
-            rest = spent / share * (1.0 - share)
-            self.left.setText("nearly done" if rest < 1.0 else f"about {rest:.0f} s left")
-
     def _end(self, result: dict[str, Any]) -> None:
         if result["state"] == "stopped":
-            self._say("Stopped. What was there before is still there.")
+            self.foot.say("Stopped. What was there before is still there.")
         elif result["state"] == "failed":
             place = f"{result['place']}: " if result.get("place") else ""
-            self._say(f"Not written. {place}{result['reason']}", bad=True)
+            self.foot.say(f"Not written. {place}{result['reason']}", bad=True)
         else:
             first: Path = result["targets"][0]
             size = sum(
@@ -414,16 +282,9 @@ class HandOverPanel(QWidget):
                 if one.is_file()
             )
             over = "".join(f" Over the budget: {words}" for words in result.get("budget") or [])
-            self._say(
+            self.foot.say(
                 f"{first.name} is written, {size / 2**20:.1f} MB in {result['seconds']:.0f} s.{over}",
                 bad=bool(over),
             )
-            self.show_folder.show()
+            self.foot.show_folder.show()
         self.refresh()
-
-    def _say(self, words: str, bad: bool = False) -> None:
-        self.result.setText(words)
-        self.result.setStyleSheet(f"color: {theme.WARN if bad else theme.TEXT};")
-        self.result.show()
-        if not self.isVisible():
-            self.desk.session.said.emit(words)

@@ -11,7 +11,6 @@ from typing import Any
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
 from ...effect.colors import ColorSpread, ColorValue, Flat, OneOf
-from ...effect.errors import EffectError
 from ...effect.fields import FieldKind
 from ...effect.forms import COLOR_FORMS, FORMS, form_of, to_color_form, to_form
 from ...effect.source import SHIPPED_MESHES
@@ -27,8 +26,9 @@ from .anchor_choice import AnchorChoice
 from .color_parts import one_of_lines
 from .contents import middle_of
 from .filling import fill
+from .frames_line import FramesLine
 from .layer_choice import LayerChoice
-from .picture_files import in_sequence, parse_frames
+from .picture_files import in_sequence
 from .row import Row
 from .texture_choice import TextureChoice, take_picture, take_pictures
 
@@ -104,11 +104,11 @@ class FieldParts(QVBoxLayout):
     def _build_mixed(self) -> None:
         """Build a line for layers that hold values of different forms: what is set there is set for all."""
         kind = self.row.rule.kind
-        if kind == "vec3_value":
+        if kind == FieldKind.VEC3_VALUE:
             word = QLabel("mixed")
             word.setStyleSheet(f"color: {theme.DIM};")
             self._line([word], "", None)
-        elif kind == "color_value":
+        elif kind == FieldKind.COLOR_VALUE:
             self._line([self._swatch("", 0)], "", self._form_button(""))
         else:
             box = self._number("", lambda old, x: Fixed(x), middle_of)
@@ -284,21 +284,9 @@ class FieldParts(QVBoxLayout):
         return [line, browse, clear]
 
     def _frames_parts(self) -> list[QWidget]:
-        line = Line()
-        line.setAccessibleName(self.row.rule.label)
-        line.setToolTip(f"{self.row.rule.help}\nSuch as 0-7, 3, 12-8")
-        line.setPlaceholderText("all")
-        line.editingFinished.connect(lambda: self._take_frames(line))
+        line = FramesLine(self.row)
         self.controls.append(line)
         return [line]
-
-    def _take_frames(self, line: Line) -> None:
-        if not line.isModified():
-            return
-        try:
-            self.row.edit(parse_frames(line.text()))
-        except EffectError as wrong:
-            self.row.say_refused(wrong.reason)
 
     def _browse_button(self, name: str, tip: str) -> ToolButton:
         button = ToolButton()
@@ -311,20 +299,22 @@ class FieldParts(QVBoxLayout):
         return button
 
     def browse(self) -> None:
-        """Ask for a picture file, and take it."""
-        endings = " ".join(f"*{ending}" for ending in PICTURE_ENDINGS)
-        if self.row.rule.kind == FieldKind.PICTURES:
-            names, _ = QFileDialog.getOpenFileNames(
-                self.controls[-1], "Choose pictures", "", f"Pictures ({endings})"
-            )
+        """Ask for a file of the field's kind, and take it."""
+        kind, above = self.row.rule.kind, self.controls[-1]
+        pictures = f"Pictures ({' '.join(f'*{ending}' for ending in PICTURE_ENDINGS)})"
+        if kind == FieldKind.MESH:
+            meshes = f"Meshes ({' '.join(f'*{ending}' for ending in ENDINGS)})"
+            name, _ = QFileDialog.getOpenFileName(above, "Choose a mesh", "", meshes)
+            if name:
+                self.row.edit(name)
+        elif kind == FieldKind.PICTURES:
+            names, _ = QFileDialog.getOpenFileNames(above, "Choose pictures", "", pictures)
             if names:
                 take_pictures(self.row, sorted(names, key=in_sequence))
-            return
-        name, _ = QFileDialog.getOpenFileName(
-            self.controls[-1], "Choose a picture", "", f"Pictures ({endings})"
-        )
-        if name:
-            take_picture(self.row, name)
+        else:
+            name, _ = QFileDialog.getOpenFileName(above, "Choose a picture", "", pictures)
+            if name:
+                take_picture(self.row, name)
 
     def _vector_parts(self, axes: int) -> list[QWidget]:
         def box(axis: int) -> NumberBox:
@@ -356,12 +346,6 @@ class FieldParts(QVBoxLayout):
         self.controls.append(box)
         return box
 
-    def _layer_parts(self) -> list[QWidget]:
-        return self._choice_of_layer(LayerChoice)
-
-    def _anchor_parts(self) -> list[QWidget]:
-        return self._choice_of_layer(AnchorChoice)
-
     def _choice_of_layer(self, kind: type[LayerChoice]) -> list[QWidget]:
         box = kind(self.row.rule.label, self.row.rule.help, self.row.edit)
         self.controls.append(box)
@@ -369,22 +353,11 @@ class FieldParts(QVBoxLayout):
 
     def _mesh_parts(self) -> list[QWidget]:
         box = self._combo(SHIPPED_MESHES, str)
-        browse = ToolButton()
-        browse.setIcon(icon("open"))
-        browse.setFixedSize(FORM_WIDTH, 22)
-        browse.setAccessibleName("Open a mesh")
-        browse.setToolTip(
-            "Choose a mesh file: OBJ, glTF, GLB, STL or PLY; one may also be dropped on the window"
+        browse = self._browse_button(
+            "Open a mesh",
+            "Choose a mesh file: OBJ, glTF, GLB, STL or PLY; one may also be dropped on the window",
         )
-        browse.clicked.connect(self._browse_mesh)
-        self.controls.append(browse)
         return [box, browse]
-
-    def _browse_mesh(self) -> None:
-        endings = " ".join(f"*{ending}" for ending in ENDINGS)
-        name, _ = QFileDialog.getOpenFileName(self.controls[-1], "Choose a mesh", "", f"Meshes ({endings})")
-        if name:
-            self.row.edit(name)
 
     def _text_parts(self) -> list[QWidget]:
         rule = self.row.rule
@@ -416,8 +389,8 @@ PLAIN_CONTROLS: dict[FieldKind, Callable[[FieldParts], list[QWidget]]] = {
     FieldKind.FRAMES: FieldParts._frames_parts,
     FieldKind.FLAG: FieldParts._flag_parts,
     FieldKind.CHOICE: FieldParts._choice_parts,
-    FieldKind.LAYER: FieldParts._layer_parts,
-    FieldKind.ANCHOR: FieldParts._anchor_parts,
+    FieldKind.LAYER: lambda parts: parts._choice_of_layer(LayerChoice),
+    FieldKind.ANCHOR: lambda parts: parts._choice_of_layer(AnchorChoice),
     FieldKind.MESH: FieldParts._mesh_parts,
     FieldKind.TEXT: FieldParts._text_parts,
 }

@@ -10,12 +10,10 @@ from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
 from ...drawing.environment import Environment
-from ...drawing.filmstrip import MARGIN
-from ...drawing.moment import Moment, worn
+from ...drawing.moment import Moment
 from ...drawing.offscreen import OffscreenRenderer
 from ...drawing.pace import DRAGGED, MOVING, Pace
 from ...drawing.passes.overdraw import Overdraw
-from ...effect.effect import Layer
 from ...effect.errors import EffectError
 from ...effect.kinds import Backdrop
 from ...effect.stage import Camera
@@ -139,7 +137,7 @@ class Stage(QWidget):
         assert self._studio is not None
         return self._studio
 
-    def _can_draw(self) -> bool:
+    def can_draw(self) -> bool:
         """Return whether there is anything to draw with; where there isn't, ``wrong`` says why."""
         if self._studio is None and not self.wrong and not self._released:
             try:
@@ -150,7 +148,7 @@ class Stage(QWidget):
 
     def paintEvent(self, event: Any) -> None:
         painter = QPainter(self)
-        if not self._can_draw():
+        if not self.can_draw():
             painter.fillRect(self.rect(), theme.color(theme.ASH_0))
             painter.setPen(theme.color(theme.WARN))
             box = QRectF(self.rect()).adjusted(40, 0, -40, 0)
@@ -267,7 +265,7 @@ class Stage(QWidget):
         """Return a moment as a picture of its own, by the stage's own studio; a dark one where nothing
         can be drawn.
         """
-        if not self._can_draw():
+        if not self.can_draw():
             return blank_image(size)
         return as_image(self.studio.pixels(moment, size, camera, environment, False, use)).copy()
 
@@ -279,38 +277,6 @@ class Stage(QWidget):
         """Return what the stage shows, in full."""
         environment = self.session.environment(self.show_grid)
         return self.picture_of(self.seen(), self._size(), self.session.camera, environment, "")
-
-    def film_of(
-        self, rows: list[Any], scale: float, size: tuple[int, int], layer: Layer, hasty: bool = False
-    ) -> list[QImage]:
-        """Return filmstrips, one for each array of instances, from the stage's own side; see
-        :func:`draw_filmstrip`.
-
-        Hasty ones are drawn where neighbours' glow may reach, which is quicker.
-        """
-        if not self._can_draw():
-            return []
-        camera, environment = self.session.camera, self.session.environment(bare=True)
-        wears = worn(layer, self.session.textures.state.ready)
-        hasty = hasty and self.studio.is_software
-        margin, use = (0, "hasty film") if hasty else (MARGIN, "film")
-        return [
-            as_image(
-                self.studio.film_pixels(
-                    frames,
-                    camera,
-                    scale,
-                    size,
-                    layer.look,
-                    environment,
-                    margin,
-                    f"{use} {i}",
-                    wears,
-                    draft=hasty,
-                )
-            )
-            for i, frames in enumerate(rows)
-        ]
 
     def seen(self) -> Moment:
         """Return the session's moment with the layers that are shown."""
@@ -396,12 +362,8 @@ class Stage(QWidget):
         """Orbit with the arrows, pan with Shift and them, zoom with Page Up and Page Down."""
         assert event is not None
         key, shift = Qt.Key(event.key()), bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-        if (
-            key in ARROWS
-            and not event.modifiers()
-            & ~Qt.KeyboardModifier.ShiftModifier
-            & ~Qt.KeyboardModifier.KeypadModifier
-        ):
+        allowed = Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier
+        if key in ARROWS and not event.modifiers() & ~allowed:
             x, y = ARROWS[key]
             if shift:
                 self.moves.pan(-x * PAN_KEY, -y * PAN_KEY, self.height())

@@ -17,6 +17,7 @@ from ...simulation.births.schedule import Birth
 from ...simulation.layout import dependence
 from ...simulation.layout.payload_columns import PLACE
 from ...simulation.time.biography import Biography, Single
+from ..stage.films import film_of
 from ..stage.stage import Stage
 from ..widgets import theme
 from ..widgets.along_axis import HEAD, RIGHT, AlongAxis
@@ -223,7 +224,7 @@ class Film(QWidget, AlongAxis):
         # A scale that follows every small change would hide the change itself.
         held = self.strip.selection.dragging and self.scale > 0.0 and 0.5 < self.scale / scale < 2.0
         self.scale = self.scale if held else scale
-        self.images = self.stage.film_of(rows, self.scale, frame, layer, self.session.hasty)
+        self.images = film_of(self.stage, rows, self.scale, frame, layer, self.session.hasty)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None

@@ -9,16 +9,15 @@ from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QContextMenuEvent, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QApplication, QSizePolicy, QToolTip, QWidget
 
-from ...effect.effect import Effect
 from ...effect.kinds import When
-from ..session.linking import AT_EVENT
 from ..session.session import Session
 from ..stage.thumbnails import Thumbnails
 from ..widgets import theme
 from ..widgets.controls import Line
-from .geometry import SWITCHES, Geometry, Pressed, Spot
+from .geometry import SWITCHES, Geometry, Pressed
+from .lane_words import spot_words
 from .row_paint import RowPaint
-from .rows import LANE, Row, burst_moments
+from .rows import LANE, Row
 from .thread_menus import port_menu, thread_menu
 from .threads import LinkDrag
 from .time_drag import TimeDrag
@@ -382,50 +381,10 @@ class LayerRows(QWidget):
     def event(self, event: QEvent | None) -> bool:
         if isinstance(event, QHelpEvent):
             spot = self.places.spot_at(QPointF(event.pos()))
-            said = {
-                "alone": "Show this layer alone (S)",
-                "eye": "Enable or disable this layer (H); it is saved with the effect",
-                "head": "Drag to reorder, double-click to rename; Shift or Ctrl selects several",
-                "begin": "Drag to change when it begins, in all selected layers",
-                "end": "Drag to change when it ends, in all selected layers",
-                "bar": "Drag to move its window, with those of all selected layers; Alt for no snapping",
-                "pip": self._burst_words(spot, self.session.effect),
-                "port": self._port_words(spot),
-                "thread": "Drag to another lane to follow that, with Ctrl a copy does; off the "
-                "lanes to cut it. Click for more",
-                "mend": self._mend_words(spot),
-            }.get(spot.part, "")
+            said = spot_words(spot, self.session, self.view.duration)
             if said and spot.row is not None:
                 QToolTip.showText(event.globalPos(), said, self)
             else:
                 QToolTip.hideText()
             return True
         return super().event(event)
-
-    def _port_words(self, spot: Spot) -> str:
-        if spot.row is None or spot.when is None:
-            return ""
-        return (
-            f"Drag to another lane, and it starts {AT_EVENT[spot.when]} of these particles; to empty "
-            "space, and a new layer does"
-        )
-
-    def _mend_words(self, spot: Spot) -> str:
-        trouble = (
-            self.session.trouble_of(self.session.effect.layers[spot.row.first])
-            if spot.row is not None
-            else None
-        )
-        return "" if trouble is None else f"{trouble.reason[:1].upper()}{trouble.reason[1:]} {trouble.mend}"
-
-    def _burst_words(self, spot: Spot, effect: Effect) -> str:
-        if spot.row is None or spot.burst < 0:
-            return ""
-        moments = burst_moments(effect.layers[spot.row.first], self.view.duration)
-        fires = next((fires for b, turn, _, fires in moments if (b, turn) == (spot.burst, spot.turn)), True)
-        if not fires:
-            return (
-                "This burst comes when the window is over, so it never fires: drag it back, or the "
-                "window's end on"
-            )
-        return "Drag to move the burst" if spot.turn == 0 else "Drag to change the pause between its turns"

@@ -7,13 +7,11 @@ from typing import Any
 
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QCloseEvent
-from PyQt6.QtWidgets import QFileDialog, QMainWindow, QMenu, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QMainWindow, QMenu, QVBoxLayout, QWidget
 
 from ...effect.edit import inside_its_owner
 from ...effect.effect import Effect
-from ...effect.errors import EffectError
 from ...effect.texture_moves import worn_by
-from ...effect.whole_files import write_whole
 from ...files.library import Start
 from ..hand_over.compression import CompressionView
 from ..hand_over.hand_over_work import HandOverWork
@@ -24,7 +22,6 @@ from ..session.beside import Beside
 from ..session.color_picking import ColorPicking
 from ..session.file_actions import FileActions
 from ..session.session import Session
-from ..stage.images import png_of
 from ..stage.library_view import LibraryView
 from ..stage.shelf import Shelf
 from ..stage.stage import Stage
@@ -50,6 +47,7 @@ from .drops import Drops
 from .finding import findings
 from .notice import Notice
 from .offset_dialog import OffsetDialog
+from .openable import opened
 from .panels import Panels
 from .preferences import Preferences, PreferencesDialog
 from .slim_bar import SlimBar
@@ -249,15 +247,13 @@ class MainWindow(QMainWindow):
         self._name_panels()
         if wanted:
             self.hand_over_panel.refresh()
-            self.hand_over_panel.go.setFocus(Qt.FocusReason.OtherFocusReason)
+            self.hand_over_panel.foot.go.setFocus(Qt.FocusReason.OtherFocusReason)
         else:
             self.recipe.refresh()
         self._enable()
 
     def open_compression(self) -> CompressionView:
-        view = CompressionView(self.desk, self)
-        view.open()
-        return view
+        return opened(CompressionView(self.desk, self))
 
     def _content(self) -> None:
         """Show the shelf in place of panels without content."""
@@ -335,58 +331,36 @@ class MainWindow(QMainWindow):
             self.bench.open_for_layer()
 
     def open_shelf(self) -> ShelfView:
-        view = ShelfView(self.bench, self)
-        view.open()
-        return view
+        return opened(ShelfView(self.bench, self))
 
     def open_pack(self) -> PackDialog:
-        dialog = PackDialog(self.bench, self)
-        dialog.open()
-        return dialog
+        return opened(PackDialog(self.bench, self))
 
     def toggle_stage_alone(self) -> None:
         """Leave the stage alone with a slim bar, or bring all back."""
         self.panels.set_stage_alone(not self.panels.stage_alone)
 
     def open_library(self) -> LibraryView:
-        view = LibraryView(self.session, self.stage, self)
-        view.open()
-        return view
+        return opened(LibraryView(self.session, self.stage, self))
 
     def open_offset(self) -> OffsetDialog:
-        dialog = OffsetDialog(self.session, self)
-        dialog.open()
-        return dialog
+        return opened(OffsetDialog(self.session, self))
 
     def open_preferences(self) -> PreferencesDialog:
-        dialog = PreferencesDialog(
-            self.preferences, self.session, self.files, self.actions_by_name, COMMANDS, self
+        return opened(
+            PreferencesDialog(
+                self.preferences, self.session, self.files, self.actions_by_name, COMMANDS, self
+            )
         )
-        dialog.open()
-        return dialog
 
     def open_finder(self) -> Finder:
-        finder = Finder(self, findings(self, self.actions_by_name))
-        finder.open()
-        return finder
+        return opened(Finder(self, findings(self, self.actions_by_name)))
 
     def write_beside(self, path: Path) -> None:
         """Write the pictures of those textures that wish it into a folder beside the effect's file, off
         the window's thread.
         """
         self.beside.write(self.session.effect, path)
-
-    def save_picture(self) -> None:
-        """Save what the stage shows as a PNG."""
-        name, _ = QFileDialog.getSaveFileName(
-            self, "Save a picture", f"{self.session.document.title}.png", "Pictures (*.png)"
-        )
-        if name:
-            try:
-                write_whole(name, png_of(self.stage.picture()))
-                self.session.said.emit(f"Saved to {name}.")
-            except EffectError as wrong:
-                self.session.said.emit(f"Not saved. {wrong}")
 
     # The window's own
 

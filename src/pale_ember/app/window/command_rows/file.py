@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 
-from .. import editing
+from .. import keeping
 from ..commands import Command
 from ..workplace import Workplace
 
@@ -57,7 +57,7 @@ FILE = (
         "Save a picture …",
         "Ctrl+Shift+P",
         "Save the stage's present moment as a PNG",
-        lambda w: w.save_picture(),
+        keeping.save_picture,
     ),
     Command(
         "hand_over",
@@ -93,7 +93,7 @@ FILE = (
         "Keep what is in a bundle …",
         "Ctrl+Alt+E",
         "Keep a bundle's layers and textures as your own to start from",
-        editing.keep_from_bundle,
+        keeping.keep_from_bundle,
     ),
     Command(
         "preferences",

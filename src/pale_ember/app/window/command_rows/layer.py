@@ -7,7 +7,7 @@ from functools import partial
 from ....effect.kinds import When
 from ...session.linking import AT_EVENT
 from ...session.new_layer import new_layer
-from .. import editing
+from .. import editing, keeping
 from ..commands import Command
 from ..workplace import Workplace
 from .questions import are_several, is_layer_there, place_of_selected
@@ -73,7 +73,7 @@ LAYER = (
         "Keep layer in the library",
         "Ctrl+Shift+K",
         "Save the layer as one of your own to start from",
-        editing.keep_in_library,
+        keeping.keep_in_library,
         is_layer_there,
     ),
     Command(
