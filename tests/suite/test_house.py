@@ -49,7 +49,7 @@ class HouseTest(unittest.TestCase):
                 while parts and parts[-1][:1].isupper():
                     owner.insert(0, parts.pop())
                 said = f"{path.relative_to(TOP)}: {dots}{name}"
-                self.assertLessEqual(set(owner), names, said)
+                self.assertEqual(set(owner) - names, set(), said)
                 if dots:
                     whole = ".".join([*folder[: len(folder) - len(dots) + 1], *parts])
                     self.assertIn(whole, modules, said)

@@ -133,7 +133,7 @@ class Stage(QWidget):
 
     @property
     def studio(self) -> OffscreenRenderer:
-        """Return what the stage is drawn with; see :meth:`_can_draw`."""
+        """Return what the stage is drawn with; see :meth:`can_draw`."""
         assert self._studio is not None
         return self._studio
 
