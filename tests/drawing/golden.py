@@ -37,8 +37,8 @@ def puff():
     return WORN["puff"]
 
 
-def cases():
-    """Return, by name, rows, look and setting of each picture."""
+def facings_and_blends():
+    """Return pictures of every facing and blend."""
     found = {}
     three = [
         particle(
@@ -58,6 +58,12 @@ def cases():
         for blend in Blend:
             look = {"texture": "p", "facing": facing, "blend": blend, "cutoff": 0.35, "sort": "none"}
             found[f"{facing}_{blend}"] = rows, look, Environment("overcast", solid=True)
+    return found
+
+
+def sheets_and_light():
+    """Return pictures of frames, noise and light."""
+    found = {}
     for frame in (0.0, 1.5, 4.5):
         found[f"sheet_{frame:g}"] = (
             particle((0, 0.5, 0), frame=frame),
@@ -91,6 +97,12 @@ def cases():
         {"texture": "p", "bend": {"amount": 0.1}},
         Environment("grey"),
     )
+    return found
+
+
+def ribbons():
+    """Return pictures of ribbons, laid and turned each way."""
+    found = {}
     turn = np.linspace(0.0, 5.0, 14)
     band = np.concatenate(
         [
@@ -122,6 +134,12 @@ def cases():
         {"draw": "ribbon", "erode": {"amount": 0.5, "rim_intensity": 2}, "blend": "alpha"},
         Environment("overcast"),
     )
+    return found
+
+
+def meshes():
+    """Return pictures of particles drawn as meshes."""
+    found = {}
     for i, mesh in enumerate(("cylinder", "cone", "dome", "ring", "box", "torus")):
         q = np.array([0.2 + 0.1 * i, 0.3, 0.1, 0.9])
         row = particle(
@@ -157,6 +175,11 @@ def cases():
             Environment("noon", light=Light(yaw=-60, pitch=30)),
         )
     return found
+
+
+def cases():
+    """Return, by name, rows, look and environment of each picture."""
+    return facings_and_blends() | sheets_and_light() | ribbons() | meshes()
 
 
 def drawn(rows, look, wears):

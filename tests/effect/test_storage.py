@@ -188,35 +188,47 @@ class SchemaTest(unittest.TestCase):
         )
 
 
+def damaged(whole: bytes, rng: random.Random) -> bytes:
+    """Return a file that may be cut short or have another byte."""
+    cut = rng.random()
+    if cut < 0.1:
+        whole = whole[: rng.randrange(len(whole))]
+    elif cut < 0.2:
+        at = rng.randrange(len(whole))
+        whole = whole[:at] + bytes([rng.randrange(256)]) + whole[at + 1 :]
+    return whole
+
+
+# What stands where something else is meant.
+JUNK = [
+    None,
+    True,
+    -1,
+    0,
+    1e308,
+    -1e308,
+    10**30,
+    float("nan"),
+    float("inf"),
+    "",
+    "x" * 300,
+    "#12",
+    [],
+    {},
+    [[]],
+    {"spread": [2, 1]},
+    {"curve": []},
+    {"curve": [[0, 0], [1, "a"]]},
+    {"band": [[[0, 1]]]},
+    [1, 2, 3],
+    "\ud800",
+    0.5,
+]
+
+
 def mutated(base: dict, rng: random.Random) -> str | bytes:
     """Return an effect's text with one to four things wrong with it."""
     data = copy.deepcopy(base)
-    junk = [
-        None,
-        True,
-        -1,
-        0,
-        1e308,
-        -1e308,
-        10**30,
-        float("nan"),
-        float("inf"),
-        "",
-        "x" * 300,
-        "#12",
-        [],
-        {},
-        [[]],
-    ]
-    junk += [
-        {"spread": [2, 1]},
-        {"curve": []},
-        {"curve": [[0, 0], [1, "a"]]},
-        {"band": [[[0, 1]]]},
-        [1, 2, 3],
-        "\ud800",
-        0.5,
-    ]
     for _ in range(rng.randint(1, 4)):
         node, key = data, None
         for _ in range(rng.randint(1, 7)):
@@ -241,19 +253,12 @@ def mutated(base: dict, rng: random.Random) -> str | bytes:
                 deep = [deep]
             parent[key] = deep
         else:
-            parent[key] = copy.deepcopy(rng.choice(junk))
+            parent[key] = copy.deepcopy(rng.choice(JUNK))
     try:
         text = json.dumps(data, ensure_ascii=rng.random() < 0.5)
     except RecursionError:
         text = "[" * 5000
-    whole = text.encode("utf-8", "surrogatepass")
-    cut = rng.random()
-    if cut < 0.1:
-        whole = whole[: rng.randrange(len(whole))]
-    elif cut < 0.2:
-        at = rng.randrange(len(whole))
-        whole = whole[:at] + bytes([rng.randrange(256)]) + whole[at + 1 :]
-    return whole
+    return damaged(text.encode("utf-8", "surrogatepass"), rng)
 
 
 if __name__ == "__main__":

@@ -20,6 +20,67 @@ from tests.building import single
 from .bundle_case import BundleCase, profile
 
 
+def random_effect(rng, case):
+    """Return an effect of one layer of what the runtime knows."""
+
+    def spread(low, high):
+        return {"spread": sorted(float(x) for x in rng.uniform(low, high, 2).round(3))}
+
+    edits = {
+        "emit.rate": float(rng.uniform(3, 30))
+        if case % 3
+        else {
+            "curve": [
+                [0, float(rng.uniform(0, 30))],
+                [0.4, 20],
+                [0.4, 4],
+                [1, float(rng.uniform(0, 30))],
+            ]
+        },
+        "emit.bursts": [
+            {
+                "at": round(float(rng.uniform(0, 1)), 3),
+                "count": {"spread": [2, 7]},
+                "repeat": 2,
+                "every": 0.21,
+                "chance": 0.6,
+            }
+        ],
+        "birthplace.kind": str(rng.choice(["point", "ball", "dome", "cone", "cylinder", "box"])),
+        "birthplace.aim": str(rng.choice(["axis", "outward", "inward", "random"])),
+        "birthplace.fan": float(rng.choice([0, 40])),
+        "birthplace.scatter": float(rng.choice([0, 0.5])),
+        "birthplace.radius": float(rng.choice([0, 0.3])),
+        "launch.lifetime": spread(0.2, 1.0),
+        "launch.speed": spread(-1, 1),
+        "launch.push": [0, spread(-1, 1), 0.1],
+        "launch.angle": spread(-90, 90),
+        "flight.gravity": spread(-0.3, 0.3),
+        "flight.drag": spread(0, 2),
+        "flight.wind": float(rng.choice([0, 0.5])),
+        "flight.thrust": [spread(-1, 1), 0, 0],
+        "flight.drift": [0, 0, spread(-0.2, 0.2)],
+        "flight.pull": float(rng.choice([0, 1])),
+        "flight.spin": spread(-90, 90),
+        "flight.pace": float(rng.choice([1, 0.7])),
+        "look.tint": {"one_of": ["#ff8040", "#204060", "#80ff80"][: 1 + case % 3]},
+        "look.color": {"gradient": [[0, "#ffffff"], [1, "#4060ff"]]},
+        "place.rotation": [float(x) for x in rng.uniform(-180, 180, 3)],
+        "place.position": [0.1, 0.2, -0.3],
+        "place.scale": float(rng.choice([1, 0.6])),
+        "emit.cap": int(rng.choice([8, 2000])),
+    }
+    if case % 4 == 0:
+        edits["window"] = {"begin": 0.2, "length": 0.7}
+    return single(
+        edits,
+        duration=1.3 if case % 2 else 1.25,
+        seed=case,
+        repeat=bool(case % 5 == 0),
+        loop=bool(case % 7),
+    ).edit("stage.wind", [0.5, 0, -1])
+
+
 class Proof(BundleCase):
     def test_it_proves_itself_where_the_bundle_lies_with_a_bare_python(self):
         write_bundle(
@@ -69,63 +130,7 @@ class Against(unittest.TestCase):
         rng = np.random.default_rng(14)
         reference, schema = plain_module("reference"), effect_schema()
         for case in range(14):
-
-            def spread(low, high):
-                return {"spread": sorted(float(x) for x in rng.uniform(low, high, 2).round(3))}
-
-            edits = {
-                "emit.rate": float(rng.uniform(3, 30))
-                if case % 3
-                else {
-                    "curve": [
-                        [0, float(rng.uniform(0, 30))],
-                        [0.4, 20],
-                        [0.4, 4],
-                        [1, float(rng.uniform(0, 30))],
-                    ]
-                },
-                "emit.bursts": [
-                    {
-                        "at": round(float(rng.uniform(0, 1)), 3),
-                        "count": {"spread": [2, 7]},
-                        "repeat": 2,
-                        "every": 0.21,
-                        "chance": 0.6,
-                    }
-                ],
-                "birthplace.kind": str(rng.choice(["point", "ball", "dome", "cone", "cylinder", "box"])),
-                "birthplace.aim": str(rng.choice(["axis", "outward", "inward", "random"])),
-                "birthplace.fan": float(rng.choice([0, 40])),
-                "birthplace.scatter": float(rng.choice([0, 0.5])),
-                "birthplace.radius": float(rng.choice([0, 0.3])),
-                "launch.lifetime": spread(0.2, 1.0),
-                "launch.speed": spread(-1, 1),
-                "launch.push": [0, spread(-1, 1), 0.1],
-                "launch.angle": spread(-90, 90),
-                "flight.gravity": spread(-0.3, 0.3),
-                "flight.drag": spread(0, 2),
-                "flight.wind": float(rng.choice([0, 0.5])),
-                "flight.thrust": [spread(-1, 1), 0, 0],
-                "flight.drift": [0, 0, spread(-0.2, 0.2)],
-                "flight.pull": float(rng.choice([0, 1])),
-                "flight.spin": spread(-90, 90),
-                "flight.pace": float(rng.choice([1, 0.7])),
-                "look.tint": {"one_of": ["#ff8040", "#204060", "#80ff80"][: 1 + case % 3]},
-                "look.color": {"gradient": [[0, "#ffffff"], [1, "#4060ff"]]},
-                "place.rotation": [float(x) for x in rng.uniform(-180, 180, 3)],
-                "place.position": [0.1, 0.2, -0.3],
-                "place.scale": float(rng.choice([1, 0.6])),
-                "emit.cap": int(rng.choice([8, 2000])),
-            }
-            if case % 4 == 0:
-                edits["window"] = {"begin": 0.2, "length": 0.7}
-            effect = single(
-                edits,
-                duration=1.3 if case % 2 else 1.25,
-                seed=case,
-                repeat=bool(case % 5 == 0),
-                loop=bool(case % 7),
-            ).edit("stage.wind", [0.5, 0, -1])
+            effect = random_effect(rng, case)
             layer = reference.Layer(json.loads(json.dumps(part_data(effect))), 0, schema)
             self.assertEqual(layer.lacks(), [])
             sim = Simulation(effect)

@@ -127,34 +127,20 @@ class CommandTest(FolderCase):
         row = rows["my puff", "picture"]
         self.assertEqual((row["columns"], row["rows"], row["frames"]), (3, 2, 5))
         baked = self.folder / "baked"
+
+        def sheet(name, file):
+            return {"name": name, "file": str(baked / file), "columns": 3, "rows": 2, "frames": 5}
+
         again = self.effect(
             [
                 {
-                    "name": "p",
-                    "file": str(baked / row["file"]),
-                    "columns": 3,
-                    "rows": 2,
-                    "frames": 5,
+                    **sheet("p", row["file"]),
                     "normals": "n",
                     "motion": "m",
                     "motion_reach": rows["my puff", "motion"]["reach"],
                 },
-                {
-                    "name": "n",
-                    "file": str(baked / rows["my puff", "normals"]["file"]),
-                    "columns": 3,
-                    "rows": 2,
-                    "frames": 5,
-                    "data": True,
-                },
-                {
-                    "name": "m",
-                    "file": str(baked / rows["my puff", "motion"]["file"]),
-                    "columns": 3,
-                    "rows": 2,
-                    "frames": 5,
-                    "data": True,
-                },
+                {**sheet("n", rows["my puff", "normals"]["file"]), "data": True},
+                {**sheet("m", rows["my puff", "motion"]["file"]), "data": True},
             ]
         )
         made, _ = textures_of(load_effect(file), trusting)

@@ -59,6 +59,17 @@ class HouseTest(unittest.TestCase):
             for path, text, _ in parsed(TOP / folder):
                 self.assertLessEqual(text.count("\n"), 400, path)
 
+    def test_no_function_is_longer_than_a_screen(self):
+        for folder in ("src", "tests", "bench", "docs", "examples"):
+            for path, _, tree in parsed(TOP / folder):
+                for node in definitions(tree):
+                    if isinstance(node, ast.FunctionDef):
+                        # What is compiled is longer: loops over rows are plain there.
+                        marks = " ".join(ast.unparse(mark) for mark in node.decorator_list)
+                        most = 80 if re.search("kernel|helper|jit", marks) else 60
+                        length = node.end_lineno - node.lineno + 1
+                        self.assertLessEqual(length, most, f"{path}: {node.name}")
+
     def test_nothing_is_defined_that_nobody_names(self):
         counted = {}
         for folder in ("src", "tests", "bench", "docs", "examples"):

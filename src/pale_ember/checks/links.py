@@ -160,7 +160,7 @@ def link_trouble_seen(
     ----------
     counts, above : dict
         The layer's, and its parent's, from :meth:`~..simulation.simulation.Simulation.counts`.
-    answer : Answer or None
+    answer : FollowUpTally or None
         What became of the parent's events.
     """
     if answer is None or not layer.enabled:
@@ -179,35 +179,21 @@ def link_trouble_seen(
     done = above is None or above.get("died", 0) + above.get("hits", 0) >= MISSED
     if answer.events and answer.slow == answer.events and done:
         words = f"all events are of parents slower than {layer.origin.min_speed:g} m/s."
-        return LinkTrouble(
-            f"{path}.origin.min_speed",
-            words,
-            "all too slow",
-            "No least speed",
-            ((f"{path}.origin.min_speed", 0),),
-        )
+        field = f"{path}.origin.min_speed"
+        return LinkTrouble(field, words, "all too slow", "No least speed", ((field, 0),))
     if answer.limited > EATEN * (answer.limited + answer.births):
-        whole = max(answer.limited + answer.births, 1)
-        words = f"the limit for one step refuses {100 * answer.limited / whole:.0f} % of them."
-        higher = min(layer.origin.limit * 10, 1_000_000)
-        return LinkTrouble(
-            f"{path}.origin.limit",
-            words,
-            "limit reached",
-            f"Raise it to {higher:,}",
-            ((f"{path}.origin.limit", higher),),
-        )
-    if (
-        counts.get("full", 0) > EATEN * max(counts.get("born", 0), 1)
-        and counts.get("alive", 0) >= layer.emit.cap * 0.9
-    ):
+        return _limited(layer, answer, f"{path}.origin.limit")
+    refuses = counts.get("full", 0) > EATEN * max(counts.get("born", 0), 1)
+    if refuses and counts.get("alive", 0) >= layer.emit.cap * 0.9:
         higher = needed_cap(effect, effect.index(layer.id), answer.each_second)
         words = f"its cap of {layer.emit.cap:,} is full, and {counts['full']:,} were refused."
-        return LinkTrouble(
-            f"{path}.emit.cap",
-            words,
-            "cap is full",
-            f"Raise it to {higher:,}",
-            ((f"{path}.emit.cap", higher),),
-        )
+        field = f"{path}.emit.cap"
+        return LinkTrouble(field, words, "cap is full", f"Raise it to {higher:,}", ((field, higher),))
     return None
+
+
+def _limited(layer: Layer, answer: FollowUpTally, field: str) -> LinkTrouble:
+    whole = max(answer.limited + answer.births, 1)
+    words = f"the limit for one step refuses {100 * answer.limited / whole:.0f} % of them."
+    higher = min(layer.origin.limit * 10, 1_000_000)
+    return LinkTrouble(field, words, "limit reached", f"Raise it to {higher:,}", ((field, higher),))

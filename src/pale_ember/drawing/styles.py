@@ -87,15 +87,7 @@ def style_of(layer: DrawnLayer, solid: bool, draft: bool = False) -> Style:
     features = set(filter(None, (FACINGS[look.facing] if sprite else "", BLEND_FEATURES[look.blend])))
     uniforms: list[tuple[str, Any]] = []
     units: list[Unit] = []
-    carried = [name for name in OPTIONAL if name in (layer.instances.dtype.names or ())]
-    features |= {name.upper() for name in carried}
-    for name in OPTIONAL:
-        if name not in carried:
-            value = layer.fixed.get(name, PLAIN[name])
-            if name == "angle":
-                uniforms.append(("turned", (math.cos(value[0]), math.sin(value[0]))))
-            else:
-                uniforms.append((f"in_{name}", value if len(value) > 1 else value[0]))
+    carried = _carry(layer, features, uniforms)
     uniforms += [("cover", BLENDS[look.blend].cover), ("anchor", look.anchor), ("nudge", look.nudge)]
     if look.anchor and sprite:
         features.add("ANCHORED")
@@ -138,6 +130,20 @@ def style_of(layer: DrawnLayer, solid: bool, draft: bool = False) -> Style:
             )
     corners = 4 if picture is None else 8
     return Style(look.blend, frozenset(features), tuple(uniforms), tuple(units), corners)
+
+
+def _carry(layer: DrawnLayer, features: set[str], uniforms: list[tuple[str, Any]]) -> list[str]:
+    """Return what each particle carries by itself; what all share becomes uniforms."""
+    carried = [name for name in OPTIONAL if name in (layer.instances.dtype.names or ())]
+    features |= {name.upper() for name in carried}
+    for name in OPTIONAL:
+        if name not in carried:
+            value = layer.fixed.get(name, PLAIN[name])
+            if name == "angle":
+                uniforms.append(("turned", (math.cos(value[0]), math.sin(value[0]))))
+            else:
+                uniforms.append((f"in_{name}", value if len(value) > 1 else value[0]))
+    return carried
 
 
 def _stand(look: Look, features: set[str], uniforms: list[Any]) -> None:

@@ -68,92 +68,113 @@ def _sizes(low: float, high: float) -> Spread:
     return Spread(_tidy(low), _tidy(high))
 
 
+def _least_speed(parent: Layer) -> float:
+    """Return from which speed on a hit starts something."""
+    return SLOWEST if parent.contact.on_hit == OnHit.BOUNCE else 0.0
+
+
 def _start(when: When, parent: Layer) -> Layer:
     low, high = parent.launch.size.bounds_at([0.0])
     size = _tidy(max((float(low[0]) + float(high[0])) / 2, 0.005))
-    origin = Origin(parent=parent.id, when=when)
-    nothing = Emit(rate=Fixed(0.0))
-    least = SLOWEST if parent.contact.on_hit == OnHit.BOUNCE else 0.0
-    if when == When.BIRTH:
-        return Layer(
-            name=_named(parent, "flash"),
-            origin=origin,
-            emit=nothing,
-            launch=Launch(lifetime=Fixed(0.18), speed=Fixed(0.0), size=Fixed(_tidy(size * 2.5))),
-            look=Look(
-                grow=Curve((Key(0.0, 0.4), Key(0.3, 1.0), Key(1.0, 0.7))),
-                opacity=_OUT,
-                color=Flat("#ffe0b0"),
-                intensity=Fixed(2.5),
-                blend=Blend.ADD,
-            ),
-        )
-    if when == When.HIT and parent.look.blend == Blend.ADD:
-        # What gives light throws no drops: it glints.
-        return Layer(
-            name=_named(parent, "glint"),
-            origin=origin.model_copy(update={"aim": FollowAim.SURFACE, "min_speed": least}),
-            emit=nothing,
-            launch=Launch(
-                lifetime=Spread(0.12, 0.25),
-                speed=Fixed(0.0),
-                size=_sizes(max(size * 2.0, 0.05), max(size * 4.0, 0.1)),
-                angle=Spread(-180.0, 180.0),
-            ),
-            look=Look(
-                grow=Curve((Key(0.0, 1.0), Key(1.0, 0.3))),
-                opacity=_OUT,
-                color=Flat("#ffd9a0"),
-                intensity=Fixed(3.0),
-                blend=Blend.ADD,
-                nudge=_tidy(max(size * 3.0, 0.08)),
-            ),
-        )
-    if when == When.HIT:
-        return Layer(
-            name=_named(parent, "splash"),
-            origin=origin.model_copy(
-                update={"count": Spread(4.0, 7.0), "aim": FollowAim.SURFACE, "min_speed": least}
-            ),
-            emit=nothing,
-            birthplace=Birthplace(fan=55.0),
-            launch=Launch(
-                lifetime=Spread(0.25, 0.45),
-                speed=Spread(0.9, 2.0),
-                size=_sizes(max(size * 0.3, 0.007), max(size * 0.6, 0.014)),
-            ),
-            flight=Flight(gravity=Fixed(1.0)),
-            look=Look(
-                opacity=_OUT,
-                color=parent.look.color if isinstance(parent.look.color, Flat) else Flat("#f2e6d8"),
-                facing=Facing.STREAK,
-                streak=Fixed(0.02),
-                blend=parent.look.blend if parent.look.blend in (Blend.ADD, Blend.ALPHA) else Blend.ADD,
-            ),
-        )
-    if when == When.DEATH:
-        return Layer(
-            name=_named(parent, "puff"),
-            origin=origin.model_copy(update={"count": Spread(2.0, 3.0)}),
-            emit=nothing,
-            birthplace=Birthplace(kind="ball", radius=_tidy(size * 0.3), aim="random"),
-            launch=Launch(
-                lifetime=Spread(0.6, 1.1),
-                speed=Spread(0.05, 0.25),
-                size=_sizes(size * 1.2, size * 2.0),
-                angle=Spread(-180.0, 180.0),
-            ),
-            flight=Flight(gravity=Fixed(-0.03), drag=Fixed(1.5)),
-            look=Look(
-                grow=Curve((Key(0.0, 0.5), Key(1.0, 1.8))),
-                opacity=Curve((Key(0.0, 0.0), Key(0.15, 0.4), Key(1.0, 0.0))),
-                color=Flat("#a8a29a"),
-            ),
-        )
+    # What gives light throws no drops: it glints.
+    hit = _glint if parent.look.blend == Blend.ADD else _splash
+    start = {When.BIRTH: _flash, When.HIT: hit, When.DEATH: _puff, When.ALIVE: _trail}[when]
+    return start(parent, Origin(parent=parent.id, when=when), size)
+
+
+def _flash(parent: Layer, origin: Origin, size: float) -> Layer:
+    """A short light where something begins."""
+    return Layer(
+        name=_named(parent, "flash"),
+        origin=origin,
+        emit=Emit(rate=Fixed(0.0)),
+        launch=Launch(lifetime=Fixed(0.18), speed=Fixed(0.0), size=Fixed(_tidy(size * 2.5))),
+        look=Look(
+            grow=Curve((Key(0.0, 0.4), Key(0.3, 1.0), Key(1.0, 0.7))),
+            opacity=_OUT,
+            color=Flat("#ffe0b0"),
+            intensity=Fixed(2.5),
+            blend=Blend.ADD,
+        ),
+    )
+
+
+def _glint(parent: Layer, origin: Origin, size: float) -> Layer:
+    """A light where something that gives light hits."""
+    return Layer(
+        name=_named(parent, "glint"),
+        origin=origin.model_copy(update={"aim": FollowAim.SURFACE, "min_speed": _least_speed(parent)}),
+        emit=Emit(rate=Fixed(0.0)),
+        launch=Launch(
+            lifetime=Spread(0.12, 0.25),
+            speed=Fixed(0.0),
+            size=_sizes(max(size * 2.0, 0.05), max(size * 4.0, 0.1)),
+            angle=Spread(-180.0, 180.0),
+        ),
+        look=Look(
+            grow=Curve((Key(0.0, 1.0), Key(1.0, 0.3))),
+            opacity=_OUT,
+            color=Flat("#ffd9a0"),
+            intensity=Fixed(3.0),
+            blend=Blend.ADD,
+            nudge=_tidy(max(size * 3.0, 0.08)),
+        ),
+    )
+
+
+def _splash(parent: Layer, origin: Origin, size: float) -> Layer:
+    """Drops that a hit throws up."""
+    return Layer(
+        name=_named(parent, "splash"),
+        origin=origin.model_copy(
+            update={"count": Spread(4.0, 7.0), "aim": FollowAim.SURFACE, "min_speed": _least_speed(parent)}
+        ),
+        emit=Emit(rate=Fixed(0.0)),
+        birthplace=Birthplace(fan=55.0),
+        launch=Launch(
+            lifetime=Spread(0.25, 0.45),
+            speed=Spread(0.9, 2.0),
+            size=_sizes(max(size * 0.3, 0.007), max(size * 0.6, 0.014)),
+        ),
+        flight=Flight(gravity=Fixed(1.0)),
+        look=Look(
+            opacity=_OUT,
+            color=parent.look.color if isinstance(parent.look.color, Flat) else Flat("#f2e6d8"),
+            facing=Facing.STREAK,
+            streak=Fixed(0.02),
+            blend=parent.look.blend if parent.look.blend in (Blend.ADD, Blend.ALPHA) else Blend.ADD,
+        ),
+    )
+
+
+def _puff(parent: Layer, origin: Origin, size: float) -> Layer:
+    """Smoke where something ends."""
+    return Layer(
+        name=_named(parent, "puff"),
+        origin=origin.model_copy(update={"count": Spread(2.0, 3.0)}),
+        emit=Emit(rate=Fixed(0.0)),
+        birthplace=Birthplace(kind="ball", radius=_tidy(size * 0.3), aim="random"),
+        launch=Launch(
+            lifetime=Spread(0.6, 1.1),
+            speed=Spread(0.05, 0.25),
+            size=_sizes(size * 1.2, size * 2.0),
+            angle=Spread(-180.0, 180.0),
+        ),
+        flight=Flight(gravity=Fixed(-0.03), drag=Fixed(1.5)),
+        look=Look(
+            grow=Curve((Key(0.0, 0.5), Key(1.0, 1.8))),
+            opacity=Curve((Key(0.0, 0.0), Key(0.15, 0.4), Key(1.0, 0.0))),
+            color=Flat("#a8a29a"),
+        ),
+    )
+
+
+def _trail(parent: Layer, origin: Origin, size: float) -> Layer:
+    """Smoke along the way."""
     return Layer(
         name=_named(parent, "trail"),
         origin=origin.model_copy(update={"rate": Fixed(30.0)}),
-        emit=nothing,
+        emit=Emit(rate=Fixed(0.0)),
         birthplace=Birthplace(kind="ball", radius=_tidy(size * 0.15), aim="random"),
         launch=Launch(
             lifetime=Spread(0.4, 0.8), speed=Spread(0.0, 0.15), size=_sizes(size * 0.3, size * 0.6)

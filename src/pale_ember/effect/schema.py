@@ -73,6 +73,18 @@ def _described(rule: Rule, default: Any) -> dict[str, Any]:
     }
 
 
+# Kinds of fields that hold a word.
+_WORDS = (
+    FieldKind.TEXT,
+    FieldKind.MESH,
+    FieldKind.LAYER,
+    FieldKind.ANCHOR,
+    FieldKind.TEXTURE,
+    FieldKind.PICTURE,
+    FieldKind.POINTS,
+)
+
+
 def _shape(rule: Rule) -> dict[str, Any]:
     number = _number(rule)
     color = {"type": "string", "pattern": "^#([0-9a-fA-F]{3}|[0-9a-fA-F]{6})$"}
@@ -89,15 +101,7 @@ def _shape(rule: Rule) -> dict[str, Any]:
         return {"type": "boolean"}
     if rule.kind == FieldKind.CHOICE:
         return {"enum": list(rule.choices)}
-    if rule.kind in (
-        FieldKind.TEXT,
-        FieldKind.MESH,
-        FieldKind.LAYER,
-        FieldKind.ANCHOR,
-        FieldKind.TEXTURE,
-        FieldKind.PICTURE,
-        FieldKind.POINTS,
-    ):
+    if rule.kind in _WORDS:
         return {"type": "string"}
     if rule.kind == FieldKind.PICTURES:
         return {"type": "array", "items": {"type": "string"}, "maxItems": MOST_FILES}

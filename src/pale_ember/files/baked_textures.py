@@ -15,7 +15,7 @@ from ..effect.colors import to_srgb
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
 from ..effect.kinds import Cover
-from ..effect.textures import MOST_PIXELS, Texture
+from ..effect.textures import MOST_PIXELS, Build, Texture
 from ..effect.whole_files import write_whole
 from ..textures.cutting import grid_for, laid_out
 from ..textures.pictures import Pictures
@@ -66,18 +66,7 @@ def bake_textures(
     for texture in effect.textures:
         if texture.build is None or texture.file or not wished(texture):
             continue
-        build = texture.build if size is None else texture.build.model_copy(update={"size": size})
-        if max(texture.made, texture.count) * build.size**2 > MOST_PIXELS:
-            reason = (
-                f"{max(texture.made, texture.count)} frames of {build.size} pixels are too many; together "
-                f"they may have {MOST_PIXELS:,} pixels."
-            )
-            raise EffectError(f"texture “{texture.name}”", reason)
-        try:
-            made = pictures_for(texture.model_copy(update={"build": build}), trusted)
-        except EffectError as wrong:
-            raise EffectError(f"texture “{texture.name}”", wrong.reason) from None
-        assert made is not None
+        build, made = _made(texture, texture.build, size, trusted)
         stem = stem_of(texture.name, taken)
         for kind, pixels, more in sheets_of(texture, made):
             name = f"{stem}{'' if kind == 'picture' else '_' + kind}.png"
@@ -90,15 +79,39 @@ def bake_textures(
                     "kind": kind,
                     "columns": grid.columns,
                     "rows": grid.rows,
-                    "frames": made.frames,
-                    "size": made.size[0],
                     "padding": build.padding,
-                    "encoding": "srgb" if kind == "picture" and not texture.data else "linear",
-                    "cover": str(Cover.PREMULTIPLIED if made.premultiplied else Cover.STRAIGHT),
+                    **_about(texture, made, kind),
                     **more,
                 }
             )
     return rows
+
+
+def _made(texture: Texture, build: Build, size: int | None, trusted: Trusted) -> tuple[Build, Pictures]:
+    """Return a build in the wished size, and the pictures that it makes."""
+    build = build if size is None else build.model_copy(update={"size": size})
+    if max(texture.made, texture.count) * build.size**2 > MOST_PIXELS:
+        reason = (
+            f"{max(texture.made, texture.count)} frames of {build.size} pixels are too many; together "
+            f"they may have {MOST_PIXELS:,} pixels."
+        )
+        raise EffectError(f"texture “{texture.name}”", reason)
+    try:
+        made = pictures_for(texture.model_copy(update={"build": build}), trusted)
+    except EffectError as wrong:
+        raise EffectError(f"texture “{texture.name}”", wrong.reason) from None
+    assert made is not None
+    return build, made
+
+
+def _about(texture: Texture, made: Pictures, kind: str) -> dict[str, Any]:
+    """Return what is said of a file's pixels."""
+    return {
+        "frames": made.frames,
+        "size": made.size[0],
+        "encoding": "srgb" if kind == "picture" and not texture.data else "linear",
+        "cover": str(Cover.PREMULTIPLIED if made.premultiplied else Cover.STRAIGHT),
+    }
 
 
 def stem_of(name: str, taken: set[str]) -> str:

@@ -95,7 +95,7 @@ class Monkey:
             mock.patch("pale_ember.app.window.bench_rows.keep_texture", lambda *_: "nowhere"),
             mock.patch("pale_ember.app.texture_bench.shelf_view.ShelfView._forget", lambda *_: None),
             mock.patch.object(MainWindow, "close", lambda window: True),
-            mock.patch("pale_ember.app.window.editing.keep_layer", lambda *_: "nowhere"),
+            mock.patch("pale_ember.app.window.keeping.keep_layer", lambda *_: "nowhere"),
             mock.patch("pale_ember.app.strip.lane_menu.keep_shape", lambda *_: "nowhere"),
             mock.patch("pale_ember.app.stage.library_view.LibraryView._forget", lambda *_: None),
         ):

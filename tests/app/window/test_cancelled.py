@@ -98,7 +98,7 @@ class CancelledTest(WindowCase):
         with (
             mock.patch.object(QFileDialog, "getSaveFileName", return_value=("", "")),
             mock.patch.object(QFileDialog, "getOpenFileName", return_value=("", "")),
-            mock.patch("pale_ember.app.window.editing.own_of_name", lambda name: object()),
+            mock.patch("pale_ember.app.window.keeping.own_of_name", lambda name: object()),
         ):
             for several in (False, True):
                 self.session.select("a")

@@ -40,6 +40,24 @@ def random_events(roll, count, steps=5, first=-2):
     return what, who
 
 
+def counted_by_hand(what, who, order, starts, room, looked):
+    """Return which births are listed, as event and number, and how many each of five steps refuses."""
+    wanted, refused = [], np.zeros(5, int)
+    for step in range(-2, 3):
+        left = room
+        here = [k for k in order if who[k, recording.STEP] == step]
+        for i, k in enumerate(here):
+            count = 1 + int(random_share(99, starts[k : k + 1])[0].astype(float) * 3.0) if i < looked else 0
+            taken = min(count, left)
+            left -= taken
+            wanted += [(k, j) for j in range(taken)]
+            if step >= 0 or (step == -1 and what[k, recording.LEFT] == 0.0):
+                refused[step + 2] += count - taken
+            if i >= looked and step >= 0:
+                refused[step + 2] += 1
+    return wanted, refused
+
+
 class ChoosingTest(unittest.TestCase):
     def setUp(self):
         self.roll = np.random.default_rng(8)
@@ -118,23 +136,7 @@ class ChoosingTest(unittest.TestCase):
                 each,
                 rest,
             )
-            wanted, refused = [], np.zeros(5, int)
-            for step in range(-2, 3):
-                room = min(limit, cap)
-                here = [k for k in order[:n] if who[k, recording.STEP] == step]
-                for i, k in enumerate(here):
-                    count = (
-                        1 + int(random_share(99, starts[k : k + 1])[0].astype(float) * 3.0)
-                        if i < looked
-                        else 0
-                    )
-                    taken = min(count, room)
-                    room -= taken
-                    wanted += [(k, j) for j in range(taken)]
-                    if step >= 0 or (step == -1 and what[k, recording.LEFT] == 0.0):
-                        refused[step + 2] += count - taken
-                    if i >= looked and step >= 0:
-                        refused[step + 2] += 1
+            wanted, refused = counted_by_hand(what, who, order[:n], starts, min(limit, cap), looked)
             self.assertEqual(total, len(wanted))
             np.testing.assert_array_equal(rest, refused)
             births = Births(

@@ -25,6 +25,8 @@ from .lane import Lane
 from .tracks import parts_of, tracks_of
 
 SIMPLE_SHARE = 0.01
+# Adds an entry to a menu: its words, what it does, whether it can be done, its tip.
+Add = Callable[..., None]
 
 
 def open_lane_menu(lane: Lane, at: QPoint) -> QMenu:
@@ -63,32 +65,7 @@ def lane_menu(lane: Lane) -> QMenu:
         add(menu, "&Colour …", strip.pick_stops, held)
         add(menu, "&Reverse", functools.partial(reverse_stops, lane), bool(lane.all_keys()))
     else:
-        eases = sub("&Ease")
-        for ease in EASES:
-            add(eases, f"&{ease.capitalize()}", functools.partial(lane.selection.set_ease, ease), held)
-        _add_shapes(lane, sub("&Shape"), add)
-        edits = sub("&Whole curve")
-        has = bool(lane.all_keys())
-        for words, do, tip in (
-            ("&Reverse", reversed_keys, "Run the curve backwards"),
-            ("&Flip", None, "Turn the curve upside down inside its range"),
-            (
-                "&There and back",
-                there_and_back,
-                "The curve in the first half, its mirror image in the second",
-            ),
-            (
-                "Stretch to the &whole axis",
-                fitted,
-                "The first key to the axis's beginning, the last to its end",
-            ),
-            ("&Smooth", _all_smoothed, "Draw all keys half-way to their neighbours"),
-        ):
-            change = functools.partial(change_lines, lane, do, words) if do else functools.partial(flip, lane)
-            add(edits, words, change, has, tip)
-        add(
-            edits, "S&implify …", functools.partial(ask_simplify, lane), has, "Fewer keys, within a tolerance"
-        )
+        _add_curve_items(lane, sub, add, held)
     forms = sub("F&orm")
     for name in COLOR_FORMS if is_color else FORMS:
         # A plain gradient has but one form.
@@ -108,6 +85,27 @@ def lane_menu(lane: Lane) -> QMenu:
             functools.partial(paste, lane, True),
             tip="The copied curve, in this lane's own range",
         )
+    _add_place_items(lane, menu, add)
+    return menu
+
+
+def _add_curve_items(lane: Lane, sub: Callable[[str], QMenu], add: Add, held: bool) -> None:
+    """Add what can be done to a lane of numbers."""
+    eases = sub("&Ease")
+    for ease in EASES:
+        add(eases, f"&{ease.capitalize()}", functools.partial(lane.selection.set_ease, ease), held)
+    _add_shapes(lane, sub("&Shape"), add)
+    edits = sub("&Whole curve")
+    has = bool(lane.all_keys())
+    for words, do, tip in WHOLE_CURVE:
+        change = functools.partial(change_lines, lane, do, words) if do else functools.partial(flip, lane)
+        add(edits, words, change, has, tip)
+    add(edits, "S&implify …", functools.partial(ask_simplify, lane), has, "Fewer keys, within a tolerance")
+
+
+def _add_place_items(lane: Lane, menu: QMenu, add: Add) -> None:
+    """Add where the lane stands among the others."""
+    strip = lane.strip
     menu.addSeparator()
     add(menu, "Unfo&ld" if lane.folded else "Fo&ld", lambda: strip.toggle_fold(lane))
     alone = strip.alone == strip.path_of(lane)
@@ -126,7 +124,6 @@ def lane_menu(lane: Lane) -> QMenu:
         lambda: strip.hide_lane(lane),
         strip.path_of(lane) in strip.added and not lane.all_keys(),
     )
-    return menu
 
 
 def _add_at_cursor(lane: Lane) -> None:
@@ -295,3 +292,21 @@ def _copied_keys() -> Keys | None:
         if track is not None:
             return track.points  # type: ignore[no-any-return]
     return None
+
+
+# What changes a whole curve: the words, the function (None flips in the lane's own range), the tip.
+WHOLE_CURVE: tuple[tuple[str, Callable[[Keys], Keys] | None, str], ...] = (
+    ("&Reverse", reversed_keys, "Run the curve backwards"),
+    ("&Flip", None, "Turn the curve upside down inside its range"),
+    (
+        "&There and back",
+        there_and_back,
+        "The curve in the first half, its mirror image in the second",
+    ),
+    (
+        "Stretch to the &whole axis",
+        fitted,
+        "The first key to the axis's beginning, the last to its end",
+    ),
+    ("&Smooth", _all_smoothed, "Draw all keys half-way to their neighbours"),
+)

@@ -88,20 +88,7 @@ class StepPanel(WithRows):
         self.step_page, self.sheet_page, self.found_page = Rows(), Rows(), Rows()
         for page in (self.step_page, self.sheet_page, self.found_page):
             self.pages.addWidget(page)
-        self.sources, self.obstacles, self.strokes = (
-            Sources(bench, self.wishes),
-            Obstacles(bench, self.wishes),
-            StrokeLine(bench),
-        )
-        self.layout_button = Button("Find the layout")
-        self.layout_button.setToolTip(
-            "Look for columns, rows and gaps of the sheet in the picture, and give each of its frames "
-            "one of the build's"
-        )
-        self.layout_button.clicked.connect(bench.find_layout)
-        for more in (self.layout_button, self.strokes, self.sources, self.obstacles):
-            self.step_page.column.addWidget(more)
-        self.step_page.column.addStretch(1)
+        self._make_step_page()
         self._step_kind: tuple[Any, ...] = ()
         self._found: tuple[Any, ...] = ()
         self._make_sheet()
@@ -112,6 +99,21 @@ class StepPanel(WithRows):
         self._soon.setTimeout(WHILE_MADE_MS)
         self._soon.triggered.connect(self._changed)
         self.session.textures_changed.connect(self._soon.throttle)
+
+    def _make_step_page(self) -> None:
+        """Put below a step's fields what only some steps have."""
+        self.sources = Sources(self.bench, self.wishes)
+        self.obstacles = Obstacles(self.bench, self.wishes)
+        self.strokes = StrokeLine(self.bench)
+        self.layout_button = Button("Find the layout")
+        self.layout_button.setToolTip(
+            "Look for columns, rows and gaps of the sheet in the picture, and give each of its frames "
+            "one of the build's"
+        )
+        self.layout_button.clicked.connect(self.bench.find_layout)
+        for more in (self.layout_button, self.strokes, self.sources, self.obstacles):
+            self.step_page.column.addWidget(more)
+        self.step_page.column.addStretch(1)
 
     def _changed(self) -> None:
         if self.isVisible():

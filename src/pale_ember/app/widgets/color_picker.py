@@ -47,7 +47,7 @@ class Picker(QDialog):
         self.first, self.color = color, color
         self._eye: ScreenEye | None = None
         self._looks_elsewhere = self._is_ending = False
-        # CachedPixmap apart from the colour: a grey has no hue of its own, but the artist's hue should stay.
+        # Kept apart from the colour: a grey has no hue of its own, but the artist's hue should stay.
         self.lightness, self.chroma, self.hue = oklch_of(color)
         column = QVBoxLayout(self)
         self.what = QLabel(words)
@@ -61,9 +61,24 @@ class Picker(QDialog):
         column.addLayout(top)
         self.shown = Compared(self)
         column.addWidget(self.shown)
+        self.boxes: dict[str, NumberBox] = {}
+        column.addLayout(self._numbers())
+        column.addLayout(self._foot())
+        self.problem = QLabel()
+        self.problem.setWordWrap(True)
+        self.problem.setStyleSheet(f"color: {theme.WARN};")
+        self.problem.hide()
+        column.addWidget(self.problem)
+        self.accepted.connect(lambda: self.ended.emit(True))
+        self.rejected.connect(lambda: self.ended.emit(False))
+        app = QGuiApplication.instance()
+        assert isinstance(app, QGuiApplication)
+        app.focusWindowChanged.connect(self._follow_keyboard)
+        self._show()
+
+    def _numbers(self) -> QGridLayout:
         grid = QGridLayout()
         grid.setHorizontalSpacing(6)
-        self.boxes: dict[str, NumberBox] = {}
         rows = (
             ("OKLCH", (("lightness", 1.0, 3), ("chroma", 0.4, 3), ("hue", 360.0, 1))),
             ("HSV", (("HSV hue", 360.0, 0), ("saturation", 100.0, 0), ("HSV value", 100.0, 0))),
@@ -80,37 +95,28 @@ class Picker(QDialog):
                 box.edited.connect(functools.partial(self._typed, words))
                 grid.addWidget(box, row, at + 1)
                 self.boxes[name] = box
-        column.addLayout(grid)
-        last = QHBoxLayout()
+        return grid
+
+    def _foot(self) -> QHBoxLayout:
+        line = QHBoxLayout()
         self.hex = Line()
         self.hex.setAccessibleName("Hex")
         self.hex.setToolTip("The colour as #rrggbb")
         self.hex.setMaximumWidth(90)
         self.hex.returnPressed.connect(self._hex_typed)
-        last.addWidget(self.hex)
+        line.addWidget(self.hex)
         screen = QPushButton("From screen")
         screen.setToolTip("Click anywhere on the screen to take the colour there; Esc takes none")
         screen.setAutoDefault(False)
         screen.clicked.connect(self.take_from_screen)
-        last.addWidget(screen)
-        last.addStretch(1)
+        line.addWidget(screen)
+        line.addStretch(1)
         done = QPushButton("Done")
         done.setToolTip("Keep the colour (Enter)")
         done.setDefault(True)
         done.clicked.connect(self.accept)
-        last.addWidget(done)
-        column.addLayout(last)
-        self.problem = QLabel()
-        self.problem.setWordWrap(True)
-        self.problem.setStyleSheet(f"color: {theme.WARN};")
-        self.problem.hide()
-        column.addWidget(self.problem)
-        self.accepted.connect(lambda: self.ended.emit(True))
-        self.rejected.connect(lambda: self.ended.emit(False))
-        app = QGuiApplication.instance()
-        assert isinstance(app, QGuiApplication)
-        app.focusWindowChanged.connect(self._follow_keyboard)
-        self._show()
+        line.addWidget(done)
+        return line
 
     def turn_to(self, color: str, words: str) -> None:
         """Go on with another colour than the one so far."""

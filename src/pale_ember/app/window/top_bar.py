@@ -41,14 +41,7 @@ class TopBar(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(8, 4, 10, 4)
         row.setSpacing(2)
-        menu_button = ToolButton()
-        menu_button.setIcon(icon("menu"))
-        menu_button.setToolTip("All commands (Alt+M)")
-        menu_button.setShortcut("Alt+M")
-        menu_button.setAccessibleName("Menu")
-        menu_button.setPopupMode(ToolButton.ToolButtonPopupMode.InstantPopup)
-        menu_button.setMenu(self._menu(recent))
-        row.addWidget(menu_button)
+        row.addWidget(self._menu_button(recent))
         self.name = QLabel()
         self.name.setStyleSheet(
             f"font-size: 14px; font-weight: 600; color: {theme.BRIGHT}; padding-left: 6px;"
@@ -63,40 +56,16 @@ class TopBar(QWidget):
         row.addStretch(1)
         for name in ("restart", "step_back", "play", "step", "loop"):
             row.addWidget(tool_button(actions[name], (28, 28)))
-        self.speed = Combo()
-        self.speed.addItems(SPEED_WORDS)
-        self.speed.setToolTip("How fast time passes ([ slower, ] faster)")
-        self.speed.setAccessibleName("Speed")
-        self.speed.setFixedWidth(52)
-        self.speed.activated.connect(lambda i: session.set_speed(SPEEDS[i]))
+        self.speed = self._speed_choice()
         row.addSpacing(6)
         row.addWidget(self.speed)
-        self.time = QLabel()
-        self.time.setFont(theme.font(14))
-        self.time.setStyleSheet(f"color: {theme.EMBER}; font-size: 14px;")
-        self.time.setFixedWidth(134)
-        self.time.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        self.time.setToolTip("The time in this loop, and the effect's duration")
+        self.time = self._time_label()
         row.addWidget(self.time)
         row.addSpacing(6)
-        self.backdrop = Combo()
-        self.backdrop.addItems(list(BACKDROPS))
-        self.backdrop.setToolTip("What stands behind the effect (B)")
-        self.backdrop.setAccessibleName("Backdrop")
-        self.backdrop.textActivated.connect(
-            lambda word: session.edit("stage.backdrop", word, "Change backdrop")
-        )
+        self.backdrop = self._backdrop_choice()
         row.addWidget(self.backdrop)
         row.addSpacing(8)
-        self.cost = QLabel()
-        self.cost.setStyleSheet(f"color: {theme.DIM};")
-        # Where there is little room it says less.
-        self.cost.setMinimumWidth(60)
-        self.cost.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        self.cost.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        self.cost.setToolTip(
-            "Particles alive; births refused by caps; simulation of the last step; pictures a second"
-        )
+        self.cost = self._cost_label()
         row.addWidget(self.cost, 2)
         session.effect_changed.connect(self.refresh)
         session.clock_changed.connect(self.refresh_clock)
@@ -106,6 +75,56 @@ class TopBar(QWidget):
         self.refresh()
         self.refresh_clock()
         self.refresh_cost()
+
+    def _menu_button(self, recent: QMenu) -> ToolButton:
+        button = ToolButton()
+        button.setIcon(icon("menu"))
+        button.setToolTip("All commands (Alt+M)")
+        button.setShortcut("Alt+M")
+        button.setAccessibleName("Menu")
+        button.setPopupMode(ToolButton.ToolButtonPopupMode.InstantPopup)
+        button.setMenu(self._menu(recent))
+        return button
+
+    def _speed_choice(self) -> Combo:
+        speed = Combo()
+        speed.addItems(SPEED_WORDS)
+        speed.setToolTip("How fast time passes ([ slower, ] faster)")
+        speed.setAccessibleName("Speed")
+        speed.setFixedWidth(52)
+        speed.activated.connect(lambda i: self.session.set_speed(SPEEDS[i]))
+        return speed
+
+    def _time_label(self) -> QLabel:
+        time = QLabel()
+        time.setFont(theme.font(14))
+        time.setStyleSheet(f"color: {theme.EMBER}; font-size: 14px;")
+        time.setFixedWidth(134)
+        time.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        time.setToolTip("The time in this loop, and the effect's duration")
+        return time
+
+    def _backdrop_choice(self) -> Combo:
+        backdrop = Combo()
+        backdrop.addItems(list(BACKDROPS))
+        backdrop.setToolTip("What stands behind the effect (B)")
+        backdrop.setAccessibleName("Backdrop")
+        backdrop.textActivated.connect(
+            lambda word: self.session.edit("stage.backdrop", word, "Change backdrop")
+        )
+        return backdrop
+
+    def _cost_label(self) -> QLabel:
+        cost = QLabel()
+        cost.setStyleSheet(f"color: {theme.DIM};")
+        # Where there is little room it says less.
+        cost.setMinimumWidth(60)
+        cost.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        cost.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        cost.setToolTip(
+            "Particles alive; births refused by caps; simulation of the last step; pictures a second"
+        )
+        return cost
 
     def _menu(self, recent: QMenu) -> QMenu:
         menu = QMenu(self)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import os
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
@@ -144,24 +145,7 @@ class Memory:
             *layer.fixed.get("opacity", PLAIN["opacity"]),
             *layer.fixed.get("intensity", PLAIN["intensity"]),
         ]
-        columns = {
-            "place": (0, 3),
-            "spot": (bands.SPOT, 2),
-            "light": (bands.LIGHT, 4),
-            "ends": (bands.ENDS, 2),
-        }
-        at, more = bands.BASE, []
-        for name in _ALONG:
-            if name in asks and places[name] >= 0:
-                columns[name] = (at, 1)
-                more.append((places[name], at))
-                at += 1
-        spare = {}
-        for name, wide in (("side", 6), ("lot", 1), ("number", 1)):
-            if name in asks or (name == "lot" and scene.row):
-                spare[name] = at
-                columns |= {"side": (at, 3), "ahead": (at + 3, 3)} if name == "side" else {name: (at, wide)}
-                at += wide
+        columns, more, spare, at = _columns(asks, places, bool(scene.row))
         # A piece of ribbon for itself faces the camera: there is no way for it to lie.
         across = (
             Across.CAMERA
@@ -197,16 +181,48 @@ class Memory:
         def lay(part: _Part, first: int, last: int) -> Floats:
             return part.lay(laying, rows, joined, random_values, first, last, at)
 
-        count = len(joined.whose)
-        several = self._threads if len(joined.order) >= _WORTH and count > 1 and not scene.row else 1
-        if several == 1:
-            strips = [lay(self._parts[0], 0, count)]
-        else:
-            # As many points for each.
-            ends = np.searchsorted(joined.starts, np.arange(several + 1) * len(joined.order) // several)
-            self._pool = self._pool or ThreadPoolExecutor(self._threads)
-            strips = list(self._pool.map(lay, self._parts, ends[:-1].tolist(), ends[1:].tolist()))
+        strips = self._lay_together(lay, joined, bool(scene.row))
         return [strip for strip in strips if len(strip)], columns
+
+    def _lay_together(
+        self, lay: Callable[[_Part, int, int], Floats], joined: Joined, in_row: bool
+    ) -> list[Floats]:
+        """Return the strips of all ribbons, laid by several threads where there are many points."""
+        count = len(joined.whose)
+        several = self._threads if len(joined.order) >= _WORTH and count > 1 and not in_row else 1
+        if several == 1:
+            return [lay(self._parts[0], 0, count)]
+        # As many points for each.
+        ends = np.searchsorted(joined.starts, np.arange(several + 1) * len(joined.order) // several)
+        self._pool = self._pool or ThreadPoolExecutor(self._threads)
+        return list(self._pool.map(lay, self._parts, ends[:-1].tolist(), ends[1:].tolist()))
+
+
+def _columns(
+    asks: set[str], places: dict[str, int], in_row: bool
+) -> tuple[dict[str, tuple[int, int]], list[tuple[int, int]], dict[str, int], int]:
+    """Return where in a strip each attribute begins and how wide it is; which columns of instances go where;
+    where those stand that only some shaders ask for; and how many columns there are.
+    """
+    columns: dict[str, tuple[int, int]] = {
+        "place": (0, 3),
+        "spot": (bands.SPOT, 2),
+        "light": (bands.LIGHT, 4),
+        "ends": (bands.ENDS, 2),
+    }
+    at, more = bands.BASE, list[tuple[int, int]]()
+    for name in _ALONG:
+        if name in asks and places[name] >= 0:
+            columns[name] = (at, 1)
+            more.append((places[name], at))
+            at += 1
+    spare: dict[str, int] = {}
+    for name, wide in (("side", 6), ("lot", 1), ("number", 1)):
+        if name in asks or (name == "lot" and in_row):
+            spare[name] = at
+            columns |= {"side": (at, 3), "ahead": (at + 3, 3)} if name == "side" else {name: (at, wide)}
+            at += wide
+    return columns, more, spare, at
 
 
 class _Part:

@@ -5,12 +5,14 @@ from __future__ import annotations
 import hashlib
 import json
 import os
+from collections.abc import Callable
 from typing import Any
 
 from ...effect.effect import Effect
 from ...effect.kinds import BundleForm
 from ...effect.schema import effect_schema
 from ...effect.storage import effect_text
+from ...textures.prepared import Prepared
 from ..product_options import BundleOptions
 from ..profile import Profile
 from ..stopping import Progress, go_on
@@ -42,7 +44,7 @@ def bundle_of(
     ----------
     trusted : callable
         Says which files may be read and brought in.
-    told : callable
+    progress : callable
         Told how much is done, 0…1; returns whether to give up.
 
     Raises
@@ -58,10 +60,7 @@ def bundle_of(
         start, end = ((0.0, *_SHARES)[number], _SHARES[number])
         return lambda share: progress(start + (end - start) * share)
 
-    def step(number: int) -> None:
-        go_on(part(number), 0.0)
-
-    step(0)
+    go_on(part(0), 0.0)
     inside, sources = with_sources(effect, trusted)
     files: dict[str, bytes] = dict(sources)
     files["effect.json"] = effect_text(inside).encode()
@@ -70,13 +69,9 @@ def bundle_of(
     ready, wrongs = textures_of(effect, trusted)
     if wrongs:
         raise wrongs[0]
-    step(1)
-    made, texture_rows = texture_files(
-        effect,
-        trusted,
-        {name: blocks_of(form) for name, form in profile.textures.items()},
-        blocks_of(options.textures),
-    )
+    go_on(part(1), 0.0)
+    forms = {name: blocks_of(form) for name, form in profile.textures.items()}
+    made, texture_rows = texture_files(effect, trusted, forms, blocks_of(options.textures))
     files |= made
     made, mesh_rows = mesh_files(effect)
     files |= made
@@ -84,41 +79,50 @@ def bundle_of(
     mesh_rows = [{**row, "mesh": names.get(row["mesh"], row["mesh"])} for row in mesh_rows]
     tables = tables_of(effect)
     files["tables.json"] = _json({"format": "pale-ember/tables", "version": 1, "tables": tables}, 1)
-    step(2)
+    go_on(part(2), 0.0)
+    figures, played, more = _played(effect, options, ready, part)
+    files |= played
+    files["read-me.html"] = page_of(inside, figures, texture_rows, mesh_rows, tables, more)
+    rows = {"figures": figures, "textures": texture_rows, "meshes": mesh_rows}
+    files[MANIFEST] = _json(_manifest(effect, files, {**rows, **more}))
+    progress(1.0)
+    return files
+
+
+def _played(
+    effect: Effect, options: BundleOptions, ready: dict[str, Prepared], part: Callable[[int], Progress]
+) -> tuple[dict[str, Any], dict[str, bytes], dict[str, str]]:
+    """Play an effect once; return its figures, the files of player and runtime, and the manifest's rows
+    of these.
+    """
     figures_seen, own, take = Figures(effect), Own(effect), first_take(effect, options.player_rate)
-    watchers: list[Watcher] = [
-        figures_seen,
-        *([own] if options.runtime else []),
-        *([take] if options.player else []),
-    ]
+    wanted: tuple[tuple[Watcher, bool], ...] = (
+        (figures_seen, True),
+        (own, options.runtime),
+        (take, options.player),
+    )
+    watchers = [watcher for watcher, needed in wanted if needed]
     watch(effect, watchers, ready, 0, last_step(effect), part(2))
     figures = figures_seen.found(ready.values())
+    files: dict[str, bytes] = {}
     more: dict[str, str] = {}
     if options.player:
         files["player.html"] = player_page(effect, ready, take, options.player_rate, part(3))
         more["player"] = "player.html"
-    step(3)
+    go_on(part(3), 0.0)
     if options.runtime:
         files |= runtime_files(own.found())
         more |= {"runtime": "runtime/read-me.md", "vectors": "runtime/vectors.json"}
-    files["read-me.html"] = page_of(inside, figures, texture_rows, mesh_rows, tables, more)
+    return figures, files, more
+
+
+def _manifest(effect: Effect, files: dict[str, bytes], rows: dict[str, Any]) -> dict[str, Any]:
+    """Return what tells of a bundle's files, and what the effect is and costs."""
     about = {
         name: {"bytes": len(data), "sha256": hashlib.sha256(data).hexdigest()}
         for name, data in sorted(files.items())
     }
-    manifest = Manifest.model_validate(
-        {
-            "name": effect.name,
-            "figures": figures,
-            "textures": texture_rows,
-            "meshes": mesh_rows,
-            "files": about,
-            **more,
-        }
-    )
-    files[MANIFEST] = _json(manifest.model_dump(mode="json"))
-    progress(1.0)
-    return files
+    return Manifest.model_validate({"name": effect.name, "files": about, **rows}).model_dump(mode="json")
 
 
 def _names(effect: Effect, inside: Effect) -> dict[str, str]:

@@ -177,7 +177,7 @@ def write_usd(
         If USD is not installed here.
     """
     try:
-        from pxr import Gf, Sdf, Usd, UsdGeom, Vt
+        from pxr import Sdf, Usd, UsdGeom
     except ImportError:
         raise EffectError(
             "cache.form", "USD is not installed here; install the package usd-core, or take NPZ, CSV or glTF."
@@ -199,38 +199,16 @@ def write_usd(
         instancer = UsdGeom.PointInstancer.Define(stage, here)
         instancer.GetPrim().SetDisplayName(layer.name)
         parts = _parts(layer)
-        for i, part in enumerate(parts):
-            mesh = UsdGeom.Mesh.Define(stage, f"{here}/shapes/shape_{i}")
-            mesh.CreatePointsAttr(Vt.Vec3fArray.FromNumpy(np.ascontiguousarray(part.vertices[:, :3])))
-            mesh.CreateFaceVertexCountsAttr(Vt.IntArray.FromNumpy(np.full(len(part.faces), 3, np.int32)))
-            mesh.CreateFaceVertexIndicesAttr(
-                Vt.IntArray.FromNumpy(np.ascontiguousarray(part.faces.reshape(-1), np.int32))
-            )
-            mesh.CreateSubdivisionSchemeAttr(UsdGeom.Tokens.none)
-            instancer.GetPrototypesRel().AddTarget(mesh.GetPath())
+        _write_shapes(stage, instancer, here, parts)
         known = {
             one.name: _primvar(UsdGeom.PrimvarsAPI(instancer), Sdf, one.name, one.wide)
             for one in ATTRIBUTES
             if one.name not in ("position", "velocity", "turn")
         }
         for sample in kept:
-            found, code = sample.layers[layer.id], Usd.TimeCode(sample.time * rate)
-            which = np.minimum((found["lot"] * len(parts)).astype(np.int32), len(parts) - 1)
-            instancer.GetProtoIndicesAttr().Set(Vt.IntArray.FromNumpy(np.ascontiguousarray(which)), code)
-            instancer.GetIdsAttr().Set(Vt.Int64Array.FromNumpy(found["serial"].astype(np.int64)), code)
-            instancer.GetPositionsAttr().Set(
-                Vt.Vec3fArray.FromNumpy(np.ascontiguousarray(found["position"])), code
-            )
-            instancer.GetVelocitiesAttr().Set(
-                Vt.Vec3fArray.FromNumpy(np.ascontiguousarray(found["velocity"])), code
-            )
-            instancer.GetScalesAttr().Set(
-                Vt.Vec3fArray.FromNumpy(np.ascontiguousarray(_scale(layer, found), np.float32)), code
-            )
-            turns = [Gf.Quath(float(w), float(x), float(y), float(z)) for x, y, z, w in _turn(layer, found)]
-            instancer.GetOrientationsAttr().Set(Vt.QuathArray(turns), code)
-            for name, (primvar, kind) in known.items():
-                primvar.Set(getattr(Vt, kind).FromNumpy(np.ascontiguousarray(found[name], np.float32)), code)
+            found = sample.layers[layer.id]
+            code = Usd.TimeCode(sample.time * rate)
+            _write_particles(instancer, layer, found, len(parts), code, known)
     with whole_file(path, inputs) as temporary:
         # USD tells what to write by the ending.
         beside = f"{temporary}.usdc"
@@ -240,6 +218,41 @@ def write_usd(
         finally:
             if os.path.exists(beside):
                 os.unlink(beside)
+
+
+def _write_shapes(stage: Any, instancer: Any, here: str, parts: Any) -> None:
+    """Write what is drawn for each particle as meshes that an instancer names."""
+    from pxr import UsdGeom, Vt
+
+    for i, part in enumerate(parts):
+        mesh = UsdGeom.Mesh.Define(stage, f"{here}/shapes/shape_{i}")
+        mesh.CreatePointsAttr(Vt.Vec3fArray.FromNumpy(np.ascontiguousarray(part.vertices[:, :3])))
+        mesh.CreateFaceVertexCountsAttr(Vt.IntArray.FromNumpy(np.full(len(part.faces), 3, np.int32)))
+        mesh.CreateFaceVertexIndicesAttr(
+            Vt.IntArray.FromNumpy(np.ascontiguousarray(part.faces.reshape(-1), np.int32))
+        )
+        mesh.CreateSubdivisionSchemeAttr(UsdGeom.Tokens.none)
+        instancer.GetPrototypesRel().AddTarget(mesh.GetPath())
+
+
+def _write_particles(
+    instancer: Any, layer: Layer, found: dict[str, Any], parts: int, code: Any, known: dict[str, Any]
+) -> None:
+    """Write a layer's particles of one moment."""
+    from pxr import Gf, Vt
+
+    which = np.minimum((found["lot"] * parts).astype(np.int32), parts - 1)
+    instancer.GetProtoIndicesAttr().Set(Vt.IntArray.FromNumpy(np.ascontiguousarray(which)), code)
+    instancer.GetIdsAttr().Set(Vt.Int64Array.FromNumpy(found["serial"].astype(np.int64)), code)
+    instancer.GetPositionsAttr().Set(Vt.Vec3fArray.FromNumpy(np.ascontiguousarray(found["position"])), code)
+    instancer.GetVelocitiesAttr().Set(Vt.Vec3fArray.FromNumpy(np.ascontiguousarray(found["velocity"])), code)
+    instancer.GetScalesAttr().Set(
+        Vt.Vec3fArray.FromNumpy(np.ascontiguousarray(_scale(layer, found), np.float32)), code
+    )
+    turns = [Gf.Quath(float(w), float(x), float(y), float(z)) for x, y, z, w in _turn(layer, found)]
+    instancer.GetOrientationsAttr().Set(Vt.QuathArray(turns), code)
+    for name, (primvar, kind) in known.items():
+        primvar.Set(getattr(Vt, kind).FromNumpy(np.ascontiguousarray(found[name], np.float32)), code)
 
 
 def _primvar(api: Any, sdf: Any, name: str, wide: int) -> tuple[Any, str]:

@@ -14,11 +14,13 @@ from pathlib import Path
 from typing import Any
 
 from ..profile import Profile, profile_text
+from ..stopping import Stopped
 from .batch import Item, refuse_overlaps
 from .worker import handle
 from .works import Product
 
 # Told a work's number, its share 0…1, and, when it is done, what became of it.
+Order = dict[str, Any]
 Heard = Callable[[int, float, dict[str, Any] | None], None]
 
 
@@ -46,93 +48,111 @@ def run_all(
         Asked now and then whether to give up; what is written by then stays, whole.
     """
     refuse_overlaps(list(items), product, profile)
-    text = profile_text(profile)
-    orders = [
-        {
-            "file": str(item.file),
-            "at": str(item.at),
-            "name": item.name,
-            "dry": dry,
-            "out": str(out),
-            "product": str(product),
-            "profile": text,
-            "any_picture": any_picture,
-            "anew": anew,
-        }
-        for item in items
-    ]
+    shared = {
+        "dry": dry,
+        "out": str(out),
+        "product": str(product),
+        "profile": profile_text(profile),
+        "any_picture": any_picture,
+        "anew": anew,
+    }
+    orders = [{"file": str(item.file), "at": str(item.at), "name": item.name, **shared} for item in items]
     several = min(jobs or os.cpu_count() or 1, len(orders))
-    found: list[dict[str, Any] | None] = [None] * len(orders)
     if several <= 1:
-        from ..stopping import Stopped
+        return _run_here(orders, heard, stopped)
+    return _Workers(orders, heard, stopped).run(several)
 
-        for number, order in enumerate(orders):
 
-            def say(share: float, number: int = number) -> bool:
-                heard(number, share, None)
-                return stopped()
+def _run_here(orders: list[Order], heard: Heard, stopped: Callable[[], bool]) -> list[dict[str, Any]]:
+    """Do all works in this process, one after the other."""
+    found = []
+    for number, order in enumerate(orders):
 
+        def say(share: float, number: int = number) -> bool:
+            heard(number, share, None)
+            return stopped()
+
+        try:
+            found.append(handle(order, say))
+        except Stopped:
+            break
+        heard(number, 1.0, found[-1])
+    return found
+
+
+class _Workers:
+    """Processes that take works one after the other, each fed by a thread of its own."""
+
+    def __init__(self, orders: list[Order], heard: Heard, stopped: Callable[[], bool]) -> None:
+        self.orders, self.heard, self.stopped = orders, heard, stopped
+        self.found: list[dict[str, Any] | None] = [None] * len(orders)
+        self.processes: list[subprocess.Popen[str]] = []
+        self._waiting: queue.SimpleQueue[int] = queue.SimpleQueue()
+        for number in range(len(orders)):
+            self._waiting.put(number)
+        self._lock = threading.Lock()
+
+    def run(self, several: int) -> list[dict[str, Any]]:
+        """Do all works; return what became of each that was done, in order."""
+        self.processes += [start_worker() for _ in range(several)]
+        threads = [threading.Thread(target=self._feed, args=(one,), daemon=True) for one in self.processes]
+        try:
+            for thread in threads:
+                thread.start()
+            for thread in threads:
+                while thread.is_alive():
+                    thread.join(0.1)
+                    if self.stopped():
+                        break
+        finally:
+            end_workers(self.processes)
+        return [one for one in self.found if one is not None]
+
+    def _feed(self, process: subprocess.Popen[str]) -> None:
+        """Give works to a process, and to another one where that has died, until none is left."""
+        while not self.stopped():
             try:
-                found[number] = handle(order, say)
-            except Stopped:
-                break
-            heard(number, 1.0, found[number])
-        return [one for one in found if one is not None]
-    waiting: queue.SimpleQueue[int] = queue.SimpleQueue()
-    for number in range(len(orders)):
-        waiting.put(number)
-    lock, processes = threading.Lock(), [start_worker() for _ in range(several)]
-
-    def feed(process: subprocess.Popen[str]) -> None:
-        assert process.stdin is not None and process.stdout is not None
-        while not stopped():
-            try:
-                number = waiting.get_nowait()
+                number = self._waiting.get_nowait()
             except queue.Empty:
                 return
-            result: dict[str, Any] | None = None
             try:
-                process.stdin.write(json.dumps(orders[number]) + "\n")
-                process.stdin.flush()
-                while (line := process.stdout.readline()) and not stopped():
-                    progress = json.loads(line)
-                    if "state" in progress:
-                        result = progress
-                        break
-                    with lock:
-                        heard(number, progress["share"], None)
+                result = self._done_by(process, number)
             except (OSError, ValueError):
                 result = None
             if result is None:
-                if stopped():
+                if self.stopped():
                     return
-                result = {
-                    **{k: orders[number][k] for k in ("file", "at")},
-                    "state": "failed",
-                    "place": str(items[number].file),
-                    "seconds": 0.0,
-                    "reason": "the process that worked on it has ended; memory may have run out. Run it "
-                    "again, with --jobs 1.",
-                }
+                result = self._failed(number)
                 process = start_worker()
-                processes.append(process)
-                assert process.stdin is not None and process.stdout is not None
-            with lock:
-                found[number] = result
-                heard(number, 1.0, result)
+                self.processes.append(process)
+            with self._lock:
+                self.found[number] = result
+                self.heard(number, 1.0, result)
 
-    threads = [threading.Thread(target=feed, args=(process,), daemon=True) for process in processes]
-    try:
-        for thread in threads:
-            thread.start()
-        for thread in threads:
-            while thread.is_alive():
-                thread.join(0.1)
-                if stopped():
-                    break
-    finally:
-        end_workers(processes)
-    return [one for one in found if one is not None]
+    def _done_by(self, process: subprocess.Popen[str], number: int) -> dict[str, Any] | None:
+        """Return what became of a work; None if the process has ended, or all shall stop."""
+        assert process.stdin is not None and process.stdout is not None
+        process.stdin.write(json.dumps(self.orders[number]) + "\n")
+        process.stdin.flush()
+        while (line := process.stdout.readline()) and not self.stopped():
+            progress: dict[str, Any] = json.loads(line)
+            if "state" in progress:
+                return progress
+            with self._lock:
+                self.heard(number, progress["share"], None)
+        return None
+
+    def _failed(self, number: int) -> dict[str, Any]:
+        order = self.orders[number]
+        return {
+            "file": order["file"],
+            "at": order["at"],
+            "state": "failed",
+            "place": order["file"],
+            "seconds": 0.0,
+            "reason": "the process that worked on it has ended; memory may have run out. Run it again, "
+            "with --jobs 1.",
+        }
 
 
 def start_worker() -> subprocess.Popen[str]:

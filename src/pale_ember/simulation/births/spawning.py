@@ -217,12 +217,26 @@ def _begin_ribbons(program, state, at, births, first, n):
             state[extra.laid, j] = state[extra.laid, j - 1] + np.float32(np.sqrt(far))
 
 
+@lean_helper
+def _note_births(program, state, serial, at, births, begin, n, step, moves):
+    """Write down the births of a block, each where it was at its moment."""
+    now, middle = program.poses[AT], program.poses[MIDDLE]
+    way, none = program.poses[SPARE][:6], program.poses[VECTORS][:3]
+    for i in range(n):
+        for axis in range(3):
+            way[axis], way[3 + axis] = state[rows.PX + axis, at + i], state[rows.VX + axis, at + i]
+        if moves and program.follow:
+            call_pose(program.calls.pose, program.track, births.clock[begin + i], now)
+            _to_pose(middle, now, way)
+        left = births.left[begin + i]
+        note(program, state, at + i, serial[at + i], BIRTH, 0, step, left, way[:3], none, way[3:], 0.0)
+
+
 @kernel(NOTHING, PROGRAM, F2, U1, INT, BIRTHS, INT, INT, INT, F2, lean=True, everyday=True, cost=0.9)
 def bear(program, state, serial, alive, births, first, last, step, scr):
     """Write births ``first`` to ``last`` of a step behind the living, each as it is at its moment."""
     calls, tables, track = program.calls, program.tables, program.track
     now, middle, to = program.poses[AT], program.poses[MIDDLE], program.poses[TO]
-    way, none = program.poses[SPARE][:6], program.poses[VECTORS][:3]
     tick = tick_of(program, step) if program.shape.glitter else 0
     follows = births.payload.shape[0] > 0
     moves, carries = track.moves, track.moves and program.clock.length > 0.0 and not follows
@@ -285,26 +299,8 @@ def bear(program, state, serial, alive, births, first, last, step, scr):
         _begin_lives(program, state, at, births, begin, n, step, scr)
         if program.extra_rows.row >= 0 or program.extra_rows.owner >= 0 or program.extra_rows.laid >= 0:
             _begin_ribbons(program, state, at, births, begin, n)
-        for i in range(n if wants_births else 0):
-            for axis in range(3):
-                way[axis], way[3 + axis] = state[rows.PX + axis, at + i], state[rows.VX + axis, at + i]
-            if moves and program.follow:
-                call_pose(calls.pose, track, births.clock[begin + i], now)
-                _to_pose(middle, now, way)
-            note(
-                program,
-                state,
-                at + i,
-                serial[at + i],
-                BIRTH,
-                0,
-                step,
-                births.left[begin + i],
-                way[:3],
-                none,
-                way[3:],
-                0.0,
-            )
+        if wants_births:
+            _note_births(program, state, serial, at, births, begin, n, step, moves)
 
 
 call_bear = bear.call

@@ -128,9 +128,110 @@ def _answer(program, state, j, m, size, age, number, counts, still, speed, span,
 
 
 @lean_helper
+def _set_out(state, j, i, scr, m):
+    """Take a particle's way, and the change of its velocity, from what the free step gave; return how far
+    from the origin it is, m.
+    """
+    far = 0.0
+    for k in range(3):
+        m[P, k], m[V, k] = scr[scratch.P0X + k, i], scr[scratch.V0X + k, i]
+        m[WAY, k] = np.float64(state[rows.PX + k, j]) - m[P, k]
+        m[DV, k] = np.float64(state[rows.VX + k, j]) - m[V, k]
+        m[LAST, k] = 0.0
+        far = max(far, abs(m[P, k]))
+    return far
+
+
+@lean_helper
+def _leave_meshes(world, mask, radius, share, span, pace, m, work, turn, stack):
+    """Put a newborn particle out of closed meshes that it was born in; return whether it was in one."""
+    found = False
+    for prop in range(world.kind.shape[0]):
+        inside = world.closed[prop] != 0 and mask >> np.uint64(prop) & np.uint64(1) != 0
+        if inside and put_out_of_mesh(world, prop, radius, share, m[P], work, turn, stack):
+            found = True
+            into = dot(m[V], work[0])
+            if into < 0.0:
+                for k in range(3):
+                    m[V, k] -= into * work[0, k]
+                    m[WAY, k] -= pace * into * work[0, k] * span
+    return found
+
+
+@lean_helper
+def _go_to_hit(world, which, rate, best, passed, span, drag, axis, angle, m, turn, work):
+    """Carry a particle to what it hits, and find how that moves; return how hard it is pushed into it,
+    m/s².
+    """
+    p, v, displacement, sagitta, dv, out, vs = m[P], m[V], m[WAY], m[BOW], m[DV], m[OUT], m[VS]
+    for k in range(3):
+        vs[k], m[AS, k] = 0.0, 0.0
+        m[A, k] = p[k]
+    if which != FLOOR and world.movers.shape[0] > 0:
+        surface_motion(world, which, rate, passed, m[MET], vs, m[AS], turn, work[3])
+    velocity_on_way(v, dv, best, drag, axis, angle, m[B])
+    pushed = (dot(dv, out) / span if span > 0.0 else 0.0) - dot(m[AS], out)
+    for k in range(3):
+        p[k] = m[PUT, k]
+        dv[k] += v[k] - m[B, k]
+        v[k] = m[B, k]
+        displacement[k] = displacement[k] * (1.0 - best) - sagitta[k] * (best * best - best)
+    return pushed
+
+
+@lean_helper
+def _count_hit(program, state, j, i, number, step, left, age, aging, radius, scr, m):
+    """Write down a hit, and what it costs of life; return the age after it, and whether that ends there."""
+    world, extra = program.world, program.extra_rows
+    p, v, out = m[P], m[V], m[OUT]
+    index = state[extra.hits].view(np.int32)[j]
+    state[extra.hits].view(np.int32)[j] = index + 1
+    if step >= 0:
+        program.log.used[1] += 1
+    for k in range(3):
+        m[A, k] = p[k] - out[k] * radius
+    note(program, state, j, number, HIT, index, step, left, m[A], out, v, max(age, 0.0))
+    if world.on_hit != VANISH and world.wear > 0.0:
+        state[rows.SINCE, j] += np.float32(world.wear / aging)
+        scr[scratch.END, i] += np.float32(world.wear)
+        age += world.wear
+    if world.on_hit != VANISH and age < 1.0:
+        return age, False
+    place = m[A] if world.on_hit == VANISH else p
+    note(program, state, j, number, DEATH, 0, step, left, place, out, v, min(age, 1.0))
+    scr[scratch.END, i], scr[scratch.GONE, i] = np.float32(2.0), np.float32(1.0)
+    for k in range(3):
+        m[WAY, k], m[DV, k] = 0.0, 0.0
+    return age, True
+
+
+@lean_helper
+def _put_down(program, state, j, i, span, radius, floor, scr, m):
+    """Write where a particle is after its hits, and the last stretch of its way."""
+    extra = program.extra_rows
+    p, v, displacement, dv = m[P], m[V], m[WAY], m[DV]
+    if not (is_told(p, displacement) and is_told(v, dv)):
+        # What a step took beyond all numbers stays where it was, at rest.
+        for k in range(3):
+            p[k], v[k], displacement[k], dv[k] = scr[scratch.P0X + k, i], 0.0, 0.0, 0.0
+    for k in range(3):
+        state[rows.PX + k, j] = p[k] + displacement[k]
+        state[rows.VX + k, j] = v[k] + dv[k]
+        scr[scratch.P0X + k, i], scr[scratch.V0X + k, i] = p[k], v[k]
+    scr[scratch.PIECE, i] = span
+    if floor and np.float64(state[rows.PY, j]) < radius:
+        state[rows.PY, j] = radius
+    if extra.way >= 0:
+        # A chord over the corner of a hit is no way to be drawn along.
+        whole = np.float32(min(np.float64(scr[scratch.SPAN, i]), 1.0 / program.clock.rate))
+        for k in range(3):
+            state[rows.WX + k, j] = state[rows.PX + k, j] - state[rows.VX + k, j] * whole
+
+
+@lean_helper
 def _carry(program, state, serial, j, i, step, newborn, floor, mask, scr, m, work, turn, stack):
     """Carry one particle over a step in which it may meet something."""
-    world, extra, rate = program.world, program.extra_rows, program.clock.rate
+    world, extra, rate, axis = program.world, program.extra_rows, program.clock.rate, program.around.axis
     p, v, displacement, sagitta, dv, out, vs = m[P], m[V], m[WAY], m[BOW], m[DV], m[OUT], m[VS]
     span, pace, number = np.float64(scr[scratch.SPAN, i]), np.float64(scr[scratch.PACE, i]), serial[j]
     share, aging = max(1.0 - span * rate, 0.0), np.float64(state[rows.AGING, j])
@@ -139,28 +240,13 @@ def _carry(program, state, serial, j, i, step, newborn, floor, mask, scr, m, wor
     round_ = 0.0
     if is_nonzero(program.form, program.ends, slots.ORBIT) and span > 0.0:
         round_ = 2.0 * np.float64(scr[scratch.TURNED, i]) / span
-    far = 0.0
-    for k in range(3):
-        p[k], v[k] = scr[scratch.P0X + k, i], scr[scratch.V0X + k, i]
-        displacement[k] = np.float64(state[rows.PX + k, j]) - p[k]
-        dv[k] = np.float64(state[rows.VX + k, j]) - v[k]
-        m[LAST, k] = 0.0
-        far = max(far, abs(p[k]))
+    slop = slop_at(_set_out(state, j, i, scr, m))
     bend(m, span, pace, thin * span)
-    slop = slop_at(far)
     size = height(program, state, j, min(np.float64(scr[scratch.END, i]), 1.0), np.sqrt(dot(v, v)), number)
     radius = min(world.reach * size, world.widest)
     changed, hits = False, 0
     if newborn:
-        for prop in range(world.kind.shape[0]):
-            inside = world.closed[prop] != 0 and mask >> np.uint64(prop) & np.uint64(1) != 0
-            if inside and put_out_of_mesh(world, prop, radius, share, p, work, turn, stack):
-                changed = True
-                into = dot(v, work[0])
-                if into < 0.0:
-                    for k in range(3):
-                        v[k] -= into * work[0, k]
-                        displacement[k] -= pace * into * work[0, k] * span
+        changed = _leave_meshes(world, mask, radius, share, span, pace, m, work, turn, stack)
     while hits < MOST_HITS:
         hits += 1
         # What dies on the way meets nothing behind that.
@@ -181,20 +267,10 @@ def _carry(program, state, serial, j, i, step, newborn, floor, mask, scr, m, wor
                 for k in range(3):
                     displacement[k], dv[k] = 0.0, 0.0
             continue
-        # To the hit.
         left, passed = span * (1.0 - best), share + (1.0 - share) * best
-        for k in range(3):
-            vs[k], m[AS, k] = 0.0, 0.0
-            m[A, k] = p[k]
-        if which != FLOOR and world.movers.shape[0] > 0:
-            surface_motion(world, which, rate, passed, m[MET], vs, m[AS], turn, work[3])
-        velocity_on_way(v, dv, best, thin * span, program.around.axis, round_ * span, m[B])
-        pushed = (dot(dv, out) / span if span > 0.0 else 0.0) - dot(m[AS], out)
-        for k in range(3):
-            p[k] = m[PUT, k]
-            dv[k] += v[k] - m[B, k]
-            v[k] = m[B, k]
-            displacement[k] = displacement[k] * (1.0 - best) - sagitta[k] * (best * best - best)
+        pushed = _go_to_hit(
+            world, which, rate, best, passed, span, thin * span, axis, round_ * span, m, turn, work
+        )
         age = min(np.float64(scr[scratch.END, i]) - left * aging, 1.0)
         fly(program, state, j, number, step, left, span - left, m[A], p, v, age, m[NONE])
         into = dot(v, out) - dot(vs, out)
@@ -203,35 +279,8 @@ def _carry(program, state, serial, j, i, step, newborn, floor, mask, scr, m, wor
         speed = np.sqrt(dot(v, v))
         share, span = passed, left
         if counts:
-            index = state[extra.hits].view(np.int32)[j]
-            state[extra.hits].view(np.int32)[j] = index + 1
-            if step >= 0:
-                program.log.used[1] += 1
-            for k in range(3):
-                m[A, k] = p[k] - out[k] * radius
-            note(program, state, j, number, HIT, index, step, left, m[A], out, v, max(age, 0.0))
-            if world.on_hit != VANISH and world.wear > 0.0:
-                state[rows.SINCE, j] += np.float32(world.wear / aging)
-                scr[scratch.END, i] += np.float32(world.wear)
-                age += world.wear
-            if world.on_hit == VANISH or age >= 1.0:
-                note(
-                    program,
-                    state,
-                    j,
-                    number,
-                    DEATH,
-                    0,
-                    step,
-                    left,
-                    m[A] if world.on_hit == VANISH else p,
-                    out,
-                    v,
-                    min(age, 1.0),
-                )
-                scr[scratch.END, i], scr[scratch.GONE, i] = np.float32(2.0), np.float32(1.0)
-                for k in range(3):
-                    displacement[k], dv[k] = 0.0, 0.0
+            age, ended = _count_hit(program, state, j, i, number, step, left, age, aging, radius, scr, m)
+            if ended:
                 break
         if world.on_hit == STICK:
             state[extra.stuck].view(np.int32)[j] = which + 1
@@ -240,22 +289,9 @@ def _carry(program, state, serial, j, i, step, newborn, floor, mask, scr, m, wor
                 v[k] = vs[k]
             stay_on(m, world, which, np.uint64(0), slop, share, span, work, turn, stack)
             break
+        drag, angle = thin * span, round_ * span
         slides = _answer(
-            program,
-            state,
-            j,
-            m,
-            size,
-            age,
-            number,
-            counts,
-            still,
-            speed,
-            span,
-            pace,
-            thin * span,
-            round_ * span,
-            slop,
+            program, state, j, m, size, age, number, counts, still, speed, span, pace, drag, angle, slop
         )
         if slides and dot(displacement, displacement) == 0.0 and dot(dv, dv) == 0.0 and dot(v, v) == 0.0:
             # It rests: there is no way on which it could meet anything but what comes.
@@ -264,32 +300,13 @@ def _carry(program, state, serial, j, i, step, newborn, floor, mask, scr, m, wor
                 break
         # Thrown back it may come to whatever is as near as its way is long.
         floor = world.floor
-        mask = within(
-            world,
-            p,
-            np.sqrt(dot(displacement, displacement)) + np.sqrt(dot(sagitta, sagitta)) + radius + slop,
-        )
+        far = np.sqrt(dot(displacement, displacement)) + np.sqrt(dot(sagitta, sagitta)) + radius + slop
+        mask = within(world, p, far)
         if hits == MOST_HITS:
             # So many hits in one step: it waits for the next one.
             stay_on(m, world, which, mask, slop, share, span, work, turn, stack)
-    if not changed:
-        return
-    if not (is_told(p, displacement) and is_told(v, dv)):
-        # What a step took beyond all numbers stays where it was, at rest.
-        for k in range(3):
-            p[k], v[k], displacement[k], dv[k] = scr[scratch.P0X + k, i], 0.0, 0.0, 0.0
-    for k in range(3):
-        state[rows.PX + k, j] = p[k] + displacement[k]
-        state[rows.VX + k, j] = v[k] + dv[k]
-        scr[scratch.P0X + k, i], scr[scratch.V0X + k, i] = p[k], v[k]
-    scr[scratch.PIECE, i] = span
-    if floor and np.float64(state[rows.PY, j]) < radius:
-        state[rows.PY, j] = radius
-    if extra.way >= 0:
-        # A chord over the corner of a hit is no way to be drawn along.
-        whole = np.float32(min(np.float64(scr[scratch.SPAN, i]), 1.0 / rate))
-        for k in range(3):
-            state[rows.WX + k, j] = state[rows.PX + k, j] - state[rows.VX + k, j] * whole
+    if changed:
+        _put_down(program, state, j, i, span, radius, floor, scr, m)
 
 
 @kernel(NOTHING, PROGRAM, F2, U1, INT, INT, INT, BOOL, F2, lean=True, cost=12.0)

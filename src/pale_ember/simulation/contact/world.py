@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import functools
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -87,6 +88,45 @@ def _world(
     trees: list[tuple[Tree, Cells, bool] | None],
 ) -> World:
     n = len(props)
+    poses, turn = np.zeros((3, n, POSE)), np.zeros((n, 4))
+    half = np.array([prop.size for prop in props]).reshape(n, 3) / 2
+    for i, prop in enumerate(props):
+        poses[:, i, CENTRE:ROTATION] = prop.position
+        poses[:, i, ROTATION:STRETCH] = matrix_of(prop.rotation).reshape(-1)
+        poses[:, i, STRETCH] = 1.0
+    movers = np.array([i for i, prop in enumerate(props) if prop.path], np.int64)
+    boxes = np.concatenate([swept_box(poses[:, i], half[i]) for i in range(n)] or [np.zeros(0)]).reshape(n, 6)
+    balls = np.zeros((n, 4), np.float32)
+    if n:
+        balls[:, :3] = (boxes[:, :3] + boxes[:, 3:]) / 2
+        balls[:, 3] = np.linalg.norm(half, axis=1) * 1.001 + 1e-4
+    resting = [i for i in range(n) if i not in movers]
+    grid, low, dense = _grid(boxes, resting, widest)
+    return World(
+        floor=bool(floor),
+        on_hit=int(on_hit),
+        wear=float(wear),
+        reach=float(reach),
+        widest=float(widest),
+        kind=np.array([tuple(PropKind).index(prop.kind) for prop in props], np.int64),
+        half=half,
+        poses=poses,
+        turn=turn,
+        boxes=boxes,
+        balls=balls,
+        movers=movers,
+        table=np.zeros((1, 2, len(movers), POSE)),
+        since=np.full(1, 1 << 60, np.int64),
+        **_packed_trees(trees),
+        grid=grid,
+        low=low,
+        dense=dense,
+    )
+
+
+def _packed_trees(trees: list[tuple[Tree, Cells, bool] | None]) -> dict[str, NDArray[Any]]:
+    """Return the meshes of props, one after the other in common arrays, as a :class:`World` holds them."""
+    n = len(trees)
     roots, closed = np.full(n, -1, np.int64), np.zeros(n, np.int64)
     nodes, links, corners = [np.zeros((0, 6))], [np.zeros((0, 2), np.int64)], [np.zeros((0, 3, 3))]
     planes = [np.zeros((0, 8))]
@@ -114,52 +154,19 @@ def _world(
         corners.append(whole.corners)
         planes.append(whole.planes)
         count, faces = count + len(whole.boxes), faces + len(whole.corners)
-    poses, turn = np.zeros((3, n, POSE)), np.zeros((n, 4))
-    half = np.array([prop.size for prop in props]).reshape(n, 3) / 2
-    for i, prop in enumerate(props):
-        poses[:, i, CENTRE:ROTATION], poses[:, i, ROTATION:STRETCH] = (
-            prop.position,
-            matrix_of(prop.rotation).reshape(-1),
-        )
-        poses[:, i, STRETCH] = 1.0
-    movers = np.array([i for i, prop in enumerate(props) if prop.path], np.int64)
-    boxes = np.concatenate([swept_box(poses[:, i], half[i]) for i in range(n)] or [np.zeros(0)]).reshape(n, 6)
-    balls = np.zeros((n, 4), np.float32)
-    if n:
-        balls[:, :3] = (boxes[:, :3] + boxes[:, 3:]) / 2
-        balls[:, 3] = np.linalg.norm(half, axis=1) * 1.001 + 1e-4
-    resting = [i for i in range(n) if i not in movers]
-    grid, low, dense = _grid(boxes, resting, widest)
-    return World(
-        floor=bool(floor),
-        on_hit=int(on_hit),
-        wear=float(wear),
-        reach=float(reach),
-        widest=float(widest),
-        kind=np.array([tuple(PropKind).index(prop.kind) for prop in props], np.int64),
-        half=half,
-        poses=poses,
-        turn=turn,
-        boxes=boxes,
-        balls=balls,
-        movers=movers,
-        table=np.zeros((1, 2, len(movers), POSE)),
-        since=np.full(1, 1 << 60, np.int64),
-        roots=roots,
-        closed=closed,
-        nodes=np.concatenate(nodes),
-        links=np.concatenate(links),
-        corners=np.concatenate(corners),
-        planes=np.concatenate(planes),
-        grids=grids,
-        counts=counts,
-        first=np.concatenate(first),
-        listed=np.concatenate(listed),
-        bits=np.concatenate(bits),
-        grid=grid,
-        low=low,
-        dense=dense,
-    )
+    return {
+        "roots": roots,
+        "closed": closed,
+        "grids": grids,
+        "counts": counts,
+        "nodes": np.concatenate(nodes),
+        "links": np.concatenate(links),
+        "corners": np.concatenate(corners),
+        "planes": np.concatenate(planes),
+        "first": np.concatenate(first),
+        "listed": np.concatenate(listed),
+        "bits": np.concatenate(bits),
+    }
 
 
 def swept_box(poses: Floats, half: Floats) -> Floats:

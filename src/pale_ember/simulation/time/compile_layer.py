@@ -34,7 +34,7 @@ from ..layout.program import (
     Weather,
 )
 from ..layout.recording import DEATH, FLIGHT, new_log, record
-from ..layout.rows import extra_rows_of
+from ..layout.rows import ExtraRows, extra_rows_of
 from ..layout.signatures import NOTHING
 from ..meshes.faces import mesh_faces
 from ..motion.bows import Bow, bow_at_rest, bow_at_steps, missing_anchor, stands_on_things
@@ -143,14 +143,6 @@ def program_of(
     for each in poses:
         each[:ROTATION], each[ROTATION:STRETCH], each[STRETCH] = track.centre, track.rotation.reshape(-1), 1.0
     around.centre[:], around.rotation[:], around.axis[:] = track.centre, track.rotation, track.rotation[:, 1]
-    stage = effect.stage
-    weather = Weather(
-        wind=np.array(stage.wind, np.float64),
-        gust=float(stage.gust),
-        gust_period=float(stage.gust_period),
-        churn=float(layer.flight.churn),
-        repeats=bool(schedule.repeats),
-    )
     world, props, unmet = world_of(effect, layer, tables)
     problem = problem or unmet or missing_anchor(effect, layer)
     made = LayerProgram(
@@ -166,20 +158,12 @@ def program_of(
             row_of(layer.birthplace, layer.look),
         ),
         track=track,
-        weather=weather,
+        weather=_weather(effect, layer, schedule),
         around=around,
         form=np.zeros(slots.COUNT, np.int32),
         ends=np.zeros((slots.COUNT, 2), np.float32),
         poses=poses,
-        extra_rows=extra_rows_of(
-            way=dependence.needs_way(layer),
-            contact=layer.contact.enabled,
-            flight=dependence.needs_flight(effect, layer),
-            taken=dependence.takes(layer),
-            row=dependence.needs_row(layer),
-            owner=dependence.joins_parents(layer),
-            laid=dependence.needs_laid(layer),
-        ),
+        extra_rows=_extra_rows(effect, layer),
         world=world,
         log=new_log(0, 0),
         calls=calls_of(layer),
@@ -188,6 +172,29 @@ def program_of(
         is_recorded=False,
     )
     return made, props, problem
+
+
+def _weather(effect: Effect, layer: Layer, schedule: Schedule) -> Weather:
+    stage = effect.stage
+    return Weather(
+        wind=np.array(stage.wind, np.float64),
+        gust=float(stage.gust),
+        gust_period=float(stage.gust_period),
+        churn=float(layer.flight.churn),
+        repeats=bool(schedule.repeats),
+    )
+
+
+def _extra_rows(effect: Effect, layer: Layer) -> ExtraRows:
+    return extra_rows_of(
+        way=dependence.needs_way(layer),
+        contact=layer.contact.enabled,
+        flight=dependence.needs_flight(effect, layer),
+        taken=dependence.takes(layer),
+        row=dependence.needs_row(layer),
+        owner=dependence.joins_parents(layer),
+        laid=dependence.needs_laid(layer),
+    )
 
 
 def drawing_codes_of(effect: Effect, layer: Layer) -> DrawingCodes:

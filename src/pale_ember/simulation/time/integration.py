@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numpy as np
 
 from ..births.moving_along import call_take_along
@@ -87,6 +89,93 @@ def _note_before(state, start, n, scr):
         gone[i] = np.float32(0.0)
 
 
+class Acts(NamedTuple):
+    """What acts on a layer's particles in a step, and what that is read along."""
+
+    drag_varies: bool
+    winds: bool
+    drifts: bool
+    orbits: bool
+    paced: bool
+    limited: bool
+    spins: bool
+    pushed: bool
+    reads_age: bool
+    reads_speed: bool
+
+
+@lean_helper
+def _find_acts(program, newborn):
+    """Return which of a layer's fields do anything in this step."""
+    form, ends = program.form, program.ends
+    winds = is_nonzero(form, ends, slots.WIND) and is_nonzero(form, ends, slots.DRAG)
+    drifts = (
+        is_nonzero(form, ends, slots.DRIFT_X)
+        or is_nonzero(form, ends, slots.DRIFT_Y)
+        or is_nonzero(form, ends, slots.DRIFT_Z)
+    )
+    paced = form[slots.PACE] != slots.CONSTANT or ends[slots.PACE, 0] != np.float32(1.0)
+    reads_age = False
+    reads_speed = False
+    for slot in range(slots.GRAVITY, slots.SPIN + 1):
+        reads_age |= form[slot] == slots.LIFE_CURVE or form[slot] == slots.LIFE_BAND
+        reads_speed |= form[slot] >= slots.SPEED_CURVE
+    return Acts(
+        drag_varies=form[slots.DRAG] != slots.CONSTANT or newborn,
+        winds=winds,
+        drifts=drifts,
+        orbits=is_nonzero(form, ends, slots.ORBIT),
+        paced=paced,
+        # A fixed 0 sets no limit; a curve or spread that comes to 0 means it.
+        limited=program.tables.form[slots.TOP_SPEED] != slots.CONSTANT
+        or is_nonzero(form, ends, slots.TOP_SPEED),
+        spins=is_nonzero(form, ends, slots.SPIN),
+        pushed=is_pushed(form, ends) or drifts or paced or winds,
+        reads_age=reads_age,
+        reads_speed=reads_speed,
+    )
+
+
+@lean_helper
+def _fill_shared(ends, rate, drag_varies, scr):
+    """Write once what is the same for all particles; it stays in its rows."""
+    zero, whole = np.float32(0.0), np.float32(1.0 / rate)
+    fill_row(scr[scratch.SPAN], whole, BLOCK)
+    fill_row(scr[scratch.AX], zero, BLOCK)
+    fill_row(scr[scratch.AZ], zero, BLOCK)
+    fill_row(scr[scratch.AY], -ends[slots.GRAVITY, 0], BLOCK)
+    fill_row(scr[scratch.PACE], np.float32(1.0), BLOCK)
+    if not drag_varies:
+        r0, r1, r2 = relaxation(np.float64(ends[slots.DRAG, 0]), 1.0 / rate)
+        fill_row(scr[scratch.E0], np.float32(r0), BLOCK)
+        fill_row(scr[scratch.E1], np.float32(r1), BLOCK)
+        fill_row(scr[scratch.E2], np.float32(r2), BLOCK)
+
+
+@lean_helper
+def _push(program, state, serial, start, n, acts, scr):
+    """Find what pushes a block's particles, and how drag takes it, in the middle of the step."""
+    tables, form, ends, around, calls = (
+        program.tables,
+        program.form,
+        program.ends,
+        program.around,
+        program.calls,
+    )
+    if acts.reads_speed:
+        call_speeds(calls.speeds, scr, state, serial, start, n, tables, form, ends, around, calls, True)
+    # Where something follows the speed, a first round finds that of the middle of the step.
+    for turn in range(0 if acts.reads_speed else 1, 2):
+        if acts.orbits and turn == 1:
+            call_orbit(calls.orbit, scr, state, serial, start, n, tables, form, ends, around, calls, True)
+        if acts.pushed:
+            call_push(calls.push, scr, state, serial, start, n, tables, form, ends, around, calls)
+        if acts.drag_varies or acts.winds:
+            call_drag(calls.drag, scr, around, tables, form, ends, serial, start, n, calls)
+        if turn == 0:
+            call_speeds(calls.speeds, scr, state, serial, start, n, tables, form, ends, around, calls, False)
+
+
 @kernel(INT, PROGRAM, F2, U1, INT, INT, INT, BOOL, INT, F2, lean=True, everyday=True, cost=2.7)
 def advance(program, state, serial, first, last, to, newborn, step, scr):
     """Carry particles ``first`` to ``last`` over a step, and move the living down to ``to``, in their order.
@@ -119,41 +208,12 @@ def advance(program, state, serial, first, last, to, newborn, step, scr):
     )
     rate, poses = program.clock.rate, program.poses
     zero, half = np.float32(0.0), np.float32(0.5)
-    whole = np.float32(1.0 / rate)
+    acts = _find_acts(program, newborn)
     # Hits and recorded flight are found along the whole displacement, that of the moving layer included.
     watched = program.has_contact or program.is_recorded
     carried = watched and program.track.moves and program.follow
-    drag_varies = form[slots.DRAG] != slots.CONSTANT or newborn
-    winds = is_nonzero(form, ends, slots.WIND) and is_nonzero(form, ends, slots.DRAG)
-    drifts = (
-        is_nonzero(form, ends, slots.DRIFT_X)
-        or is_nonzero(form, ends, slots.DRIFT_Y)
-        or is_nonzero(form, ends, slots.DRIFT_Z)
-    )
-    orbits = is_nonzero(form, ends, slots.ORBIT)
-    paced = form[slots.PACE] != slots.CONSTANT or ends[slots.PACE, 0] != np.float32(1.0)
-    # A fixed 0 sets no limit; a curve or spread that comes to 0 means it.
-    limited = tables.form[slots.TOP_SPEED] != slots.CONSTANT or is_nonzero(form, ends, slots.TOP_SPEED)
-    spins = is_nonzero(form, ends, slots.SPIN)
-    reads_age = False
-    reads_speed = False
-    for slot in range(slots.GRAVITY, slots.SPIN + 1):
-        reads_age |= form[slot] == slots.LIFE_CURVE or form[slot] == slots.LIFE_BAND
-        reads_speed |= form[slot] >= slots.SPEED_CURVE
-    pushed = is_pushed(form, ends) or drifts or paced or winds
     span, middle, end = scr[scratch.SPAN], scr[scratch.MIDDLE], scr[scratch.END]
-    ax, ay, az = scr[scratch.AX], scr[scratch.AY], scr[scratch.AZ]
-    # What is the same for all is written once and stays in its rows.
-    fill_row(span, whole, BLOCK)
-    fill_row(ax, zero, BLOCK)
-    fill_row(az, zero, BLOCK)
-    fill_row(ay, -ends[slots.GRAVITY, 0], BLOCK)
-    fill_row(scr[scratch.PACE], np.float32(1.0), BLOCK)
-    if not drag_varies:
-        r0, r1, r2 = relaxation(np.float64(ends[slots.DRAG, 0]), 1.0 / rate)
-        fill_row(scr[scratch.E0], np.float32(r0), BLOCK)
-        fill_row(scr[scratch.E1], np.float32(r1), BLOCK)
-        fill_row(scr[scratch.E2], np.float32(r2), BLOCK)
+    _fill_shared(ends, rate, acts.drag_varies, scr)
     for start in range(first, last, BLOCK):
         n = min(BLOCK, last - start)
         ages(end, state, start, n, step + 1, rate)
@@ -166,31 +226,20 @@ def advance(program, state, serial, first, last, to, newborn, step, scr):
             if carried and not newborn:
                 call_take_along(calls.take_along, state, start, start + n, poses[FROM], poses[MIDDLE])
         forget(scr)
-        if reads_age:
+        if acts.reads_age:
             aging = piece(state, rows.AGING, start, n)
             for i in range(n):
                 middle[i] = min(max(end[i] - half * span[i] * aging[i], zero), np.float32(1.0))
-        if reads_speed:
-            call_speeds(calls.speeds, scr, state, serial, start, n, tables, form, ends, around, calls, True)
-        # Where something follows the speed, a first round finds that of the middle of the step.
-        for turn in range(0 if reads_speed else 1, 2):
-            if orbits and turn == 1:
-                call_orbit(calls.orbit, scr, state, serial, start, n, tables, form, ends, around, calls, True)
-            if pushed:
-                call_push(calls.push, scr, state, serial, start, n, tables, form, ends, around, calls)
-            if drag_varies or winds:
-                call_drag(calls.drag, scr, around, tables, form, ends, serial, start, n, calls)
-            if turn == 0:
-                call_speeds(
-                    calls.speeds, scr, state, serial, start, n, tables, form, ends, around, calls, False
-                )
-        if limited:
+        _push(program, state, serial, start, n, acts, scr)
+        if acts.limited:
             call_limit(calls.limit, scr, state, serial, start, n, tables, form, ends, around, calls)
         else:
-            _move(scr, state, start, n, paced)
-        if drifts or spins:
-            call_glide(calls.glide, scr, state, serial, start, n, tables, form, ends, calls, drifts, spins)
-        if orbits:
+            _move(scr, state, start, n, acts.paced)
+        if acts.drifts or acts.spins:
+            call_glide(
+                calls.glide, scr, state, serial, start, n, tables, form, ends, calls, acts.drifts, acts.spins
+            )
+        if acts.orbits:
             call_orbit(calls.orbit, scr, state, serial, start, n, tables, form, ends, around, calls, False)
         if watched:
             if carried:
