@@ -26,10 +26,22 @@ def _stop(number: int, frame: object) -> None:
     os._exit(128 + number)
 
 
+class Interrupted(KeyboardInterrupt):
+    """Ctrl+C, as this program raises it.
+
+    Where a plain KeyboardInterrupt passes code that was run from a string, as class makers of the standard
+    library do, Python kills itself by SIGINT at its end, though the exception was caught long before.
+    """
+
+
+def _interrupt(number: int, frame: object) -> None:
+    raise Interrupted
+
+
 def over() -> None:
     """Let Ctrl+C be an exception again: from now on somebody catches it."""
     if signal.getsignal(signal.SIGINT) is _stop:
-        signal.signal(signal.SIGINT, signal.default_int_handler)
+        signal.signal(signal.SIGINT, _interrupt)
 
 
 def keep(numbers: dict[type[BaseException], int]) -> None:

@@ -10,6 +10,7 @@ from pale_ember.effect import Effect
 from pale_ember.effect.effect import Layer
 from pale_ember.effect.values import Fixed
 from pale_ember.simulation import Simulation
+from pale_ember.simulation.follow_ups.schedule import FollowUpTally
 
 
 def linked(**edits):
@@ -95,6 +96,25 @@ class LinkTroubleTest(unittest.TestCase):
                 effect, effect.layers[1], sim.counts("dust"), sim.answer("dust", 1.0), sim.counts(parent)
             )
             self.assertEqual(trouble and trouble.short, short, time)
+
+    def test_from_where_on_a_cap_or_a_limit_is_told(self):
+        effect = linked(**{"layers[1].emit.cap": 100})
+        answer = FollowUpTally(events=50, slow=0, chance=0, outside=0, births=1000, limited=0, seconds=1.0)
+        for full, alive, told in (
+            (500, 95, False),
+            (501, 95, True),
+            (501, 90, True),
+            (501, 89, False),
+            (1500, 89, False),
+        ):
+            counts = {"born": 1000, "full": full, "alive": alive}
+            trouble = link_trouble_seen(effect, effect.layers[1], counts, answer)
+            self.assertEqual(trouble is not None, told, (full, alive))
+            self.assertEqual(trouble.short if trouble else "", "cap is full" if told else "")
+        for births, limited, told in ((500, 500, False), (499, 501, True)):
+            some = answer._replace(births=births, limited=limited)
+            trouble = link_trouble_seen(effect, effect.layers[1], {}, some)
+            self.assertEqual(trouble.short if trouble else "", "limit reached" if told else "")
 
     def test_the_cap_is_not_blamed_for_what_the_limit_refuses(self):
         effect = linked(

@@ -4,7 +4,8 @@ from pale_ember.effect import Effect, EffectError, Layer, get
 from pale_ember.effect.colors import ColorSpread, Flat, Gradient, OneOf, Stop
 from pale_ember.effect.forms import COLOR_FORMS, FORMS, form_of, to_color_form, to_form, with_stops
 from pale_ember.effect.layers import add_layer, duplicate_layer, move_layers, remove_layer
-from pale_ember.effect.values import Band, Curve, Fixed, Spread
+from pale_ember.effect.part import Part
+from pale_ember.effect.values import Band, Curve, Fixed, Spread, Value
 
 from ..building import effect_with, single
 
@@ -19,6 +20,39 @@ class EditTest(unittest.TestCase):
         self.assertIs(edited.layers[0].look, effect.layers[0].look)
         with self.assertRaises(ValueError):
             effect.layers[0].name = "other"
+
+    def test_every_part_beside_the_way_to_what_is_edited_is_shared(self):
+        effect = effect_with(
+            {
+                "a": {"emit.bursts": [{"at": 1}, {"at": 2}], "look.grow": {"curve": [[0, 0], [1, 2]]}},
+                "b": {"path": [{"at": 0}, {"at": 1, "position": [1, 2, 3]}], "look.erode.amount": 0.5},
+            }
+        ).edit("stage.props", [{"kind": "box"}, {"kind": "ball"}])
+
+        def parts(part, at=""):
+            yield at, part
+            if isinstance(part, Part):
+                for name in type(part).model_fields:
+                    yield from parts(getattr(part, name), f"{at}.{name}" if at else name)
+            elif isinstance(part, tuple):
+                for i, one in enumerate(part):
+                    yield from parts(one, f"{at}[{i}]")
+
+        for path, value in (
+            ("layers[0].emit.bursts[1].at", 3.0),
+            ("layers[0].look.opacity", 0.3),
+            ("layers[1].path[1].position", [4, 5, 6]),
+            ("layers[1].look.erode.amount", 0.25),
+            ("stage.props[0].position", [1, 1, 1]),
+            ("duration", 9.0),
+        ):
+            edited = effect.edit(path, value)
+            after = dict(parts(edited))
+            for at, part in parts(effect):
+                on_the_way = at == path or at == "" or path.startswith((f"{at}.", f"{at}["))
+                below = at.startswith((f"{path}.", f"{path}["))
+                if isinstance(part, Part | tuple | Value) and not below:
+                    self.assertEqual(after[at] is part, not on_the_way, (path, at))
 
     def test_paths_lead_into_values(self):
         effect = single({"look.grow": {"curve": [[0, 0], [0.5, 2], [1, 0]]}})

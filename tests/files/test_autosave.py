@@ -48,6 +48,20 @@ class AutosaveTest(unittest.TestCase):
         self.assertIsNone(leftover_of(self.path))
         self.assertEqual([p.name for p in Path(self.folder.name).iterdir() if p.is_file()], ["x.ember"])
 
+    def test_a_copy_that_is_the_file_itself_is_not_offered(self):
+        other = single({"name": "other"})
+        for pid, effect in ((999_999_991, single()), (999_999_992, other), (999_999_993, other)):
+            save_effect(effect, self.path.with_name(f".x.ember.{pid}.autosave"))
+        os.utime(self.path.with_name(".x.ember.999999991.autosave"), (2e9, 2e9))
+        self.assertEqual(leftover_of(self.path).effect(), single(), "without a file all of it is news")
+        save_effect(single(), self.path)
+        # The newest copy holds what the file holds: the next one counts.
+        self.assertEqual(leftover_of(self.path).effect(), other)
+        save_effect(other, self.path)
+        self.assertEqual(leftover_of(self.path).effect(), single())
+        self.path.with_name(".x.ember.999999991.autosave").unlink()
+        self.assertIsNone(leftover_of(self.path))
+
     def test_only_changed_work_is_written_and_clearing_removes_it(self):
         autosave = Autosave()
         effect = single()

@@ -3,6 +3,7 @@
 import json
 import os
 import tempfile
+import threading
 import unittest
 from pathlib import Path
 from unittest import mock
@@ -19,6 +20,7 @@ from pale_ember.files.texture_pool import TexturePool
 from pale_ember.files.texture_shelf import keep_texture, shelf
 from pale_ember.files.textures import load_texture, problems_of, textures_of
 
+from ..building import single
 from ..command_line import run_line
 
 
@@ -80,6 +82,52 @@ class BringingTest(BuildFilesCase):
         moved = load_effect(self.folder / "elsewhere" / "e.ember")
         found, wrong = textures_of(moved, trusted_from(self.folder / "elsewhere"))
         self.assertEqual((list(found), wrong), (["t"], []))
+
+    def test_whatever_an_effect_names_is_written_from_its_folder(self):
+        home, elsewhere = self.folder / "home", self.folder / "else"
+        for folder in (home / "kit", elsewhere):
+            folder.mkdir(parents=True)
+        inside, outside = home / "kit" / "a", elsewhere / "a"
+        for at in (inside, outside):
+            effect = single({"birthplace.kind": "mesh", "birthplace.mesh": f"{at}.obj"})
+            effect = effect.edit("layers[0].look.mesh.mesh", f"{at}.glb")
+            effect = effect.edit("stage.props", [{"kind": "mesh", "mesh": f"{at}.ply"}])
+            effect = effect.edit("textures", [{"name": "t", "file": f"{at}.png"}])
+            save_effect(effect, home / "e.ember")
+            written = json.loads((home / "e.ember").read_text())
+            layer, stem = written["layers"][0], "kit/a" if at is inside else "../else/a"
+            self.assertEqual(layer["birthplace"]["mesh"], f"{stem}.obj")
+            self.assertEqual(layer["look"]["mesh"]["mesh"], f"{stem}.glb")
+            self.assertEqual(written["stage"]["props"][0]["mesh"], f"{stem}.ply")
+            self.assertEqual(written["textures"][0]["file"], f"{stem}.png")
+            self.assertEqual(load_effect(home / "e.ember"), effect)
+
+    def test_an_edit_breaks_off_the_making_that_it_overtakes_and_no_other(self):
+        asked = []
+        started, go_on = threading.Event(), threading.Event()
+
+        def slow(effect, texture, trusted, told, memory):
+            asked.append((texture.name, told))
+            started.set()
+            go_on.wait(60.0)
+            return None if told(0.5) else load_texture(effect, texture, trusted, told, memory)
+
+        effect = self.effect({"step": "dot"})
+        with mock.patch("pale_ember.files.texture_pool.load_texture", slow):
+            pool = TexturePool()
+            self.addCleanup(pool.close)
+            pool.take(effect)
+            self.assertTrue(started.wait(60.0))
+            told = asked[0][1]
+            self.assertFalse(told(0.1))
+            # What doesn't touch the texture lets it be made; another texture doesn't.
+            pool.take(effect.edit("layers[0].emit.rate", 3))
+            self.assertFalse(told(0.2))
+            pool.take(effect.edit("textures[0].build.size", 24))
+            self.assertTrue(told(0.3))
+            go_on.set()
+            self.assertTrue(pool.wait())
+            self.assertEqual(pool.state.ready["t"].pixels.shape[1:3], (24, 24))
 
     def test_what_was_not_chosen_is_not_read(self):
         outside = self.picture()

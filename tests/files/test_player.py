@@ -13,6 +13,7 @@ from pale_ember.files.bundle.writing import write_bundle
 from pale_ember.files.pictures import render_file
 from pale_ember.files.textures import textures_of
 from tests.browser import Browser, chromium
+from tests.building import single
 
 from .bundle_case import BundleCase, profile
 
@@ -57,6 +58,28 @@ class Page(BundleCase):
             ]
             self.assertEqual(asked, [])
             self.assertEqual(browser.said, [])
+
+    def test_turned_sprites_are_turned_the_same_way(self):
+        Image.fromarray(np.full((32, 32, 4), 255, np.uint8)).save(self.folder / "bar.png")
+        whole = {"duration": 1.0, "loop": False}
+        edits = {"emit.rate": 0, "emit.bursts": [{"count": 1}], "launch.speed": 0, "look.texture": "bar"}
+        edits |= {"launch.size": 1, "launch.aspect": 0.2, "launch.lifetime": 5, "launch.angle": 35}
+        with Browser() as browser:
+            for name, more in (
+                ("fixed", {}),
+                ("spinning", {"flight.spin": 60}),
+                ("upright", {"look.facing": "upright", "flight.spin": 40}),
+            ):
+                effect = single({**edits, **more}, **whole)
+                effect = effect.edit("textures", [{"name": "bar", "file": str(self.folder / "bar.png")}])
+                self._bundle(name, effect)
+                a, b = self.ours(effect, 0.5), self.theirs(browser, name, 0.5)
+                self.assertLess(np.abs(a - b).mean(), 1.2, name)
+                # The other way round it would be another picture.
+                turned = effect.edit("layers[0].launch.angle", -35).edit(
+                    "layers[0].flight.spin", -more.get("flight.spin", 0)
+                )
+                self.assertGreater(np.abs(self.ours(turned, 0.5) - b).mean(), 2.0, name)
 
     def _bundle(self, name, effect):
         write_bundle(effect, self.folder / name, profile(bundle__runtime=False, bundle__textures="png"))

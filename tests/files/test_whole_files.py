@@ -344,6 +344,22 @@ class CommandTest(FolderCase):
                     raise
             self.assertEqual((process.returncode, said), (status, "pale-ember: stopped.\n"))
 
+    def test_a_stop_inside_of_code_from_a_string_ends_by_a_sentence_too(self):
+        (self.folder / "stopped_inside.py").write_text(
+            "import sys; sys.argv = ['pale-ember', 'stats', 'a.ember']\n"
+            "from pale_ember.cli import command_line, main\n"
+            "line = 'import os, signal, time; os.kill(os.getpid(), signal.SIGINT); time.sleep(60)'\n"
+            "stats = command_line.COMMANDS['stats']._replace(run=lambda chosen: exec(line))\n"
+            "command_line.COMMANDS['stats'] = stats\n"
+            "sys.exit(main())\n"
+        )
+        paths = os.pathsep.join([str(self.folder), *sys.path])
+        command = [*HEEDING, sys.executable, "-m", "stopped_inside"]
+        done = subprocess.run(
+            command, capture_output=True, text=True, check=False, env={**os.environ, "PYTHONPATH": paths}
+        )
+        self.assertEqual((done.returncode, done.stderr), (130, "pale-ember: stopped.\n"))
+
     def test_without_a_display_the_window_says_so_and_a_picture_needs_none(self):
         bare = {
             k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")

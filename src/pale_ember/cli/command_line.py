@@ -99,4 +99,10 @@ def _speak_safely() -> None:
             stream.reconfigure(errors="backslashreplace")
     if threading.current_thread() is threading.main_thread():
         signal.signal(signal.SIGTERM, _terminate)
-        early_stop.keep({_Terminated: signal.SIGTERM, KeyboardInterrupt: signal.SIGINT})
+        early_stop.keep(
+            {
+                _Terminated: signal.SIGTERM,
+                early_stop.Interrupted: signal.SIGINT,
+                KeyboardInterrupt: signal.SIGINT,
+            }
+        )

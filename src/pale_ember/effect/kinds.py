@@ -7,6 +7,11 @@ from __future__ import annotations
 from enum import StrEnum
 
 
+def code_of(member: StrEnum) -> int:
+    """Return an enumeration's member as compiled code takes it: its place among all."""
+    return tuple(type(member)).index(member)
+
+
 class EmitterShape(StrEnum):
     """The shape that particles are born in."""
 

@@ -70,6 +70,31 @@ class ManyTest(WindowCase):
         self.row("look.color").paste()
         self.assertIn("another kind", said[-1])
 
+    def test_what_is_deleted_is_no_longer_selected_and_undo_selects_it_again(self):
+        session = self.session
+        for keep in ("a", "b", "c"):
+            session.select(next(name for name in "abc" if name != keep))
+            for name in "abc":
+                if name != keep and name != session.selected:
+                    session.select(name, "also")
+            before = set(session.chosen)
+            self.assertEqual(len(before), 2)
+            session.remove()
+            self.assertEqual([layer.id for layer in session.effect.layers], [keep])
+            self.assertEqual((session.selected, session.others, session.chosen), (keep, set(), [keep]))
+            # What is typed next goes to what is there.
+            self.set_field("emit.rate", "33")
+            session.undo()
+            session.undo()
+            self.assertEqual(set(session.chosen), before)
+        session.select("a")
+        session.select("b", "also")
+        session.select("c", "also")
+        session.remove()
+        self.assertEqual((session.selected, session.others, session.layer), ("", set(), None))
+        session.undo()
+        self.assertEqual(set(session.chosen), {"a", "b", "c"})
+
     def test_several_are_deleted_and_duplicated(self):
         self.window.actions_by_name["duplicate"].trigger()
         self.assertEqual([layer.name for layer in self.session.effect.layers], ["a", "a 2", "b", "b 2", "c"])

@@ -12,6 +12,7 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QInputDialog
 
+from pale_ember.app.strip.key_selection import CATCH
 from pale_ember.app.strip.lane_menu import (
     ask_keep,
     change_lines,
@@ -78,6 +79,20 @@ class HandTest(StripCase):
         self.pull(opacity, place, QPointF(place.x() + 4, place.y() - 9), SHIFT)
         self.assertEqual(self.look.opacity.keys[2].x, 0.35)
         self.assertGreater(self.look.opacity.keys[2].y, 0.5)
+
+    def test_another_key_catches_before_a_nearer_line_of_the_grid(self):
+        opacity, place = self.held_place("look.opacity", 2)
+        catch = CATCH / opacity.plot.width()
+        other = 0.35 - 1.5 * catch
+        self.session.edit("layers[0].look.grow.band[1][1]", [other, 3])
+        opacity, place = self.held_place("look.opacity", 2)
+        # It is let go nearer to 0.35, a line of the grid, than to the other lane's key.
+        self.pull(opacity, place, QPointF(opacity.x_of(other + 0.8 * catch), place.y() - 30), SHIFT)
+        self.assertAlmostEqual(self.look.opacity.keys[2].x, other, delta=1e-6)
+        self.session.edit("layers[0].look.grow.band[1][1]", [0.9, 3])
+        opacity, place = self.held_place("look.opacity", 2)
+        self.pull(opacity, place, QPointF(opacity.x_of(0.35 + 0.5 * catch), place.y() - 30), SHIFT)
+        self.assertAlmostEqual(self.look.opacity.keys[2].x, 0.35, delta=1e-6)
 
     def test_numbers_for_many_keys_and_arithmetic_by_each_ones_own(self):
         opacity = self.lane("look.opacity")

@@ -36,6 +36,34 @@ def values(sim, name="a"):
     }
 
 
+class MostTest(unittest.TestCase):
+    def test_no_span_of_time_has_more_births_than_a_schedule_says(self):
+        dice = np.random.default_rng(15)
+        tight = 0
+        for case in range(60):
+            many, every = int(dice.integers(1, 6)), float(dice.choice([0.05, 0.2, 0.5]))
+            count = int(dice.integers(1, 40))
+            duration = float(dice.choice([0.5, 1.0, 2.5]))
+            edits = {
+                "emit.rate": float(dice.choice([0, 7, 120])),
+                "emit.bursts": [
+                    {"at": float(dice.uniform(0, duration)), "count": count, "repeat": many, "every": every}
+                ],
+            }
+            effect = single(edits, duration=duration, loop=bool(case % 3))
+            schedule = Schedule(effect, effect.layers[0])
+            steps = math.ceil(3 * duration * effect.step_rate)
+            each = np.diff(schedule.births(0, steps, 100_000).first)
+            total = np.concatenate([[0], np.cumsum(each)])
+            for span in (1, 3, 12, 30, 90):
+                most = schedule.most_within(span / effect.step_rate)
+                seen = int((total[span:] - total[:-span]).max()) if span <= steps else 0
+                self.assertLessEqual(seen, most, (case, span, edits, duration))
+                tight += seen > 0.45 * most
+        # It is no empty promise: it is reached within a factor of two or so.
+        self.assertGreater(tight, 60)
+
+
 class ClockTest(unittest.TestCase):
     def test_what_belongs_to_the_birth_stays_what_it_was(self):
         tint = {"gradient": [[0, "#ff0000"], [1, "#0000ff"]], "along": "clock"}

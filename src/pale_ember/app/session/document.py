@@ -92,6 +92,8 @@ class Document:
             return False
         self.end_merge()
         self.index = index
+        # What comes next is another step, even if the state that is reached came by a drag of the same thing.
+        self.end_merge()
         return True
 
     def undo(self) -> bool:

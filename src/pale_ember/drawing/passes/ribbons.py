@@ -12,7 +12,7 @@ import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
-from ...effect.kinds import Across, Blend, Lay, LayFrom
+from ...effect.kinds import Across, Blend, Lay, LayFrom, code_of
 from ...simulation.layout.instances import NAMES, PLAIN, columns_of
 from ...simulation.ribbons import bands
 from ...simulation.ribbons.joining import Joined
@@ -160,7 +160,7 @@ class Memory:
             places[name] for name in ("place", "size", "color", "opacity", "intensity", "across", "laid")
         ]
         laying = bands.Laying(
-            tuple(Across).index(across),
+            code_of(across),
             smooth,
             ribbon.gap,
             every,

@@ -6,7 +6,7 @@ import numpy as np
 from numba import uint32
 from numpy.typing import NDArray
 
-from ...effect.kinds import DrawnAs
+from ...effect.kinds import DrawnAs, code_of
 from ..kernels.compiling import helper, inlined, kernel
 from ..layout import rows, slots
 from ..layout.instances import NAMES
@@ -20,7 +20,7 @@ from .orienting import orient
 # Rows of the scratch memory: one for each slot from SIZE on, then ages, clocks of birth, and speeds.
 _FIRST = slots.SIZE - COMMON_ROWS
 _AGE, _BIRTH, _FAST = (slots.COUNT - _FIRST + i for i in range(3))
-SPRITE = tuple(DrawnAs).index(DrawnAs.SPRITE)
+SPRITE = code_of(DrawnAs.SPRITE)
 SCRATCH_ROWS = slots.COUNT - _FIRST + 3
 (
     PLACE,

@@ -7,7 +7,7 @@ import math
 import numpy as np
 from numba import uint32
 
-from ...effect.kinds import Across, DrawnAs, Stand
+from ...effect.kinds import Across, DrawnAs, Stand, code_of
 from ..kernels.compiling import kernel, lean_helper
 from ..layout import rows
 from ..layout.instances import NAMES
@@ -16,9 +16,9 @@ from ..layout.signatures import INT, NOTHING, PROGRAM, SHOWING
 from ..motion.path import call_pose
 from ..values.sampling import random_of
 
-_MESH = tuple(DrawnAs).index(DrawnAs.MESH)
-_AXIS = tuple(Across).index(Across.AXIS)
-_TRAVEL, _TUMBLE = tuple(Stand).index(Stand.TRAVEL), tuple(Stand).index(Stand.TUMBLE)
+_MESH = code_of(DrawnAs.MESH)
+_AXIS = code_of(Across.AXIS)
+_TRAVEL, _TUMBLE = code_of(Stand.TRAVEL), code_of(Stand.TUMBLE)
 _ACROSS, _LAID, _TURN, _LOT = (NAMES.index(name) for name in ("across", "laid", "turn", "lot"))
 # Which throw chooses the part, and which two the axis.
 _OTHER, _THIRD = uint32(0x9E3779B9), uint32(0x85EBCA6B)

@@ -11,12 +11,12 @@ from __future__ import annotations
 
 import numpy as np
 
-from ...effect.kinds import PropKind
+from ...effect.kinds import PropKind, code_of
 from ..kernels.compiling import lean_helper
 from .parabolas import ALONG, NEVER, fall, presses
 
 BOX, BALL, CYLINDER, MESH = (
-    tuple(PropKind).index(kind) for kind in (PropKind.BOX, PropKind.BALL, PropKind.CYLINDER, PropKind.MESH)
+    code_of(kind) for kind in (PropKind.BOX, PropKind.BALL, PropKind.CYLINDER, PropKind.MESH)
 )
 # What counts as touching, m.
 TOUCH = 1e-6

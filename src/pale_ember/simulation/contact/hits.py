@@ -11,7 +11,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from ...effect.kinds import OnHit
+from ...effect.kinds import OnHit, code_of
 from ..kernels.compiling import kernel, lean_helper
 from ..layout import rows, scratch, slots
 from ..layout.recording import DEATH, HIT, MOST_HITS, fly, note
@@ -51,7 +51,7 @@ from .response import (
 )
 from .resting import carry_along, is_told, put_out, stay_on
 
-STICK, VANISH = (tuple(OnHit).index(kind) for kind in (OnHit.STICK, OnHit.VANISH))
+STICK, VANISH = (code_of(kind) for kind in (OnHit.STICK, OnHit.VANISH))
 # What can't bounce higher than this, m, rests.
 HAIR = 1e-4
 

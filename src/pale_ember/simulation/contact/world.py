@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from ...effect.effect import Effect, Layer
 from ...effect.errors import EffectError
-from ...effect.kinds import OnHit, PropKind
+from ...effect.kinds import PropKind, code_of
 from ...effect.rotations import matrix_of
 from ...effect.stage import Prop
 from ..layout import slots
@@ -51,7 +51,7 @@ def world_of(effect: Effect, layer: Layer, tables: Tables) -> tuple[World, list[
     widest = contact.reach * highest(tables, slots.SIZE) * highest(tables, slots.GROW) * _most_stretch(layer)
     made = _world(
         effect.stage.floor and contact.floor,
-        tuple(OnHit).index(contact.on_hit),
+        code_of(contact.on_hit),
         contact.wear,
         contact.reach,
         widest,
@@ -108,7 +108,7 @@ def _world(
         wear=float(wear),
         reach=float(reach),
         widest=float(widest),
-        kind=np.array([tuple(PropKind).index(prop.kind) for prop in props], np.int64),
+        kind=np.array([code_of(prop.kind) for prop in props], np.int64),
         half=half,
         poses=poses,
         turn=turn,

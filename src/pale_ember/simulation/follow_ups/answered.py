@@ -9,7 +9,7 @@ from __future__ import annotations
 import numpy as np
 from numba import uint32, uint64
 
-from ...effect.kinds import FollowAim
+from ...effect.kinds import FollowAim, code_of
 from ..kernels.compiling import kernel, lean_helper
 from ..layout import payload_columns, recording
 from ..layout.signatures import BIRTHS, BOOL, CLOCK, D1, F2, I1, INT, L1, L2, NOTHING, NUMBER, REAL, U1, U8
@@ -18,9 +18,7 @@ from ..values.sampling import random_of
 
 # What becomes of an event: it is answered; or it is too slow, left to chance, outside the window.
 ANSWERED, SLOW, CHANCE, OUTSIDE = range(4)
-_SURFACE, _MIRROR, _OWN = (
-    tuple(FollowAim).index(aim) for aim in (FollowAim.SURFACE, FollowAim.MIRROR, FollowAim.OWN)
-)
+_SURFACE, _MIRROR, _OWN = (code_of(aim) for aim in (FollowAim.SURFACE, FollowAim.MIRROR, FollowAim.OWN))
 # Bits that are sorted by at a time.
 _BITS = 11
 DIGITS = 1 << _BITS

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from ...effect.chains import follow_ups
 from ...effect.contact import Origin
 from ...effect.effect import Effect, Layer
-from ...effect.kinds import FollowAim, When
+from ...effect.kinds import When, code_of
 from ...effect.values import Fixed, Value
 from ..births.schedule import Schedule
 from ..births.sources import source_key, starts_of
@@ -135,7 +135,7 @@ class FollowUp:
             for name, value in (("carry", self.origin.carry), ("launch.carry", self._launch_carry))
             if value != Fixed(0.0)
         ]
-        aim = tuple(FollowAim).index(self.origin.aim)
+        aim = code_of(self.origin.aim)
         give(chosen.what, chosen.order, n, aim, bool(carries), payload)
         if self.origin.take_color or self.origin.take_size:
             looks = looks_of(self.parent, chosen.what[chosen.order], who[chosen.order])

@@ -7,7 +7,7 @@ import numpy as np
 from ...effect.chapters import Flight
 from ...effect.effect import Effect, Layer
 from ...effect.errors import EffectError
-from ...effect.kinds import Across, Blend, DrawnAs, EmitterShape, Stand
+from ...effect.kinds import Across, Blend, DrawnAs, EmitterShape, code_of
 from ...effect.look import used_noises
 from ...effect.stage import Prop
 from ...effect.values import Fixed
@@ -201,9 +201,9 @@ def drawing_codes_of(effect: Effect, layer: Layer) -> DrawingCodes:
     """Return what a layer's particles are drawn as."""
     look = layer.look
     return DrawingCodes(
-        draw=tuple(DrawnAs).index(look.draw),
-        across=tuple(Across).index(look.ribbon.across),
-        stand=tuple(Stand).index(look.mesh.stand),
+        draw=code_of(look.draw),
+        across=code_of(look.ribbon.across),
+        stand=code_of(look.mesh.stand),
         random_values=property_key(layer_key(effect.seed, layer.id), "look.mesh/lots"),
     )
 
