@@ -11,19 +11,12 @@ from typing import Any
 import numpy as np
 
 from pale_ember.effect.kinds import StepBlend
-from pale_ember.effect.steps import (
-    STEPS,
-    Cloud,
-    Dot,
-    Fade,
-    Flow,
-    Levels,
-    Picture,
-    Step,
-    Stroke,
-    Strokes,
-    Warp,
-)
+from pale_ember.effect.steps import STEPS, Step
+from pale_ember.effect.steps.changers import Fade, Levels, Warp
+from pale_ember.effect.steps.drawn import Stroke, Strokes
+from pale_ember.effect.steps.flow import Flow
+from pale_ember.effect.steps.makers import Cloud, Dot
+from pale_ember.effect.steps.pictures import Picture
 from pale_ember.effect.textures import Build, Texture
 from pale_ember.effect.values import Fixed
 from pale_ember.textures.coarse import coarser

@@ -12,7 +12,10 @@ from PyQt6.QtWidgets import QApplication
 from pale_ember.app.texture_bench.corner import Corner
 from pale_ember.app.window.application import new_application
 from pale_ember.effect.effect import Effect, Layer
-from pale_ember.effect.steps import STEPS, Flow, Picture, Stroke, Strokes
+from pale_ember.effect.steps import STEPS
+from pale_ember.effect.steps.drawn import Stroke, Strokes
+from pale_ember.effect.steps.flow import Flow
+from pale_ember.effect.steps.pictures import Picture
 from pale_ember.effect.textures import Build
 
 from .window import opened, until

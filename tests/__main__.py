@@ -1,7 +1,10 @@
 """Runs the whole suite in two processes, and says how many passed in the last line.
 
-python -m tests            everything python -m tests ROOM …     some rooms, files or tests, in one process,
-such as ``effect`` or ``app.strip.test_lane``
+Usage::
+
+    python -m tests            everything
+    python -m tests ROOM …     some rooms, files or tests, in one process
+                               (such as ``effect`` or ``app.strip.test_lane``)
 """
 
 from __future__ import annotations

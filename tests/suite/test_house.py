@@ -13,8 +13,8 @@ CALLED_FROM_OUTSIDE = re.compile(
     r"^(__\w+__|\w+Event|can_convert_from|generic_resolve|get_reference|get_source_stamp|from_function"
     r"|namespaced)$"
 )
-# Decorators by which pydantic and Numba learn of what stands below them.
-REGISTERED = re.compile("validator|register|unbox|infer|lower")
+# Decorators by which pydantic, Numba and the checks learn of what stands below them.
+REGISTERED = re.compile("validator|register|unbox|infer|lower|check")
 
 
 def parsed(folder):

@@ -5,8 +5,10 @@ from __future__ import annotations
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
 from ..simulation.time.weight import may_refuse, needed_cap
+from .rules import effect_check
 
 
+@effect_check
 def loop_troubles(effect: Effect) -> list[EffectError]:
     """Return the caps that may keep the loops of an effect with ``repeat`` from being equal.
 

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from ..effect.effect import Layer
+from ..effect.effect import Effect, Layer
 from ..effect.kinds import Across, Along, DrawnAs, EmitterShape, Join, When
+from .rules import Found, layer_check
 
 
-def ribbon_troubles(layer: Layer) -> list[tuple[str, str]]:
+@layer_check
+def ribbon_troubles(effect: Effect, layer: Layer) -> list[Found]:
     """Return what keeps a layer's ribbon from being one: places in the layer, and reasons."""
     ribbon = layer.look.ribbon
     if layer.look.draw != DrawnAs.RIBBON:

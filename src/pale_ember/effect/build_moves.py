@@ -10,7 +10,11 @@ from typing import Any
 
 from .errors import EffectError
 from .kinds import Channel, CoverOfFile, PictureFit, StepBlend
-from .steps import STEPS, Finisher, Flow, Mask, Pack, Picture, Step, Unpremultiply
+from .steps import STEPS, Finisher, Step
+from .steps.changers import Mask
+from .steps.finishers import Pack, Unpremultiply
+from .steps.flow import Flow
+from .steps.pictures import Picture
 from .storage import part_data
 from .textures import MOST_FRAMES, MOST_STEPS, Build, Texture
 from .values import Fixed

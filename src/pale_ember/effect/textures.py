@@ -13,7 +13,8 @@ from .errors import nearest, shown
 from .kinds import CoverOfFile
 from .part import Part, few
 from .refusals import refusal
-from .steps import STEPS, Picture, Step
+from .steps import STEPS, Step
+from .steps.pictures import Picture
 
 MOST_TEXTURES, MOST_STEPS, MOST_FRAMES = 128, 64, 256
 # All pixels of a build's frames together.

@@ -11,7 +11,7 @@ from ..effect.effect import Effect
 from ..effect.errors import EffectError
 from ..effect.kinds import Backdrop, Channel, PropKind
 from ..effect.look import texture_names, used_noises
-from ..effect.steps import Picture
+from ..effect.steps.pictures import Picture
 from ..effect.textures import Build, Texture
 from ..simulation.meshes.faces import mesh_faces
 from ..textures.making.build import Making

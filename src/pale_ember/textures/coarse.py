@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ..effect.steps import Flow
+from ..effect.steps.flow import Flow
 from ..effect.textures import Texture
 
 # Pixels of all frames together that are made in a wink: of plain steps, and of a flow.

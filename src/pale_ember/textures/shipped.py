@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import functools
 
-from ..effect.steps import Cloud
+from ..effect.steps.makers import Cloud
 from ..effect.textures import Build, Texture
 from .making.build import make
 from .prepared import Prepared, prepared

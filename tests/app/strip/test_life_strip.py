@@ -83,15 +83,15 @@ class HandTest(StripCase):
     def test_another_key_catches_before_a_nearer_line_of_the_grid(self):
         opacity, place = self.held_place("look.opacity", 2)
         catch = CATCH / opacity.plot.width()
-        other = 0.35 - 1.5 * catch
-        self.session.edit("layers[0].look.grow.band[1][1]", [other, 3])
+        other = round(0.35 - 1.5 * catch, 4)
+        self.session.edit("layers[0].look.grow.band[1][1]", [other, 3], "Key")
         opacity, place = self.held_place("look.opacity", 2)
         # It is let go nearer to 0.35, a line of the grid, than to the other lane's key.
         self.pull(opacity, place, QPointF(opacity.x_of(other + 0.8 * catch), place.y() - 30), SHIFT)
         self.assertAlmostEqual(self.look.opacity.keys[2].x, other, delta=1e-6)
-        self.session.edit("layers[0].look.grow.band[1][1]", [0.9, 3])
+        self.session.edit("layers[0].look.grow.band[1][1]", [0.9, 3], "Key")
         opacity, place = self.held_place("look.opacity", 2)
-        self.pull(opacity, place, QPointF(opacity.x_of(0.35 + 0.5 * catch), place.y() - 30), SHIFT)
+        self.pull(opacity, place, QPointF(opacity.x_of(0.35 + 0.5 * catch), place.y()), SHIFT)
         self.assertAlmostEqual(self.look.opacity.keys[2].x, 0.35, delta=1e-6)
 
     def test_numbers_for_many_keys_and_arithmetic_by_each_ones_own(self):

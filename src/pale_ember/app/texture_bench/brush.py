@@ -8,8 +8,7 @@ import math
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ...effect.reading import MOST_POINTS
-from ...effect.steps import Stroke, Strokes
-from ...effect.steps.drawn import MOST_STROKES
+from ...effect.steps.drawn import MOST_STROKES, Stroke, Strokes
 from .bench import Bench
 
 # How far apart points of a stroke are at least, as a share of the brush.

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
-from ...effect.steps import Flow
+from ...effect.steps.flow import Flow
 from ..widgets import theme
 from .bench import Bench
 from .placing import in_view, on_picture

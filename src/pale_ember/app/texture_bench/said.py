@@ -4,7 +4,11 @@ from __future__ import annotations
 
 from ...effect.build_moves import named
 from ...effect.fields import FieldKind
-from ...effect.steps import Color, Flow, Maker, Pack, Picture, Step, Strokes
+from ...effect.steps import Maker, Step
+from ...effect.steps.drawn import Strokes
+from ...effect.steps.finishers import Color, Pack
+from ...effect.steps.flow import Flow
+from ...effect.steps.pictures import Picture
 from ...effect.textures import Texture
 from ...effect.values import Fixed, Spread, Value
 from ..recipe.picture_files import said_files

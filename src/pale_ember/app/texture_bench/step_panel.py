@@ -15,7 +15,10 @@ from ...effect.build_moves import named
 from ...effect.descriptions import description_of
 from ...effect.fields import Rule
 from ...effect.part import Part
-from ...effect.steps import Flow, Picture, Step, Strokes
+from ...effect.steps import Step
+from ...effect.steps.drawn import Strokes
+from ...effect.steps.flow import Flow
+from ...effect.steps.pictures import Picture
 from ...effect.textures import Build, Texture
 from ..recipe.field_row import FieldRow
 from ..recipe.texture_box import FIELDS, FILE_FIELDS, NameRow

@@ -6,7 +6,8 @@ from typing import Any
 
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QWidget
 
-from ...effect.steps import Obstacle, Source, Strokes
+from ...effect.steps.drawn import Strokes
+from ...effect.steps.flow import Obstacle, Source
 from ..recipe.part_list import PartList
 from ..recipe.wishes import Wishes
 from ..widgets import theme

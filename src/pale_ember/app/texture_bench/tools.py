@@ -8,7 +8,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QWidget
 
 from ...effect.kinds import Channel
-from ...effect.steps import Strokes
+from ...effect.steps.drawn import Strokes
 from ..widgets import theme
 from ..widgets.controls import Button, Check, Combo, ToolButton
 from ..widgets.number_box import NumberBox

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QInputDialog
 from ...effect.errors import EffectError
 from ...effect.fields import FieldKind
 from ...effect.snippets import keys_text, layers_text, parse_keys, parse_layers, snippet_kind
-from ...effect.steps import Picture
+from ...effect.steps.pictures import Picture
 from ...effect.texture_moves import without_unused_textures, worn_by
 from ...effect.textures import MOST_FRAMES
 from ..recipe.field_row import FieldRow

@@ -1,128 +1,32 @@
-"""The steps of a build: each makes something or changes what is below it."""
+"""The steps of a build: each makes something or changes what is below it.
 
+A step is a class in one of the modules of this room; menus show them in the order in which they stand there.
+"""
+
+from __future__ import annotations
+
+from types import ModuleType
+from typing import TypeVar
+
+from . import changers, drawn, finishers, flow, makers, pictures
 from .base import Changer, Finisher, Maker, Step
-from .changers import (
-    Blur,
-    Fade,
-    Invert,
-    Kaleidoscope,
-    Levels,
-    Mask,
-    Outline,
-    Polar,
-    Relief,
-    Sharpen,
-    Swirl,
-    Threshold,
-    Tile,
-    Warp,
-)
-from .drawn import Stroke, Strokes
-from .finishers import Bleed, Color, Normals, Pack, Premultiply, Unpremultiply
-from .flow import Flow, Obstacle, Source
-from .makers import (
-    Bolt,
-    Cells,
-    Cloud,
-    Crack,
-    Dot,
-    Drop,
-    Flake,
-    Grain,
-    Rays,
-    Ring,
-    Scorch,
-    Shard,
-    Slope,
-    Streak,
-)
-from .pictures import Picture
 
-MAKERS: tuple[type[Maker], ...] = (
-    Dot,
-    Ring,
-    Rays,
-    Streak,
-    Drop,
-    Flake,
-    Shard,
-    Crack,
-    Scorch,
-    Bolt,
-    Slope,
-    Cloud,
-    Cells,
-    Grain,
-    Flow,
-    Strokes,
-    Picture,
-)
-CHANGERS: tuple[type[Changer], ...] = (
-    Levels,
-    Threshold,
-    Invert,
-    Blur,
-    Sharpen,
-    Warp,
-    Swirl,
-    Polar,
-    Kaleidoscope,
-    Tile,
-    Fade,
-    Outline,
-    Relief,
-    Mask,
-)
-FINISHERS: tuple[type[Finisher], ...] = (Color, Normals, Pack, Premultiply, Unpremultiply, Bleed)
+Kind = TypeVar("Kind", bound=Step)
+
+
+def _declared(kind: type[Kind], *modules: ModuleType) -> tuple[type[Kind], ...]:
+    """Return the steps of a kind that modules declare, in their order."""
+    return tuple(
+        one
+        for module in modules
+        for one in vars(module).values()
+        if isinstance(one, type) and issubclass(one, kind) and one.__module__ == module.__name__
+    )
+
+
+MAKERS = _declared(Maker, makers, flow, drawn, pictures)
+CHANGERS = _declared(Changer, changers)
+FINISHERS = _declared(Finisher, finishers)
 STEPS: dict[str, type[Step]] = {kind.default_of("step"): kind for kind in (*MAKERS, *CHANGERS, *FINISHERS)}
 
-__all__ = [
-    "CHANGERS",
-    "FINISHERS",
-    "MAKERS",
-    "STEPS",
-    "Bleed",
-    "Blur",
-    "Bolt",
-    "Cells",
-    "Changer",
-    "Cloud",
-    "Color",
-    "Crack",
-    "Dot",
-    "Drop",
-    "Fade",
-    "Finisher",
-    "Flake",
-    "Flow",
-    "Grain",
-    "Invert",
-    "Kaleidoscope",
-    "Levels",
-    "Maker",
-    "Mask",
-    "Normals",
-    "Obstacle",
-    "Outline",
-    "Pack",
-    "Picture",
-    "Polar",
-    "Premultiply",
-    "Rays",
-    "Relief",
-    "Ring",
-    "Scorch",
-    "Shard",
-    "Sharpen",
-    "Slope",
-    "Source",
-    "Step",
-    "Streak",
-    "Stroke",
-    "Strokes",
-    "Swirl",
-    "Threshold",
-    "Tile",
-    "Unpremultiply",
-    "Warp",
-]
+__all__ = ["CHANGERS", "FINISHERS", "MAKERS", "STEPS", "Changer", "Finisher", "Maker", "Step"]

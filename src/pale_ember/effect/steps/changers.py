@@ -40,6 +40,14 @@ class Blur(Changer):
     radius: Value = number(0.05, "Radius", "How far it softens.", (0, 0.5), (0, 1))
 
 
+class Sharpen(Changer):
+    """Makes borders crisper."""
+
+    step: str = "sharpen"
+    radius: Value = number(0.03, "Radius", "How wide the borders are that it sharpens.", (0, 0.2), (0, 1))
+    amount: Value = number(1.0, "Amount", "How much crisper they become.", (0, 3), (0, 20))
+
+
 class Warp(Changer):
     """Moves points along a tileable cloud."""
 
@@ -51,29 +59,6 @@ class Warp(Changer):
     octaves: int = fields.integer(3, "Octaves", "How many sizes of shapes.", hard=(1, 8), soft=(1, 8))
     evolve: Value = number(0.0, "Evolve", "How often it goes through all its changes.", (0, 4), (-1000, 1000))
     seed: int = dice("another warp")
-
-
-class Tile(Changer):
-    """Blends each border into the one across, so that it tiles."""
-
-    step: str = "tile"
-    margin: Value = number(0.3, "Margin", "How much of the picture is blended.", (0.02, 0.5), (0.02, 0.5))
-
-
-class Fade(Changer):
-    """Fades to nothing at the borders."""
-
-    step: str = "fade"
-    margin: Value = number(0.25, "Margin", "How wide the fade is.", (0, 1), (0.01, 1))
-    round: bool = fields.flag(True, "Round", "Fades to a circle instead of a square.")
-
-
-class Sharpen(Changer):
-    """Makes borders crisper."""
-
-    step: str = "sharpen"
-    radius: Value = number(0.03, "Radius", "How wide the borders are that it sharpens.", (0, 0.2), (0, 1))
-    amount: Value = number(1.0, "Amount", "How much crisper they become.", (0, 3), (0, 20))
 
 
 class Swirl(Changer):
@@ -109,6 +94,21 @@ class Kaleidoscope(Changer):
         True, "Mirror", "Every second wedge is mirrored, so that they meet.", also="reflect"
     )
     turn: Value = number(0.0, "Turn", "Which wedge it is.", (-180, 180), (-36_000, 36_000), unit="°")
+
+
+class Tile(Changer):
+    """Blends each border into the one across, so that it tiles."""
+
+    step: str = "tile"
+    margin: Value = number(0.3, "Margin", "How much of the picture is blended.", (0.02, 0.5), (0.02, 0.5))
+
+
+class Fade(Changer):
+    """Fades to nothing at the borders."""
+
+    step: str = "fade"
+    margin: Value = number(0.25, "Margin", "How wide the fade is.", (0, 1), (0.01, 1))
+    round: bool = fields.flag(True, "Round", "Fades to a circle instead of a square.")
 
 
 class Outline(Changer):

@@ -70,6 +70,62 @@ class Flake(Maker):
     restless: bool = restless()
 
 
+class Shard(Maker):
+    """A splinter of glass or stone, with faces that catch the light differently."""
+
+    step: str = "shard"
+    sides: int = fields.integer(
+        5, "Sides", "How many corners it has.", hard=(3, 12), soft=(3, 8), also="corners polygon"
+    )
+    reach: Value = number(0.85, "Reach", "How far its corners are from the middle.", (0, 1), (0, 4))
+    slender: Value = share(0.35, "Slender", "From as wide as high to a needle.", also="narrow aspect")
+    uneven: Value = share(0.5, "Uneven", "How irregular its corners are.")
+    facets: Value = share(0.6, "Facets", "How differently its faces are lit.", also="faces bevel")
+    turn: Value = number(0.0, "Turn", "Turns it.", (-180, 180), (-36_000, 36_000), unit="°")
+    seed: int = dice("another shard")
+    restless: bool = restless()
+
+
+class Crack(Maker):
+    """Cracks that run out from the middle and branch."""
+
+    step: str = "crack"
+    count: int = fields.integer(5, "Count", "How many set out from the middle.", hard=(1, 24), soft=(2, 12))
+    reach: Value = number(0.85, "Reach", "How far they run.", (0, 1), (0, 4))
+    width: Value = number(0.04, "Width", "How wide they are where they begin.", (0, 0.2), (0.001, 1))
+    jagged: Value = share(0.5, "Jagged", "How much they turn on their way.")
+    branches: int = fields.integer(3, "Branches", "How often each forks.", hard=(0, 8), soft=(0, 6))
+    grown: Value = share(1.0, "Grown", "How much of their way they have run; a curve lets them grow.")
+    seed: int = dice("other cracks")
+    restless: bool = restless()
+
+
+class Scorch(Maker):
+    """A burnt mark: black in the middle, ragged and streaked at its rim."""
+
+    step: str = "scorch"
+    radius: Value = number(0.55, "Radius", "How far its burnt middle reaches.", (0, 1), (0, 4))
+    ragged: Value = share(0.5, "Ragged", "How uneven its rim is.")
+    streaks: Value = share(0.6, "Streaks", "How far streaks shoot out of it.", also="rays spatter")
+    grain: Value = share(0.5, "Grain", "How much is left unburnt in it.", also="noise grit")
+    seed: int = dice("another mark")
+    restless: bool = restless()
+
+
+class Bolt(Maker):
+    """A bolt of lightning from above to below, with branches."""
+
+    step: str = "bolt"
+    sway: Value = number(0.25, "Sway", "How far it strays to the sides.", (0, 0.6), (0, 2))
+    width: Value = number(0.035, "Width", "How wide it is.", (0, 0.2), (0.001, 1))
+    glow: Value = share(0.5, "Glow", "How much light lies round it.", also="halo")
+    jagged: Value = share(0.6, "Jagged", "From a soft bend to sharp corners.")
+    branches: int = fields.integer(4, "Branches", "How many branches it has.", hard=(0, 16), soft=(0, 8))
+    grown: Value = share(1.0, "Grown", "How much of its way it has come; a curve lets it strike.")
+    seed: int = dice("another bolt")
+    restless: bool = restless()
+
+
 class Slope(Maker):
     """A gradient from one side to the other."""
 
@@ -113,62 +169,6 @@ class Cells(Maker):
     walls: Value = share(0.0, "Walls", "From round cells to the walls between them.")
     evolve: Value = number(0.0, "Evolve", "How often the cells go round their places.", (0, 4), (-1000, 1000))
     seed: int = dice("other cells")
-    restless: bool = restless()
-
-
-class Shard(Maker):
-    """A splinter of glass or stone, with faces that catch the light differently."""
-
-    step: str = "shard"
-    sides: int = fields.integer(
-        5, "Sides", "How many corners it has.", hard=(3, 12), soft=(3, 8), also="corners polygon"
-    )
-    reach: Value = number(0.85, "Reach", "How far its corners are from the middle.", (0, 1), (0, 4))
-    slender: Value = share(0.35, "Slender", "From as wide as high to a needle.", also="narrow aspect")
-    uneven: Value = share(0.5, "Uneven", "How irregular its corners are.")
-    facets: Value = share(0.6, "Facets", "How differently its faces are lit.", also="faces bevel")
-    turn: Value = number(0.0, "Turn", "Turns it.", (-180, 180), (-36_000, 36_000), unit="°")
-    seed: int = dice("another shard")
-    restless: bool = restless()
-
-
-class Crack(Maker):
-    """Cracks that run out from the middle and branch."""
-
-    step: str = "crack"
-    count: int = fields.integer(5, "Count", "How many set out from the middle.", hard=(1, 24), soft=(2, 12))
-    reach: Value = number(0.85, "Reach", "How far they run.", (0, 1), (0, 4))
-    width: Value = number(0.04, "Width", "How wide they are where they begin.", (0, 0.2), (0.001, 1))
-    jagged: Value = share(0.5, "Jagged", "How much they turn on their way.")
-    branches: int = fields.integer(3, "Branches", "How often each forks.", hard=(0, 8), soft=(0, 6))
-    grown: Value = share(1.0, "Grown", "How much of their way they have run; a curve lets them grow.")
-    seed: int = dice("other cracks")
-    restless: bool = restless()
-
-
-class Bolt(Maker):
-    """A bolt of lightning from above to below, with branches."""
-
-    step: str = "bolt"
-    sway: Value = number(0.25, "Sway", "How far it strays to the sides.", (0, 0.6), (0, 2))
-    width: Value = number(0.035, "Width", "How wide it is.", (0, 0.2), (0.001, 1))
-    glow: Value = share(0.5, "Glow", "How much light lies round it.", also="halo")
-    jagged: Value = share(0.6, "Jagged", "From a soft bend to sharp corners.")
-    branches: int = fields.integer(4, "Branches", "How many branches it has.", hard=(0, 16), soft=(0, 8))
-    grown: Value = share(1.0, "Grown", "How much of its way it has come; a curve lets it strike.")
-    seed: int = dice("another bolt")
-    restless: bool = restless()
-
-
-class Scorch(Maker):
-    """A burnt mark: black in the middle, ragged and streaked at its rim."""
-
-    step: str = "scorch"
-    radius: Value = number(0.55, "Radius", "How far its burnt middle reaches.", (0, 1), (0, 4))
-    ragged: Value = share(0.5, "Ragged", "How uneven its rim is.")
-    streaks: Value = share(0.6, "Streaks", "How far streaks shoot out of it.", also="rays spatter")
-    grain: Value = share(0.5, "Grain", "How much is left unburnt in it.", also="noise grit")
-    seed: int = dice("another mark")
     restless: bool = restless()
 
 

@@ -6,8 +6,8 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from ...effect import steps
 from ...effect.kinds import Channel, PictureFit
+from ...effect.steps.pictures import Picture
 from ..cutting import Grid
 from ..reading import Raw, plain_or_light
 from .canvas import Canvas, Floats
@@ -15,18 +15,18 @@ from .canvas import Canvas, Floats
 Files = Mapping[str, Raw]
 
 
-def grid_of(step: steps.Picture) -> Grid:
+def grid_of(step: Picture) -> Grid:
     """Return how a step's files are cut into frames."""
     return Grid(step.columns, step.rows, step.margin, step.gap)
 
 
-def counted(step: steps.Picture) -> int:
+def counted(step: Picture) -> int:
     """Return how many pictures a step has, the frames of each file."""
     each = step.columns * step.rows
     return len(step.files) * (min(step.count, each) if step.count else each)
 
 
-def brought(step: steps.Picture, canvas: Canvas, files: Files) -> tuple[Floats, Floats | None]:
+def brought(step: Picture, canvas: Canvas, files: Files) -> tuple[Floats, Floats | None]:
     """Return the light of a step's picture in this frame, and its colours in linear light if all of it is
     wanted.
 

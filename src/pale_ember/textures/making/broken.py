@@ -8,7 +8,7 @@ import math
 import numpy as np
 from numba import njit
 
-from ...effect import steps
+from ...effect.steps.makers import Bolt, Crack, Grain, Scorch, Shard
 from . import noise
 from .canvas import Canvas, Floats, dice, fall_off, grid, smoothstep
 from .lines import draw_lines
@@ -17,7 +17,7 @@ from .lines import draw_lines
 _BENDS, _PIECES = 6, 18
 
 
-def shard(step: steps.Shard, canvas: Canvas) -> Floats:
+def shard(step: Shard, canvas: Canvas) -> Floats:
     x, y = grid(canvas.size)
     turn = math.radians(canvas.number(step.turn))
     c, s = np.float32(math.cos(turn)), np.float32(math.sin(turn))
@@ -93,7 +93,7 @@ def _pieces(
     return rows
 
 
-def crack(step: steps.Crack, canvas: Canvas) -> Floats:
+def crack(step: Crack, canvas: Canvas) -> Floats:
     reach, width = canvas.number(step.reach), canvas.number(step.width)
     jagged, grown = canvas.number(step.jagged), canvas.number(step.grown)
     rows: list[list[float]] = []
@@ -147,7 +147,7 @@ def _bent(
     return found
 
 
-def bolt(step: steps.Bolt, canvas: Canvas) -> Floats:
+def bolt(step: Bolt, canvas: Canvas) -> Floats:
     width, sway = canvas.number(step.width), canvas.number(step.sway)
     jagged, grown = canvas.number(step.jagged), canvas.number(step.grown)
     seed = (canvas.seed, canvas.dice_of(step), 23)
@@ -192,7 +192,7 @@ def _out(canvas: Canvas) -> Floats:
     return (np.maximum(np.abs(across), np.abs(up)) / np.float32(1 - 1 / canvas.size)).astype(np.float32)
 
 
-def scorch(step: steps.Scorch, canvas: Canvas) -> Floats:
+def scorch(step: Scorch, canvas: Canvas) -> Floats:
     x, y = grid(canvas.size)
     far, angle = np.sqrt(x * x + y * y), np.arctan2(y, x)
     seed = (canvas.seed, canvas.dice_of(step), 41)
@@ -252,7 +252,7 @@ def _grains(out, across, density, uneven, rounded, seed):  # type: ignore[no-unt
             out[row, column] = level
 
 
-def grain(step: steps.Grain, canvas: Canvas) -> Floats:
+def grain(step: Grain, canvas: Canvas) -> Floats:
     out = np.empty((canvas.size, canvas.size), np.float64)
     # Grains smaller than two pixels are squares of one.
     across = min(step.across, canvas.size)

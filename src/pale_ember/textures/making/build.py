@@ -8,7 +8,9 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from ...effect.kinds import Channel, StepBlend
-from ...effect.steps import Changer, Finisher, Flow, Maker, Picture, Step
+from ...effect.steps import Changer, Finisher, Maker, Step
+from ...effect.steps.flow import Flow
+from ...effect.steps.pictures import Picture
 from ...effect.textures import Texture
 from ..pictures import Pictures
 from .bringing import Files, brought

@@ -7,13 +7,14 @@ from typing import Any
 
 import numpy as np
 
-from ...effect import steps
 from ...effect.colors import evaluate_stops, to_linear, to_srgb
 from ...effect.kinds import Channel
+from ...effect.steps import Finisher
+from ...effect.steps.finishers import Bleed, Color, Normals, Pack, Premultiply, Unpremultiply
 from .canvas import Canvas, Floats, blurred, slopes
 
 
-def _color(step: steps.Color, canvas: Canvas) -> None:
+def _color(step: Color, canvas: Canvas) -> None:
     by = canvas.heat if canvas.heat is not None else canvas.light
     ramp = evaluate_stops(step.gradient, np.linspace(0.0, 1.0, 1025)).astype(np.float32)
     found = ramp[np.clip(by * 1024 + 0.5, 0, 1024).astype(np.int64)]
@@ -31,7 +32,7 @@ def normals_of(height: Floats, strength: float) -> Floats:
     return (found / np.sqrt((found * found).sum(axis=2, keepdims=True))).astype(np.float32)  # type: ignore[no-any-return]
 
 
-def _normals(step: steps.Normals, canvas: Canvas) -> None:
+def _normals(step: Normals, canvas: Canvas) -> None:
     # Its folds on top of its bulk: each size of shapes bulges as high as it is wide.
     bulk = sum(
         np.sqrt(np.maximum(blurred(canvas.light, share * canvas.size), 0.0)) * np.float32(high)
@@ -41,7 +42,7 @@ def _normals(step: steps.Normals, canvas: Canvas) -> None:
     canvas.normals = normals_of(np.asarray(bulk, np.float32), 3.0 * strength)
 
 
-def _pack(step: steps.Pack, canvas: Canvas) -> None:
+def _pack(step: Pack, canvas: Canvas) -> None:
     light = canvas.light * np.float32(canvas.number(step.strength))
     for channel in (
         (Channel.RED, Channel.GREEN, Channel.BLUE, Channel.ALPHA)
@@ -53,7 +54,7 @@ def _pack(step: steps.Pack, canvas: Canvas) -> None:
     canvas.light, canvas.begins = np.zeros_like(canvas.light), True
 
 
-def _premultiply(step: steps.Premultiply, canvas: Canvas) -> None:
+def _premultiply(step: Premultiply, canvas: Canvas) -> None:
     if canvas.premultiplied or canvas.number(step.strength) <= 0.0:
         return
     # A part of it would be light that is drawn as something else.
@@ -61,7 +62,7 @@ def _premultiply(step: steps.Premultiply, canvas: Canvas) -> None:
     canvas.color, canvas.premultiplied = color * canvas.light[..., None], True
 
 
-def _unpremultiply(step: steps.Unpremultiply, canvas: Canvas) -> None:
+def _unpremultiply(step: Unpremultiply, canvas: Canvas) -> None:
     if canvas.number(step.strength) <= 0.0:
         return
     canvas.premultiplied = False
@@ -79,7 +80,7 @@ def _unpremultiply(step: steps.Unpremultiply, canvas: Canvas) -> None:
     ).astype(np.float32)
 
 
-def _bleed(step: steps.Bleed, canvas: Canvas) -> None:
+def _bleed(step: Bleed, canvas: Canvas) -> None:
     if canvas.color is None:
         return
     at = max(canvas.number(step.at), 1e-3)
@@ -105,11 +106,11 @@ def _bleed(step: steps.Bleed, canvas: Canvas) -> None:
     )
 
 
-FINISHERS: dict[type[steps.Finisher], Callable[[Any, Canvas], None]] = {
-    steps.Color: _color,
-    steps.Normals: _normals,
-    steps.Pack: _pack,
-    steps.Premultiply: _premultiply,
-    steps.Unpremultiply: _unpremultiply,
-    steps.Bleed: _bleed,
+FINISHERS: dict[type[Finisher], Callable[[Any, Canvas], None]] = {
+    Color: _color,
+    Normals: _normals,
+    Pack: _pack,
+    Premultiply: _premultiply,
+    Unpremultiply: _unpremultiply,
+    Bleed: _bleed,
 }

@@ -15,7 +15,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ...effect.kinds import Burning
-from ...effect.steps import Flow, Obstacle
+from ...effect.steps.flow import Flow, Obstacle
 from .canvas import pi_share
 from .gas import Floats, Gas
 from .noise import cloud

@@ -8,12 +8,12 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from ...effect import steps
+from ...effect.steps.drawn import Stroke, Strokes
 from .canvas import Canvas, Floats
 from .lines import draw_lines
 
 
-def stroke_lines(stroke: steps.Stroke) -> NDArray[np.float64]:
+def stroke_lines(stroke: Stroke) -> NDArray[np.float64]:
     """Return a stroke's pieces as rows for :func:`draw_lines`; a dab is a piece without length."""
     points = np.array(stroke.points, np.float64).reshape(-1, 3)
     if len(points) == 1:
@@ -26,7 +26,7 @@ def stroke_lines(stroke: steps.Stroke) -> NDArray[np.float64]:
     return np.concatenate([ends[:-1], ends[1:]], axis=1)
 
 
-def placements(step: steps.Strokes) -> list[NDArray[np.float64]]:
+def placements(step: Strokes) -> list[NDArray[np.float64]]:
     """Return the turns and mirrors of each stroke as matrices, (2, 2) each."""
     found = []
     for i in range(step.symmetry):
@@ -38,15 +38,15 @@ def placements(step: steps.Strokes) -> list[NDArray[np.float64]]:
     return found
 
 
-def strokes(step: steps.Strokes, canvas: Canvas) -> Floats:
+def strokes(step: Strokes, canvas: Canvas) -> Floats:
     return _drawn(step.strokes, step.symmetry, step.mirror, canvas.size)
 
 
 @functools.lru_cache(maxsize=3)
-def _drawn(drawn_by_hand: tuple[steps.Stroke, ...], symmetry: int, mirror: bool, size: int) -> Floats:
+def _drawn(drawn_by_hand: tuple[Stroke, ...], symmetry: int, mirror: bool, size: int) -> Floats:
     """Return strokes as a picture: the same for all frames of a sheet, so drawn once."""
     found = np.zeros((size, size), np.float32)
-    step = steps.Strokes(symmetry=symmetry, mirror=mirror)
+    step = Strokes(symmetry=symmetry, mirror=mirror)
     places = placements(step)
     for stroke in drawn_by_hand:
         if not stroke.points:

@@ -8,13 +8,30 @@ from typing import Any
 
 import numpy as np
 
-from ...effect import steps
+from ...effect.steps import Maker
+from ...effect.steps.drawn import Strokes
+from ...effect.steps.makers import (
+    Bolt,
+    Cells,
+    Cloud,
+    Crack,
+    Dot,
+    Drop,
+    Flake,
+    Grain,
+    Rays,
+    Ring,
+    Scorch,
+    Shard,
+    Slope,
+    Streak,
+)
 from . import broken, noise
 from .canvas import Canvas, Floats, dice, fall_off, grid, pi_share, smoothstep
 from .hand import strokes
 
 
-def _dot(step: steps.Dot, canvas: Canvas) -> Floats:
+def _dot(step: Dot, canvas: Canvas) -> Floats:
     x, y = grid(canvas.size)
     radius = max(canvas.number(step.radius), 1e-3)
     return fall_off(
@@ -22,14 +39,14 @@ def _dot(step: steps.Dot, canvas: Canvas) -> Floats:
     )
 
 
-def _ring(step: steps.Ring, canvas: Canvas) -> Floats:
+def _ring(step: Ring, canvas: Canvas) -> Floats:
     x, y = grid(canvas.size)
     width = max(canvas.number(step.width), 1e-3)
     far = np.abs(np.sqrt(x * x + y * y) - np.float32(canvas.number(step.radius))) / np.float32(width)
     return fall_off(far.astype(np.float32), canvas.number(step.softness))
 
 
-def _rays(step: steps.Rays, canvas: Canvas) -> Floats:
+def _rays(step: Rays, canvas: Canvas) -> Floats:
     x, y = grid(canvas.size)
     found = np.zeros_like(x)
     uneven, turn = canvas.number(step.uneven), canvas.number(step.turn)
@@ -45,7 +62,7 @@ def _rays(step: steps.Rays, canvas: Canvas) -> Floats:
     return found
 
 
-def _streak(step: steps.Streak, canvas: Canvas) -> Floats:
+def _streak(step: Streak, canvas: Canvas) -> Floats:
     x, y = grid(canvas.size)
     length, width = max(canvas.number(step.length), 1e-3), max(canvas.number(step.width), 1e-3)
     at = y / np.float32(length)
@@ -57,7 +74,7 @@ def _streak(step: steps.Streak, canvas: Canvas) -> Floats:
     return fall_off(far, canvas.number(step.softness)) * np.clip(thin, 0.0, 1.0)  # type: ignore[no-any-return]
 
 
-def _drop(step: steps.Drop, canvas: Canvas) -> Floats:
+def _drop(step: Drop, canvas: Canvas) -> Floats:
     x, y = grid(canvas.size)
     size, tail = max(canvas.number(step.size), 1e-2), canvas.number(step.tail)
     y = y + np.float32(tail / 2)
@@ -69,7 +86,7 @@ def _drop(step: steps.Drop, canvas: Canvas) -> Floats:
     return body * (1.0 - np.float32(canvas.number(step.rim)) * smoothstep(0.0, 0.7, inner.astype(np.float32)))
 
 
-def _flake(step: steps.Flake, canvas: Canvas) -> Floats:
+def _flake(step: Flake, canvas: Canvas) -> Floats:
     x, y = grid(canvas.size)
     angle = np.arctan2(y, x)
     part = 2.0 * math.pi / step.arms
@@ -94,7 +111,7 @@ def _flake(step: steps.Flake, canvas: Canvas) -> Floats:
     return found
 
 
-def _slope(step: steps.Slope, canvas: Canvas) -> Floats:
+def _slope(step: Slope, canvas: Canvas) -> Floats:
     x, y = grid(canvas.size)
     c, s = pi_share(90.0 - canvas.number(step.turn))
     at = (x * np.float32(c) + y * np.float32(s)) / 2 + np.float32(0.5)
@@ -104,7 +121,7 @@ def _slope(step: steps.Slope, canvas: Canvas) -> Floats:
     return np.clip((at - np.float32(begin)) / np.float32(span), 0.0, 1.0)
 
 
-def _cloud(step: steps.Cloud, canvas: Canvas) -> Floats:
+def _cloud(step: Cloud, canvas: Canvas) -> Floats:
     return noise.cloud(
         canvas.size,
         step.across,
@@ -116,7 +133,7 @@ def _cloud(step: steps.Cloud, canvas: Canvas) -> Floats:
     )
 
 
-def _cells(step: steps.Cells, canvas: Canvas) -> Floats:
+def _cells(step: Cells, canvas: Canvas) -> Floats:
     return noise.cells(
         canvas.size,
         step.across,
@@ -128,20 +145,20 @@ def _cells(step: steps.Cells, canvas: Canvas) -> Floats:
 
 
 # A flow makes all its frames at once, and pictures come from files: see ``build``.
-MAKERS: dict[type[steps.Maker], Callable[[Any, Canvas], Floats]] = {
-    steps.Dot: _dot,
-    steps.Ring: _ring,
-    steps.Rays: _rays,
-    steps.Streak: _streak,
-    steps.Drop: _drop,
-    steps.Flake: _flake,
-    steps.Shard: broken.shard,
-    steps.Crack: broken.crack,
-    steps.Scorch: broken.scorch,
-    steps.Bolt: broken.bolt,
-    steps.Slope: _slope,
-    steps.Cloud: _cloud,
-    steps.Cells: _cells,
-    steps.Grain: broken.grain,
-    steps.Strokes: strokes,
+MAKERS: dict[type[Maker], Callable[[Any, Canvas], Floats]] = {
+    Dot: _dot,
+    Ring: _ring,
+    Rays: _rays,
+    Streak: _streak,
+    Drop: _drop,
+    Flake: _flake,
+    Shard: broken.shard,
+    Crack: broken.crack,
+    Scorch: broken.scorch,
+    Bolt: broken.bolt,
+    Slope: _slope,
+    Cloud: _cloud,
+    Cells: _cells,
+    Grain: broken.grain,
+    Strokes: strokes,
 }

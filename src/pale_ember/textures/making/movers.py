@@ -8,14 +8,15 @@ from typing import Any
 
 import numpy as np
 
-from ...effect import steps
+from ...effect.steps import Changer
+from ...effect.steps.changers import Kaleidoscope, Polar, Swirl, Warp
 from . import noise
 from .canvas import Canvas, Floats, grid
 
 Places = tuple[Floats, Floats]
 
 
-def _warp(step: steps.Warp, canvas: Canvas) -> Places:
+def _warp(step: Warp, canvas: Canvas) -> Places:
     far, evolve = canvas.number(step.amount), canvas.number(step.evolve)
     seed = canvas.seed * 65537 + step.seed * 2
     moved = [
@@ -27,7 +28,7 @@ def _warp(step: steps.Warp, canvas: Canvas) -> Places:
     return x + moved[0], y - moved[1]
 
 
-def _swirl(step: steps.Swirl, canvas: Canvas) -> Places:
+def _swirl(step: Swirl, canvas: Canvas) -> Places:
     x, y = grid(canvas.size)
     left = np.clip(1.0 - np.sqrt(x * x + y * y) / np.float32(max(canvas.number(step.reach), 0.01)), 0.0, 1.0)
     turn = (-math.radians(canvas.number(step.turn)) * left * left).astype(np.float32)
@@ -35,7 +36,7 @@ def _swirl(step: steps.Swirl, canvas: Canvas) -> Places:
     return x * c - y * s, x * s + y * c
 
 
-def _polar(step: steps.Polar, canvas: Canvas) -> Places:
+def _polar(step: Polar, canvas: Canvas) -> Places:
     x, y = grid(canvas.size)
     turn = np.float32(math.radians(canvas.number(step.turn)))
     if step.back:
@@ -48,7 +49,7 @@ def _polar(step: steps.Polar, canvas: Canvas) -> Places:
     return (angle / np.float32(math.pi)).astype(np.float32), far.astype(np.float32)
 
 
-def _kaleidoscope(step: steps.Kaleidoscope, canvas: Canvas) -> Places:
+def _kaleidoscope(step: Kaleidoscope, canvas: Canvas) -> Places:
     x, y = grid(canvas.size)
     turn = np.float32(math.radians(canvas.number(step.turn)))
     far, angle = np.sqrt(x * x + y * y), np.arctan2(y, x)
@@ -63,9 +64,9 @@ def _kaleidoscope(step: steps.Kaleidoscope, canvas: Canvas) -> Places:
     )
 
 
-MOVERS: dict[type[steps.Changer], Callable[[Any, Canvas], Places]] = {
-    steps.Warp: _warp,
-    steps.Swirl: _swirl,
-    steps.Polar: _polar,
-    steps.Kaleidoscope: _kaleidoscope,
+MOVERS: dict[type[Changer], Callable[[Any, Canvas], Places]] = {
+    Warp: _warp,
+    Swirl: _swirl,
+    Polar: _polar,
+    Kaleidoscope: _kaleidoscope,
 }

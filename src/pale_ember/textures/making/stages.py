@@ -8,7 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...effect.colors import to_srgb
-from ...effect.steps import Finisher, Normals, Pack
+from ...effect.steps import Finisher
+from ...effect.steps.finishers import Normals, Pack
 from ...effect.textures import Texture
 from .build import Making, flows_of, frame_of, pixels_of
 from .canvas import Canvas

@@ -1,0 +1,227 @@
+"""Puts single-line faults into the program by chance, and asks the tests of the room whether they notice.
+
+Usage::
+
+    python -m tests.faults SEED COUNT [ROOM …]
+
+It puts COUNT faults into files of rooms, such as ``simulation.contact``, one after the other, in a copy of
+the project below the system's temporary folder. It prints for each whether it was noticed, by which test, and
+what the fault was. The last line counts them. Tests of the room come in the order of how much they have to do
+with the file; the first that fails ends a fault.
+"""
+
+from __future__ import annotations
+
+import ast
+import os
+import random
+import re
+import shutil
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+from typing import NamedTuple
+
+TOP = Path(__file__).resolve().parents[1]
+SOURCE = Path("src/pale_ember")
+# So long a fault's tests may take, s: one that makes them hang is noticed.
+PATIENCE = 900.0
+SWAPS: dict[type[ast.AST], type[ast.AST]] = {
+    ast.Lt: ast.LtE,
+    ast.LtE: ast.Lt,
+    ast.Gt: ast.GtE,
+    ast.GtE: ast.Gt,
+    ast.Eq: ast.NotEq,
+    ast.NotEq: ast.Eq,
+    ast.Add: ast.Sub,
+    ast.Sub: ast.Add,
+    ast.Mult: ast.Add,
+    ast.Div: ast.Mult,
+    ast.And: ast.Or,
+    ast.Or: ast.And,
+    ast.In: ast.NotIn,
+    ast.NotIn: ast.In,
+    ast.Is: ast.IsNot,
+    ast.IsNot: ast.Is,
+}
+
+
+class Fault(NamedTuple):
+    """One statement of a file, as it is and as it is to be."""
+
+    file: Path
+    line: int
+    old: str
+    new: str
+    text: str
+
+
+def _spots(tree: ast.AST) -> list[tuple[ast.stmt, ast.AST]]:
+    """Return the places in a tree where something can be another, each with its statement."""
+    found: list[tuple[ast.stmt, ast.AST]] = []
+    simple = (ast.Assign, ast.AugAssign, ast.Return, ast.Expr, ast.AnnAssign)
+    for node in ast.walk(tree):
+        if not isinstance(node, ast.FunctionDef):
+            continue
+        for part in ast.walk(node):
+            if isinstance(part, ast.If | ast.While):
+                found += [(part, inside) for inside in ast.walk(part.test)]
+            elif isinstance(part, simple) and not _is_text(part):
+                found += [(part, inside) for inside in ast.walk(part)]
+    return [(whole, inside) for whole, inside in found if _can_change(inside)]
+
+
+def _is_text(node: ast.stmt) -> bool:
+    return isinstance(node, ast.Expr) and isinstance(node.value, ast.Constant)
+
+
+def _can_change(node: ast.AST) -> bool:
+    if isinstance(node, ast.Constant):
+        return isinstance(node.value, bool | int | float)
+    if isinstance(node, ast.Compare):
+        return type(node.ops[0]) in SWAPS
+    if isinstance(node, ast.BinOp | ast.AugAssign | ast.BoolOp):
+        return type(node.op) in SWAPS
+    return isinstance(node, ast.UnaryOp) and isinstance(node.op, ast.Not | ast.USub)
+
+
+def _change(node: ast.AST, dice: random.Random) -> None:
+    """Make a place another one."""
+    if isinstance(node, ast.Constant):
+        value = node.value
+        if isinstance(value, bool):
+            node.value = not value
+        else:
+            assert isinstance(value, int | float)
+            node.value = dice.choice([value + 1, value - 1] if isinstance(value, int) else [value * 1.5, 0.0])
+    elif isinstance(node, ast.Compare):
+        node.ops[0] = SWAPS[type(node.ops[0])]()  # type: ignore[assignment]
+    elif isinstance(node, ast.BinOp | ast.AugAssign | ast.BoolOp):
+        node.op = SWAPS[type(node.op)]()  # type: ignore[assignment]
+    elif isinstance(node, ast.UnaryOp):
+        node.op = ast.UAdd() if isinstance(node.op, ast.USub) else ast.Not()
+        if isinstance(node.op, ast.Not):
+            node.operand = ast.UnaryOp(ast.Not(), node.operand)
+
+
+def fault_in(file: Path, dice: random.Random) -> Fault | None:
+    """Return a fault in a file by chance; None where nothing can be another."""
+    text = (TOP / file).read_text(encoding="utf-8")
+    tree = ast.parse(text)
+    spots = _spots(tree)
+    if not spots:
+        return None
+    whole, inside = dice.choice(spots)
+    lines = text.split("\n")
+    is_head = isinstance(whole, ast.If | ast.While)
+    first, last = whole.lineno, (whole.body[0].lineno - 1 if is_head else whole.end_lineno)  # type: ignore[attr-defined]
+    old = ast.unparse(whole.test if is_head else whole)  # type: ignore[attr-defined]
+    _change(inside, dice)
+    new = ast.unparse(whole.test if is_head else whole)  # type: ignore[attr-defined]
+    indent = " " * (len(lines[first - 1]) - len(lines[first - 1].lstrip()))
+    word = re.match(r"\s*(if|elif|while)\b", lines[first - 1])
+    line = f"{indent}{word[1]} {new}:" if is_head and word else f"{indent}{new}"
+    changed = "\n".join([*lines[: first - 1], line, *lines[last:]])
+    if old == new or (is_head and (not word or lines[first - 1].rstrip().endswith("\\"))):
+        return None
+    try:
+        ast.parse(changed)
+    except SyntaxError:
+        return None
+    return Fault(file, first, old, new, changed)
+
+
+def tests_of(file: Path) -> list[str]:
+    """Return the test modules of a file's room, those first that name what the file declares."""
+    room = file.relative_to(SOURCE).parent
+    folder = TOP / "tests" / room
+    while not folder.is_dir():
+        folder = folder.parent
+    names = set(re.findall(r"^(?:class|def) (\w+)", (TOP / file).read_text(encoding="utf-8"), re.M))
+    marks = {name for name in names if not name.startswith("_")} | {file.stem}
+
+    def near(test: Path) -> tuple[int, int]:
+        words = set(re.findall(r"\w+", test.read_text(encoding="utf-8")))
+        return -len(marks & words), test.stat().st_size
+
+    found = sorted(folder.rglob("test_*.py"), key=near)
+    return [".".join(test.relative_to(TOP / "tests").with_suffix("").parts) for test in found]
+
+
+def noticed(fault: Fault, copy: Path) -> str:
+    """Return which test notices a fault, "" if none does."""
+    target = copy / fault.file
+    whole = target.read_text(encoding="utf-8")
+    target.write_text(fault.text, encoding="utf-8")
+    environment = {
+        **os.environ,
+        "PYTHONPATH": str(copy / "src"),
+        "PALE_EMBER_STATE": str(copy / "state"),
+        "XDG_CONFIG_HOME": str(copy / "config"),
+    }
+    end = time.monotonic() + PATIENCE
+    try:
+        for name in tests_of(fault.file):
+            command = [sys.executable, "-m", "unittest", "-f", f"tests.{name}"]
+            try:
+                done = subprocess.run(
+                    command,
+                    cwd=copy,
+                    env=environment,
+                    capture_output=True,
+                    text=True,
+                    errors="replace",
+                    timeout=max(end - time.monotonic(), 1.0),
+                    check=False,
+                )
+            except subprocess.TimeoutExpired:
+                return f"{name} hangs"
+            if done.returncode:
+                failed = re.search(r"^(?:FAIL|ERROR): (\w+)", done.stderr, re.M)
+                return f"{name}.{failed[1] if failed else 'nothing ran'}"
+        return ""
+    finally:
+        target.write_text(whole, encoding="utf-8")
+
+
+def main() -> int:
+    seed, count, rooms = int(sys.argv[1]), int(sys.argv[2]), sys.argv[3:]
+    dice = random.Random(seed)
+    folders = [SOURCE / room.replace(".", "/") for room in rooms] or [SOURCE]
+    files = sorted(
+        path.relative_to(TOP)
+        for folder in folders
+        for path in (TOP / folder).rglob("*.py")
+        if "plain" not in path.parts and path.name != "__init__.py" and "cli" not in path.parts
+    )
+    # A line of a long file is as likely as one of a short one.
+    sizes = [len((TOP / file).read_text(encoding="utf-8")) for file in files]
+    copy = Path(tempfile.mkdtemp(prefix="pale-ember-faults-"))
+    ignored = shutil.ignore_patterns(".git", ".venv", "__pycache__", "node_modules")
+    shutil.copytree(TOP, copy, ignore=ignored, dirs_exist_ok=True)
+    seen = done = 0
+    try:
+        while done < count:
+            fault = fault_in(dice.choices(files, sizes)[0], dice)
+            if fault is None:
+                continue
+            done += 1
+            start = time.monotonic()
+            by = noticed(fault, copy)
+            seen += bool(by)
+            what = f"{fault.old[:90]}  ->  {fault.new[:90]}".replace("\n", " ")
+            took = time.monotonic() - start
+            print(
+                f"{'noticed' if by else 'MISSED '} {took:4.0f} s {fault.file}:{fault.line} {by}\n    {what}",
+                flush=True,
+            )
+    finally:
+        shutil.rmtree(copy, ignore_errors=True)
+    print(f"{seen} of {done} noticed, {100 * seen / max(done, 1):.0f} %")
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
