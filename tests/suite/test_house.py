@@ -10,7 +10,7 @@ SOURCE = TOP / "src" / "pale_ember"
 REFERENCE = re.compile(r":(mod|func|class|meth):`~?(\.*)([^`]+)`")
 # What Python, Qt, Numba and trimesh call by its name.
 CALLED_FROM_OUTSIDE = re.compile(
-    r"^(__\w+__|\w+Event|can_convert_from|generic_resolve|get_reference|get_source_stamp|from_function"
+    r"^(__\w+__|_generate_next_value_|\w+Event|can_convert_from|generic_resolve|get_reference|get_source_stamp|from_function"
     r"|namespaced)$"
 )
 # Decorators by which pydantic, Numba and the checks learn of what stands below them.
@@ -69,6 +69,12 @@ class HouseTest(unittest.TestCase):
                         most = 80 if re.search("kernel|helper|jit", marks) else 60
                         length = node.end_lineno - node.lineno + 1
                         self.assertLessEqual(length, most, f"{path}: {node.name}")
+
+    def test_no_closure_waits_for_the_end_of_an_object_of_qt(self):
+        for path, text, _ in parsed(SOURCE):
+            for given in re.findall(r"destroyed\.connect\(([^\n]*)", text):
+                # Of a circle that Python takes apart a function may be called without its variables.
+                self.assertRegex(given, r"^self\.\w+\)$", path)
 
     def test_nothing_is_defined_that_nobody_names(self):
         counted = {}

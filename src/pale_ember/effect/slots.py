@@ -5,62 +5,66 @@ A field of the model names its own; three fields' worth of numbers, such as X, Y
 
 from __future__ import annotations
 
-from enum import IntEnum
+from enum import IntEnum, auto
 
 
 class Slot(IntEnum):
-    """The place of a Value among all Values of a layer."""
+    """The place of a Value among all Values of a layer, counted from 0."""
+
+    @staticmethod
+    def _generate_next_value_(name: str, start: int, count: int, last_values: list[int]) -> int:
+        return count
 
     # Drawn or read at birth.
-    LIFETIME = 0
-    SPEED = 1
-    PUSH_X = 2
-    PUSH_Y = 3
-    PUSH_Z = 4
-    ANGLE = 5
-    CARRY = 6
+    LIFETIME = auto()
+    SPEED = auto()
+    PUSH_X = auto()
+    PUSH_Y = auto()
+    PUSH_Z = auto()
+    ANGLE = auto()
+    CARRY = auto()
     # Read at each step.
-    GRAVITY = 7
-    DRAG = 8
-    WIND = 9
-    THRUST_X = 10
-    THRUST_Y = 11
-    THRUST_Z = 12
-    DRIFT_X = 13
-    DRIFT_Y = 14
-    DRIFT_Z = 15
-    PULL = 16
-    SWIRL = 17
-    ORBIT = 18
-    TURBULENCE = 19
-    PACE = 20
-    TOP_SPEED = 21
-    SPIN = 22
+    GRAVITY = auto()
+    DRAG = auto()
+    WIND = auto()
+    THRUST_X = auto()
+    THRUST_Y = auto()
+    THRUST_Z = auto()
+    DRIFT_X = auto()
+    DRIFT_Y = auto()
+    DRIFT_Z = auto()
+    PULL = auto()
+    SWIRL = auto()
+    ORBIT = auto()
+    TURBULENCE = auto()
+    PACE = auto()
+    TOP_SPEED = auto()
+    SPIN = auto()
     # Read at each hit.
-    BOUNCE = 23
-    FRICTION = 24
+    BOUNCE = auto()
+    FRICTION = auto()
     # Read when a moment is drawn, and kept as at the birth.
-    SIZE = 25
-    ASPECT = 26
-    TINT_R = 27
-    TINT_G = 28
-    TINT_B = 29
-    FRAME_RATE = 30
+    SIZE = auto()
+    ASPECT = auto()
+    TINT_R = auto()
+    TINT_G = auto()
+    TINT_B = auto()
+    FRAME_RATE = auto()
     # Read when a moment is drawn.
-    GROW = 31
-    OPACITY = 32
-    INTENSITY = 33
-    COLOR_R = 34
-    COLOR_G = 35
-    COLOR_B = 36
-    WIDEN = 37
-    FRAME = 38
-    MIX = 39
-    STREAK = 40
-    ERODE = 41
-    BEND = 42
-    SHIMMER = 43
-    STRETCH_X = 44
-    STRETCH_Y = 45
-    STRETCH_Z = 46
-    RIM = 47
+    GROW = auto()
+    OPACITY = auto()
+    INTENSITY = auto()
+    COLOR_R = auto()
+    COLOR_G = auto()
+    COLOR_B = auto()
+    WIDEN = auto()
+    FRAME = auto()
+    MIX = auto()
+    STREAK = auto()
+    ERODE = auto()
+    BEND = auto()
+    SHIMMER = auto()
+    STRETCH_X = auto()
+    STRETCH_Y = auto()
+    STRETCH_Z = auto()
+    RIM = auto()

@@ -14,6 +14,7 @@ from ..effect.effect import Effect
 from ..effect.errors import EffectError
 from ..effect.stage import Prop
 from ..effect.textures import Texture
+from ..newest import Newest
 from ..textures.coarse import coarser
 from ..textures.making.memory import BuildMemory
 from ..textures.prepared import Prepared
@@ -35,6 +36,8 @@ from .textures import (
 # How often files are looked at, s; how long one must rest before it is read, and how long a broken one is
 # waited for.
 WATCH, REST, PATIENCE = 0.3, 0.25, 1.5
+# How soon a texture that could not be had yet is looked at again, s.
+SOON = 0.03
 # Prepared textures that are kept besides those in use, and their bytes: undo brings them back at once.
 KEPT, MOST = 48, 384 << 20
 
@@ -80,8 +83,9 @@ class TexturePool:
         self.version = 0
         self.state = PoolState()
         self._effect = Effect()
-        self._wake = threading.Condition()
-        self._closed = self._stopped = False
+        # Whether all is there is told of the effect that was taken last.
+        self._lock = threading.Lock()
+        self._stopped = False
         self._busy = True
         self._kept: OrderedDict[Key, Prepared] = OrderedDict()
         self._keys: dict[str, Key] = {}
@@ -91,12 +95,12 @@ class TexturePool:
         self._seen: dict[str, tuple[tuple[int, int], float]] = {}
         # The props whose meshes were read last, and what is wrong with them.
         self._props: tuple[tuple[Prop, ...], tuple[EffectError, ...]] = ((), ())
-        self._thread = threading.Thread(target=self._work, daemon=True, name="textures")
-        self._thread.start()
+        self._newest = Newest("textures", self._work, lambda overtaken: self._work(self._effect, overtaken))
+        self._newest.ask(self._effect)
 
     def take(self, effect: Effect) -> None:
         """Go on with another effect; returns at once."""
-        with self._wake:
+        with self._lock:
             if (
                 effect.textures is self._effect.textures
                 and effect.layers is self._effect.layers
@@ -104,7 +108,7 @@ class TexturePool:
             ):
                 return
             self._effect, self._stopped, self._busy = effect, False, True
-            self._wake.notify()
+        self._newest.ask(effect)
 
     @property
     def busy(self) -> bool:
@@ -113,10 +117,10 @@ class TexturePool:
 
     def look_again(self) -> None:
         """Ask all files anew, as after one was chosen."""
-        with self._wake:
+        with self._lock:
             self._wrong.clear()
             self._stopped, self._busy = False, True
-            self._wake.notify()
+        self._newest.ask(self._effect)
 
     def stop(self) -> None:
         """Give up what is being made; it is taken up again with the next edit."""
@@ -124,10 +128,7 @@ class TexturePool:
 
     def close(self) -> None:
         """End its thread."""
-        with self._wake:
-            self._closed = True
-            self._wake.notify()
-        self._thread.join(5.0)
+        self._newest.end()
 
     def wait(self, seconds: float = 60.0) -> bool:
         """Wait until all is there, for tests and for pictures that are written; return whether it is."""
@@ -161,20 +162,13 @@ class TexturePool:
             self.version += 1
             self.changed()
 
-    def _work(self) -> None:
-        while True:
-            with self._wake:
-                if not self._busy:
-                    self._wake.wait(WATCH)
-                if self._closed:
-                    return
-                effect = self._effect
-            done = self._round(effect)
-            with self._wake:
-                if effect is self._effect:
-                    self._busy = not done
-            if not done and effect is self._effect:
-                time.sleep(0.03)
+    def _work(self, effect: Effect, overtaken: Callable[[], bool]) -> float:
+        """Bring the textures of an effect up to date; return when they are to be looked at again, s."""
+        done = self._round(effect)
+        with self._lock:
+            if effect is self._effect:
+                self._busy = not done
+        return WATCH if done else SOON
 
     def want_showing(self) -> None:
         """Make ready, beside the window, what shows textures over a backdrop."""
@@ -233,7 +227,7 @@ class TexturePool:
                     return True
                 if share - self.state.share > 0.05 or self.state.working != name:
                     self._tell(working=name, share=share)
-                return self._stopped or self._closed
+                return self._stopped or self._newest.has_ended
 
             try:
                 self._show_coarse(effect, name, texture, key)

@@ -6,9 +6,11 @@ import threading
 import time
 import unittest
 
+from PyQt6.QtCore import QObject
 from PyQt6.QtTest import QTest
 
 from pale_ember.app.window.tidying import YOUNG
+from pale_ember.newest import Newest
 
 from ..case import application
 
@@ -52,6 +54,28 @@ class TidyingTest(unittest.TestCase):
         self.assertFalse(gc.isenabled())
         self.assertEqual(set(Cycle.released), {threading.get_ident()})
         self.assertGreater(len(Cycle.released), 20_000)
+
+    def test_a_thread_ends_with_its_owner_though_that_stands_in_a_circle(self):
+        newests = []
+        for turn in range(40):
+            above = QObject()
+            owner = QObject(above)
+            # Each leads to the other, and so does what the thread is to do.
+            above.owner, owner.above = owner, above
+            newest = Newest("circle", lambda request, overtaken: None)
+            newest.end_with(owner)
+            owner.newest = newest
+            if turn % 2:
+                newest.ask(turn)
+            newests.append(newest)
+        self.assertFalse(any(newest.has_ended for newest in newests))
+        del above, owner, newest
+        gc.collect()
+        self.assertTrue(all(newest.has_ended for newest in newests))
+        end = time.monotonic() + 60.0
+        while any(newest.is_working for newest in newests) and time.monotonic() < end:
+            time.sleep(0.01)
+        self.assertFalse(any(newest.is_working for newest in newests))
 
     def test_cycles_that_have_been_there_for_some_looks_are_found_too(self):
         older = [Cycle() for _ in range(50)]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import threading
+import functools
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -16,6 +16,7 @@ from ...effect.effect import Effect
 from ...effect.errors import EffectError
 from ...effect.kinds import TextureForm
 from ...files.bundle.baking import Sheet, baked_sheets, blocks_of, chosen, file_of
+from ...newest import Newest
 from ...textures.compressing import Blocks, Proposal, as_four, decompressed, unstored
 from ..widgets import theme
 from ..widgets.controls import Button, Combo
@@ -200,11 +201,11 @@ class CompressionView(QDialog):
         self.compared.connect(self._take)
         self.read.connect(self._list)
         self.pair.clear("Reading textures …")
-        threading.Thread(
-            target=self._read, args=(desk.session.effect,), name="textures to compare", daemon=True
-        ).start()
+        self._newest: Newest[Callable[[], None]] = Newest("compression", _do)
+        self._newest.end_with(self)
+        self._newest.ask(functools.partial(self._read, desk.session.effect))
 
-    # In threads of their own
+    # In a thread of its own
 
     def _read(self, effect: Effect) -> None:
         wrong = ""
@@ -242,12 +243,7 @@ class CompressionView(QDialog):
         wanted = form if form is not None else self.desk.profile.bundle.textures
         self._number += 1
         self.words.setText("Compressing …")
-        threading.Thread(
-            target=self._compare,
-            args=(self._number, sheet, blocks_of(wanted)),
-            name="compression",
-            daemon=True,
-        ).start()
+        self._newest.ask(functools.partial(self._compare, self._number, sheet, blocks_of(wanted)))
 
     def _choose(self, word: str) -> None:
         row = self.list.currentRow()
@@ -303,6 +299,10 @@ def _image(pixels: NDArray[np.uint8]) -> QImage:
     pixels = np.ascontiguousarray(pixels)
     high, wide = pixels.shape[:2]
     return QImage(pixels.tobytes(), wide, high, 3 * wide, QImage.Format.Format_RGB888).copy()
+
+
+def _do(work: Callable[[], None], overtaken: Callable[[], bool]) -> None:
+    work()
 
 
 def _if_open(tell: Callable[[], None]) -> None:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import functools
-import threading
 import time
 import traceback
 from collections.abc import Callable
@@ -14,6 +13,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from ...drawing import moment_of
 from ...effect.effect import Effect, Layer
 from ...effect.errors import EffectError
+from ...newest import Newest
 from ...simulation import Simulation
 from ...simulation.warm_up import prepare
 
@@ -38,6 +38,11 @@ class Request:
     hits: bool = False
 
 
+def _patience(overtaken: Callable[[], bool], late: float) -> Callable[[], bool]:
+    """Return what says that a seek is to be broken off: overtaken, and past a time."""
+    return lambda: overtaken() and time.perf_counter() > late
+
+
 def _seen(hidden: frozenset[str], layer: Layer) -> bool:
     return layer.id not in hidden
 
@@ -52,12 +57,9 @@ class Player(QObject):
 
     def __init__(self) -> None:
         super().__init__()
-        self._lock = threading.Condition()
-        self._request: Request | None = None
         self._number = 0
-        self._ended = False
         self._sim: Simulation | None = None
-        self._thread = threading.Thread(target=self._work, name="player", daemon=True)
+        self._newest = Newest("player", self._answer, self._make_ready, self._prepare, waits=True)
 
     @property
     def reached(self) -> float:
@@ -67,8 +69,7 @@ class Player(QObject):
 
     def begin(self) -> None:
         """Start the thread, if it isn't at work: once the window has been seen, so that it is seen soon."""
-        if not self._thread.is_alive() and not self._ended:
-            self._thread.start()
+        self._newest.begin()
 
     def ask(
         self,
@@ -79,79 +80,62 @@ class Player(QObject):
         hits: bool = False,
     ) -> int:
         """Wish for an effect at a time, without the layers of some ids; return the wish's number."""
-        with self._lock:
-            self._number += 1
-            self._request = Request(effect, moment, self._number, hidden, watched, hits)
-            self._lock.notify()
-            return self._number
+        self._number += 1
+        self._newest.ask(Request(effect, moment, self._number, hidden, watched, hits))
+        return self._number
 
     def end(self) -> None:
         """Stop the thread."""
-        with self._lock:
-            self._ended = True
-            self._lock.notify()
-        if self._thread.is_alive():
-            self._thread.join(timeout=5.0)
+        self._newest.end()
 
-    def _overtaken(self) -> bool:
-        return self._ended or self._request is not None
-
-    def _patience(self, late: float) -> Callable[[], bool]:
-        """Return what says that a seek is to be broken off: overtaken, and past a time."""
-        return lambda: self._overtaken() and time.perf_counter() > late
-
-    def _work(self) -> None:
-        sim: Simulation | None = None
-        filled = True
+    def _prepare(self) -> bool:
+        """Compile what is needed first; return whether there can be a simulation."""
+        request = self._newest.waiting
         try:
-            request = self._request
             prepare(self.preparing.emit, None if request is None else request.effect)
         except Exception as wrong:  # whatever it is, it must be said in the window
             self.failed.emit(f"The simulation can't be prepared here ({type(wrong).__name__}: {wrong}).")
-            return
-        while True:
-            with self._lock:
-                if not filled and self._request is None and not self._ended:
-                    self._lock.wait(IDLE)
-                while filled and self._request is None and not self._ended:
-                    self._lock.wait()
-                if self._ended:
-                    return
-                request, self._request = self._request, None
-            if request is None:
-                # Nothing is wished for: make ready for scrubbing.
-                filled = sim is None or sim.fill(self._overtaken)
-                if sim is not None:
-                    self.learned.emit({layer.id: sim.levels(layer.id) for layer in sim.effect.layers})
-                continue
-            filled = False
-            start = time.perf_counter()
-            try:
-                if sim is None:
-                    sim = self._sim = Simulation(Effect())
-                if sim.effect is not request.effect:
-                    # What an effect is the first to use is compiled now.
-                    prepare(self.preparing.emit, request.effect)
-                    sim.adopt(request.effect)
-                if sim.watches_hits != request.hits:
-                    sim.watch_hits(request.hits)
-                # While a value is dragged wishes come faster than seeks end: every one is let finish,
-                # unless it takes long.
-                arrived = sim.seek(request.time, self._patience(start + PATIENCE), hurry=True)
-                if arrived:
-                    hidden = request.hidden
-                    moment = moment_of(sim, functools.partial(_seen, hidden), request.watched)
-                    self.arrived.emit(moment, request.number, (time.perf_counter() - start) * 1e3)
-            except EffectError as wrong:
-                self.failed.emit(str(wrong))
-            except MemoryError:
-                sim = self._sim = None
-                self.failed.emit(
-                    "There is not enough memory to simulate this effect; lower the caps of its layers."
-                )
-            except Exception as wrong:  # a mistake of ours must not leave a window without a simulation
-                traceback.print_exc()
-                sim = self._sim = None
-                self.failed.emit(
-                    f"The simulation stumbled ({type(wrong).__name__}: {wrong}) and was started anew."
-                )
+            return False
+        return True
+
+    def _make_ready(self, overtaken: Callable[[], bool]) -> float | None:
+        """Make ready for scrubbing while nothing is wished for."""
+        sim = self._sim
+        if sim is None:
+            return None
+        filled = sim.fill(overtaken)
+        self.learned.emit({layer.id: sim.levels(layer.id) for layer in sim.effect.layers})
+        return None if filled else IDLE
+
+    def _answer(self, request: Request, overtaken: Callable[[], bool]) -> float | None:
+        """Bring the simulation to what is wished for, and give what is seen there."""
+        start = time.perf_counter()
+        try:
+            sim = self._sim = self._sim or Simulation(Effect())
+            if sim.effect is not request.effect:
+                # What an effect is the first to use is compiled now.
+                prepare(self.preparing.emit, request.effect)
+                sim.adopt(request.effect)
+            if sim.watches_hits != request.hits:
+                sim.watch_hits(request.hits)
+            # While a value is dragged wishes come faster than seeks end: every one is let finish,
+            # unless it takes long.
+            arrived = sim.seek(request.time, _patience(overtaken, start + PATIENCE), hurry=True)
+            if arrived:
+                hidden = request.hidden
+                moment = moment_of(sim, functools.partial(_seen, hidden), request.watched)
+                self.arrived.emit(moment, request.number, (time.perf_counter() - start) * 1e3)
+        except EffectError as wrong:
+            self.failed.emit(str(wrong))
+        except MemoryError:
+            self._sim = None
+            self.failed.emit(
+                "There is not enough memory to simulate this effect; lower the caps of its layers."
+            )
+        except Exception as wrong:  # a mistake of ours must not leave a window without a simulation
+            traceback.print_exc()
+            self._sim = None
+            self.failed.emit(
+                f"The simulation stumbled ({type(wrong).__name__}: {wrong}) and was started anew."
+            )
+        return IDLE

@@ -4,9 +4,8 @@ frame.
 
 from __future__ import annotations
 
-import threading
 from collections import deque
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from queue import SimpleQueue
 
 from PyQt6.QtCore import QObject, QSize, QTimer, pyqtSignal
@@ -21,6 +20,7 @@ from ...effect.stage import Camera
 from ...files.chosen_pictures import trusted_from
 from ...files.library import Start
 from ...files.textures import textures_of
+from ...newest import Newest
 from ...simulation import Simulation
 from ...simulation.warm_up import prepare, to_wait_for
 from ..widgets import theme
@@ -35,6 +35,9 @@ PAUSE_MS = 250
 Progress = tuple[int, int, str]
 Lived = tuple[str, Camera, Environment, list[Moment]]
 
+# Which starts are wanted, and where what is found of them goes.
+Wanted = tuple[list[Start], SimpleQueue[Progress | Lived]]
+
 
 class MovingPictures(QObject):
     """Draws what is shown, and then turns the pictures over."""
@@ -48,10 +51,10 @@ class MovingPictures(QObject):
         self._starts: list[Start] = []
         self._known: dict[str, list[QIcon]] = {}
         self._waiting: deque[tuple[str, Camera, Environment, Moment]] = deque()
-        # The thread outlives this object now and then, so it knows nothing of it: it fills a queue until it
-        # is told to end.
         self._found: SimpleQueue[Progress | Lived] = SimpleQueue()
-        self._ended = threading.Event()
+        # It outlives this object now and then, so it knows nothing of it: it fills a queue.
+        self._newest: Newest[Wanted] = Newest("pictures", _live)
+        self._newest.end_with(self)
         self._frame = 0
         self._work = QTimer(self)
         self._work.timeout.connect(self._draw_next)
@@ -63,7 +66,7 @@ class MovingPictures(QObject):
 
     def show(self, found: Sequence[Start]) -> None:
         """Show pictures of these; those that are known already at once."""
-        self._end_thread()
+        self._give_up()
         self._starts = list(found)
         self._waiting.clear()
         self._pause.start(PAUSE_MS)
@@ -72,23 +75,22 @@ class MovingPictures(QObject):
         wanted = [start for start in self._starts if len(self._known.get(_key(start), ())) < FRAMES]
         for start in wanted:
             self._known.pop(_key(start), None)
-        self._found, self._ended = SimpleQueue(), threading.Event()
-        self.destroyed.connect(self._ended.set)
-        threading.Thread(
-            target=_live, args=(wanted, self._found, self._ended), name="pictures", daemon=True
-        ).start()
+        self._found = SimpleQueue()
+        self._newest.ask((wanted, self._found))
         self._work.start(2)
         self._motion.start(FRAME_MS)
 
     def rest(self) -> None:
         """Draw nothing until shown again."""
-        self._end_thread()
+        self._give_up()
         self._pause.stop()
         self._work.stop()
         self._motion.stop()
 
-    def _end_thread(self) -> None:
-        self._ended.set()
+    def _give_up(self) -> None:
+        """Let the thread give up what it is at."""
+        if self._newest.is_working:
+            self._newest.ask(([], SimpleQueue()))
 
     def pictures_of(self, start: Start) -> list[QIcon]:
         """Return the pictures of a start that are drawn so far."""
@@ -126,10 +128,12 @@ class MovingPictures(QObject):
                 self.turned.emit(number, icons[self._frame % len(icons)])
 
 
-def _live(wanted: list[Start], found: SimpleQueue[Progress | Lived], ended: threading.Event) -> None:
+def _live(asked: Wanted, overtaken: Callable[[], bool]) -> None:
     """Simulate a second of each start; off the interface's thread, as the first start compiles what this
     needs.
     """
+
+    wanted, found = asked
 
     def told(done: int, total: int, what: str) -> None:
         found.put((done, total, what))
@@ -149,7 +153,7 @@ def _live(wanted: list[Start], found: SimpleQueue[Progress | Lived], ended: thre
                 camera = camera.model_copy(update={"distance": camera.distance * 0.6})
             moments = []
             for frame in range(FRAMES):
-                if ended.is_set():
+                if overtaken():
                     return
                 sim.seek(begin + frame / FRAMES)
                 moments.append(moment_of(sim, textures=textures))

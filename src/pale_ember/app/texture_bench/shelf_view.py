@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-import threading
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from queue import SimpleQueue
 
 from PyQt6.QtCore import QObject, QSize, Qt, QTimer, pyqtSignal
@@ -23,6 +22,7 @@ from ...effect.textures import MOST_STEPS
 from ...files.chosen_pictures import trusted_from
 from ...files.texture_shelf import Shelved, shelf
 from ...files.textures import load_texture
+from ...newest import Newest
 from ...textures.coarse import shrunk
 from ...textures.showing import thumbnail
 from ..recipe.plays import first_play
@@ -41,6 +41,10 @@ MOST_FRAMES = 16
 GROUND = (66, 63, 61)
 
 
+# What pictures are wanted of, and where each goes with its place.
+Wanted = tuple[list[Shelved], SimpleQueue[tuple[int, list[QImage]]]]
+
+
 class ShelfPictures(QObject):
     """Makes small pictures of textures in a thread, and turns those of sheets over."""
 
@@ -49,7 +53,9 @@ class ShelfPictures(QObject):
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
         self._queue: SimpleQueue[tuple[int, list[QImage]]] = SimpleQueue()
-        self._ended = threading.Event()
+        # It outlives this object now and then, so it knows nothing of it.
+        self._newest: Newest[Wanted] = Newest("shelf", _make)
+        self._newest.end_with(self)
         self._icons: dict[int, list[QIcon]] = {}
         self._frame = 0
         self._timer = QTimer(self)
@@ -57,16 +63,13 @@ class ShelfPictures(QObject):
 
     def show(self, found: Sequence[Shelved]) -> None:
         """Show pictures of these."""
-        self.end()
-        self._queue, self._ended, self._icons = SimpleQueue(), threading.Event(), {}
-        self.destroyed.connect(self._ended.set)
-        threading.Thread(
-            target=_make, args=(list(found), self._queue, self._ended), daemon=True, name="shelf"
-        ).start()
+        self._queue, self._icons = SimpleQueue(), {}
+        self._newest.ask((list(found), self._queue))
         self._timer.start(FRAME_MS)
 
     def end(self) -> None:
-        self._ended.set()
+        """Make no more."""
+        self._newest.end(0.0)
 
     def _turn_over(self) -> None:
         while not self._queue.empty():
@@ -79,9 +82,11 @@ class ShelfPictures(QObject):
                 self.turned.emit(row, icons[self._frame % len(icons)])
 
 
-def _make(found: list[Shelved], queue: SimpleQueue[tuple[int, list[QImage]]], ended: threading.Event) -> None:
+def _make(wanted: Wanted, overtaken: Callable[[], bool]) -> None:
+    """Put small pictures of textures into a queue, each with its place among those wanted."""
+    found, queue = wanted
     for row, one in enumerate(found):
-        if ended.is_set():
+        if overtaken():
             return
         try:
             small = shrunk(one.texture, SIDE, MOST_FRAMES)
@@ -90,7 +95,7 @@ def _make(found: list[Shelved], queue: SimpleQueue[tuple[int, list[QImage]]], en
                 Effect(textures=(small, *one.beside)),
                 small,
                 trusted_from(folder),
-                lambda share: ended.is_set(),
+                lambda share: overtaken(),
             )
         except EffectError:
             continue  # it can't be made; its picture stays dark

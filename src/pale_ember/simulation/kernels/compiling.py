@@ -20,6 +20,7 @@ from numba.core import cgutils
 from numba.core.typing.templates import Signature
 from numba.extending import intrinsic
 
+from .arrays import Int64x1D
 from .bundles import Bundle, bundled
 from .cache import DependentCache, is_here
 
@@ -203,12 +204,11 @@ class _Pointer:
 
 @bundled
 class Calls(NamedTuple):
-    """Addresses of the kernels that kernels call."""
+    """Addresses of the kernels that kernels call; ``forces`` of those that push, one behind the other."""
 
     values: int
     at_clock: int
     drag: int
-    centre: int
     stir: int
     push: int
     glide: int
@@ -227,3 +227,4 @@ class Calls(NamedTuple):
     record: int
     stand_props: int
     receive: int
+    forces: Int64x1D

@@ -18,6 +18,7 @@ from ..kernels.compiling import inlined, kernel
 from ..layout import scratch, slots
 from ..layout.signatures import AROUND, CALLS, F2, I1, INT, NOTHING, TABLES, U1
 from ..values.sampling import call_values, is_nonzero, random_of
+from .force import force
 
 
 @inlined
@@ -28,19 +29,13 @@ def axis_of(form, slot):
 
 @inlined
 def is_pushed(form, ends):
-    """Return whether acceleration differs from particle to particle or from axis to axis."""
+    """Return whether gravity or thrust differs from particle to particle or from axis to axis."""
     thrusts = (
         is_nonzero(form, ends, slots.THRUST_X)
         or is_nonzero(form, ends, slots.THRUST_Y)
         or is_nonzero(form, ends, slots.THRUST_Z)
     )
-    centres = is_nonzero(form, ends, slots.PULL) or is_nonzero(form, ends, slots.SWIRL)
-    return (
-        form[slots.GRAVITY] != slots.CONSTANT
-        or thrusts
-        or centres
-        or is_nonzero(form, ends, slots.TURBULENCE)
-    )
+    return form[slots.GRAVITY] != slots.CONSTANT or thrusts
 
 
 @inlined
@@ -155,7 +150,7 @@ def _sideways(around, serial, j):
     return uy * z - uz * y, uz * x - ux * z, ux * y - uy * x
 
 
-@kernel(NOTHING, F2, AROUND, TABLES, I1, F2, U1, INT, INT, CALLS)
+@force("pull", "swirl")
 def about_centre(scr, around, tables, form, ends, serial, start, n, calls):
     """Add the pull to the layer's centre and the push round its axis, at the places in the middle of the
     step.
@@ -223,4 +218,4 @@ def about_centre(scr, around, tables, form, ends, serial, start, n, calls):
                     az[i] += tz * value[i]
 
 
-call_drag, call_centre = drag_and_wind.call, about_centre.call
+call_drag, call_force = drag_and_wind.call, about_centre.call

@@ -10,8 +10,7 @@ from ..kernels.compiling import helper, kernel
 from ..layout import rows, scratch, slots
 from ..layout.signatures import AROUND, BOOL, CALLS, F2, I1, INT, NOTHING, TABLES, U1
 from ..values.sampling import call_values, fill_row, is_nonzero, piece
-from .forces import axis_of, call_centre
-from .turbulence import call_stir
+from .forces import axis_of, call_force
 
 
 @helper
@@ -83,44 +82,10 @@ def push(scr, state, serial, start, n, tables, form, ends, around, calls):
                     calls.values, scr, scratch.VALUE, at, tables, form, ends, slot, serial, start, n, stretch
                 )
                 _along(scr, row, scr[scratch.VALUE], n, around, axis)
-    centres = is_nonzero(form, ends, slots.PULL) or is_nonzero(form, ends, slots.SWIRL)
-    stirs = is_nonzero(form, ends, slots.TURBULENCE)
-    if centres or stirs:
+    if calls.forces.shape[0] > 0:
         _to_middle(scr, state, start, n, drifts, paced)
-    if centres:
-        call_centre(calls.centre, scr, around, tables, form, ends, serial, start, n, calls)
-    if stirs:
-        call_stir(
-            calls.stir,
-            scr[scratch.T0],
-            scr[scratch.T1],
-            scr[scratch.T2],
-            scr[scratch.MX],
-            scr[scratch.MY],
-            scr[scratch.MZ],
-            n,
-            around,
-        )
-        axis = axis_of(form, slots.TURBULENCE)
-        call_values(
-            calls.values,
-            scr,
-            scratch.VALUE,
-            axis,
-            tables,
-            form,
-            ends,
-            slots.TURBULENCE,
-            serial,
-            start,
-            n,
-            stretch,
-        )
-        value = scr[scratch.VALUE]
-        for axis in range(3):
-            a, push = scr[scratch.AX + axis], scr[scratch.T0 + axis]
-            for i in range(n):
-                a[i] += push[i] * value[i]
+        for k in range(calls.forces.shape[0]):
+            call_force(calls.forces[k], scr, around, tables, form, ends, serial, start, n, calls)
 
 
 @kernel(NOTHING, F2, F2, U1, INT, INT, TABLES, I1, F2, CALLS, BOOL, BOOL, everyday=True, cost=0.2)

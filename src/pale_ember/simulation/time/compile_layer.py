@@ -38,7 +38,8 @@ from ..layout.rows import ExtraRows, extra_rows_of
 from ..layout.signatures import NOTHING
 from ..meshes.faces import mesh_faces
 from ..motion.bows import Bow, bow_at_rest, bow_at_steps, missing_anchor, stands_on_things
-from ..motion.forces import about_centre, drag_and_wind
+from ..motion.force import forces_of, load_forces
+from ..motion.forces import drag_and_wind
 from ..motion.orbit import orbit
 from ..motion.path import carried, pose, track_of
 from ..motion.prop_motion import stand_props
@@ -52,6 +53,7 @@ from ..values.tables import highest
 from .integration import advance
 
 Fixed0 = Fixed(0.0)
+load_forces()
 
 
 class UnlinkedKernel(RuntimeError):
@@ -80,20 +82,20 @@ def kernels_of(layer: Layer, wants: int = 0) -> dict[str, Kernel]:
         found["place"] = placing
     found |= {"bear": bear, "advance": advance}
     drifts = any(value != Fixed0 for value in flight.drift)
-    pushes = (flight.wind, *flight.thrust, flight.pull, flight.swirl, flight.turbulence)
+    forces = forces_of(flight)
+    found |= {each.name: each for each in forces}
     if (
         not isinstance(flight.gravity, Fixed)
         or flight.pace != Fixed(1.0)
         or drifts
-        or any(v != Fixed0 for v in pushes)
+        or any(v != Fixed0 for v in (flight.wind, *flight.thrust))
+        or forces
     ):
         found["push"] = push
     if drifts or flight.spin != Fixed0:
         found["glide"] = glide
     if dependence.along_speed([getattr(flight, name) for name in Flight.model_fields]):
         found["speeds"] = find_speeds
-    if flight.pull != Fixed0 or flight.swirl != Fixed0:
-        found["centre"] = about_centre
     if flight.turbulence != Fixed0:
         found["stir"] = stir
     if flight.orbit != Fixed0:
@@ -123,7 +125,9 @@ def calls_of(layer: Layer, wants: int = 0) -> Calls:
     error.
     """
     used = kernels_of(layer, wants)
-    return Calls(**{name: used.get(name, unlinked).address for name in Calls._fields})
+    forces = np.array([each.address for each in forces_of(layer.flight)], np.int64)
+    names = (name for name in Calls._fields if name != "forces")
+    return Calls(**{name: used.get(name, unlinked).address for name in names}, forces=forces)
 
 
 def program_of(

@@ -130,7 +130,7 @@ def _find_acts(program, newborn):
         limited=program.tables.form[slots.TOP_SPEED] != slots.CONSTANT
         or is_nonzero(form, ends, slots.TOP_SPEED),
         spins=is_nonzero(form, ends, slots.SPIN),
-        pushed=is_pushed(form, ends) or drifts or paced or winds,
+        pushed=is_pushed(form, ends) or program.calls.forces.shape[0] > 0 or drifts or paced or winds,
         reads_age=reads_age,
         reads_speed=reads_speed,
     )
