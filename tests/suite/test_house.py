@@ -66,7 +66,7 @@ class HouseTest(unittest.TestCase):
                     if isinstance(node, ast.FunctionDef):
                         # What is compiled is longer: loops over rows are plain there.
                         marks = " ".join(ast.unparse(mark) for mark in node.decorator_list)
-                        most = 80 if re.search("kernel|helper|jit", marks) else 60
+                        most = 80 if re.search("kernel|helper|jit|force", marks) else 60
                         length = node.end_lineno - node.lineno + 1
                         self.assertLessEqual(length, most, f"{path}: {node.name}")
 
