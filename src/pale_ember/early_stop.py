@@ -6,11 +6,16 @@ import os
 import signal
 import sys
 import threading
+from types import FrameType
 
 _NAME = "pale-ember"
 _MODULE = ["-m", "pale_ember.cli"]
 # When a stop that was lost is sent again, s.
 _AGAIN = 0.05
+# Modules in whose midst nothing is raised.
+_UNSAFE = ("llvmlite.", "numba.")
+# And the function that compiles a kernel: it holds a lock that others wait for.
+_COMPILES = ("pale_ember.simulation.kernels.compiling", "address")
 
 
 def _is_started() -> bool:
@@ -20,7 +25,7 @@ def _is_started() -> bool:
     )
 
 
-def _stop(number: int, frame: object) -> None:
+def _stop(number: int, frame: FrameType | None) -> None:
     os.write(2, b"pale-ember: stopped.\n")
     # Nothing has been begun that could be left half done.
     os._exit(128 + number)
@@ -34,34 +39,68 @@ class Interrupted(KeyboardInterrupt):
     """
 
 
-def _interrupt(number: int, frame: object) -> None:
-    raise Interrupted
+class Terminated(BaseException):
+    """SIGTERM, where no window has its own answer to it."""
+
+
+_RAISED: dict[int, type[BaseException]] = {signal.SIGINT: Interrupted, signal.SIGTERM: Terminated}
+# The signal that is to be raised once that can be.
+_waiting: list[int] = []
+
+
+def _is_safe(frame: FrameType | None) -> bool:
+    """Return whether an exception may be raised at a frame.
+
+    The compiler's objects own memory outside of Python: half made or half handed over they bring the program
+    down when they are released.
+    """
+    while frame is not None:
+        module = str(frame.f_globals.get("__name__"))
+        if module.startswith(_UNSAFE) or (module, frame.f_code.co_name) == _COMPILES:
+            return False
+        frame = frame.f_back
+    return True
+
+
+def _raise(number: int, frame: FrameType | None) -> None:
+    if not _is_safe(frame):
+        _raise_later(number)
+        return
+    raise _RAISED[number]
+
+
+def _raise_later(number: int) -> None:
+    _waiting[:] = [number]
+    signal.setitimer(signal.ITIMER_REAL, _AGAIN)
+
+
+def _raise_waiting(_: int, frame: FrameType | None) -> None:
+    if _waiting:
+        _raise(_waiting.pop(), frame)
 
 
 def over() -> None:
     """Let Ctrl+C be an exception again: from now on somebody catches it."""
     if signal.getsignal(signal.SIGINT) is _stop:
-        signal.signal(signal.SIGINT, _interrupt)
+        signal.signal(signal.SIGINT, _raise)
 
 
-def keep(numbers: dict[type[BaseException], int]) -> None:
-    """Send a stop again that came where Python can't raise it, such as while an object ends: there it would
-    be lost.
+def heed() -> None:
+    """Let stops be exceptions, :class:`Interrupted` and :class:`Terminated`, in the main thread.
 
-    Parameters
-    ----------
-    numbers : dict
-        The exceptions that stops are raised as, and their signals.
+    Where none may be raised, or where Python would lose it, such as while an object ends, it is raised a
+    little later.
     """
+    signal.signal(signal.SIGTERM, _raise)
+    signal.signal(signal.SIGALRM, _raise_waiting)
 
     def lost(what: sys.UnraisableHookArgs) -> None:
-        number = numbers.get(what.exc_type)
-        if number is None:
+        if issubclass(what.exc_type, KeyboardInterrupt):
+            _raise_later(signal.SIGINT)
+        elif issubclass(what.exc_type, Terminated):
+            _raise_later(signal.SIGTERM)
+        else:
             sys.__unraisablehook__(what)
-            return
-        again = threading.Timer(_AGAIN, os.kill, (os.getpid(), number))
-        again.daemon = True
-        again.start()
 
     sys.unraisablehook = lost
 

@@ -79,10 +79,35 @@ class CommandTest(FolderCase):
             "except BaseException as stopped:\n"
             "    print(type(stopped).__name__)\n"
         )
-        for number, name in ((signal.SIGTERM, "_Terminated"), (signal.SIGINT, "KeyboardInterrupt")):
+        for number, name in ((signal.SIGTERM, "Terminated"), (signal.SIGINT, "Interrupted")):
             line = ["env", "--default-signal=INT", sys.executable, "-c", code, str(int(number))]
             done = subprocess.run(line, capture_output=True, text=True, check=False, timeout=120)
             self.assertEqual((done.stdout.strip(), done.stderr), (name, ""))
+
+    def test_nothing_is_raised_in_the_midst_of_the_compiler(self):
+        code = (
+            "import os, signal, sys, time\n"
+            "from pale_ember import early_stop\n"
+            "from pale_ember.cli import command_line\n"
+            "command_line._speak_safely()\n"
+            "signal.signal(signal.SIGINT, early_stop._raise)\n"
+            "inside = {'__name__': 'llvmlite.binding.module', 'os': os, 'time': time, 'done': []}\n"
+            "exec('def make(number):\\n'\n"
+            "     '    os.kill(os.getpid(), number)\\n'\n"
+            "     '    end = time.monotonic() + 0.3\\n'\n"
+            "     '    while time.monotonic() < end: pass\\n'\n"
+            "     '    done.append(1)\\n', inside)\n"
+            "try:\n"
+            "    inside['make'](int(sys.argv[1]))\n"
+            "    time.sleep(30)\n"
+            "    print('went on')\n"
+            "except BaseException as stopped:\n"
+            "    print(type(stopped).__name__, inside['done'])\n"
+        )
+        for number, name in ((signal.SIGTERM, "Terminated"), (signal.SIGINT, "Interrupted")):
+            line = [*HEEDING, sys.executable, "-c", code, str(int(number))]
+            done = subprocess.run(line, capture_output=True, text=True, check=False, timeout=120)
+            self.assertEqual((done.stdout.strip(), done.stderr), (f"{name} [1]", ""))
 
     def test_a_stop_while_the_line_is_read_is_a_sentence(self):
         code = (

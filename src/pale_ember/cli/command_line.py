@@ -47,7 +47,7 @@ def run(arguments: Sequence[str] | None = None) -> int:
         return _run(given)
     except KeyboardInterrupt:
         return end("stopped.", 128 + signal.SIGINT)
-    except _Terminated:
+    except early_stop.Terminated:
         return end("stopped.", 128 + signal.SIGTERM)
 
 
@@ -79,14 +79,6 @@ def _run(given: list[str]) -> int:
         return end(f"what was found can't be written: {(wrong.strerror or str(wrong)).lower()}.", PROBLEMS)
 
 
-class _Terminated(BaseException):
-    """SIGTERM, where no window has its own answer to it."""
-
-
-def _terminate(number: int, frame: object) -> None:
-    raise _Terminated
-
-
 def _speak_safely() -> None:
     """Let what a terminal can't show be written as escapes, and SIGTERM end a command by a sentence.
 
@@ -98,11 +90,4 @@ def _speak_safely() -> None:
         if isinstance(stream, io.TextIOWrapper):
             stream.reconfigure(errors="backslashreplace")
     if threading.current_thread() is threading.main_thread():
-        signal.signal(signal.SIGTERM, _terminate)
-        early_stop.keep(
-            {
-                _Terminated: signal.SIGTERM,
-                early_stop.Interrupted: signal.SIGINT,
-                KeyboardInterrupt: signal.SIGINT,
-            }
-        )
+        early_stop.heed()
