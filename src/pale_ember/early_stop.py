@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import signal
 import sys
 import threading
+import time
 from types import FrameType
 
 _NAME = "pale-ember"
 _MODULE = ["-m", "pale_ember.cli"]
 # When a stop that was lost is sent again, s.
 _AGAIN = 0.05
+# So long it is waited for the compiler, s; then the program ends where it stands.
+_PATIENCE = 2.0
 # Modules in whose midst nothing is raised.
 _UNSAFE = ("llvmlite.", "numba.")
 # And the function that compiles a kernel: it holds a lock that others wait for.
@@ -44,8 +48,9 @@ class Terminated(BaseException):
 
 
 _RAISED: dict[int, type[BaseException]] = {signal.SIGINT: Interrupted, signal.SIGTERM: Terminated}
-# The signal that is to be raised once that can be.
+# The signal that is to be raised once that can be; when each was asked for first.
 _waiting: list[int] = []
+_asked: dict[int, float] = {}
 
 
 def _is_safe(frame: FrameType | None) -> bool:
@@ -63,10 +68,14 @@ def _is_safe(frame: FrameType | None) -> bool:
 
 
 def _raise(number: int, frame: FrameType | None) -> None:
-    if not _is_safe(frame):
-        _raise_later(number)
-        return
-    raise _RAISED[number]
+    if _is_safe(frame):
+        raise _RAISED[number]
+    now = time.monotonic()
+    _asked.setdefault(number, now)
+    if now - _asked[number] > _PATIENCE:
+        # Whatever is being written is temporary, and is swept away by the next that writes there.
+        _stop(number, frame)
+    _raise_later(number)
 
 
 def _raise_later(number: int) -> None:
@@ -83,6 +92,18 @@ def over() -> None:
     """Let Ctrl+C be an exception again: from now on somebody catches it."""
     if signal.getsignal(signal.SIGINT) is _stop:
         signal.signal(signal.SIGINT, _raise)
+
+
+def leave(status: int) -> int:
+    """End the program if it was stopped, at once: taking the compiler's objects apart may take long, or for
+    ever. Return the status otherwise.
+    """
+    if status in (128 + signal.SIGINT, 128 + signal.SIGTERM) and _is_started():
+        for stream in (sys.stdout, sys.stderr):
+            with contextlib.suppress(OSError, ValueError):
+                stream.flush()
+        os._exit(status)
+    return status
 
 
 def heed() -> None:

@@ -92,13 +92,13 @@ class CommandTest(FolderCase):
             "command_line._speak_safely()\n"
             "signal.signal(signal.SIGINT, early_stop._raise)\n"
             "inside = {'__name__': 'llvmlite.binding.module', 'os': os, 'time': time, 'done': []}\n"
-            "exec('def make(number):\\n'\n"
+            "exec('def make(number, seconds):\\n'\n"
             "     '    os.kill(os.getpid(), number)\\n'\n"
-            "     '    end = time.monotonic() + 0.3\\n'\n"
+            "     '    end = time.monotonic() + seconds\\n'\n"
             "     '    while time.monotonic() < end: pass\\n'\n"
             "     '    done.append(1)\\n', inside)\n"
             "try:\n"
-            "    inside['make'](int(sys.argv[1]))\n"
+            "    inside['make'](int(sys.argv[1]), float(sys.argv[2]))\n"
             "    time.sleep(30)\n"
             "    print('went on')\n"
             "except BaseException as stopped:\n"
@@ -106,8 +106,12 @@ class CommandTest(FolderCase):
         )
         for number, name in ((signal.SIGTERM, "Terminated"), (signal.SIGINT, "Interrupted")):
             line = [*HEEDING, sys.executable, "-c", code, str(int(number))]
-            done = subprocess.run(line, capture_output=True, text=True, check=False, timeout=120)
+            how = {"capture_output": True, "text": True, "timeout": 120}
+            done = subprocess.run([*line, "0.3"], check=False, **how)
             self.assertEqual((done.stdout.strip(), done.stderr), (f"{name} [1]", ""))
+            # But nobody waits for it for ever.
+            done = subprocess.run([*line, "300"], check=False, **how)
+            self.assertEqual((done.returncode, done.stderr), (128 + number, "pale-ember: stopped.\n"))
 
     def test_a_stop_while_the_line_is_read_is_a_sentence(self):
         code = (

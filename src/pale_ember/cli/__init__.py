@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 # First: a stop while the rest is being read ends the program in a sentence.
-from .. import early_stop  # noqa: F401
+from .. import early_stop
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -21,4 +21,4 @@ def main(arguments: Sequence[str] | None = None) -> int:
     """
     from .command_line import run
 
-    return run(arguments)
+    return early_stop.leave(run(arguments))
