@@ -18,8 +18,8 @@ from pale_ember.drawing.passes.particles import Particles
 from pale_ember.drawing.passes.scene import Scene, upload_scene
 from pale_ember.drawing.passes.sprites import layout_of
 from pale_ember.drawing.styles import style_of
-from pale_ember.effect.look import Look
-from pale_ember.effect.stage import Camera
+from pale_ember.effect.chapters.look import Look
+from pale_ember.effect.chapters.stage import Camera
 from pale_ember.effect.textures import Texture
 from pale_ember.simulation.layout.instances import instance_type
 from pale_ember.textures.library import shipped_textures

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from pale_ember.effect import Effect, Layer
-from pale_ember.effect.layers import add_layer
+from pale_ember.effect.editing.layers import add_layer
 
 
 def plain_effect(count: int, lifetime: float = 100.0) -> Effect:

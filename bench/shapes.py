@@ -18,8 +18,8 @@ from pale_ember.drawing.offscreen import OffscreenRenderer
 from pale_ember.drawing.passes.particles import Particles
 from pale_ember.drawing.passes.ribbons import Memory
 from pale_ember.drawing.passes.scene import Scene
-from pale_ember.effect.look import Look
-from pale_ember.effect.stage import Camera
+from pale_ember.effect.chapters.look import Look
+from pale_ember.effect.chapters.stage import Camera
 from pale_ember.simulation.layout.instances import instance_type
 from pale_ember.simulation.meshes.drawn import DrawnMeshPart, body_of
 from pale_ember.simulation.ribbons.joining import Joined

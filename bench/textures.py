@@ -18,7 +18,7 @@ from pale_ember.effect.steps.flow import Flow
 from pale_ember.effect.steps.makers import Cloud, Dot
 from pale_ember.effect.steps.pictures import Picture
 from pale_ember.effect.textures import Build, Texture
-from pale_ember.effect.values import Fixed
+from pale_ember.effect.values.values import Fixed
 from pale_ember.textures.coarse import coarser
 from pale_ember.textures.making.build import Making, make
 from pale_ember.textures.making.memory import BuildMemory

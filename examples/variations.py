@@ -7,7 +7,7 @@ import sys
 from pathlib import Path
 
 from pale_ember.effect import load_effect, save_effect
-from pale_ember.effect.values import Fixed
+from pale_ember.effect.values.values import Fixed
 
 
 def main(file: str, folder: str, *factors: str) -> None:

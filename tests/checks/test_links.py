@@ -8,7 +8,7 @@ from pale_ember.checks import find_problems
 from pale_ember.checks.links import link_trouble, link_trouble_seen
 from pale_ember.effect import Effect
 from pale_ember.effect.effect import Layer
-from pale_ember.effect.values import Fixed
+from pale_ember.effect.values.values import Fixed
 from pale_ember.simulation import Simulation
 from pale_ember.simulation.follow_ups.schedule import FollowUpTally
 

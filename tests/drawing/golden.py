@@ -8,9 +8,9 @@ from PIL import Image
 from pale_ember.drawing.environment import Environment
 from pale_ember.drawing.moment import DrawnLayer, Moment
 from pale_ember.drawing.offscreen import OffscreenRenderer
+from pale_ember.effect.chapters.look import Look
+from pale_ember.effect.chapters.stage import Camera, Light
 from pale_ember.effect.kinds import Across, Blend, Facing
-from pale_ember.effect.look import Look
-from pale_ember.effect.stage import Camera, Light
 from pale_ember.simulation.meshes.drawn import body_of_look
 from pale_ember.simulation.ribbons.joining import Joined
 from pale_ember.textures.library import shipped_textures

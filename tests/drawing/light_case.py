@@ -7,8 +7,8 @@ import numpy as np
 from pale_ember.drawing.environment import Environment
 from pale_ember.drawing.moment import DrawnLayer, Moment
 from pale_ember.drawing.offscreen import OffscreenRenderer
-from pale_ember.effect.look import Look
-from pale_ember.effect.stage import Camera
+from pale_ember.effect.chapters.look import Look
+from pale_ember.effect.chapters.stage import Camera
 from pale_ember.effect.textures import Texture
 from pale_ember.simulation.layout.instances import INSTANCE, PLAIN
 from pale_ember.textures.pictures import Pictures

@@ -15,8 +15,8 @@ from pale_ember.drawing.offscreen import OffscreenRenderer
 from pale_ember.drawing.pace import MEMORY, PATIENCE, SHARES, Pace
 from pale_ember.drawing.wires import birthplace_wire
 from pale_ember.effect import Camera, EffectError, save_effect
-from pale_ember.effect.colors import to_linear, to_srgb
-from pale_ember.effect.look import Look
+from pale_ember.effect.chapters.look import Look
+from pale_ember.effect.values.colors import to_linear, to_srgb
 from pale_ember.simulation import Simulation
 from pale_ember.simulation.births.shape_data import KINDS
 from pale_ember.simulation.layout.instances import INSTANCE, instance_type

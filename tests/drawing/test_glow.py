@@ -7,9 +7,9 @@ import numpy as np
 from pale_ember.drawing.environment import Environment
 from pale_ember.drawing.moment import DrawnLayer, Moment
 from pale_ember.drawing.passes.glow import shares
-from pale_ember.effect.colors import to_linear
-from pale_ember.effect.look import Look
-from pale_ember.effect.stage import Camera
+from pale_ember.effect.chapters.look import Look
+from pale_ember.effect.chapters.stage import Camera
+from pale_ember.effect.values.colors import to_linear
 
 from .light_case import LightCase, particle, plate, texture
 

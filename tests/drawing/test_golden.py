@@ -11,8 +11,8 @@ from pale_ember.drawing.environment import Environment
 from pale_ember.drawing.filmstrip import fitting_scale, frame_camera
 from pale_ember.drawing.moment import DrawnLayer, Moment
 from pale_ember.drawing.offscreen import OffscreenRenderer
+from pale_ember.effect.chapters.look import Look
 from pale_ember.effect.kinds import Blend, Facing
-from pale_ember.effect.look import Look
 
 from .golden import CAMERA, FOLDER, SIDE, cases, picture, puff
 from .light_case import particle

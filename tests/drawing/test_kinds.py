@@ -7,10 +7,10 @@ import numpy as np
 from pale_ember.drawing.backdrops import BACKDROPS
 from pale_ember.drawing.blends import BLENDS
 from pale_ember.drawing.wires import birthplace_wire
+from pale_ember.effect.chapters.path import path_pieces
+from pale_ember.effect.chapters.place import PathKey
 from pale_ember.effect.kinds import Aim, Along, Backdrop, Blend, EmitterShape, Fill, PathEase, Sort
-from pale_ember.effect.path import path_pieces
-from pale_ember.effect.place import PathKey
-from pale_ember.effect.schema import effect_schema
+from pale_ember.effect.storing.schema import effect_schema
 from pale_ember.simulation import Simulation
 from pale_ember.simulation.births.shapes import PLACES
 

@@ -5,8 +5,8 @@ import numpy as np
 from pale_ember.drawing.environment import Environment
 from pale_ember.drawing.moment import DrawnLayer, Moment
 from pale_ember.drawing.passes.shine import shine_of
-from pale_ember.effect.look import Look
-from pale_ember.effect.stage import Camera, Light, Prop
+from pale_ember.effect.chapters.look import Look
+from pale_ember.effect.chapters.stage import Camera, Light, Prop
 
 from .light_case import FLAT, METRE, NOTHING, SIZE, WHITE, LightCase, particle, plate, texture
 
@@ -107,7 +107,7 @@ class LightTest(LightCase):
         self.assertIsNone(shine_of(DrawnLayer("a", rows, Look())))
 
     def test_exposure_doubles_and_glow_can_be_none(self):
-        from pale_ember.effect.colors import to_linear
+        from pale_ember.effect.values.colors import to_linear
 
         def shown(**more):
             rows = DrawnLayer("a", particle(size=9, color=(0.1, 0.1, 0.1)), Look(), wears=WHITE)

@@ -11,8 +11,8 @@ from pale_ember.drawing import renderer
 from pale_ember.drawing.environment import Environment
 from pale_ember.drawing.moment import DrawnLayer, Moment
 from pale_ember.drawing.offscreen import OffscreenRenderer
-from pale_ember.effect.look import Look
-from pale_ember.effect.stage import Camera, Prop
+from pale_ember.effect.chapters.look import Look
+from pale_ember.effect.chapters.stage import Camera, Prop
 
 from .light_case import particle
 

@@ -5,8 +5,8 @@ import unittest
 import numpy as np
 
 from pale_ember.drawing.styles import BLEND_FEATURES, CHANNELS, FACINGS
+from pale_ember.effect.chapters.stage import Camera
 from pale_ember.effect.kinds import Blend, Channel, Facing
-from pale_ember.effect.stage import Camera
 
 from .light_case import FLAT, METRE, NOTHING, SIZE, WHITE, LightCase, particle, plate, texture
 

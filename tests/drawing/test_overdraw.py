@@ -4,7 +4,7 @@ import numpy as np
 
 from pale_ember.drawing.environment import Environment
 from pale_ember.drawing.moment import DrawnLayer, Moment
-from pale_ember.effect.look import Look
+from pale_ember.effect.chapters.look import Look
 
 from .light_case import FLAT, METRE, SIZE, WHITE, LightCase, particle
 

@@ -7,8 +7,8 @@ import numpy as np
 from pale_ember.drawing.camera import eye_of
 from pale_ember.drawing.environment import Environment, lights_of
 from pale_ember.drawing.moment import DrawnLayer, Moment
-from pale_ember.effect.look import Look
-from pale_ember.effect.stage import Camera, Light
+from pale_ember.effect.chapters.look import Look
+from pale_ember.effect.chapters.stage import Camera, Light
 from pale_ember.simulation.meshes.drawn import body_of
 from pale_ember.simulation.ribbons.joining import Joined
 

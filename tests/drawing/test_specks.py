@@ -8,9 +8,9 @@ import numpy as np
 from pale_ember.drawing.moment import DrawnLayer, Moment
 from pale_ember.drawing.offscreen import OffscreenRenderer
 from pale_ember.drawing.passes import sprites
-from pale_ember.effect.colors import to_linear
-from pale_ember.effect.look import Look
-from pale_ember.effect.stage import Camera
+from pale_ember.effect.chapters.look import Look
+from pale_ember.effect.chapters.stage import Camera
+from pale_ember.effect.values.colors import to_linear
 from pale_ember.simulation.layout.instances import INSTANCE
 
 CAMERA = Camera(target=(0, 0, 0), distance=4, yaw=0, pitch=0)

@@ -6,10 +6,10 @@ import numpy as np
 
 from pale_ember.drawing.wires import birthplace_wire, path_line
 from pale_ember.effect import Effect
+from pale_ember.effect.chapters.path import evaluate_path
+from pale_ember.effect.chapters.place import PathKey
 from pale_ember.effect.effect import Layer
 from pale_ember.effect.kinds import EmitterShape
-from pale_ember.effect.path import evaluate_path
-from pale_ember.effect.place import PathKey
 from pale_ember.simulation import Simulation
 from pale_ember.simulation.motion.path import Pose, pose_at
 

@@ -12,8 +12,8 @@ import trimesh
 from PIL import Image
 
 from pale_ember.effect import Effect, load_effect
-from pale_ember.effect.edit import edited
-from pale_ember.effect.storage import effect_text
+from pale_ember.effect.rules.edit import edited
+from pale_ember.effect.storing.storage import effect_text
 from pale_ember.files.profile import Profile
 
 VALIDATORS = Path(__file__).parents[1] / "validators"

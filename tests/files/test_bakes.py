@@ -17,8 +17,8 @@ from pale_ember.drawing.environment import environment_of
 from pale_ember.drawing.moment import moment_of
 from pale_ember.drawing.offscreen import OffscreenRenderer
 from pale_ember.effect import EffectError
-from pale_ember.effect.colors import to_linear, to_srgb
 from pale_ember.effect.textures import Texture
+from pale_ember.effect.values.colors import to_linear, to_srgb
 from pale_ember.files.bakes.film import write_film
 from pale_ember.files.bakes.filming import filmed
 from pale_ember.files.bakes.sequence import sequence_files

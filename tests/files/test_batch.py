@@ -19,7 +19,7 @@ from pale_ember.cli.command_line import parser
 from pale_ember.cli.hand_over import _profile as asked_profile
 from pale_ember.demo import demo
 from pale_ember.effect import EffectError, save_effect
-from pale_ember.effect.edit import edited
+from pale_ember.effect.rules.edit import edited
 from pale_ember.files.bundle.reading import damaged
 from pale_ember.files.bundle.tree import read_folder
 from pale_ember.files.hand_over.batch import Item, found_items, shard

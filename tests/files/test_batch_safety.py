@@ -17,8 +17,8 @@ from pathlib import Path
 from unittest import mock
 
 from pale_ember.effect import EffectError, save_effect
-from pale_ember.effect import whole_files as whole
 from pale_ember.effect.errors import WrongUse
+from pale_ember.effect.storing import whole_files as whole
 from pale_ember.files.bundle.reading import added, damaged
 from pale_ember.files.bundle.tree import read_folder
 from pale_ember.files.hand_over.batch import found_items, refuse_overlaps

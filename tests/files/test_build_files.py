@@ -13,7 +13,7 @@ from PIL import Image
 
 from pale_ember.effect import EffectError, load_effect, save_effect
 from pale_ember.effect.effect import VERSION
-from pale_ember.effect.storage import effect_text, parse_effect
+from pale_ember.effect.storing.storage import effect_text, parse_effect
 from pale_ember.files.baked_textures import bake_textures, folder_beside
 from pale_ember.files.chosen_pictures import trusted_from
 from pale_ember.files.texture_pool import TexturePool

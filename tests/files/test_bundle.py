@@ -15,11 +15,11 @@ from PIL import Image
 
 from pale_ember.demo import NAMES, demo
 from pale_ember.effect import Effect, EffectError, load_effect
-from pale_ember.effect.colors import evaluate_stops
-from pale_ember.effect.curves import evaluate
-from pale_ember.effect.edit import get
-from pale_ember.effect.schema import effect_schema
-from pale_ember.effect.storage import effect_text
+from pale_ember.effect.rules.edit import get
+from pale_ember.effect.storing.schema import effect_schema
+from pale_ember.effect.storing.storage import effect_text
+from pale_ember.effect.values.colors import evaluate_stops
+from pale_ember.effect.values.curves import evaluate
 from pale_ember.files.bundle.baking import texture_files
 from pale_ember.files.bundle.figures import figures_of
 from pale_ember.files.bundle.meshes import mesh_files

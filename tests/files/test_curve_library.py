@@ -6,8 +6,8 @@ from pathlib import Path
 from unittest import mock
 
 from pale_ember.effect import EffectError
-from pale_ember.effect.curve_shapes import SHAPES
-from pale_ember.effect.curves import Key
+from pale_ember.effect.values.curve_shapes import SHAPES
+from pale_ember.effect.values.curves import Key
 from pale_ember.files.curve_library import keep_shape, own_shapes
 
 

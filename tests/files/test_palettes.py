@@ -7,7 +7,7 @@ import numpy as np
 from PIL import Image
 
 from pale_ember.effect import EffectError
-from pale_ember.effect.colors import Stop, evaluate_stops, to_srgb
+from pale_ember.effect.values.colors import Stop, evaluate_stops, to_srgb
 from pale_ember.files.palettes import image_colors, load_palette, load_strip, save_palette, save_strip
 
 STOPS = (Stop(0.0, "#ffb060"), Stop(0.25, "#e04a12"), Stop(0.8, "#303438"), Stop(1.0, "#101010"))

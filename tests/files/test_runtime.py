@@ -10,8 +10,8 @@ import unittest
 import numpy as np
 
 from pale_ember.demo import demo
-from pale_ember.effect.schema import effect_schema
-from pale_ember.effect.storage import part_data
+from pale_ember.effect.storing.schema import effect_schema
+from pale_ember.effect.storing.storage import part_data
 from pale_ember.files.bundle.runtime import known, plain_module
 from pale_ember.files.bundle.writing import write_bundle
 from pale_ember.simulation import Simulation

@@ -13,7 +13,7 @@ from PIL import Image
 
 from pale_ember.checks import find_problems
 from pale_ember.effect import EffectError, effect_text, load_effect, parse_effect, save_effect
-from pale_ember.effect.whole_files import read_regular, temporary_prefix, write_whole
+from pale_ember.effect.storing.whole_files import read_regular, temporary_prefix, write_whole
 from pale_ember.files import autosave
 from pale_ember.files.curve_library import keep_shape, own_shapes
 from pale_ember.files.library import keep_layer, starts

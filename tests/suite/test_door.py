@@ -11,7 +11,7 @@ import unittest
 from pathlib import Path
 
 from pale_ember.effect import load_effect, save_effect
-from pale_ember.effect.values import Fixed
+from pale_ember.effect.values.values import Fixed
 from tests.building import single
 
 TOP = Path(__file__).parents[2]

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from pale_ember.effect.storage import parse_effect
+from pale_ember.effect.storing.storage import parse_effect
 from pale_ember.effect.textures import Texture
 from pale_ember.textures.making.build import Making, make
 

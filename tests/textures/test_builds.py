@@ -10,11 +10,11 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from pale_ember.effect import EffectError
-from pale_ember.effect.colors import hex_to_linear
 from pale_ember.effect.steps import CHANGERS, FINISHERS, MAKERS, STEPS
 from pale_ember.effect.steps.drawn import Stroke
 from pale_ember.effect.steps.flow import Flow, Obstacle, Source
 from pale_ember.effect.steps.pictures import Picture
+from pale_ember.effect.values.colors import hex_to_linear
 from pale_ember.textures.library import shipped_textures
 from pale_ember.textures.making.build import Making, make
 from pale_ember.textures.making.changers import CHANGERS as CHANGING

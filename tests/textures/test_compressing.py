@@ -6,7 +6,7 @@ import unittest
 import numpy as np
 from PIL import Image
 
-from pale_ember.effect.colors import to_linear, to_srgb
+from pale_ember.effect.values.colors import to_linear, to_srgb
 from pale_ember.textures.compressing import (
     BLOCKS,
     ENOUGH,

@@ -5,7 +5,7 @@ import unittest
 
 import numpy as np
 
-from pale_ember.effect.build_moves import (
+from pale_ember.effect.editing.build_moves import (
     MaskSource,
     as_build,
     halved,

@@ -13,9 +13,9 @@ import numpy as np
 from PIL import Image, ImageOps
 
 from pale_ember.effect import EffectError
-from pale_ember.effect.build_moves import as_build
-from pale_ember.effect.colors import to_linear
+from pale_ember.effect.editing.build_moves import as_build
 from pale_ember.effect.textures import Texture
+from pale_ember.effect.values.colors import to_linear
 from pale_ember.textures.prepared import prepared
 from pale_ember.textures.reading import MOST_PIXELS, pictures_of, read_raw
 

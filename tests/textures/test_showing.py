@@ -4,8 +4,8 @@ import unittest
 
 import numpy as np
 
-from pale_ember.effect.colors import to_linear, to_srgb
 from pale_ember.effect.kinds import Channel
+from pale_ember.effect.values.colors import to_linear, to_srgb
 from pale_ember.textures.coarse import LEAST, coarser, shrunk
 from pale_ember.textures.making.build import Making, make
 from pale_ember.textures.making.stages import after_each

@@ -8,8 +8,8 @@ import numpy as np
 from scipy.ndimage import distance_transform_edt
 
 from pale_ember.effect import EffectError
-from pale_ember.effect.colors import to_srgb
 from pale_ember.effect.steps.flow import Flow, Obstacle, Source
+from pale_ember.effect.values.colors import to_srgb
 from pale_ember.textures.making.build import make
 from pale_ember.textures.making.edges import distance
 from pale_ember.textures.making.flow import FlowRun, flow_frames

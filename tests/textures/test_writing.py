@@ -12,7 +12,7 @@ import OpenEXR
 import texture2ddecoder
 from PIL import Image
 
-from pale_ember.effect.colors import Stop, evaluate_stops, to_srgb
+from pale_ember.effect.values.colors import Stop, evaluate_stops, to_srgb
 from pale_ember.files.palettes import load_palette, load_strip, save_palette, save_strip
 from pale_ember.textures.compressing import Blocks, Meaning, compressed, levels_of, smaller_copies
 from pale_ember.textures.dds import dds_bytes, read_dds

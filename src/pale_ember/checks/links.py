@@ -5,11 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from ..effect.chains import parent_of
+from ..effect.editing.chains import parent_of
 from ..effect.effect import Effect, Layer
 from ..effect.errors import EffectError
 from ..effect.kinds import When
-from ..effect.values import Fixed
+from ..effect.values.values import Fixed
 from ..simulation.follow_ups.schedule import FollowUpTally
 from ..simulation.time.weight import needed_cap
 

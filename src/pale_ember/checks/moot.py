@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any, NamedTuple
 
 from ..effect.effect import Effect, Layer
-from ..effect.values import Fixed
+from ..effect.values.values import Fixed
 
 # What a mend gives: enough to be seen, little enough to be tuned.
 DRAG, WIND = 1.0, (2.0, 0.0, 0.0)

@@ -88,14 +88,14 @@ def _texture_problems(effect: Effect, file: str) -> list[Any]:
 
 
 def _schema(chosen: argparse.Namespace) -> int:
-    from ..effect.schema import effect_schema
+    from ..effect.storing.schema import effect_schema
 
     print_json(effect_schema())
     return GOOD
 
 
 def _reference(chosen: argparse.Namespace) -> int:
-    from ..effect.reference import reference_page
+    from ..effect.storing.reference import reference_page
 
     sys.stdout.write(reference_page())
     return GOOD

@@ -151,7 +151,7 @@ def _refuse_unknown_textures(chosen: argparse.Namespace, out: Path) -> None:
 
 
 def _profile(chosen: argparse.Namespace) -> Profile:
-    from ..effect.edit import edited
+    from ..effect.rules.edit import edited
     from ..files.profile import Profile, load_profile
 
     try:
@@ -245,7 +245,7 @@ def bundled(file: str) -> tuple[Effect, list[EffectError]] | None:
     EffectError
         If the bundle can't be read.
     """
-    from ..effect.whole_files import shown_path
+    from ..effect.storing.whole_files import shown_path
     from ..files.bundle.reading import ADDED, added_to_zip, is_bundle, load_bundle, unpacked, wrong_files
 
     if not is_bundle(file) and not Path(file).is_dir():

@@ -6,7 +6,7 @@ from importlib import resources
 from pathlib import Path
 
 from ..effect.effect import Effect
-from ..effect.storage import parse_effect
+from ..effect.storing.storage import parse_effect
 
 
 def kiln_mouth() -> Effect:

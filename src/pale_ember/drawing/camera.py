@@ -8,7 +8,7 @@ import math
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from ..effect.stage import Camera
+from ..effect.chapters.stage import Camera
 
 Floats = NDArray[np.float64]
 

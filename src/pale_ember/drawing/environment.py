@@ -7,9 +7,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..effect.colors import hex_to_linear
+from ..effect.chapters.stage import Light, Prop, Stage
 from ..effect.kinds import Backdrop
-from ..effect.stage import Light, Prop, Stage
+from ..effect.values.colors import hex_to_linear
 from ..simulation.motion.prop_poses import standing
 from ..textures.prepared import Prepared
 from .backdrops import BACKDROPS

@@ -9,9 +9,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ..effect.chapters.look import Look
+from ..effect.chapters.stage import Camera
 from ..effect.kinds import Backdrop, Facing, Sort
-from ..effect.look import Look
-from ..effect.stage import Camera
 from ..simulation.layout.instances import field_of
 from ..simulation.meshes.drawn import body_of_look
 from ..textures.prepared import Prepared

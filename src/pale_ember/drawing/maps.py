@@ -7,10 +7,10 @@ import dataclasses
 import numpy as np
 from numpy.typing import NDArray
 
+from ..effect.chapters.look import Look
+from ..effect.chapters.noises import Shimmer
+from ..effect.chapters.stage import Camera
 from ..effect.kinds import Blend, Channel, DrawnAs
-from ..effect.look import Look
-from ..effect.noises import Shimmer
-from ..effect.stage import Camera
 from ..simulation.layout.instances import field_of, instance_type
 from .between import followed
 from .camera import project

@@ -10,11 +10,11 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from ..effect.chains import ancestors
+from ..effect.chapters.look import Look, used_noises
+from ..effect.editing.chains import ancestors
 from ..effect.effect import Effect, Layer
 from ..effect.errors import EffectError
 from ..effect.kinds import DrawnAs, EmitterShape, Facing, Sort
-from ..effect.look import Look, used_noises
 from ..simulation import Simulation
 from ..simulation.follow_ups.schedule import FollowUpTally
 from ..simulation.layout.instances import checked, field_of

@@ -10,11 +10,11 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from ..effect.colors import BYTE_LIGHT, to_linear, to_srgb
+from ..effect.chapters.look import Look
+from ..effect.chapters.stage import Camera
 from ..effect.errors import EffectError
 from ..effect.kinds import Backdrop
-from ..effect.look import Look
-from ..effect.stage import Camera
+from ..effect.values.colors import BYTE_LIGHT, to_linear, to_srgb
 from ..textures.prepared import Prepared
 from .environment import Environment, as_setting
 from .filmstrip import MARGIN, Rows, draw_filmstrip

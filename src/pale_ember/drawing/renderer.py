@@ -8,8 +8,8 @@ from typing import Any, NamedTuple
 
 import moderngl
 
+from ..effect.chapters.stage import Camera
 from ..effect.kinds import Backdrop, DrawnAs
-from ..effect.stage import Camera
 from .camera import projection_matrix, view_matrix
 from .environment import Environment, as_setting, lights_of
 from .moment import Moment

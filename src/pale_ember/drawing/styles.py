@@ -7,11 +7,11 @@ from __future__ import annotations
 import math
 from typing import Any, NamedTuple
 
-from ..effect.colors import hex_to_linear
+from ..effect.chapters.look import NOISES, Look
+from ..effect.chapters.noises import Noise
 from ..effect.kinds import Blend, Channel, DrawnAs, Facing, FrameEnd, Lay
-from ..effect.look import NOISES, Look
-from ..effect.noises import Noise
-from ..effect.values import Fixed
+from ..effect.values.colors import hex_to_linear
+from ..effect.values.values import Fixed
 from ..simulation.layout.instances import ALWAYS, NAMES, PLAIN
 from ..textures.prepared import Prepared
 from .blends import BLENDS

@@ -7,8 +7,8 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
+from ..effect.chapters.path import evaluate_path
 from ..effect.effect import Layer
-from ..effect.path import evaluate_path
 from ..simulation.meshes.faces import known_faces
 from ..simulation.motion.bows import bow_at_rest, on_cubic
 from ..simulation.motion.path import Pose, pose_at

@@ -1,10 +1,10 @@
 """What an effect is: frozen models, values, curves, colours, edits, files, schema."""
 
-from .edit import get, parse_path
+from .chapters.stage import Camera, Stage
 from .effect import Effect, Layer, new_id
 from .errors import EffectError
-from .stage import Camera, Stage
-from .storage import effect_text, load_effect, parse_effect, save_effect
+from .rules.edit import get, parse_path
+from .storing.storage import effect_text, load_effect, parse_effect, save_effect
 
 __all__ = [
     "Camera",

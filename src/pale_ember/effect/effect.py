@@ -9,16 +9,16 @@ from typing import Any
 from pydantic import field_validator, model_validator
 from pydantic_core import PydanticCustomError
 
-from . import fields
-from .chapters import Flight, Launch
-from .contact import Contact, Origin, wrong_link
-from .edit import edited
+from .chapters.contact import Contact, Origin, wrong_link
+from .chapters.look import Look
+from .chapters.motion import Flight, Launch
+from .chapters.place import Place
+from .chapters.source import Birthplace, Emit, PathKeys, Window
+from .chapters.stage import Stage
 from .errors import EffectError, shown
-from .look import Look
-from .part import Part, few
-from .place import Place
-from .source import Birthplace, Emit, PathKeys, Window
-from .stage import Stage
+from .rules import fields
+from .rules.edit import edited
+from .rules.part import Part, few
 from .textures import MOST_TEXTURES, Texture
 
 FORMAT = "pale-ember/effect"

@@ -8,11 +8,11 @@ from typing import Any
 from pydantic import ValidationError, field_validator, model_validator
 from pydantic_core import PydanticCustomError
 
-from . import fields
 from .errors import nearest, shown
 from .kinds import CoverOfFile
-from .part import Part, few
-from .refusals import refusal
+from .rules import fields
+from .rules.part import Part, few
+from .rules.refusals import refusal
 from .steps import STEPS, Step
 from .steps.pictures import Picture
 

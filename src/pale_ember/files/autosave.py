@@ -15,8 +15,8 @@ import platformdirs
 
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
-from ..effect.storage import LARGEST, effect_text, parse_effect
-from ..effect.whole_files import read_regular, write_whole
+from ..effect.storing.storage import LARGEST, effect_text, parse_effect
+from ..effect.storing.whole_files import read_regular, write_whole
 
 SUFFIX = ".autosave"
 LARGEST_NOTE = 1 << 16

@@ -11,12 +11,12 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..effect.colors import to_srgb
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
 from ..effect.kinds import Cover
+from ..effect.storing.whole_files import write_whole
 from ..effect.textures import MOST_PIXELS, Build, Texture
-from ..effect.whole_files import write_whole
+from ..effect.values.colors import to_srgb
 from ..textures.cutting import grid_for, laid_out
 from ..textures.pictures import Pictures
 from ..textures.png import png_bytes

@@ -19,9 +19,9 @@ import platformdirs
 from numpy.typing import NDArray
 
 from ..effect.errors import EffectError
-from ..effect.storage import part_data
+from ..effect.storing.storage import part_data
+from ..effect.storing.whole_files import write_whole
 from ..effect.textures import Texture
-from ..effect.whole_files import write_whole
 from ..textures.making.build import Making, make
 from ..textures.pictures import Pictures
 

@@ -8,7 +8,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from ..effect.errors import EffectError
-from ..effect.whole_files import read_regular, write_whole
+from ..effect.storing.whole_files import read_regular, write_whole
 from .autosave import state_folder
 
 MOST, LARGEST = 2000, 1 << 20

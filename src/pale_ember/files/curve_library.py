@@ -8,12 +8,12 @@ from pathlib import Path
 
 import platformdirs
 
-from ..effect.curves import Keys
 from ..effect.errors import EffectError
-from ..effect.fields import FieldKind, Rule
-from ..effect.reading import key_data, read_field
-from ..effect.values import Curve
-from ..effect.whole_files import read_regular, write_whole
+from ..effect.rules.fields import FieldKind, Rule
+from ..effect.rules.reading import key_data, read_field
+from ..effect.storing.whole_files import read_regular, write_whole
+from ..effect.values.curves import Keys
+from ..effect.values.values import Curve
 from .library import file_for, free_among
 
 MARK = "pale-ember/shape"

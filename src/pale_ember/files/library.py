@@ -11,11 +11,11 @@ from pathlib import Path
 
 import platformdirs
 
-from ..effect.chains import ancestors
+from ..effect.editing.chains import ancestors
+from ..effect.editing.texture_moves import worn_by
 from ..effect.effect import Effect, Layer
 from ..effect.errors import EffectError
-from ..effect.storage import load_effect, save_effect
-from ..effect.texture_moves import worn_by
+from ..effect.storing.storage import load_effect, save_effect
 
 # The shipped layers as they are shown: what one looks for together stands together.
 FAMILIES = {

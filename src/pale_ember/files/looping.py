@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from ..effect.chains import ancestors
+from ..effect.editing.chains import ancestors
 from ..effect.effect import Effect
 from ..simulation.time.compile_layer import longest_life
 from ..simulation.values.tables import bake

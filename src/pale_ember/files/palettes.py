@@ -11,10 +11,10 @@ from pathlib import Path
 import numpy as np
 from PIL import Image
 
-from ..effect.colors import Stop, Stops, evaluate_stops, evenly, hex_to_linear, srgb_to_hex, to_srgb
 from ..effect.errors import EffectError
-from ..effect.oklch import to_oklch
-from ..effect.whole_files import read_regular, write_whole
+from ..effect.storing.whole_files import read_regular, write_whole
+from ..effect.values.colors import Stop, Stops, evaluate_stops, evenly, hex_to_linear, srgb_to_hex, to_srgb
+from ..effect.values.oklch import to_oklch
 
 MOST = 64
 # A palette of many thousand colours is far below the first; pictures are read up to so many bytes and pixels.

@@ -17,7 +17,7 @@ from ..drawing.offscreen import LARGEST, OffscreenRenderer
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
 from ..effect.kinds import Backdrop
-from ..effect.whole_files import write_whole
+from ..effect.storing.whole_files import write_whole
 from ..simulation import Simulation
 from ..simulation.motion.prop_poses import prop_clock
 from ..simulation.time.biography import Single

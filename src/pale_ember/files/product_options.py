@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
-from ..effect import fields
 from ..effect.kinds import Behind, BundleForm, CacheForm, Cover, FilmForm, FrameForm, Shot, TextureForm
-from ..effect.part import Part
+from ..effect.rules import fields
+from ..effect.rules.part import Part
 
 
 def _rate(default: float) -> Any:

@@ -11,15 +11,15 @@ import tomli_w
 from pydantic import ValidationError, field_validator
 from pydantic_core import PydanticCustomError
 
-from ..effect import fields
-from ..effect.descriptions import description_of
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
 from ..effect.kinds import TextureForm
-from ..effect.part import Part
-from ..effect.refusals import refusal
-from ..effect.storage import part_data
-from ..effect.whole_files import read_regular, write_whole
+from ..effect.rules import fields
+from ..effect.rules.descriptions import description_of
+from ..effect.rules.part import Part
+from ..effect.rules.refusals import refusal
+from ..effect.storing.storage import part_data
+from ..effect.storing.whole_files import read_regular, write_whole
 from .product_options import (
     Budget,
     BundleOptions,

@@ -10,9 +10,9 @@ from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
+from ..effect.chapters.stage import Prop
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
-from ..effect.stage import Prop
 from ..effect.textures import Texture
 from ..newest import Newest
 from ..textures.coarse import coarser

@@ -12,7 +12,7 @@ import platformdirs
 
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
-from ..effect.storage import load_effect, save_effect
+from ..effect.storing.storage import load_effect, save_effect
 from ..effect.textures import Texture
 from ..textures.library import shipped_textures
 from .library import file_for, free_among

@@ -7,10 +7,10 @@ from collections.abc import Callable, Collection, Iterator
 
 import numpy as np
 
+from ..effect.chapters.look import texture_names, used_noises
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
 from ..effect.kinds import Backdrop, Channel, PropKind
-from ..effect.look import texture_names, used_noises
 from ..effect.steps.pictures import Picture
 from ..effect.textures import Build, Texture
 from ..simulation.meshes.faces import mesh_faces

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ..effect.chains import chains
+from ..effect.editing.chains import chains
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
 from ..effect.kinds import DrawnAs

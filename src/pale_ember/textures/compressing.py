@@ -14,7 +14,7 @@ import texture2ddecoder
 from numpy.typing import NDArray
 from PIL import Image
 
-from ..effect.colors import BYTE_LIGHT, to_srgb
+from ..effect.values.colors import BYTE_LIGHT, to_srgb
 
 Bytes = NDArray[np.uint8]
 Floats = NDArray[np.float32]

@@ -5,7 +5,7 @@ from __future__ import annotations
 import functools
 from importlib import resources
 
-from ..effect.storage import parse_effect
+from ..effect.storing.storage import parse_effect
 from ..effect.textures import Texture
 
 

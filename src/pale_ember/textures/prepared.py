@@ -11,8 +11,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..effect.colors import BYTE_LIGHT, to_srgb
 from ..effect.textures import Texture
+from ..effect.values.colors import BYTE_LIGHT, to_srgb
 from .outline import CORNERS, joint, outline, strip_corners
 from .pictures import Pictures
 

@@ -13,11 +13,11 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from ..effect.colors import BYTE_LIGHT, to_linear
 from ..effect.errors import EffectError
 from ..effect.kinds import CoverOfFile
+from ..effect.storing.whole_files import read_regular
 from ..effect.textures import Texture
-from ..effect.whole_files import read_regular
+from ..effect.values.colors import BYTE_LIGHT, to_linear
 from .cutting import Grid
 from .dds_reading import read_plain, size_of
 from .deep_reading import is_deep, read_deep

@@ -9,8 +9,8 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from ..effect.colors import BYTE_LIGHT, to_srgb
 from ..effect.kinds import Channel
+from ..effect.values.colors import BYTE_LIGHT, to_srgb
 from .prepared import Prepared
 
 Bytes = NDArray[np.uint8]

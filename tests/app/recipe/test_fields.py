@@ -2,7 +2,7 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
-from pale_ember.effect.values import Band, Curve, Fixed, Spread
+from pale_ember.effect.values.values import Band, Curve, Fixed, Spread
 
 from ...building import effect_with
 from ..case import LEFT, WindowCase

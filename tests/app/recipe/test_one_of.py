@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QApplication
 from pale_ember.app.recipe.color_parts import ListSwatch
 from pale_ember.app.widgets.controls import ToolButton
 from pale_ember.effect import effect_text
-from pale_ember.effect.colors import MOST_COLORS, Flat, OneOf
+from pale_ember.effect.values.colors import MOST_COLORS, Flat, OneOf
 
 from ...building import effect_with
 from ..case import LEFT, WindowCase

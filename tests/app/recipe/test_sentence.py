@@ -5,9 +5,9 @@ from pathlib import Path
 
 from pale_ember.app.recipe.sentence import pieces, sentence
 from pale_ember.demo import NAMES, demo
-from pale_ember.effect.chains import parent_of
-from pale_ember.effect.edit import get
+from pale_ember.effect.editing.chains import parent_of
 from pale_ember.effect.errors import EffectError
+from pale_ember.effect.rules.edit import get
 from pale_ember.effect.textures import Texture
 
 from ...building import single

@@ -13,7 +13,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog
 
 from pale_ember.effect.effect import Effect
-from pale_ember.effect.storage import load_effect, save_effect
+from pale_ember.effect.storing.storage import load_effect, save_effect
 
 from ...building import single
 from ..case import LEFT, WindowCase

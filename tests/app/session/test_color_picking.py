@@ -12,8 +12,8 @@ from PyQt6.QtWidgets import QApplication
 from pale_ember.app.widgets.color_picker import Picker
 from pale_ember.app.widgets.swatch import Swatch
 from pale_ember.effect import effect_text
-from pale_ember.effect.colors import Flat
-from pale_ember.effect.values import Fixed
+from pale_ember.effect.values.colors import Flat
+from pale_ember.effect.values.values import Fixed
 
 from ...building import effect_with
 from ..case import LEFT, WindowCase

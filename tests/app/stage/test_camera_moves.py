@@ -7,7 +7,7 @@ import numpy as np
 from pale_ember.app.stage.camera_moves import FARTHEST, NEAREST, CameraMoves
 from pale_ember.drawing.camera import axes_of, eye_of, framed, project
 from pale_ember.drawing.moment import Moment
-from pale_ember.effect.stage import Camera
+from pale_ember.effect.chapters.stage import Camera
 
 SIZE = (900, 500)
 

@@ -8,12 +8,12 @@ import numpy as np
 from pale_ember.app.stage.handles import dragged_to, handles_of, handles_of_prop, ray, ring_of, tidy
 from pale_ember.drawing.camera import project
 from pale_ember.effect import Effect
-from pale_ember.effect.edit import get
+from pale_ember.effect.chapters.place import PathKey, Place
+from pale_ember.effect.chapters.source import Birthplace
+from pale_ember.effect.chapters.stage import Camera, Prop
 from pale_ember.effect.effect import Layer
 from pale_ember.effect.kinds import EmitterShape
-from pale_ember.effect.place import PathKey, Place
-from pale_ember.effect.source import Birthplace
-from pale_ember.effect.stage import Camera, Prop
+from pale_ember.effect.rules.edit import get
 
 CAMERA = Camera(target=(0.2, 0.6, -0.1), distance=5.0, yaw=25.0, pitch=18.0)
 SIZE = (900, 500)

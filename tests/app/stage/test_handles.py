@@ -12,8 +12,8 @@ from PyQt6.QtWidgets import QApplication
 from pale_ember.app.stage.path_stroke import keys_of_stroke
 from pale_ember.drawing.camera import project
 from pale_ember.effect import effect_text
-from pale_ember.effect.edit import get
-from pale_ember.effect.path import evaluate_path
+from pale_ember.effect.chapters.path import evaluate_path
+from pale_ember.effect.rules.edit import get
 from pale_ember.simulation.meshes import reading as mesh_files
 
 from ...building import effect_with

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QApplication
 
 from pale_ember.app.stage.library_view import layers_folder
 from pale_ember.effect import save_effect
-from pale_ember.effect.values import Fixed
+from pale_ember.effect.values.values import Fixed
 from pale_ember.files.library import FAMILIES, own_folder, starts
 
 from ...building import single

@@ -5,7 +5,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from pale_ember.effect import effect_text
-from pale_ember.effect.texture_moves import worn_by
+from pale_ember.effect.editing.texture_moves import worn_by
 
 from ..case import LEFT, WindowCase
 

@@ -8,7 +8,7 @@ from PyQt6.QtTest import QTest
 
 from pale_ember.app.stage.handles import handles_of
 from pale_ember.app.stage.overlay import LATE
-from pale_ember.effect.rotations import matrix_of
+from pale_ember.effect.values.rotations import matrix_of
 
 from ...building import effect_with
 from ..case import WindowCase

@@ -2,7 +2,7 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
 
 from pale_ember.app.widgets.color_picker import Picker
-from pale_ember.effect.values import Fixed
+from pale_ember.effect.values.values import Fixed
 
 from ...building import single
 from ..case import LEFT, WindowCase

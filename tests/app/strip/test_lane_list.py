@@ -8,9 +8,9 @@ import numpy as np
 from pale_ember.app.strip.lane_list import ALWAYS, choices, lanes_of, property_of
 from pale_ember.app.strip.measured import BINS, Measured
 from pale_ember.drawing.moment import DrawnLayer, Moment
+from pale_ember.effect.chapters.look import Look
+from pale_ember.effect.chapters.stage import Camera
 from pale_ember.effect.effect import Effect
-from pale_ember.effect.look import Look
-from pale_ember.effect.stage import Camera
 from pale_ember.simulation.layout.instances import INSTANCE
 from pale_ember.simulation.simulation import Lives
 

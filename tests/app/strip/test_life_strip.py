@@ -24,9 +24,9 @@ from pale_ember.app.strip.lane_menu import (
     set_shape,
     simplify,
 )
-from pale_ember.effect.curve_edits import reversed_keys
-from pale_ember.effect.curves import Key, evaluate
-from pale_ember.effect.values import Band, Curve, Fixed, Spread
+from pale_ember.effect.values.curve_edits import reversed_keys
+from pale_ember.effect.values.curves import Key, evaluate
+from pale_ember.effect.values.values import Band, Curve, Fixed, Spread
 
 from ..case import LEFT
 from .strip_case import StripCase

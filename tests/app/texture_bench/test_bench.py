@@ -9,8 +9,8 @@ from PyQt6.QtWidgets import QApplication
 
 from pale_ember.app.texture_bench.picture_handles import handles_of
 from pale_ember.app.texture_bench.step_rows import ROW
-from pale_ember.effect.colors import Stop
-from pale_ember.effect.values import Fixed
+from pale_ember.effect.values.colors import Stop
+from pale_ember.effect.values.values import Fixed
 
 from ..case import LEFT
 from .bench_case import CTRL, DOT, SheetCase

@@ -8,8 +8,8 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QInputDialog
 
 from pale_ember.app.window.command_rows import COMMANDS
-from pale_ember.effect.storage import effect_text
-from pale_ember.effect.values import Fixed
+from pale_ember.effect.storing.storage import effect_text
+from pale_ember.effect.values.values import Fixed
 from pale_ember.files.texture_shelf import shelf
 
 from ...building import single

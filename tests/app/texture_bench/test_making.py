@@ -13,8 +13,8 @@ from PyQt6.QtWidgets import QApplication, QFileDialog
 
 from pale_ember.effect import load_effect
 from pale_ember.effect.kinds import Channel
-from pale_ember.effect.storage import effect_text
-from pale_ember.effect.values import Curve
+from pale_ember.effect.storing.storage import effect_text
+from pale_ember.effect.values.values import Curve
 
 from ..case import LEFT
 from .bench_case import CTRL, BenchCase

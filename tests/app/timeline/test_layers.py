@@ -12,7 +12,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLineEdit
 
 from pale_ember.effect import effect_text, load_effect
-from pale_ember.effect.values import Fixed
+from pale_ember.effect.values.values import Fixed
 
 from ...building import effect_with
 from ..case import LEFT

@@ -8,10 +8,10 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QMenu
 
 from pale_ember.effect import Effect
-from pale_ember.effect.chains import follow_ups
+from pale_ember.effect.editing.chains import follow_ups
 from pale_ember.effect.effect import Layer
 from pale_ember.effect.kinds import When
-from pale_ember.effect.values import Spread
+from pale_ember.effect.values.values import Spread
 from pale_ember.simulation.time.population import BORN, HITS
 
 from ..case import LEFT, WindowCase

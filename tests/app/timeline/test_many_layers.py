@@ -10,7 +10,7 @@ from pale_ember.app.stage.stage import Stage
 from pale_ember.app.stage.thumbnails import Thumbnails
 from pale_ember.app.timeline.row_paint import RowPaint
 from pale_ember.demo import kiln_mouth
-from pale_ember.effect.layers import add_layer
+from pale_ember.effect.editing.layers import add_layer
 
 from ..case import WindowCase
 

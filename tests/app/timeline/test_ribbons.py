@@ -16,7 +16,7 @@ from pale_ember.drawing.camera import project
 from pale_ember.effect import Effect, load_effect, save_effect
 from pale_ember.effect.effect import Layer
 from pale_ember.effect.kinds import When
-from pale_ember.effect.values import Fixed
+from pale_ember.effect.values.values import Fixed
 
 from ..case import LEFT, WindowCase
 

@@ -5,7 +5,7 @@ from PyQt6.QtTest import QTest
 
 from pale_ember.app.timeline.rows import LANE
 from pale_ember.effect import effect_text
-from pale_ember.effect.values import Fixed
+from pale_ember.effect.values.values import Fixed
 
 from ..case import LEFT
 from .layers_case import ALT, CTRL, SHIFT, LayersCase

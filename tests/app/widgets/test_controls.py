@@ -6,7 +6,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from pale_ember.app.widgets.controls import Check, Combo, ToolButton
-from pale_ember.effect.values import Fixed, Spread
+from pale_ember.effect.values.values import Fixed, Spread
 
 from ...building import effect_with
 from ..case import LEFT, WindowCase

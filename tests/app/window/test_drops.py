@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QApplication, QLineEdit
 
 from pale_ember.app.widgets.controls import Line
 from pale_ember.effect import save_effect
-from pale_ember.effect.colors import Gradient, Stop
+from pale_ember.effect.values.colors import Gradient, Stop
 from pale_ember.files.palettes import save_palette
 
 from ...building import effect_with, single

@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 
 from pale_ember.demo import kiln_mouth
 from pale_ember.effect import load_effect
-from pale_ember.effect.stage import Camera
+from pale_ember.effect.chapters.stage import Camera
 
 from ..case import WindowCase
 

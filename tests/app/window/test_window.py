@@ -16,7 +16,7 @@ from pale_ember.drawing import moment_of
 from pale_ember.drawing.environment import environment_of
 from pale_ember.drawing.offscreen import OffscreenRenderer
 from pale_ember.effect import effect_text, load_effect, save_effect
-from pale_ember.effect.values import Curve, Fixed, Spread
+from pale_ember.effect.values.values import Curve, Fixed, Spread
 from pale_ember.files.textures import textures_of
 from pale_ember.simulation import Simulation
 

@@ -5,9 +5,9 @@ import unittest
 
 import numpy as np
 
-from pale_ember.effect.curves import Key, evaluate
-from pale_ember.effect.path import PathKey, evaluate_path
-from pale_ember.effect.values import Band, Curve, Fixed, Spread
+from pale_ember.effect.chapters.path import PathKey, evaluate_path
+from pale_ember.effect.values.curves import Key, evaluate
+from pale_ember.effect.values.values import Band, Curve, Fixed, Spread
 from pale_ember.simulation.births.flows import metre_flow, rate_flow
 from pale_ember.simulation.births.sources import source_key, starts_of
 from pale_ember.simulation.layout.program import COUNTERS

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from pale_ember.effect.rotations import angles_of, matrix_of
+from pale_ember.effect.values.rotations import angles_of, matrix_of
 
 
 def write_stl(path, triangles):

@@ -4,7 +4,7 @@ import unittest
 
 import numpy as np
 
-from pale_ember.effect.rotations import matrix_of
+from pale_ember.effect.values.rotations import matrix_of
 from pale_ember.simulation import Simulation
 from pale_ember.simulation.contact.mesh_trees import cells_of, is_closed, tree_of
 from pale_ember.simulation.meshes.faces import body_corners, mesh_faces

@@ -4,7 +4,7 @@ import unittest
 
 import numpy as np
 
-from pale_ember.effect.rotations import matrix_of
+from pale_ember.effect.values.rotations import matrix_of
 from pale_ember.simulation import Simulation
 
 from .contact_effects import effect_of, wall

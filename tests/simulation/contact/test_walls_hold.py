@@ -8,7 +8,7 @@ from pathlib import Path
 
 import numpy as np
 
-from pale_ember.effect.rotations import matrix_of
+from pale_ember.effect.values.rotations import matrix_of
 from pale_ember.simulation import Simulation
 from pale_ember.simulation.contact.world import mesh_tree
 from pale_ember.simulation.motion.prop_poses import prop_clock, prop_pose

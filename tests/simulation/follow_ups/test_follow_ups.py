@@ -5,7 +5,7 @@ import unittest
 
 import numpy as np
 
-from pale_ember.effect.rotations import matrix_of
+from pale_ember.effect.values.rotations import matrix_of
 from pale_ember.simulation import Simulation
 from pale_ember.simulation.follow_ups.schedule import FollowUp
 from pale_ember.simulation.layout import recording

@@ -5,9 +5,9 @@ import unittest
 import numpy as np
 
 from pale_ember.effect import EffectError
-from pale_ember.effect.edit import get
-from pale_ember.effect.fields import FieldKind, Rule
-from pale_ember.effect.values import Value, Vec3Value
+from pale_ember.effect.rules.edit import get
+from pale_ember.effect.rules.fields import FieldKind, Rule
+from pale_ember.effect.values.values import Value, Vec3Value
 from pale_ember.simulation import Simulation
 from pale_ember.simulation.layout import dependence
 from pale_ember.simulation.time.compile_layer import kernels_of

@@ -10,7 +10,7 @@ import trimesh
 from scipy.spatial.transform import Rotation
 
 from pale_ember.effect import EffectError
-from pale_ember.effect.source import SHIPPED_MESHES
+from pale_ember.effect.chapters.source import SHIPPED_MESHES
 from pale_ember.simulation import Simulation
 from pale_ember.simulation.meshes.drawn import body_of, rounded_normals
 from pale_ember.simulation.values.dice import layer_key, property_key, random_share

@@ -7,7 +7,7 @@ import trimesh
 from scipy import stats
 
 from pale_ember.effect import EffectError, load_effect, save_effect
-from pale_ember.effect.source import SHIPPED_MESHES
+from pale_ember.effect.chapters.source import SHIPPED_MESHES
 from pale_ember.simulation import Simulation
 from pale_ember.simulation.meshes.faces import mesh_faces
 

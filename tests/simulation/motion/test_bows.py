@@ -6,9 +6,9 @@ import numpy as np
 from scipy import integrate, stats
 
 from pale_ember.effect import Effect
-from pale_ember.effect.companions import companions
-from pale_ember.effect.layers import add_layers, duplicate_layers
-from pale_ember.effect.snippets import layers_text, parse_layers
+from pale_ember.effect.editing.companions import companions
+from pale_ember.effect.editing.layers import add_layers, duplicate_layers
+from pale_ember.effect.editing.snippets import layers_text, parse_layers
 from pale_ember.simulation import Simulation
 from pale_ember.simulation.motion.bows import bow_points, end_frames, on_cubic
 

@@ -7,7 +7,7 @@ import unittest
 
 import numpy as np
 
-from pale_ember.effect.rotations import matrix_of
+from pale_ember.effect.values.rotations import matrix_of
 from pale_ember.simulation import Simulation
 from pale_ember.simulation.motion.path import pose_at
 

@@ -3,9 +3,9 @@ import unittest
 
 import numpy as np
 
-from pale_ember.effect.path import MOTIONS, evaluate_path, ready_motion
-from pale_ember.effect.place import PathKey
-from pale_ember.effect.rotations import matrix_of
+from pale_ember.effect.chapters.path import MOTIONS, evaluate_path, ready_motion
+from pale_ember.effect.chapters.place import PathKey
+from pale_ember.effect.values.rotations import matrix_of
 from pale_ember.simulation import Simulation
 from pale_ember.simulation.layout.program import POSE
 from pale_ember.simulation.motion.path import carried, pose, pose_at, track_of

@@ -5,10 +5,10 @@ import unittest
 import numpy as np
 
 from pale_ember.effect import Effect
-from pale_ember.effect.path import evaluate_path
-from pale_ember.effect.place import PathKey
-from pale_ember.effect.rotations import matrix_of
-from pale_ember.effect.stage import Prop
+from pale_ember.effect.chapters.path import evaluate_path
+from pale_ember.effect.chapters.place import PathKey
+from pale_ember.effect.chapters.stage import Prop
+from pale_ember.effect.values.rotations import matrix_of
 from pale_ember.simulation.layout.program import CENTRE, ROTATION, STRETCH
 from pale_ember.simulation.motion.prop_poses import prop_clock, prop_pose, standing, step_poses
 

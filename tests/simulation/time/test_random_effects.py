@@ -8,8 +8,8 @@ import numpy as np
 
 from pale_ember.checks import find_problems
 from pale_ember.effect import Effect, EffectError, effect_text, parse_effect
-from pale_ember.effect.edit import get
 from pale_ember.effect.effect import Layer
+from pale_ember.effect.rules.edit import get
 from pale_ember.simulation import Simulation
 from pale_ember.simulation.time.weight import slowness
 

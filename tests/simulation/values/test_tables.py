@@ -3,9 +3,9 @@ from unittest import mock
 
 import numpy as np
 
-from pale_ember.effect.colors import Gradient, Stop, evaluate_stops, hex_to_linear
-from pale_ember.effect.curves import Key, breaks, evaluate
-from pale_ember.effect.values import Band
+from pale_ember.effect.values.colors import Gradient, Stop, evaluate_stops, hex_to_linear
+from pale_ember.effect.values.curves import Key, breaks, evaluate
+from pale_ember.effect.values.values import Band
 from pale_ember.simulation import Simulation
 from pale_ember.simulation.layout.slots import CONSTANT, TINT_R
 from pale_ember.simulation.time.biography import pinned

@@ -12,11 +12,11 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from ...effect.edit import edited, get
 from ...effect.effect import Effect
 from ...effect.errors import EffectError
 from ...effect.kinds import TextureForm
-from ...effect.storage import effect_text
+from ...effect.rules.edit import edited, get
+from ...effect.storing.storage import effect_text
 from ...files.autosave import state_folder
 from ...files.hand_over.running import end_workers, start_worker
 from ...files.hand_over.telling import command_line

@@ -18,9 +18,9 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from ...effect.descriptions import description_of
 from ...effect.errors import EffectError
-from ...effect.part import Part
+from ...effect.rules.descriptions import description_of
+from ...effect.rules.part import Part
 from ...files.hand_over.telling import summary
 from ...files.hand_over.works import Product
 from ...files.product_options import Budget

@@ -10,8 +10,8 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from ...effect.errors import EffectError
-from ...effect.fields import Rule
-from ...effect.storage import field_data
+from ...effect.rules.fields import Rule
+from ...effect.storing.storage import field_data
 from ..recipe.field_parts import FieldParts
 from ..recipe.wishes import Wishes
 from ..widgets import theme

@@ -5,11 +5,11 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from ...effect.edit import get
+from ...effect.editing.snippets import CHAPTER
 from ...effect.effect import Layer
-from ...effect.part import Part
-from ...effect.snippets import CHAPTER
-from ...effect.storage import field_data
+from ...effect.rules.edit import get
+from ...effect.rules.part import Part
+from ...effect.storing.storage import field_data
 from ...effect.textures import Texture
 from ..session.clipboard import clipboard_text, put_text
 from ..session.session import Session

@@ -4,17 +4,17 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ...effect.chapters import Flight, Launch
-from ...effect.contact import Contact, Origin
-from ...effect.draws import MeshLook, Ribbon
+from ...effect.chapters.contact import Contact, Origin
+from ...effect.chapters.draws import MeshLook, Ribbon
+from ...effect.chapters.look import Look
+from ...effect.chapters.motion import Flight, Launch
+from ...effect.chapters.noises import Bend, Erode, Shimmer
+from ...effect.chapters.place import PathKey, Place
+from ...effect.chapters.source import Birthplace, Burst, Emit, Window
+from ...effect.chapters.stage import Camera, Light, Prop, Stage
 from ...effect.effect import Effect, Layer
-from ...effect.fields import Rule
-from ...effect.look import Look
-from ...effect.noises import Bend, Erode, Shimmer
-from ...effect.part import Part
-from ...effect.place import PathKey, Place
-from ...effect.source import Birthplace, Burst, Emit, Window
-from ...effect.stage import Camera, Light, Prop, Stage
+from ...effect.rules.fields import Rule
+from ...effect.rules.part import Part
 from ...effect.textures import Texture
 
 

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QEvent, Qt, pyqtSignal
 from PyQt6.QtGui import QContextMenuEvent, QKeyEvent
 from PyQt6.QtWidgets import QMenu, QWidget
 
-from ...effect.colors import MOST_COLORS, OneOf
+from ...effect.values.colors import MOST_COLORS, OneOf
 from ..widgets.controls import ToolButton
 from ..widgets.swatch import Swatch
 from .row import Row

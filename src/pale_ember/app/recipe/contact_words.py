@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ...effect.effect import Layer
 from ...effect.kinds import FollowAim, OnHit, When
-from ...effect.values import Fixed
+from ...effect.values.values import Fixed
 from ..widgets.arithmetic import shown
 from .pieces import Piece, amount
 

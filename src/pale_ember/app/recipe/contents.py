@@ -6,8 +6,8 @@ from typing import Any
 
 from PyQt6.QtCore import Qt
 
-from ...effect.colors import ColorSpread, Flat, OneOf, Stop
-from ...effect.values import Fixed, Spread, Value, Vec3Value
+from ...effect.values.colors import ColorSpread, Flat, OneOf, Stop
+from ...effect.values.values import Fixed, Spread, Value, Vec3Value
 
 
 def contents_of(value: Any, kind: str = "") -> list[Any]:

@@ -10,11 +10,11 @@ from typing import Any
 
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
-from ...effect.colors import ColorSpread, ColorValue, Flat, OneOf
-from ...effect.fields import FieldKind
-from ...effect.forms import COLOR_FORMS, FORMS, form_of, to_color_form, to_form
-from ...effect.source import SHIPPED_MESHES
-from ...effect.values import Fixed, Spread, Value, Vec3Value
+from ...effect.chapters.source import SHIPPED_MESHES
+from ...effect.rules.fields import FieldKind
+from ...effect.values.colors import ColorSpread, ColorValue, Flat, OneOf
+from ...effect.values.forms import COLOR_FORMS, FORMS, form_of, to_color_form, to_form
+from ...effect.values.values import Fixed, Spread, Value, Vec3Value
 from ...simulation.meshes.reading import ENDINGS
 from ...textures.reading import ENDINGS as PICTURE_ENDINGS
 from ..widgets import theme

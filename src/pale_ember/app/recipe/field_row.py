@@ -13,10 +13,10 @@ from PyQt6.QtGui import QContextMenuEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
 from ...checks.moot import moot_field
-from ...effect.edit import get, inside_its_owner, inside_layer
 from ...effect.errors import EffectError
-from ...effect.fields import FieldKind, Rule
-from ...effect.storage import field_data
+from ...effect.rules.edit import get, inside_its_owner, inside_layer
+from ...effect.rules.fields import FieldKind, Rule
+from ...effect.storing.storage import field_data
 from ...simulation.time.weight import needed_cap
 from ..session.clipboard import copy_field, pasted_field
 from ..session.color_picking import ColorPlace

@@ -5,8 +5,8 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from ...effect.fields import FieldKind, Rule
-from ...effect.source import SHIPPED_MESHES
+from ...effect.chapters.source import SHIPPED_MESHES
+from ...effect.rules.fields import FieldKind, Rule
 from ..session.session import Session
 from ..widgets.controls import Check, Combo, Line, Notes
 from ..widgets.number_box import NumberBox

@@ -6,7 +6,7 @@ import functools
 
 from PyQt6.QtWidgets import QGridLayout, QSizePolicy, QVBoxLayout, QWidget
 
-from ...effect.chains import follow_ups
+from ...effect.editing.chains import follow_ups
 from ...effect.effect import Layer
 from ...effect.kinds import When
 from ..session.session import Session

@@ -8,9 +8,9 @@ from dataclasses import dataclass
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout, QWidget
 
-from ...effect.edit import get
 from ...effect.errors import EffectError
-from ...effect.fields import Rule
+from ...effect.rules.edit import get
+from ...effect.rules.fields import Rule
 from ...effect.textures import Texture
 from ..session.session import Session
 from ..widgets import theme

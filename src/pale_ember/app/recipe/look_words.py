@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 from pathlib import Path
 
-from ...effect.colors import Flat
+from ...effect.chapters.look import Look
+from ...effect.chapters.noises import Erode
+from ...effect.chapters.source import SHIPPED_MESHES
 from ...effect.kinds import Across, Along, Blend, Channel, DrawnAs, Facing, Join, Lay, LayFrom, Stand
-from ...effect.look import Look
-from ...effect.noises import Erode
-from ...effect.source import SHIPPED_MESHES
 from ...effect.textures import Texture
-from ...effect.values import Band, Curve, Fixed, Spread, Value
+from ...effect.values.colors import Flat
+from ...effect.values.values import Band, Curve, Fixed, Spread, Value
 from ..widgets.arithmetic import shown
 from .pieces import Piece, amount
 

@@ -7,13 +7,13 @@ from collections.abc import Callable
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout, QWidget
 
-from ...effect.chains import parent_of
-from ...effect.edit import get
-from ...effect.fields import Rule
-from ...effect.part import Part
-from ...effect.place import PathKey
-from ...effect.source import Burst
-from ...effect.stage import Prop
+from ...effect.chapters.place import PathKey
+from ...effect.chapters.source import Burst
+from ...effect.chapters.stage import Prop
+from ...effect.editing.chains import parent_of
+from ...effect.rules.edit import get
+from ...effect.rules.fields import Rule
+from ...effect.rules.part import Part
 from ...effect.textures import Texture
 from ..session.session import Session
 from ..widgets import theme

@@ -9,9 +9,9 @@ from typing import Any
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from ...effect.edit import get
-from ...effect.part import Part
-from ...effect.source import Burst
+from ...effect.chapters.source import Burst
+from ...effect.rules.edit import get
+from ...effect.rules.part import Part
 from ..session.session import Session
 from ..widgets import theme
 from ..widgets.arithmetic import shown

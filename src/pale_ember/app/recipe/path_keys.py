@@ -9,8 +9,8 @@ from typing import Any
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QMenu
 
-from ...effect.path import MOTIONS, evaluate_path, ready_motion
-from ...effect.place import PathKey
+from ...effect.chapters.path import MOTIONS, evaluate_path, ready_motion
+from ...effect.chapters.place import PathKey
 from ..session.session import Session
 from ..widgets.arithmetic import shown
 from ..widgets.controls import Button

@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from ...effect.errors import EffectError
-from ...effect.reading import MOST_FILES
+from ...effect.rules.reading import MOST_FILES
 
 
 def in_sequence(file: str) -> list[Any]:

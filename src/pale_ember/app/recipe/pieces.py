@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from ...effect.values import Band, Curve, Fixed, Spread, Value
+from ...effect.values.values import Band, Curve, Fixed, Spread, Value
 from ..widgets.arithmetic import shown
 
 

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from ...effect.build_moves import comes_round
-from ...effect.curves import Key
-from ...effect.look import Look
+from ...effect.chapters.look import Look
+from ...effect.editing.build_moves import comes_round
 from ...effect.textures import Texture
-from ...effect.values import Curve, Fixed, Spread
+from ...effect.values.curves import Key
+from ...effect.values.values import Curve, Fixed, Spread
 
 # Frames a second that a sheet plays from a random frame.
 RATE = 12.0

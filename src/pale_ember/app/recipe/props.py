@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ...effect.stage import Prop
+from ...effect.chapters.stage import Prop
 from ...simulation.motion.prop_poses import prop_clock
 from ..session.session import Session
 from .part_list import PartList

@@ -9,7 +9,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QButtonGroup, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 from superqt.utils import QSignalThrottler
 
-from ...effect.chains import parent_of
+from ...effect.editing.chains import parent_of
 from ...effect.effect import Effect, Layer
 from ...effect.textures import Texture
 from ..session.session import Session

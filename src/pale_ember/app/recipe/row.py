@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any, Protocol
 
-from ...effect.fields import Rule
+from ...effect.rules.fields import Rule
 from ..session.session import Session
 from .wishes import Wishes
 

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from pathlib import Path
 
+from ...effect.chapters.source import SHIPPED_MESHES
 from ...effect.effect import Layer
 from ...effect.kinds import Across, Aim, DrawnAs, EmitterShape, Fill
-from ...effect.source import SHIPPED_MESHES
 from ...effect.textures import Texture
-from ...effect.values import Fixed, Vec3Value
+from ...effect.values.values import Fixed, Vec3Value
 from ..widgets.arithmetic import shown
 from .contact_words import contact_words, followed
 from .look_words import look_words

@@ -13,11 +13,11 @@ from PyQt6.QtCore import QEvent, QObject, QSize, Qt
 from PyQt6.QtGui import QIcon, QImage, QPixmap
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
+from ...effect.chapters.look import used_noises
+from ...effect.editing.texture_moves import renamed_texture
 from ...effect.effect import Effect
 from ...effect.errors import EffectError
 from ...effect.kinds import Channel
-from ...effect.look import used_noises
-from ...effect.texture_moves import renamed_texture
 from ...effect.textures import Texture
 from ...files.textures import size_note
 from ...textures.prepared import Prepared

@@ -8,12 +8,12 @@ from typing import Any, Protocol
 from PyQt6.QtCore import QSize
 from PyQt6.QtGui import QIcon, QImage, QPixmap
 
-from ...effect.edit import get
+from ...effect.editing.texture_moves import free_texture_name, with_textures
 from ...effect.effect import Effect
 from ...effect.errors import EffectError
-from ...effect.fields import FieldKind
 from ...effect.kinds import Channel, DrawnAs
-from ...effect.texture_moves import free_texture_name, with_textures
+from ...effect.rules.edit import get
+from ...effect.rules.fields import FieldKind
 from ...effect.textures import MOST_FRAMES, Texture
 from ...textures.library import shipped_textures
 from ...textures.prepared import Prepared

@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from ...effect.colors import to_linear, to_srgb
 from ...effect.kinds import Channel
+from ...effect.values.colors import to_linear, to_srgb
 from ...textures.prepared import Prepared
 
 _ASH = 0.018

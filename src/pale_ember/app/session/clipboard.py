@@ -11,12 +11,12 @@ from typing import Any
 from PyQt6.QtCore import QBuffer, QIODevice
 from PyQt6.QtWidgets import QApplication
 
+from ...effect.editing.snippets import FIELD
 from ...effect.errors import EffectError
-from ...effect.fields import Rule
-from ...effect.reading import read_field
-from ...effect.snippets import FIELD
-from ...effect.storage import field_data
-from ...effect.whole_files import write_whole
+from ...effect.rules.fields import Rule
+from ...effect.rules.reading import read_field
+from ...effect.storing.storage import field_data
+from ...effect.storing.whole_files import write_whole
 from ...files.autosave import state_folder
 from ...files.library import file_for
 from ...textures.reading import ENDINGS

@@ -10,11 +10,11 @@ from typing import Any
 from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QWidget
 
-from ...effect.colors import ColorSpread, Flat, Gradient, GradientBand, OneOf, Stop
-from ...effect.edit import get
 from ...effect.effect import Effect
 from ...effect.errors import EffectError
-from ...effect.forms import sides_of
+from ...effect.rules.edit import get
+from ...effect.values.colors import ColorSpread, Flat, Gradient, GradientBand, OneOf, Stop
+from ...effect.values.forms import sides_of
 from ..widgets.color_picker import Picker
 from .session import Session
 

@@ -8,10 +8,10 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from ...effect.companions import companions
-from ...effect.edit import inside_layer
+from ...effect.editing.companions import companions
 from ...effect.effect import Effect, Layer
 from ...effect.errors import EffectError
+from ...effect.rules.edit import inside_layer
 from ..widgets.escape import EscapeGuard
 from .document import Document
 from .form_memory import FormMemory

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QFileDialog, QMenu, QMessageBox, QWidget
 from ...demo import demo
 from ...effect.effect import Effect
 from ...effect.errors import EffectError
-from ...effect.storage import load_effect, save_effect
+from ...effect.storing.storage import load_effect, save_effect
 from ...files.autosave import Autosave, Leftover, leftover_of, leftovers
 from ...files.bundle.keeping import bundles_folder
 from ...files.bundle.reading import is_bundle, load_bundle, unpacked

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from ...effect.forms import form_of
+from ...effect.values.forms import form_of
 
 
 class FormMemory:

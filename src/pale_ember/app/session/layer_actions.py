@@ -4,9 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from ...effect.effect import Effect, Layer
-from ...effect.errors import EffectError
-from ...effect.layers import (
+from ...effect.editing.layers import (
     Step,
     add_layer,
     add_layers,
@@ -16,7 +14,9 @@ from ...effect.layers import (
     move_layers,
     remove_layer,
 )
-from ...effect.texture_moves import with_textures
+from ...effect.editing.texture_moves import with_textures
+from ...effect.effect import Effect, Layer
+from ...effect.errors import EffectError
 from ...effect.textures import Texture
 from .selecting import Selecting
 

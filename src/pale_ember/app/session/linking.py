@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from ...checks.links import LinkTrouble, link_trouble, link_trouble_seen
-from ...effect.chains import descendants, refusal_of_link
+from ...effect.editing.chains import descendants, refusal_of_link
+from ...effect.editing.follow_starts import follow_start, hits_each, ribbon_start, with_contact
+from ...effect.editing.layers import add_layers, move_layers, with_origin
+from ...effect.editing.texture_moves import with_textures, worn_by
 from ...effect.effect import Effect, Layer
 from ...effect.errors import EffectError
-from ...effect.follow_starts import follow_start, hits_each, ribbon_start, with_contact
 from ...effect.kinds import When
-from ...effect.layers import add_layers, move_layers, with_origin
-from ...effect.texture_moves import with_textures, worn_by
 from ...simulation.time.population import BORN, HITS
 from .layer_actions import LayerActions
 

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from ...effect.chapters import Launch
-from ...effect.curves import Key
+from ...effect.chapters.look import Look
+from ...effect.chapters.motion import Launch
+from ...effect.chapters.source import Birthplace, Emit
+from ...effect.editing.layers import free_name
 from ...effect.effect import Effect, Layer
-from ...effect.layers import free_name
-from ...effect.look import Look
-from ...effect.source import Birthplace, Emit
-from ...effect.values import Curve, Fixed, Spread
+from ...effect.values.curves import Key
+from ...effect.values.values import Curve, Fixed, Spread
 
 
 def new_layer(effect: Effect) -> Layer:

@@ -13,9 +13,9 @@ from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from ...drawing import Moment
 from ...drawing.environment import Environment, environment_of
 from ...drawing.moment import dressed
+from ...effect.chapters.stage import Camera
 from ...effect.effect import Effect
 from ...effect.kinds import DrawnAs, EmitterShape
-from ...effect.stage import Camera
 from ...files.chosen_pictures import ChosenPictures, trusted_from
 from ...files.texture_pool import TexturePool
 from ...files.textures import BACKDROP

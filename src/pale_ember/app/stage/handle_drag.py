@@ -11,10 +11,10 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from ...drawing.camera import project
-from ...effect.edit import get
+from ...effect.chapters.place import Place
 from ...effect.kinds import EmitterShape
-from ...effect.place import Place
-from ...effect.rotations import angles_of, matrix_of
+from ...effect.rules.edit import get
+from ...effect.values.rotations import angles_of, matrix_of
 from ...simulation.motion.bows import end_frames
 from ..session.session import Session
 from ..widgets import theme

@@ -12,12 +12,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...drawing.camera import axes_of, eye_of
+from ...effect.chapters.place import PathKey
+from ...effect.chapters.source import ROUND
+from ...effect.chapters.stage import Camera, Prop
 from ...effect.effect import Layer
 from ...effect.kinds import EmitterShape, FollowAim
-from ...effect.place import PathKey
-from ...effect.rotations import angles_of, matrix_of
-from ...effect.source import ROUND
-from ...effect.stage import Camera, Prop
+from ...effect.values.rotations import angles_of, matrix_of
 from ...simulation.meshes.faces import known_faces
 from ...simulation.motion.path import Pose, pose_at
 

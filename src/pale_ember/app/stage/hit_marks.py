@@ -11,8 +11,8 @@ from PyQt6.QtGui import QPainter, QPen
 from ...drawing import Moment
 from ...drawing.camera import project
 from ...drawing.moment import gathered
-from ...effect.chains import follow_ups, parent_of
-from ...effect.stage import Camera
+from ...effect.chapters.stage import Camera
+from ...effect.editing.chains import follow_ups, parent_of
 from ...simulation.follow_ups.parent_relations import children_of, parents_of
 from ..session.session import Session
 from ..widgets import theme

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import (
 )
 
 from ...demo import layers_folder
-from ...effect.texture_moves import worn_by
+from ...effect.editing.texture_moves import worn_by
 from ...files.library import starts
 from ..session.session import Session
 from ..widgets import theme

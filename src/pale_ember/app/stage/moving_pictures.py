@@ -15,8 +15,8 @@ from ...drawing import Moment, moment_of
 from ...drawing.camera import framed
 from ...drawing.environment import Environment, environment_of
 from ...drawing.moment import bounds
+from ...effect.chapters.stage import Camera
 from ...effect.errors import EffectError
-from ...effect.stage import Camera
 from ...files.chosen_pictures import trusted_from
 from ...files.library import Start
 from ...files.textures import textures_of

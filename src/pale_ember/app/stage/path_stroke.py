@@ -8,10 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, Qt
 
+from ...effect.chapters.path import evaluate_path
+from ...effect.chapters.place import PathKey
 from ...effect.effect import Layer
 from ...effect.kinds import PathEase
-from ...effect.path import evaluate_path
-from ...effect.place import PathKey
 from ...simulation.motion.path import pose_at
 from ..session.session import Session
 from .handles import Handle, dragged_to, path_handle

@@ -14,9 +14,9 @@ from ...drawing.moment import Moment
 from ...drawing.offscreen import OffscreenRenderer
 from ...drawing.pace import DRAGGED, MOVING, Pace
 from ...drawing.passes.overdraw import Overdraw
+from ...effect.chapters.stage import Camera
 from ...effect.errors import EffectError
 from ...effect.kinds import Backdrop
-from ...effect.stage import Camera
 from ..session.session import Session
 from ..widgets import theme
 from .camera_moves import CameraMoves

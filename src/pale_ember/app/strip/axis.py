@@ -8,7 +8,7 @@ from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPen, QPixmap
 from PyQt6.QtWidgets import QWidget
 
-from ...effect.values import Fixed, Spread
+from ...effect.values.values import Fixed, Spread
 from ..widgets import theme
 from ..widgets.along_axis import HEAD, RIGHT, AlongAxis
 from ..widgets.arithmetic import shown

@@ -5,8 +5,8 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
-from ...effect.colors import Flat, OneOf, Stop, evaluate_stops, linear_to_hex
-from ...effect.forms import color_at, sides_of, to_color_form
+from ...effect.values.colors import Flat, OneOf, Stop, evaluate_stops, linear_to_hex
+from ...effect.values.forms import color_at, sides_of, to_color_form
 from ..widgets import theme
 from ..widgets.along_axis import HEAD
 from ..widgets.curve_paint import paint_gradient, paint_stops

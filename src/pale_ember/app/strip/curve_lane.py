@@ -8,10 +8,10 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
-from ...effect.curves import with_key_at
-from ...effect.edit import get
-from ...effect.forms import sides_of, to_form
-from ...effect.values import Band, Curve, Fixed, Value, Vec3Value
+from ...effect.rules.edit import get
+from ...effect.values.curves import with_key_at
+from ...effect.values.forms import sides_of, to_form
+from ...effect.values.values import Band, Curve, Fixed, Value, Vec3Value
 from ..widgets import theme
 from ..widgets.along_axis import HEAD, SCALE
 from ..widgets.arithmetic import shown

@@ -7,9 +7,9 @@ from typing import Any
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QWidget
 
-from ...effect.colors import Stop
-from ...effect.curves import EASES, Key
 from ...effect.kinds import Along
+from ...effect.values.colors import Stop
+from ...effect.values.curves import EASES, Key
 from ..widgets import theme
 from ..widgets.arithmetic import shown
 from ..widgets.controls import Button, Combo

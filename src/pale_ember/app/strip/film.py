@@ -10,9 +10,9 @@ from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QWidget
 
 from ...drawing.filmstrip import fitting_scale
+from ...effect.chapters.look import texture_names
 from ...effect.effect import Layer
 from ...effect.errors import EffectError
-from ...effect.look import texture_names
 from ...simulation.births.schedule import Birth
 from ...simulation.layout import dependence
 from ...simulation.layout.payload_columns import PLACE

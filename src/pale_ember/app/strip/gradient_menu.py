@@ -7,9 +7,9 @@ from collections.abc import Callable
 
 from PyQt6.QtWidgets import QFileDialog, QMenu
 
-from ...effect.colors import ColorValue, GradientBand, Stops, evenly
 from ...effect.errors import EffectError
-from ...effect.forms import sides_of, with_stops
+from ...effect.values.colors import ColorValue, GradientBand, Stops, evenly
+from ...effect.values.forms import sides_of, with_stops
 from ...files.palettes import image_colors, load_palette, load_strip, save_palette, save_strip
 from .lane import Lane
 

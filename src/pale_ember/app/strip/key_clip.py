@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
-from ...effect.colors import Stop
-from ...effect.edit import inside_its_owner
-from ...effect.snippets import KeyRun
+from ...effect.editing.snippets import KeyRun
+from ...effect.rules.edit import inside_its_owner
+from ...effect.values.colors import Stop
 from .key_selection import Held, KeySelection, LaneLike
 from .tracks import TrackId, tracks_of
 

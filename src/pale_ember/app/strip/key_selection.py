@@ -8,11 +8,11 @@ from typing import Any, Protocol
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from ...effect.colors import Stop
-from ...effect.curve_edits import moved, room, scaled, with_ease
-from ...effect.curves import Key
-from ...effect.edit import get
-from ...effect.fields import Rule
+from ...effect.rules.edit import get
+from ...effect.rules.fields import Rule
+from ...effect.values.colors import Stop
+from ...effect.values.curve_edits import moved, room, scaled, with_ease
+from ...effect.values.curves import Key
 from ..session.session import Session
 from .tracks import Track, TrackId, tracks_of, with_points
 

@@ -8,9 +8,9 @@ from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QWidget
 
-from ...effect.edit import get
 from ...effect.errors import EffectError
-from ...effect.fields import Rule
+from ...effect.rules.edit import get
+from ...effect.rules.fields import Rule
 from ..session.session import Session
 from ..widgets import theme
 from ..widgets.along_axis import HEAD, RIGHT, SCALE, AlongAxis

@@ -7,7 +7,7 @@ from typing import Protocol
 from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
-from ...effect.fields import Rule
+from ...effect.rules.fields import Rule
 from ..session.session import Session
 from ..widgets import theme
 from ..widgets.along_axis import HEAD, SCALE

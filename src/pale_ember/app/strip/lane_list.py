@@ -6,13 +6,13 @@ import dataclasses
 from collections.abc import Iterator
 from typing import Any, NamedTuple
 
-from ...effect.colors import ColorValue
+from ...effect.chapters.look import NOISES, used_noises
+from ...effect.chapters.source import Burst
 from ...effect.effect import Layer
-from ...effect.fields import Rule
 from ...effect.kinds import Blend, DrawnAs, Facing
-from ...effect.look import NOISES, used_noises
-from ...effect.source import Burst
-from ...effect.values import Fixed, Value, Vec3Value
+from ...effect.rules.fields import Rule
+from ...effect.values.colors import ColorValue
+from ...effect.values.values import Fixed, Value, Vec3Value
 from .tracks import parts_of
 
 AXES = ("life", "clock", "speed")

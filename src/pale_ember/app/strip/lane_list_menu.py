@@ -6,8 +6,8 @@ from collections.abc import Callable, Collection
 
 from PyQt6.QtWidgets import QMenu
 
-from ...effect.edit import get
-from ...effect.fields import FieldKind
+from ...effect.rules.edit import get
+from ...effect.rules.fields import FieldKind
 from ..recipe.pieces import amount
 from ..session.session import Session
 from .lane_list import choices

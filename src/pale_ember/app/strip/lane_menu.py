@@ -9,15 +9,15 @@ from typing import Any
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QInputDialog, QMenu
 
-from ...effect.colors import Stop
-from ...effect.curve_edits import fitted, flipped, reversed_keys, simplified, smoothed, there_and_back
-from ...effect.curve_shapes import SHAPES, in_range, to_unit, value_span
-from ...effect.curves import EASES, Keys
-from ...effect.edit import inside_its_owner
 from ...effect.errors import EffectError
-from ...effect.fields import FieldKind, Rule
-from ...effect.forms import COLOR_FORMS, FORMS, sides_of, to_color_form, to_form
-from ...effect.values import Band, Curve, Fixed, Value
+from ...effect.rules.edit import inside_its_owner
+from ...effect.rules.fields import FieldKind, Rule
+from ...effect.values.colors import Stop
+from ...effect.values.curve_edits import fitted, flipped, reversed_keys, simplified, smoothed, there_and_back
+from ...effect.values.curve_shapes import SHAPES, in_range, to_unit, value_span
+from ...effect.values.curves import EASES, Keys
+from ...effect.values.forms import COLOR_FORMS, FORMS, sides_of, to_color_form, to_form
+from ...effect.values.values import Band, Curve, Fixed, Value
 from ...files.curve_library import keep_shape, own_shapes
 from ..session.clipboard import copy_field, pasted_field
 from .gradient_menu import add_gradient_items

@@ -12,9 +12,9 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QMenu
 from superqt.utils import QSignalThrottler
 
-from ...effect.colors import Stop
-from ...effect.edit import get, inside_layer
-from ...effect.fields import FieldKind
+from ...effect.rules.edit import get, inside_layer
+from ...effect.rules.fields import FieldKind
+from ...effect.values.colors import Stop
 from ..session.color_picking import ColorPlace
 from ..session.session import Session
 from ..stage.stage import Stage

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from ...effect.edit import get, inside_layer
 from ...effect.errors import EffectError
+from ...effect.rules.edit import get, inside_layer
 from ..session.session import Session
 
 

@@ -7,9 +7,9 @@ from __future__ import annotations
 import dataclasses
 from typing import Any, NamedTuple
 
-from ...effect.colors import ColorValue, Gradient, GradientBand, Stops
-from ...effect.forms import sides_of
-from ...effect.values import Band, Curve, Value, Vec3Value
+from ...effect.values.colors import ColorValue, Gradient, GradientBand, Stops
+from ...effect.values.forms import sides_of
+from ...effect.values.values import Band, Curve, Value, Vec3Value
 
 # A Value's whole path, and its side: 0 the only or low one, 1 the high one.
 TrackId = tuple[str, int]

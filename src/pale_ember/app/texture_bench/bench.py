@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import json
 
-from ...effect.build_moves import as_build, halved, named, new_step, read_steps, steps_data, unpacked
+from ...effect.editing.build_moves import as_build, halved, named, new_step, read_steps, steps_data, unpacked
+from ...effect.editing.texture_moves import free_texture_name, with_textures
 from ...effect.effect import Effect
 from ...effect.errors import EffectError
 from ...effect.steps import Step
 from ...effect.steps.pictures import Picture
-from ...effect.texture_moves import free_texture_name, with_textures
 from ...effect.textures import MOST_FRAMES, Build, Texture
 from ...files.textures import read_trusted
 from ...textures.sheets import find_layout

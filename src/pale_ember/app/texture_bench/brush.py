@@ -7,7 +7,7 @@ import math
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from ...effect.reading import MOST_POINTS
+from ...effect.rules.reading import MOST_POINTS
 from ...effect.steps.drawn import MOST_STROKES, Stroke, Strokes
 from .bench import Bench
 

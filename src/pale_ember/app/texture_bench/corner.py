@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QWidget
 
 from ...drawing.camera import framed
 from ...drawing.moment import Moment, bounds
-from ...effect.stage import Camera
+from ...effect.chapters.stage import Camera
 from ..stage.stage import Stage
 from ..widgets import theme
 from .bench import Bench

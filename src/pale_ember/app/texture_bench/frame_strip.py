@@ -7,9 +7,9 @@ from typing import Any
 
 from PyQt6.QtCore import pyqtSignal
 
-from ...effect.colors import Stop
-from ...effect.fields import FieldKind
-from ...effect.values import Band, Curve
+from ...effect.rules.fields import FieldKind
+from ...effect.values.colors import Stop
+from ...effect.values.values import Band, Curve
 from ..session.color_picking import ColorPlace
 from ..strip.axis import Axis
 from ..strip.color_lane import ColorLane

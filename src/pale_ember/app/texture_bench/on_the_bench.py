@@ -6,9 +6,9 @@ from enum import StrEnum
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from ...effect.chapters.look import texture_names
 from ...effect.effect import Layer
 from ...effect.kinds import Channel
-from ...effect.look import texture_names
 from ...effect.steps import Step
 from ...effect.textures import Build, Texture
 from ...textures.prepared import Prepared

@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from ...effect.build_moves import CHANNELS, MaskSource, named, packed, seeds_differ
+from ...effect.editing.build_moves import CHANNELS, MaskSource, named, packed, seeds_differ
 from ...effect.errors import EffectError
 from ...effect.kinds import Channel
 from ...effect.steps import Finisher

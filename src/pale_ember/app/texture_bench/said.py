@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from ...effect.build_moves import named
-from ...effect.fields import FieldKind
+from ...effect.editing.build_moves import named
+from ...effect.rules.fields import FieldKind
 from ...effect.steps import Maker, Step
 from ...effect.steps.drawn import Strokes
 from ...effect.steps.finishers import Color, Pack
 from ...effect.steps.flow import Flow
 from ...effect.steps.pictures import Picture
 from ...effect.textures import Texture
-from ...effect.values import Fixed, Spread, Value
+from ...effect.values.values import Fixed, Spread, Value
 from ..recipe.picture_files import said_files
 from ..widgets.arithmetic import shown
 

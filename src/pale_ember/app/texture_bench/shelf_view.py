@@ -14,10 +14,10 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from ...effect.chapters.look import Look as LayerLook
+from ...effect.editing.texture_moves import free_texture_name, with_textures
 from ...effect.effect import Effect
 from ...effect.errors import EffectError
-from ...effect.look import Look as LayerLook
-from ...effect.texture_moves import free_texture_name, with_textures
 from ...effect.textures import MOST_STEPS
 from ...files.chosen_pictures import trusted_from
 from ...files.texture_shelf import Shelved, shelf

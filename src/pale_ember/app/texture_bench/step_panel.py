@@ -11,10 +11,10 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 from superqt.utils import QSignalThrottler
 
-from ...effect.build_moves import named
-from ...effect.descriptions import description_of
-from ...effect.fields import Rule
-from ...effect.part import Part
+from ...effect.editing.build_moves import named
+from ...effect.rules.descriptions import description_of
+from ...effect.rules.fields import Rule
+from ...effect.rules.part import Part
 from ...effect.steps import Step
 from ...effect.steps.drawn import Strokes
 from ...effect.steps.flow import Flow

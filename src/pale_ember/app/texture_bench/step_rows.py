@@ -8,12 +8,12 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QContextMenuEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
-from ...effect.build_moves import named
-from ...effect.descriptions import description_of
-from ...effect.edit import get
-from ...effect.forms import sides_of
+from ...effect.editing.build_moves import named
+from ...effect.rules.descriptions import description_of
+from ...effect.rules.edit import get
 from ...effect.steps import Step
-from ...effect.values import Fixed
+from ...effect.values.forms import sides_of
+from ...effect.values.values import Fixed
 from ..widgets import theme
 from ..widgets.curve_paint import line_of
 from ..widgets.icons import paint

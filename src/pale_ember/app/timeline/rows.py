@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from ...effect.chains import ancestors
+from ...effect.editing.chains import ancestors
 from ...effect.effect import Effect, Layer
 
 LANE = 36

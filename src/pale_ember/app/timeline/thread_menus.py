@@ -7,7 +7,7 @@ import functools
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QMenu, QWidget
 
-from ...effect.chains import refusal_of_link
+from ...effect.editing.chains import refusal_of_link
 from ...effect.kinds import When
 from ..session.linking import AT_EVENT
 from ..session.session import Session

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPainterPath, QPen
 
 from ...checks.links import LinkTrouble
-from ...effect.chains import follow_ups, parent_of
+from ...effect.editing.chains import follow_ups, parent_of
 from ...effect.effect import Layer
 from ...effect.kinds import When
 from ...simulation.time.population import BORN

@@ -21,8 +21,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from ...effect.colors import HEX, to_srgb
-from ...effect.oklch import from_oklch, oklch_of, shown_oklch, strongest
+from ...effect.values.colors import HEX, to_srgb
+from ...effect.values.oklch import from_oklch, oklch_of, shown_oklch, strongest
 from . import theme
 from .controls import Line
 from .number_box import NumberBox

@@ -8,11 +8,11 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QLinearGradient, QPainter, QPainterPath, QPen, QPolygonF
 
-from ...effect.colors import ColorSpread, ColorValue, Flat, OneOf, Stops, evaluate_stops, linear_to_hex
-from ...effect.curve_shapes import value_span
-from ...effect.curves import Keys, breaks, evaluate
-from ...effect.forms import sides_of
-from ...effect.values import Value
+from ...effect.values.colors import ColorSpread, ColorValue, Flat, OneOf, Stops, evaluate_stops, linear_to_hex
+from ...effect.values.curve_shapes import value_span
+from ...effect.values.curves import Keys, breaks, evaluate
+from ...effect.values.forms import sides_of
+from ...effect.values.values import Value
 from . import theme
 
 

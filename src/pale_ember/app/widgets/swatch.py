@@ -7,8 +7,8 @@ from typing import Any
 from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 
-from ...effect.colors import ColorValue
-from ...effect.values import Value
+from ...effect.values.colors import ColorValue
+from ...effect.values.values import Value
 from . import theme
 from .controls import Button
 from .curve_paint import paint_gradient, paint_stops, paint_value

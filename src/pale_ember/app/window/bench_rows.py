@@ -9,9 +9,9 @@ from typing import Any
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QMenu
 
-from ...effect.descriptions import description_of
 from ...effect.errors import EffectError
 from ...effect.kinds import Channel
+from ...effect.rules.descriptions import description_of
 from ...effect.steps import CHANGERS, FINISHERS, MAKERS, Step
 from ...files.texture_shelf import keep_texture
 from . import editing

@@ -12,14 +12,14 @@ from PyQt6.QtCore import QEvent, QMimeData, QObject, QPoint, QPointF, QRectF, Qt
 from PyQt6.QtGui import QDropEvent, QPainter
 from PyQt6.QtWidgets import QWidget
 
-from ...effect.colors import ColorValue, Stops
-from ...effect.edit import get, inside_layer
 from ...effect.effect import Layer
 from ...effect.errors import EffectError
-from ...effect.fields import FieldKind
-from ...effect.forms import with_stops
 from ...effect.kinds import Aim, DrawnAs, EmitterShape
-from ...effect.storage import load_effect
+from ...effect.rules.edit import get, inside_layer
+from ...effect.rules.fields import FieldKind
+from ...effect.storing.storage import load_effect
+from ...effect.values.colors import ColorValue, Stops
+from ...effect.values.forms import with_stops
 from ...files.bundle.reading import is_bundle
 from ...files.palettes import load_palette
 from ...simulation.meshes.reading import ENDINGS

@@ -5,11 +5,11 @@ from __future__ import annotations
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QInputDialog
 
+from ...effect.editing.snippets import keys_text, layers_text, parse_keys, parse_layers, snippet_kind
+from ...effect.editing.texture_moves import without_unused_textures, worn_by
 from ...effect.errors import EffectError
-from ...effect.fields import FieldKind
-from ...effect.snippets import keys_text, layers_text, parse_keys, parse_layers, snippet_kind
+from ...effect.rules.fields import FieldKind
 from ...effect.steps.pictures import Picture
-from ...effect.texture_moves import without_unused_textures, worn_by
 from ...effect.textures import MOST_FRAMES
 from ..recipe.field_row import FieldRow
 from ..recipe.part_list import PartList

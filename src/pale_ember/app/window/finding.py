@@ -6,8 +6,8 @@ import functools
 
 from PyQt6.QtGui import QAction
 
-from ...effect.build_moves import named
-from ...effect.descriptions import description_of
+from ...effect.editing.build_moves import named
+from ...effect.rules.descriptions import description_of
 from ...effect.steps import STEPS
 from ..recipe.chapter_table import CHAPTERS
 from ..texture_bench.step_panel import fields_of

@@ -7,7 +7,7 @@ from pathlib import Path
 from PyQt6.QtWidgets import QFileDialog, QMessageBox
 
 from ...effect.errors import EffectError
-from ...effect.whole_files import write_whole
+from ...effect.storing.whole_files import write_whole
 from ...files.bundle.keeping import keep_bundle
 from ...files.library import Start, keep_layer, own_of_name
 from ..stage.images import png_of

@@ -18,8 +18,8 @@ from PyQt6.QtWidgets import QApplication
 from ...demo import demo as demo_effect
 from ...effect.effect import Effect
 from ...effect.errors import EffectError
-from ...effect.storage import load_effect
-from ...effect.whole_files import write_whole
+from ...effect.storing.storage import load_effect
+from ...effect.storing.whole_files import write_whole
 from ..session.document import Document
 from ..stage.images import png_of
 from .application import new_application

@@ -9,9 +9,9 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QCloseEvent
 from PyQt6.QtWidgets import QMainWindow, QMenu, QVBoxLayout, QWidget
 
-from ...effect.edit import inside_its_owner
+from ...effect.editing.texture_moves import worn_by
 from ...effect.effect import Effect
-from ...effect.texture_moves import worn_by
+from ...effect.rules.edit import inside_its_owner
 from ...files.library import Start
 from ..hand_over.compression import CompressionView
 from ..hand_over.hand_over_work import HandOverWork

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from ...effect.layers import Step
+from ...effect.editing.layers import Step
 from ..session.session import Session
 from ..widgets import theme
 from ..widgets.controls import Combo

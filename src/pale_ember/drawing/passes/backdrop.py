@@ -6,9 +6,9 @@ from typing import Any
 
 import numpy as np
 
-from ...effect.colors import hex_to_linear
+from ...effect.chapters.stage import Camera
 from ...effect.kinds import Backdrop
-from ...effect.stage import Camera
+from ...effect.values.colors import hex_to_linear
 from ..backdrops import BACKDROPS
 from ..camera import axes_of, eye_of, packed
 from ..environment import Environment

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ...effect.stage import Camera
+from ...effect.chapters.stage import Camera
 from ..camera import axes_of, eye_of, packed
 from ..environment import Lights
 from ..programs import Programs

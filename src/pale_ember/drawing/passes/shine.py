@@ -9,7 +9,7 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from ...effect.stage import Camera
+from ...effect.chapters.stage import Camera
 from ...simulation.layout.instances import field_of
 from ..camera import eye_of, packed
 from ..moment import DrawnLayer, Moment

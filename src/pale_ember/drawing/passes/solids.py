@@ -9,11 +9,11 @@ import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
-from ...effect.colors import hex_to_linear
+from ...effect.chapters.stage import Prop
 from ...effect.errors import EffectError
 from ...effect.kinds import PropKind
-from ...effect.rotations import matrix_of
-from ...effect.stage import Prop
+from ...effect.values.colors import hex_to_linear
+from ...effect.values.rotations import matrix_of
 from ...simulation.meshes.faces import body_corners, known_faces
 from ..camera import packed
 from ..environment import Environment, Lights

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from typing import Any
 
-from .. import fields
 from ..kinds import StepBlend
-from ..part import Part
-from ..values import Value
+from ..rules import fields
+from ..rules.part import Part
+from ..values.values import Value
 
 ALONG = "frames"
 

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from .. import fields
 from ..kinds import Channel
-from ..values import Value
+from ..rules import fields
+from ..values.values import Value
 from .base import Changer, dice, number, share
 
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from pydantic import field_validator, model_validator
 from pydantic_core import PydanticCustomError
 
-from .. import fields
-from ..part import Part, few
+from ..rules import fields
+from ..rules.part import Part, few
 from .base import Maker
 
 MOST_STROKES, MOST_DRAWN = 1000, 200_000

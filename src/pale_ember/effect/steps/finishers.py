@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from .. import fields
-from ..colors import Stop
 from ..kinds import Channel
-from ..values import Value
+from ..rules import fields
+from ..values.colors import Stop
+from ..values.values import Value
 from .base import Finisher, number, share
 
 

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from pydantic import field_validator
 
-from .. import fields
 from ..kinds import Burning
-from ..part import Part, few
+from ..rules import fields
+from ..rules.part import Part, few
 from .base import Maker, dice
 
 MOST_SOURCES, MOST_OBSTACLES = 16, 32

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from .. import fields
-from ..values import Value
+from ..rules import fields
+from ..values.values import Value
 from .base import Maker, dice, number, restless, share
 
 

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from .. import fields
 from ..kinds import Channel, PictureFit
+from ..rules import fields
 from .base import Maker
 
 

@@ -17,7 +17,7 @@ from ...drawing.offscreen import OffscreenRenderer, straight
 from ...effect.effect import Effect
 from ...effect.errors import EffectError
 from ...effect.kinds import Behind, FilmForm
-from ...effect.whole_files import shown_path, whole_file
+from ...effect.storing.whole_files import shown_path, whole_file
 from ...textures.prepared import Prepared
 from ..product_options import FilmOptions
 from ..stopping import Progress

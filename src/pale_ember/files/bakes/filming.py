@@ -15,10 +15,10 @@ from ...drawing.camera import axes_of
 from ...drawing.environment import Environment, environment_of
 from ...drawing.moment import Moment, moment_of
 from ...drawing.offscreen import OffscreenRenderer
+from ...effect.chapters.stage import Camera
 from ...effect.effect import Effect
 from ...effect.errors import EffectError
 from ...effect.kinds import Backdrop, Behind, DrawnAs, Shot
-from ...effect.stage import Camera
 from ...simulation import Simulation
 from ...simulation.motion.prop_poses import prop_clock
 from ...textures.prepared import Prepared

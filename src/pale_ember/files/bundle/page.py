@@ -8,9 +8,9 @@ from collections.abc import Iterable, Iterator
 from typing import Any
 
 from ...effect.effect import Effect, Layer
-from ...effect.fields import Rule
-from ...effect.part import Part
-from ...effect.storage import effect_text, field_data
+from ...effect.rules.fields import Rule
+from ...effect.rules.part import Part
+from ...effect.storing.storage import effect_text, field_data
 from .page_words import CONVENTIONS, FORMS, STEP, STYLE
 
 

@@ -20,10 +20,10 @@ from ...drawing.passes.backdrop import AROUND, SQUARE
 from ...drawing.passes.solids import body_of, person, pose_of
 from ...drawing.programs import shader_source
 from ...drawing.styles import style_of
-from ...effect.colors import hex_to_linear
+from ...effect.chapters.stage import Prop
 from ...effect.effect import Effect
 from ...effect.kinds import Across, Backdrop, DrawnAs, PropKind
-from ...effect.stage import Prop
+from ...effect.values.colors import hex_to_linear
 from ...simulation.motion.prop_poses import standing
 from ...textures.prepared import Prepared
 from ..looping import settled

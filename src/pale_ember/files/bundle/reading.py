@@ -18,8 +18,15 @@ from pydantic import ValidationError
 
 from ...effect.effect import Effect
 from ...effect.errors import EffectError, shown
-from ...effect.storage import load_effect
-from ...effect.whole_files import PART, hash_regular, read_regular, shown_path, sweep, temporary_prefix
+from ...effect.storing.storage import load_effect
+from ...effect.storing.whole_files import (
+    PART,
+    hash_regular,
+    read_regular,
+    shown_path,
+    sweep,
+    temporary_prefix,
+)
 from .manifest import FORMAT, VERSION, Manifest
 from .tree import MANIFEST
 

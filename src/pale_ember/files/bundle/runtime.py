@@ -13,10 +13,10 @@ from typing import Any
 import numpy as np
 
 from ...drawing.moment import Moment
-from ...effect.curves import Key, evaluate
 from ...effect.effect import Effect
-from ...effect.schema import effect_schema
-from ...effect.storage import parse_effect, part_data
+from ...effect.storing.schema import effect_schema
+from ...effect.storing.storage import parse_effect, part_data
+from ...effect.values.curves import Key, evaluate
 from ...simulation import Simulation
 from ...simulation.births.schedule import Schedule
 from ...simulation.values.dice import layer_key, property_key, random_share

@@ -10,8 +10,8 @@ from pathlib import Path
 
 from ...effect.effect import Effect
 from ...effect.errors import EffectError
-from ...effect.storage import with_files
-from ...effect.whole_files import read_regular
+from ...effect.storing.storage import with_files
+from ...effect.storing.whole_files import read_regular
 from ...simulation.meshes.reading import beside
 from ..textures import Trusted
 

@@ -9,13 +9,13 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ...effect.colors import ColorValue, Gradient, GradientBand, Stop, evaluate_stops
-from ...effect.curves import breaks, evaluate
 from ...effect.effect import Effect
-from ...effect.fields import HUGE
-from ...effect.forms import sides_of
-from ...effect.part import Part
-from ...effect.values import Band, Curve, Value, Vec3Value
+from ...effect.rules.fields import HUGE
+from ...effect.rules.part import Part
+from ...effect.values.colors import ColorValue, Gradient, GradientBand, Stop, evaluate_stops
+from ...effect.values.curves import breaks, evaluate
+from ...effect.values.forms import sides_of
+from ...effect.values.values import Band, Curve, Value, Vec3Value
 
 # Samples are made more until the error is below this share of the range.
 WANTED = 0.001

@@ -16,7 +16,7 @@ from collections.abc import Callable, Iterator, Mapping
 from pathlib import Path
 
 from ...effect.errors import EffectError
-from ...effect.whole_files import PART, shown_path, sweep, temporary_prefix, write_whole
+from ...effect.storing.whole_files import PART, shown_path, sweep, temporary_prefix, write_whole
 
 Tree = Mapping[str, bytes]
 MANIFEST = "bundle.json"

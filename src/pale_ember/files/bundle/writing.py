@@ -10,8 +10,8 @@ from typing import Any
 
 from ...effect.effect import Effect
 from ...effect.kinds import BundleForm
-from ...effect.schema import effect_schema
-from ...effect.storage import effect_text
+from ...effect.storing.schema import effect_schema
+from ...effect.storing.storage import effect_text
 from ...textures.prepared import Prepared
 from ..product_options import BundleOptions
 from ..profile import Profile

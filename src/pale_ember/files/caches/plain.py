@@ -11,7 +11,7 @@ from typing import IO, Any
 import numpy as np
 
 from ...effect.effect import Effect
-from ...effect.whole_files import whole_file
+from ...effect.storing.whole_files import whole_file
 from .gathering import ATTRIBUTES, SERIAL, Sample, shown_layers
 
 PathLike = str | os.PathLike[str]

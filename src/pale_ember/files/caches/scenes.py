@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from ...effect.effect import Effect, Layer
 from ...effect.errors import EffectError
 from ...effect.kinds import DrawnAs
-from ...effect.whole_files import whole_file, write_whole
+from ...effect.storing.whole_files import whole_file, write_whole
 from ...simulation.meshes.drawn import DrawnMeshPart, body_of_look
 from ..glb import Glb
 from .gathering import ATTRIBUTES, Sample, shown_layers

@@ -13,8 +13,8 @@ from pathlib import Path
 
 from ...effect.effect import Effect
 from ...effect.errors import EffectError, WrongUse
-from ...effect.storage import LARGEST, effect_in, with_files
-from ...effect.whole_files import PART, read_regular
+from ...effect.storing.storage import LARGEST, effect_in, with_files
+from ...effect.storing.whole_files import PART, read_regular
 from ...simulation.meshes.reading import beside
 from ..chosen_pictures import trusted_from
 from ..profile import Profile

@@ -16,7 +16,7 @@ from typing import Any
 
 from ... import __version__
 from ...effect.errors import EffectError
-from ...effect.whole_files import hash_regular, read_regular, write_whole
+from ...effect.storing.whole_files import hash_regular, read_regular, write_whole
 from ..profile import profile_text
 from .batch import STATES, Item
 from .works import Product, Work, files_of

@@ -8,8 +8,8 @@ from pathlib import Path
 
 from ...effect.effect import Effect
 from ...effect.kinds import Behind, BundleForm, FilmForm, TextureForm
-from ...effect.part import Part
-from ...effect.storage import field_data
+from ...effect.rules.part import Part
+from ...effect.storing.storage import field_data
 from ...simulation.time.weight import may_refuse
 from ..product_options import CacheOptions, FilmOptions, FramesOptions, Seen, SheetOptions
 from ..profile import Profile, can_close, length_of

@@ -16,7 +16,7 @@ from pathlib import Path
 from typing import Any
 
 from ...effect.errors import EffectError
-from ...effect.whole_files import sweep
+from ...effect.storing.whole_files import sweep
 from ..profile import parse_profile
 from .batch import Item, work_of
 from .notes import done_before, key_of, note_done, note_failed

@@ -13,8 +13,8 @@ from typing import Any
 from ...effect.effect import Effect
 from ...effect.errors import EffectError
 from ...effect.kinds import BundleForm
-from ...effect.part import Part
-from ...effect.whole_files import write_whole
+from ...effect.rules.part import Part
+from ...effect.storing.whole_files import write_whole
 from ...textures.prepared import Prepared
 from ..bakes.film import write_film
 from ..bakes.sequence import sequence_files

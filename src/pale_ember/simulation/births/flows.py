@@ -13,9 +13,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from ...effect.curves import evaluate
-from ...effect.forms import sides_of
-from ...effect.values import Band, Curve, Value
+from ...effect.values.curves import evaluate
+from ...effect.values.forms import sides_of
+from ...effect.values.values import Band, Curve, Value
 from ..layout.program import Track
 from ..values.dice import random_share, wrapped
 

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...effect.effect import Effect, Layer
-from ...effect.values import Fixed
+from ...effect.values.values import Fixed
 from ..layout.dependence import is_in_row
 from ..layout.program import Births, Clock
 from ..motion.path import track_of

@@ -9,9 +9,9 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
+from ...effect.chapters.look import Look
+from ...effect.chapters.source import Birthplace
 from ...effect.kinds import Aim, EmitterShape, Fill
-from ...effect.look import Look
-from ...effect.source import Birthplace
 from ..layout.dependence import is_in_row, is_swept
 from ..layout.program import Shape
 from ..motion.bows import Bow, bow_at_rest

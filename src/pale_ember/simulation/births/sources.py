@@ -11,7 +11,7 @@ import hashlib
 import numpy as np
 from numpy.typing import NDArray
 
-from ...effect.source import Burst
+from ...effect.chapters.source import Burst
 from ..values.dice import mixed, property_key, random_share, wrapped
 
 Ints = NDArray[np.int64]

@@ -8,11 +8,11 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ...effect.chapters.stage import Prop
 from ...effect.effect import Effect, Layer
 from ...effect.errors import EffectError
 from ...effect.kinds import PropKind, code_of
-from ...effect.rotations import matrix_of
-from ...effect.stage import Prop
+from ...effect.values.rotations import matrix_of
 from ..layout import slots
 from ..layout.program import CENTRE, POSE, ROTATION, STRETCH, Tables, World
 from ..meshes.faces import body_corners, mesh_faces

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from ...effect.effect import Layer
 from ...effect.kinds import When
-from ...effect.values import Fixed
+from ...effect.values.values import Fixed
 from .schedule import BY_METRE, source_of, starts_of_events
 
 Numbers = NDArray[np.uint32]

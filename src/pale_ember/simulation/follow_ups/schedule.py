@@ -9,11 +9,11 @@ from typing import NamedTuple, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from ...effect.chains import follow_ups
-from ...effect.contact import Origin
+from ...effect.chapters.contact import Origin
+from ...effect.editing.chains import follow_ups
 from ...effect.effect import Effect, Layer
 from ...effect.kinds import When, code_of
-from ...effect.values import Fixed, Value
+from ...effect.values.values import Fixed, Value
 from ..births.schedule import Schedule
 from ..births.sources import source_key, starts_of
 from ..layout import dependence, payload_columns, recording

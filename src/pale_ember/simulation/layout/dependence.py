@@ -9,8 +9,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ...effect.chains import follow_ups, parent_of
-from ...effect.chapters import Flight, Launch
+from ...effect.chapters.look import Look, texture_names, used_noises
+from ...effect.chapters.motion import Flight, Launch
+from ...effect.chapters.source import Birthplace
+from ...effect.editing.chains import follow_ups, parent_of
 from ...effect.effect import Effect, Layer
 from ...effect.kinds import (
     Across,
@@ -26,11 +28,9 @@ from ...effect.kinds import (
     Stand,
     When,
 )
-from ...effect.look import Look, texture_names, used_noises
-from ...effect.part import Part
+from ...effect.rules.part import Part
 from ...effect.slots import Slot
-from ...effect.source import Birthplace
-from ...effect.values import Fixed, Value, Vec3Value
+from ...effect.values.values import Fixed, Value, Vec3Value
 
 Key = tuple[object, ...]
 NOTHING = Fixed(0.0)

@@ -10,8 +10,8 @@ from collections.abc import Iterator
 from typing import NamedTuple
 
 from ...effect.effect import Layer
-from ...effect.fields import FieldKind, Rule
-from ...effect.part import Part
+from ...effect.rules.fields import FieldKind, Rule
+from ...effect.rules.part import Part
 from ...effect.slots import Slot
 
 globals().update({slot.name: int(slot) for slot in Slot})

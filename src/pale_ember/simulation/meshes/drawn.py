@@ -11,10 +11,10 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from ...effect.chapters.look import Look
+from ...effect.chapters.source import SHIPPED_MESHES
 from ...effect.errors import EffectError
 from ...effect.kinds import DrawnAs
-from ...effect.look import Look
-from ...effect.source import SHIPPED_MESHES
 from .reading import read_scene, shown_name, stamp_of
 
 Floats = NDArray[np.float64]

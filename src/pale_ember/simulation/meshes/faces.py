@@ -10,8 +10,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ...effect.chapters.source import SHIPPED_MESHES
 from ...effect.errors import EffectError
-from ...effect.source import SHIPPED_MESHES
 from .drawn import shipped_body
 from .reading import read_scene, shown_name, stamp_of
 

@@ -12,9 +12,9 @@ from collections.abc import Callable
 from typing import Any, TypeVar
 from urllib.parse import unquote
 
+from ...effect.chapters.source import SHIPPED_MESHES
 from ...effect.errors import EffectError, nearest
-from ...effect.source import SHIPPED_MESHES
-from ...effect.whole_files import read_regular
+from ...effect.storing.whole_files import read_regular
 
 ENDINGS = (".obj", ".gltf", ".glb", ".stl", ".ply")
 LARGEST = 256 << 20

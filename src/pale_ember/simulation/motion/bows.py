@@ -7,11 +7,11 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from ...effect.companions import anchor_of
+from ...effect.chapters.source import Birthplace
+from ...effect.editing.companions import anchor_of
 from ...effect.effect import Effect, Layer
 from ...effect.errors import EffectError
 from ...effect.kinds import EmitterShape
-from ...effect.source import Birthplace
 from ..layout.program import CENTRE, POSE, ROTATION, STRETCH
 from .path import Pose, pose, pose_at, track_of
 from .prop_poses import poses_along, prop_track, step_poses

@@ -11,8 +11,8 @@ import pkgutil
 from collections.abc import Callable
 from typing import Any, NamedTuple
 
-from ...effect.chapters import Flight
-from ...effect.values import Fixed
+from ...effect.chapters.motion import Flight
+from ...effect.values.values import Fixed
 from ..kernels.compiling import Kernel, kernel
 from ..layout.signatures import AROUND, CALLS, F2, I1, INT, NOTHING, TABLES, U1
 

@@ -8,10 +8,10 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from ...effect.chapters.path import path_pieces
+from ...effect.chapters.place import PathKey, Triple
 from ...effect.effect import Layer
-from ...effect.path import path_pieces
-from ...effect.place import PathKey, Triple
-from ...effect.rotations import matrix_of
+from ...effect.values.rotations import matrix_of
 from ..kernels.compiling import helper, kernel, lean_helper
 from ..layout.payload_columns import AXIS, PLACE
 from ..layout.program import CENTRE, POSE, ROTATION, STRETCH, Track

@@ -7,9 +7,9 @@ import functools
 import numpy as np
 from numpy.typing import NDArray
 
+from ...effect.chapters.stage import Prop
 from ...effect.effect import Effect
-from ...effect.rotations import angles_of
-from ...effect.stage import Prop
+from ...effect.values.rotations import angles_of
 from ..kernels.compiling import kernel
 from ..layout.program import POSE, ROTATION, STRETCH, Track
 from ..layout.signatures import D1, D2, INT, NOTHING, TRACK

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from ...effect.chains import ancestors
+from ...effect.editing.chains import ancestors
 from ...effect.effect import Effect, Layer
 from ..births.schedule import Birth
 from ..follow_ups.schedule import FollowUp, asked_by, wants_of

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 
-from ...effect.chapters import Flight
+from ...effect.chapters.look import used_noises
+from ...effect.chapters.motion import Flight
+from ...effect.chapters.stage import Prop
 from ...effect.effect import Effect, Layer
 from ...effect.errors import EffectError
 from ...effect.kinds import Across, Blend, DrawnAs, EmitterShape, code_of
-from ...effect.look import used_noises
-from ...effect.stage import Prop
-from ...effect.values import Fixed
+from ...effect.values.values import Fixed
 from ..births.aiming import spawn
 from ..births.moving_along import glitter, take_along
 from ..births.schedule import Schedule

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...effect.kinds import Along
-from ...effect.values import Fixed
+from ...effect.values.values import Fixed
 from ..layout import recording, slots
 from ..layout.program import BORN, FULL, HITS, REFUSED
 from ..layout.rows import VX, VZ, ages_of, born_since_zero

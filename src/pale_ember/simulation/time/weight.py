@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import os
 
-from ...effect.chapters import Flight
+from ...effect.chapters.motion import Flight
 from ...effect.effect import Effect, Layer
 from ...effect.errors import EffectError
 from ..births.schedule import Schedule

@@ -12,7 +12,11 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from ...effect.colors import (
+from ...effect.effect import Layer
+from ...effect.kinds import Across, Along, DrawnAs
+from ...effect.rules.fields import HUGE
+from ...effect.rules.part import Part
+from ...effect.values.colors import (
     ColorSpread,
     ColorValue,
     Flat,
@@ -22,14 +26,10 @@ from ...effect.colors import (
     Stops,
     evaluate_stops,
 )
-from ...effect.colors import hex_to_linear as linear
-from ...effect.curves import breaks, evaluate
-from ...effect.effect import Layer
-from ...effect.fields import HUGE
-from ...effect.forms import sides_of
-from ...effect.kinds import Across, Along, DrawnAs
-from ...effect.part import Part
-from ...effect.values import Band, Curve, Fixed, Spread, Value
+from ...effect.values.colors import hex_to_linear as linear
+from ...effect.values.curves import breaks, evaluate
+from ...effect.values.forms import sides_of
+from ...effect.values.values import Band, Curve, Fixed, Spread, Value
 from ..layout import slots
 from ..layout.program import CELLS, CUT_LOW, CUT_LOW_SLOPE, CUTS, OFFSET, Tables
 from .dice import layer_key, property_key

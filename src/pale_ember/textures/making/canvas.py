@@ -12,7 +12,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from ...effect.kinds import Channel
-from ...effect.values import Value
+from ...effect.values.values import Value
 
 Floats = NDArray[np.float32]
 

@@ -7,10 +7,10 @@ from typing import Any
 
 import numpy as np
 
-from ...effect.colors import evaluate_stops, to_linear, to_srgb
 from ...effect.kinds import Channel
 from ...effect.steps import Finisher
 from ...effect.steps.finishers import Bleed, Color, Normals, Pack, Premultiply, Unpremultiply
+from ...effect.values.colors import evaluate_stops, to_linear, to_srgb
 from .canvas import Canvas, Floats, blurred, slopes
 
 

@@ -7,10 +7,10 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
-from ...effect.colors import to_srgb
 from ...effect.steps import Finisher
 from ...effect.steps.finishers import Normals, Pack
 from ...effect.textures import Texture
+from ...effect.values.colors import to_srgb
 from .build import Making, flows_of, frame_of, pixels_of
 from .canvas import Canvas
 

@@ -1,0 +1,1 @@
+"""An effect as a file: reading, writing, older versions, schema and reference."""
