@@ -40,6 +40,8 @@ class PathTest(WindowCase):
         stage = self.window.stage
         self.window.actions_by_name["draw_path"].trigger()
         self.assertTrue(stage.stroke.waits)
+        # The line that says what to do moves the stage.
+        QApplication.processEvents()
         each = round(1000 * seconds / len(points))
 
         def mouse(kind, point, moment, held=LEFT):
@@ -97,6 +99,27 @@ class PathTest(WindowCase):
                 self.assertLess(np.ptp(ways[:, 1]), 1e-6)
             session.undo()
             self.assertEqual(effect_text(session.effect), before)
+
+    def test_the_line_above_comes_and_goes_only_between_drags(self):
+        notice, middle = self.window.notice, self.window.stage.rect().center()
+        notice.hide()
+        self.drawn([middle + QPoint(8 * i, 3 * i) for i in range(6)], last=False)
+        self.assertTrue(notice.isVisible() and self.session.is_dragging)
+        place = self.window.stage.geometry()
+        notice.timer.start(0)
+        QTest.qWait(60)
+        self.assertTrue(notice.isVisible(), "its time is over, but something is dragged")
+        self.assertEqual(self.window.stage.geometry(), place)
+        QTest.keyClick(self.window.stage, Qt.Key.Key_Escape)
+        self.assertFalse(self.session.is_dragging)
+        self.wait(lambda: not notice.isVisible())
+        self.session.begin_drag(lambda: None)
+        self.session.said.emit("Something went wrong meanwhile.")
+        QTest.qWait(60)
+        self.assertFalse(notice.isVisible())
+        self.session.end_drag()
+        self.wait(notice.isVisible)
+        self.assertIn("meanwhile", notice.words.text())
 
     def test_several_layers_get_the_stroke_and_a_second_one_takes_the_place_of_the_first(self):
         self.session.play(False)

@@ -150,6 +150,11 @@ class Editing(QObject):
 
         self._escape.begin(cancel)
 
+    @property
+    def is_dragging(self) -> bool:
+        """Return whether something is dragged that Esc would take back."""
+        return self._escape.is_watching
+
     def give_up(self, effect: Effect) -> None:
         """Take back what led here from an effect, as if it had not been."""
         if self.document.give_up(effect):

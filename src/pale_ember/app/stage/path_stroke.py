@@ -121,7 +121,8 @@ def keys_of_stroke(rows: Floats) -> tuple[PathKey, ...]:
         Seconds, rising, and x, y, z; n is at least 2.
 
     Notes
-    ----- By leaving out whatever lies near the line between what is kept, in time as in space (D. H. Douglas,
+    -----
+    By leaving out whatever lies near the line between what is kept, in time as in space (D. H. Douglas,
     T. K. Peucker, 1973).
     """
     clock, places = (rows[:, 0] - rows[0, 0]) / (rows[-1, 0] - rows[0, 0]), rows[:, 1:]

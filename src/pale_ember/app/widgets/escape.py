@@ -16,6 +16,11 @@ class EscapeGuard(QObject):
         super().__init__()
         self._cancel: Callable[[], None] | None = None
 
+    @property
+    def is_watching(self) -> bool:
+        """Return whether something is underway that Esc would take back."""
+        return self._cancel is not None
+
     def begin(self, cancel: Callable[[], None]) -> None:
         """Call ``cancel`` if Esc is pressed before the end."""
         app = QApplication.instance()

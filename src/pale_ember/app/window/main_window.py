@@ -90,7 +90,7 @@ class MainWindow(QMainWindow):
             self.session, self.stage, self.actions_by_name, COMMANDS, self.files.recent_menu
         )
         self.slim_bar = SlimBar(self.session, self.actions_by_name)
-        self.notice = Notice()
+        self.notice = Notice(lambda: self.session.is_dragging)
         self.timeline = Timeline(self.session, Thumbnails(self.session, self.stage))
         self.strip = LifeStrip(self.session, self.stage)
         self.recipe = Recipe(self.session)

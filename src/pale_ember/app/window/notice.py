@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from collections.abc import Callable
 
 from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QWidget
@@ -11,17 +12,27 @@ from ...files.autosave import Leftover
 from ..widgets import theme
 from ..widgets.controls import Button
 
+# How long a sentence is shown; how often it is looked whether it may come or go, ms.
+SHOWN_MS, LOOKS_MS = 9000, 200
+
 
 class Notice(QWidget):
     """A line under the top bar: what went wrong, or work to bring back. It goes by itself, or when
     answered.
+
+    Parameters
+    ----------
+    is_busy : callable
+        Whether something is dragged: meanwhile the line neither comes nor goes by itself, for it would move
+        everything below it under the hand.
     """
 
     restored = pyqtSignal(object)  # the Leftover that is wanted back
     given_up = pyqtSignal(object)
 
-    def __init__(self) -> None:
+    def __init__(self, is_busy: Callable[[], bool]) -> None:
         super().__init__()
+        self._is_busy = is_busy
         self.left: Leftover | None = None
         self.setStyleSheet(f"background: {theme.EMBER_DARK};")
         row = QHBoxLayout(self)
@@ -58,8 +69,16 @@ class Notice(QWidget):
         """Show a sentence for a while."""
         self.words.setText(words)
         self._buttons(offering=False)
-        self.show()
-        self.timer.start(9000)
+        self.timer.start(SHOWN_MS)
+        self._come()
+
+    def _come(self) -> None:
+        if not self._is_busy() or self.isVisible():
+            self.show()
+            return
+        if self.timer.isActive():
+            self.timer.start(SHOWN_MS)
+        QTimer.singleShot(LOOKS_MS, self._come)
 
     def offer(self, left: Leftover | None) -> None:
         """Offer unsaved work; None takes an offer back."""
@@ -74,7 +93,7 @@ class Notice(QWidget):
         )
         self._buttons(offering=True)
         self.timer.stop()
-        self.show()
+        self._come()
 
     def _buttons(self, offering: bool) -> None:
         self.restore.setVisible(offering)
@@ -82,7 +101,9 @@ class Notice(QWidget):
         self.close_button.setVisible(not offering)
 
     def _time_out(self) -> None:
-        if self.left is not None:
+        if self._is_busy():
+            self.timer.start(LOOKS_MS)
+        elif self.left is not None:
             self.offer(self.left)
         else:
             self.hide()
