@@ -8,7 +8,7 @@ import functools
 from typing import Any
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QColor, QGuiApplication, QImage, QKeyEvent, QMouseEvent, QPainter, QPen, QWindow
 from PyQt6.QtWidgets import (
     QDialog,
@@ -24,11 +24,15 @@ from PyQt6.QtWidgets import (
 from ...effect.values.colors import HEX, to_srgb
 from ...effect.values.oklch import from_oklch, oklch_of, shown_oklch, strongest
 from . import theme
+from .compared import Compared
 from .controls import Line
 from .number_box import NumberBox
 from .screen_eye import ScreenEye
 
 FIELD = QSize(320, 170)
+
+# How long after a look at the screen the keyboard may be anywhere, ms.
+BACK_MS = 600
 
 
 class Picker(QDialog):
@@ -47,6 +51,9 @@ class Picker(QDialog):
         self.first, self.color = color, color
         self._eye: ScreenEye | None = None
         self._looks_elsewhere = self._is_ending = False
+        self._comes_back = QTimer(self)
+        self._comes_back.setSingleShot(True)
+        self._comes_back.timeout.connect(self._be_back)
         # Kept apart from the colour: a grey has no hue of its own, but the artist's hue should stay.
         self.lightness, self.chroma, self.hue = oklch_of(color)
         column = QVBoxLayout(self)
@@ -59,7 +66,7 @@ class Picker(QDialog):
         top.addWidget(self.plane)
         top.addWidget(self.hues)
         column.addLayout(top)
-        self.shown = Compared(self)
+        self.shown = Compared(lambda: (self.first, self.color))
         column.addWidget(self.shown)
         self.boxes: dict[str, NumberBox] = {}
         column.addLayout(self._numbers())
@@ -208,8 +215,12 @@ class Picker(QDialog):
 
     def _look_back(self) -> None:
         self._eye = None
-        self._looks_elsewhere = not self.isActiveWindow()
         self.activateWindow()
+        # The desktop may still be handing the keyboard on, to the picture that is gone and then to anyone.
+        self._comes_back.start(BACK_MS)
+
+    def _be_back(self) -> None:
+        self._looks_elsewhere = not self.isActiveWindow()
 
     def _show(self) -> None:
         chosen = QColor(self.color)
@@ -239,7 +250,7 @@ class Picker(QDialog):
         """
         if window is self.windowHandle():
             # It may come here late, when the picture of the screen is on its way already.
-            self._looks_elsewhere = self._eye is not None
+            self._looks_elsewhere = self._eye is not None or self._comes_back.isActive()
         elif window is not None and not self._looks_elsewhere and not self._is_ending and self.isVisible():
             self.left.emit()
 
@@ -378,21 +389,4 @@ class Hues(QWidget):
         y = self.picker.hue / 360 * (self.height() - 1)
         painter.setPen(QPen(QColor(theme.BRIGHT if self.hasFocus() else theme.ASH_0), 2))
         painter.drawRect(QRectF(1, y - 2.5, self.width() - 2, 5))
-        painter.end()
-
-
-class Compared(QWidget):
-    """The colour as it was and as it is, side by side."""
-
-    def __init__(self, picker: Picker) -> None:
-        super().__init__()
-        self.picker = picker
-        self.setFixedHeight(26)
-        self.setToolTip("Before, and now")
-
-    def paintEvent(self, event: Any) -> None:
-        painter = QPainter(self)
-        half = self.width() // 2
-        painter.fillRect(0, 0, half, self.height(), QColor(self.picker.first))
-        painter.fillRect(half, 0, self.width() - half, self.height(), QColor(self.picker.color))
         painter.end()
