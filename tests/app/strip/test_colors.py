@@ -49,6 +49,7 @@ class ColourTest(StripCase):
         eye = next(w for w in QApplication.topLevelWidgets() if isinstance(w, ScreenEye) and w.isVisible())
         QTest.mouseClick(eye, LEFT, pos=QPoint(640, 4))
         self.assertEqual(self.look.color.stops[1].color, eye.image.pixelColor(640, 4).name())
+        self.activate(picker)
         QTest.keyClick(picker, Qt.Key.Key_Escape)
         # All of it was one step, and Esc takes it back.
         self.assertEqual(self.look.color.stops[1].color, "#804020")

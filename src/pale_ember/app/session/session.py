@@ -260,6 +260,8 @@ class Session(Linking):
         self.levels_changed.emit()
 
     def end(self) -> None:
+        # Whoever comes after this window shall get its own Esc.
+        self._escape.end()
         self._timer.stop()
         self._texture_timer.stop()
         self.textures.close()
