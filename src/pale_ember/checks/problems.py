@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import functools
-
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
 from ..simulation.time.weight import slowness, too_large
@@ -13,7 +11,7 @@ from .rules import EFFECT_CHECKS, LAYER_CHECKS, load_checks
 
 def find_problems(effect: Effect) -> list[EffectError]:
     """Return all that keeps an effect from being simulated as it is meant, the worst first."""
-    _all_known()
+    load_checks()
     found = [wrong for wrong in (too_large(effect),) if wrong is not None]
     for i, layer in enumerate(effect.layers):
         for check in LAYER_CHECKS if layer.enabled else ():
@@ -26,8 +24,3 @@ def find_problems(effect: Effect) -> list[EffectError]:
     # That it is slow is told only where all else is well.
     heavy = slowness(effect)
     return [*found, heavy] if heavy is not None and not found else found
-
-
-@functools.cache
-def _all_known() -> None:
-    load_checks()

@@ -6,12 +6,11 @@ the whole effect gets that alone, and gives errors with whole places.
 
 from __future__ import annotations
 
-import importlib
-import pkgutil
 from collections.abc import Callable, Iterable
 
 from ..effect.effect import Effect, Layer
 from ..effect.errors import EffectError
+from ..neighbours import import_neighbours
 
 # A place inside of a layer, and a reason.
 Found = tuple[str, str]
@@ -35,7 +34,5 @@ def effect_check(check: EffectCheck) -> EffectCheck:
 
 
 def load_checks() -> None:
-    """Import all modules of this room, so that each check is known; in the order of their names."""
-    room = __name__.rpartition(".")[0]
-    for found in pkgutil.iter_modules(importlib.import_module(room).__path__):
-        importlib.import_module(f"{room}.{found.name}")
+    """Let all modules of this room declare their checks."""
+    import_neighbours(__name__)

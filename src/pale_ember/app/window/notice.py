@@ -55,6 +55,10 @@ class Notice(QWidget):
         self.timer = QTimer(self)
         self.timer.setSingleShot(True)
         self.timer.timeout.connect(self._time_out)
+        # Looks whether what is dragged has come to its end, while the line waits for that.
+        self._waits = QTimer(self)
+        self._waits.setSingleShot(True)
+        self._waits.timeout.connect(self._come)
         self.hide()
 
     def _restore(self) -> None:
@@ -78,12 +82,13 @@ class Notice(QWidget):
             return
         if self.timer.isActive():
             self.timer.start(SHOWN_MS)
-        QTimer.singleShot(LOOKS_MS, self._come)
+        self._waits.start(LOOKS_MS)
 
     def offer(self, left: Leftover | None) -> None:
         """Offer unsaved work; None takes an offer back."""
         self.left = left
         if left is None:
+            self._waits.stop()
             self.hide()
             return
         what = f"“{left.path.name}”" if left.path else "an effect that had no file yet"

@@ -6,13 +6,12 @@ use it.
 
 from __future__ import annotations
 
-import importlib
-import pkgutil
 from collections.abc import Callable
 from typing import Any, NamedTuple
 
 from ...effect.chapters.motion import Flight
 from ...effect.values.values import Fixed
+from ...neighbours import import_neighbours
 from ..kernels.compiling import Kernel, kernel
 from ..layout.signatures import AROUND, CALLS, F2, I1, INT, NOTHING, TABLES, U1
 
@@ -56,7 +55,5 @@ def forces_of(flight: Flight) -> list[Kernel]:
 
 
 def load_forces() -> None:
-    """Import all modules of this room, so that each force is known; in the order of their names."""
-    room = __name__.rpartition(".")[0]
-    for found in pkgutil.iter_modules(importlib.import_module(room).__path__):
-        importlib.import_module(f"{room}.{found.name}")
+    """Let all modules of this room declare their forces."""
+    import_neighbours(__name__)
