@@ -104,6 +104,7 @@ class WindowCase(unittest.TestCase):
 
     def tearDown(self) -> None:
         self._guard.stop()
+        drags = self.session.is_dragging
         self.window.shut()
         # On a busy machine closing waits less long than a texture may take.
         for thread in threading.enumerate():
@@ -114,6 +115,7 @@ class WindowCase(unittest.TestCase):
         QApplication.processEvents()
         sys.excepthook = self._hook
         self.assertEqual(self.errors, [], "an exception went through the event loop")
+        self.assertFalse(drags, "a drag goes on, and would take Esc from the next test")
 
     @property
     def session(self):

@@ -6,20 +6,21 @@ import functools
 from importlib import resources
 from typing import Any
 
+from .shader_columns import with_columns
+
 
 @functools.cache
-def _source(name: str) -> str:
-    return (resources.files(__package__) / "shaders" / f"{name}.glsl").read_text(encoding="utf-8")
-
-
 def shader_source(name: str) -> str:
-    """Return a shader's source as it is before features are chosen, for those who build it elsewhere."""
-    return _source(name).replace("//: shining", _source("shining"))
+    """Return a shader's source as it is before features are chosen, such as of ``particle.vert``."""
+    shaders = resources.files(__package__) / "shaders"
+    source = (shaders / f"{name}.glsl").read_text(encoding="utf-8")
+    shining = (shaders / "shining.glsl").read_text(encoding="utf-8")
+    return with_columns(name, source.replace("//: shining", shining))
 
 
 def _with_features(source: str, features: tuple[str, ...]) -> str:
     """Return a source with its features defined right behind its version."""
-    version, _, rest = source.replace("//: shining", _source("shining")).partition("\n")
+    version, _, rest = source.partition("\n")
     return "\n".join([version, *(f"#define {name}" for name in features), rest])
 
 
@@ -66,8 +67,8 @@ class Programs:
         key = (fragment, features)
         if key not in self._built:
             self._built[key] = self.ctx.program(
-                vertex_shader=_with_features(_source(f"{vertex}.vert"), features),
-                fragment_shader=_with_features(_source(f"{fragment}.frag"), features),
+                vertex_shader=_with_features(shader_source(f"{vertex}.vert"), features),
+                fragment_shader=_with_features(shader_source(f"{fragment}.frag"), features),
             )
         return self._built[key]
 

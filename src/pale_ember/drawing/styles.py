@@ -12,12 +12,13 @@ from ..effect.chapters.noises import Noise
 from ..effect.kinds import Blend, Channel, DrawnAs, Facing, FrameEnd, Lay
 from ..effect.values.colors import hex_to_linear
 from ..effect.values.values import Fixed
-from ..simulation.layout.instances import ALWAYS, NAMES, PLAIN
+from ..simulation.layout.instances import PLAIN
+from ..simulation.layout.slots import STRAIGHT
 from ..textures.prepared import Prepared
 from .blends import BLENDS
 from .moment import DrawnLayer
+from .shader_columns import OPTIONAL
 
-OPTIONAL = tuple(name for name in NAMES if name not in ALWAYS)
 CHANNELS: dict[Channel, tuple[float, float, float, float]] = {
     # Of data all is the brightness; pictures are read whole before it comes to this.
     Channel.ALL: (1 / 3, 1 / 3, 1 / 3, 0.0),
@@ -41,6 +42,8 @@ BLEND_FEATURES: dict[Blend, str] = {
     Blend.CUTOUT: "CUTOUT",
 }
 _NOISE_FEATURES = {"erode": "ERODES", "bend": "BENDS", "shimmer": "SHIMMERS"}
+# Features that stand for more than that a column isn't neutral.
+_DECIDED = {*BLEND_FEATURES.values(), *_NOISE_FEATURES.values(), "SHELL"}
 Uniforms = tuple[tuple[str, Any], ...]
 
 
@@ -143,6 +146,10 @@ def _carry(layer: DrawnLayer, features: set[str], uniforms: list[tuple[str, Any]
                 uniforms.append(("turned", (math.cos(value[0]), math.sin(value[0]))))
             else:
                 uniforms.append((f"in_{name}", value if len(value) > 1 else value[0]))
+    for name, straight in STRAIGHT.items():
+        feature = straight.rule.column.feature if straight.rule.column is not None else ""
+        if feature not in _DECIDED and (name in carried or layer.fixed.get(name, PLAIN[name]) != PLAIN[name]):
+            features |= {feature} - {""}
     return carried
 
 

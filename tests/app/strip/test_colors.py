@@ -55,8 +55,15 @@ class ColourTest(StripCase):
         eye = next(w for w in QApplication.topLevelWidgets() if isinstance(w, ScreenEye) and w.isVisible())
         QTest.mouseClick(eye, LEFT, pos=QPoint(640, 4))
         self.assertEqual(self.look.color.stops[1].color, eye.image.pixelColor(640, 4).name())
+        # Without a window manager the keyboard may be the main window's by now, whose own Esc comes first.
+        self.activate(picker)
+        QTest.keyClick(picker, Qt.Key.Key_Escape)
+        self.assertEqual(self.look.color.stops[1].color, "#804020")
+        self.strip.pick_stops()
+        picker = self.window.picking.picker
+        picker.set_color("#336699")
         picker.accept()
-        self.assertEqual(self.look.color.stops[1].color, eye.image.pixelColor(640, 4).name())
+        self.assertEqual(self.look.color.stops[1].color, "#336699")
 
     def test_gradients_from_files_and_to_files(self):
         color, folder = self.lane("look.color"), self.folder.name

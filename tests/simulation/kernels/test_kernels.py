@@ -143,6 +143,14 @@ class CacheTest(unittest.TestCase):
         self.assertLessEqual({"births.shapes", "births.aiming", "contact.first_hit"}, found)
         self.assertFalse({"motion.forces", "values.sampling", "ribbons.band_edges"} & found)
 
+    def test_other_numbers_of_slots_compile_what_holds_them(self):
+        before = {name: kernel_cache.stamp(name) for name in ("motion.orbit", "ribbons.band_edges")}
+        with mock.patch.dict(kernel_cache._constants):
+            kernel_cache.note_constants("layout.slots", {"ORBIT": 3})
+            self.forget()
+            self.assertNotEqual(kernel_cache.stamp("motion.orbit"), before["motion.orbit"])
+            self.assertEqual(kernel_cache.stamp("ribbons.band_edges"), before["ribbons.band_edges"])
+
     def test_kernels_come_from_the_cache_the_second_time(self):
         code = (
             "from pale_ember.simulation.kernels.compiling import KERNELS; import "

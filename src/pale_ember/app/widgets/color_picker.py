@@ -215,9 +215,9 @@ class Picker(QDialog):
 
     def _look_back(self) -> None:
         self._eye = None
-        self.activateWindow()
         # The desktop may still be handing the keyboard on, to the picture that is gone and then to anyone.
         self._comes_back.start(BACK_MS)
+        self.activateWindow()
 
     def _be_back(self) -> None:
         self._looks_elsewhere = not self.isActiveWindow()

@@ -13,7 +13,8 @@ from ...simulation.layout.instances import field_of
 from ...simulation.meshes.drawn import DrawnMesh, DrawnMeshPart
 from ..moment import DrawnLayer
 from ..programs import Programs
-from ..styles import OPTIONAL, Style
+from ..shader_columns import MESH_ATTRIBUTES, OPTIONAL, wide
+from ..styles import Style
 from ..targets import release
 from ..texture_store import TextureStore
 from .scene import Scene, upload_scene
@@ -22,7 +23,7 @@ from .streaming import Stream
 Rows = NDArray[np.void]
 Floats = NDArray[np.float32]
 # What an instance is to the shader: names, and how many numbers each has.
-_ROW = {"place": 4, "turn": 4, "stretch": 4, "light": 4, "more": 4, "noise": 4, "dice": 2}
+_ROW = {name: sum(map(wide, parts)) for name, parts in MESH_ATTRIBUTES.items()}
 _CARRIED = frozenset(name.upper() for name in OPTIONAL)
 # Bodies that are kept on the GPU while others are drawn.
 _MOST = 24
@@ -82,7 +83,7 @@ class Meshes:
             ),
         )
         names = [name for name in _ROW if self.programs.asks(program, f"in_{name}")]
-        formats = " ".join(f"{wide}f" if name in names else f"{4 * wide}x" for name, wide in _ROW.items())
+        formats = " ".join(f"{count}f" if name in names else f"{4 * count}x" for name, count in _ROW.items())
         array = self._stream.array(
             program, rows, (f"{formats} /i", *(f"in_{name}" for name in names)), beside, id(part), faces
         )
@@ -115,22 +116,14 @@ def packed_rows(rows: Rows, fixed: dict[str, tuple[float, ...]]) -> Floats:
     """Return instances as the shader takes them, (n, floats): fours, of which there may be as many as all
     of it needs.
     """
-    out = np.empty((len(rows), sum(_ROW.values())), np.float32)
-    size, at = rows["size"], 0
-    for parts in (
-        ("place", size[:, 0]),
-        ("turn",),
-        ("stretch", size[:, 1]),
-        ("color", "opacity"),
-        ("intensity", "frame", "mix", "rim_light"),
-        ("erode", "bend", "shimmer", "lived"),
-        ("dice",),
-    ):
-        for part in parts:
-            found = field_of(rows, part, fixed) if isinstance(part, str) else part
-            wide = found.shape[1] if found.ndim > 1 else 1
-            out[:, at : at + wide] = found.reshape(len(rows), wide)
-            at += wide
+    out, at = np.empty((len(rows), sum(_ROW.values())), np.float32), 0
+    for part in (part for parts in MESH_ATTRIBUTES.values() for part in parts):
+        name, _, letter = part.partition(".")
+        found = field_of(rows, name, fixed).reshape(len(rows), -1)
+        if letter:
+            found = found[:, "xyzw".index(letter), None]
+        out[:, at : at + wide(part)] = found
+        at += wide(part)
     return out
 
 

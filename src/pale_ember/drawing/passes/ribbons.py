@@ -19,6 +19,7 @@ from ...simulation.ribbons.joining import Joined
 from ..camera import axes_of
 from ..moment import DrawnLayer, ribbons_in_order
 from ..programs import Programs
+from ..shader_columns import ALONG_BANDS
 from ..styles import Style
 from ..texture_store import TextureStore
 from .scene import Scene, upload_scene
@@ -29,8 +30,6 @@ Floats = NDArray[np.float32]
 _WORTH = 4096
 # Vertices of one layer.
 _MOST = 12_000_000
-# What goes along with the points, if their instances carry it.
-_ALONG = ("frame", "mix", "erode", "bend", "shimmer")
 
 
 class Ribbons:
@@ -51,7 +50,9 @@ class Ribbons:
         )
         program = self.programs.ribbon(features)
         asks = {
-            name for name in (*_ALONG, "side", "lot", "number") if self.programs.asks(program, f"in_{name}")
+            name
+            for name in (*ALONG_BANDS, "side", "lot", "number")
+            if self.programs.asks(program, f"in_{name}")
         }
         _, _, back = axes_of(scene.camera)
         joined = (
@@ -211,7 +212,7 @@ def _columns(
         "ends": (bands.ENDS, 2),
     }
     at, more = bands.BASE, list[tuple[int, int]]()
-    for name in _ALONG:
+    for name in ALONG_BANDS:
         if name in asks and places[name] >= 0:
             columns[name] = (at, 1)
             more.append((places[name], at))

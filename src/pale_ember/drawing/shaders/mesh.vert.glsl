@@ -11,13 +11,7 @@ uniform float first;  // the place of the first one that is drawn
 #endif
 in vec4 in_point;  // and how far across the picture
 in vec4 in_normal;  // and how far up
-in vec4 in_place;  // and the width
-in vec4 in_turn;
-in vec4 in_stretch;  // and the height
-in vec4 in_light;  // colour, opacity
-in vec4 in_more;  // intensity, frame, mix, rim
-in vec4 in_noise;  // eroded, bent, shimmering, seconds lived
-in vec2 in_dice;
+//: columns
 out vec2 spot;
 flat out vec4 light;
 #ifdef TEXTURED
@@ -26,19 +20,14 @@ uniform float mirror;
 flat out vec4 sheet;  // this frame, the next, how far between, whether it is mirrored
 #endif
 #if defined(ERODES) || defined(BENDS) || defined(SHIMMERS)
-flat out vec3 noised;  // eroded, bent, shimmering
 flat out vec3 noise_place;  // its place on noises, seconds lived
 #endif
-#ifdef MIXED
-flat out float added;
-#endif
+#define EACH flat
+//: each out
 #if defined(LIT) || defined(SHELL)
 out vec3 across;
 out vec3 seen_from;
 uniform vec3 eye;
-#endif
-#ifdef SHELL
-flat out float rim_light;
 #endif
 
 vec3 turned(vec3 v) {
@@ -48,25 +37,19 @@ vec3 turned(vec3 v) {
 void main() {
 #ifdef TEXTURED
 #ifdef HOLDS
-    float at = clamp(in_more.y, 0.0, frames - 1.0), now = min(floor(at), frames - 1.0);
+    float at = clamp(in_frame, 0.0, frames - 1.0), now = min(floor(at), frames - 1.0);
     sheet = vec4(now, min(now + 1.0, frames - 1.0), at - now, in_dice.y < mirror ? -1.0 : 1.0);
 #else
-    float at = mod(in_more.y, frames), now = min(floor(at), frames - 1.0);
+    float at = mod(in_frame, frames), now = min(floor(at), frames - 1.0);
     sheet = vec4(now, mod(now + 1.0, frames), at - now, in_dice.y < mirror ? -1.0 : 1.0);
 #endif
 #endif
 #if defined(ERODES) || defined(BENDS) || defined(SHIMMERS)
-    noised = in_noise.xyz;
-    noise_place = vec3(fract(in_dice.x * vec2(97.13, 41.77)), in_noise.w);
+    noise_place = vec3(fract(in_dice.x * vec2(97.13, 41.77)), in_lived);
 #endif
-#ifdef MIXED
-    added = in_more.z;
-#endif
-#ifdef SHELL
-    rim_light = in_more.w;
-#endif
-    vec3 stretched = vec3(in_place.w, in_stretch.w, in_place.w) * in_stretch.xyz;
-    vec3 place = in_place.xyz + turned(in_point.xyz * stretched);
+    //: pass on
+    vec3 stretched = vec3(in_size_x, in_size_y, in_size_x) * in_stretch;
+    vec3 place = in_place + turned(in_point.xyz * stretched);
 #if defined(LIT) || defined(SHELL)
     // What a body is stretched along, its normals lean away from.
     across = turned(in_normal.xyz * stretched.yzx * stretched.zxy);
@@ -81,16 +64,16 @@ void main() {
     spot = vec2(0.0);
 #endif
     gl_Position = whole * vec4(place, 1.0);
-    float depth = (whole * vec4(in_place.xyz, 1.0)).w;
+    float depth = (whole * vec4(in_place, 1.0)).w;
     float reach = max(stretched.x, max(stretched.y, stretched.z));
 #ifdef CUTOUT
-    light = vec4(in_light.rgb * in_more.x, in_light.a);
+    light = vec4(in_color * in_intensity, in_opacity);
 #else
-    light = vec4(in_light.rgb * in_more.x, in_light.a * smoothstep(0.0, 1.0, depth / max(0.25 * reach, 1e-4)));
+    light = vec4(in_color * in_intensity, in_opacity * smoothstep(0.0, 1.0, depth / max(0.25 * reach, 1e-4)));
 #endif
 #if defined(CUTOUT) && !defined(TEXTURED) && !defined(ERODES) && !defined(SHELL)
     // All of it is there or not; so what is hidden need not be shaded.
-    if (in_light.a < cutoff) gl_Position = vec4(0.0, 0.0, 2.0, 1.0);
+    if (in_opacity < cutoff) gl_Position = vec4(0.0, 0.0, 2.0, 1.0);
 #endif
 #ifdef NUDGED
     float nearer = max(gl_Position.w - nudge, 1e-4);

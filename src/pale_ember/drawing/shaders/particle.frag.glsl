@@ -33,7 +33,6 @@ uniform sampler2DArray moves;
 #endif
 #endif
 #if defined(ERODES) || defined(BENDS) || defined(SHIMMERS)
-EACH in vec3 noised;
 EACH in vec3 noise_place;
 #endif
 #ifdef ERODES
@@ -56,16 +55,13 @@ uniform vec4 shimmer_channel;
 uniform float shimmer_painted;
 uniform vec4 shimmer_lay;
 #endif
-#ifdef MIXED
-EACH in float added;
-#endif
+//: each in
 #ifdef BODY
 #if defined(LIT) || defined(SHELL)
 in vec3 across;  // the surface
 in vec3 seen_from;
 #endif
 #ifdef SHELL
-flat in float rim_light;
 uniform float rim_power;
 uniform float core;
 #endif
@@ -176,7 +172,7 @@ void main() {
     vec2 bent = vec2(mask_at(bend_noise, bend_at, bend_channel, bend_painted),
                      mask_at(bend_noise, bend_at + vec2(0.37, 0.59), bend_channel, bend_painted)) * 2.0 - 1.0;
 #ifdef TEXTURED
-    at += bent * noised.y;
+    at += bent * its_bend;
 #if defined(BODY) || defined(TILED)
 #elif defined(BAND)
     if (at.x != clamp(at.x, 0.0, 1.0)) discard;
@@ -187,7 +183,7 @@ void main() {
     if (at != clamp(at, 0.0, 1.0)) discard;
 #endif
 #else
-    moved += 2.0 * bent * noised.y;
+    moved += 2.0 * bent * its_bend;
 #endif
 #endif
 #ifdef TEXTURED
@@ -222,17 +218,17 @@ void main() {
     vec2 erode_at = (spot * 0.5 + 0.5) * erode_lay.xy + noise_place.yx - erode_lay.zw * noise_place.z;
     float grain = mask_at(erode_noise, erode_at, erode_channel, erode_painted);
     grain = mix(grain, t.a, erode_edge.y);
-    float level = noised.x * (1.0 + erode_edge.x) - erode_edge.x;
-    float kept = noised.x <= 0.0 ? 1.0 : smoothstep(level, level + erode_edge.x, grain);
+    float level = its_erode * (1.0 + erode_edge.x) - erode_edge.x;
+    float kept = its_erode <= 0.0 ? 1.0 : smoothstep(level, level + erode_edge.x, grain);
 #ifdef RIM
-    vec3 burning = noised.x <= 0.0 ? vec3(0.0)
+    vec3 burning = its_erode <= 0.0 ? vec3(0.0)
         : rim * t.a * kept * (1.0 - smoothstep(level + 0.6 * erode_edge.x, level + 2.0 * erode_edge.x, grain));
 #endif
     t *= kept;
 #endif
 #ifdef SHIMMERS
     vec2 shimmer_at = (spot * 0.5 + 0.5) * shimmer_lay.xy + noise_place.xy - shimmer_lay.zw * noise_place.z;
-    t.rgb *= max(1.0 + noised.z * (2.0 * mask_at(shimmer_noise, shimmer_at, shimmer_channel, shimmer_painted) - 1.0), 0.0);
+    t.rgb *= max(1.0 + its_shimmer * (2.0 * mask_at(shimmer_noise, shimmer_at, shimmer_channel, shimmer_painted) - 1.0), 0.0);
 #endif
     vec3 shown = t.rgb * light.rgb;
 #ifdef BODY
@@ -261,7 +257,7 @@ void main() {
 #ifdef SHELL
     float edge = pow(clamp(1.0 + dot(normal, sight), 0.0, 1.0), rim_power);
     float solid = mix(core, 1.0, edge);
-    shown = shown * solid + light.rgb * (t.a * edge * rim_light);
+    shown = shown * solid + light.rgb * (t.a * edge * its_rim_light);
     t.a *= solid;
 #endif
 #elif defined(LIT)
@@ -310,7 +306,7 @@ void main() {
     vec3 left = vec3(1.0 - t.a * opaque) + shown * opaque;
     pixel = vec4(left, t.a * opaque * (1.0 - clamp(dot(shown, vec3(0.3333)) / max(t.a, 1e-4), 0.0, 1.0)));
 #elif defined(MIXED)
-    pixel = vec4(shown * opaque, t.a * opaque * (1.0 - added));
+    pixel = vec4(shown * opaque, t.a * opaque * (1.0 - its_mix));
 #else
     pixel = vec4(shown * opaque, t.a * opaque * cover);
 #endif

@@ -17,61 +17,7 @@ in float in_angle;
 #else
 uniform vec2 turned;  // cosine and sine
 #endif
-#ifdef COLOR
-in vec3 in_color;
-#else
-uniform vec3 in_color;
-#endif
-#ifdef OPACITY
-in float in_opacity;
-#else
-uniform float in_opacity;
-#endif
-#ifdef INTENSITY
-in float in_intensity;
-#else
-uniform float in_intensity;
-#endif
-#ifdef WAY
-in vec3 in_way;
-#else
-uniform vec3 in_way;
-#endif
-#ifdef FRAME
-in float in_frame;
-#else
-uniform float in_frame;
-#endif
-#ifdef MIX
-in float in_mix;
-#else
-uniform float in_mix;
-#endif
-#ifdef ERODE
-in float in_erode;
-#else
-uniform float in_erode;
-#endif
-#ifdef BEND
-in float in_bend;
-#else
-uniform float in_bend;
-#endif
-#ifdef SHIMMER
-in float in_shimmer;
-#else
-uniform float in_shimmer;
-#endif
-#ifdef DICE
-in vec2 in_dice;
-#else
-uniform vec2 in_dice;
-#endif
-#ifdef LIVED
-in float in_lived;
-#else
-uniform float in_lived;
-#endif
+//: columns
 
 #ifdef TEXTURED
 uniform sampler2D corners;
@@ -83,12 +29,10 @@ flat out vec4 sheet;  // this frame, the next, how far between, whether it is mi
 uniform vec2 streak_ends;
 #endif
 #if defined(ERODES) || defined(BENDS) || defined(SHIMMERS)
-flat out vec3 noised;  // eroded, bent, shimmering
 flat out vec3 noise_place;  // its place on noises, seconds lived
 #endif
-#ifdef MIXED
-flat out float added;
-#endif
+#define EACH flat
+//: each out
 #ifdef LIT
 flat out vec3 side_x;
 flat out vec3 side_y;
@@ -163,12 +107,9 @@ void main() {
 #endif
 #endif
 #if defined(ERODES) || defined(BENDS) || defined(SHIMMERS)
-    noised = vec3(in_erode, in_bend, in_shimmer);
     noise_place = vec3(fract(in_dice.x * vec2(97.13, 41.77)), in_lived);
 #endif
-#ifdef MIXED
-    added = in_mix;
-#endif
+    //: pass on
     // In clip space the last part is the distance from the eye's plane.
     gl_Position = whole * vec4(in_place, 1.0);
     float depth = gl_Position.w;

@@ -11,31 +11,7 @@ in vec4 in_light;
 in vec2 in_ends;
 out vec2 ends;  // how far its tail and its head are, in halves of the width
 #endif
-#ifdef FRAME
-in float in_frame;
-#else
-uniform float in_frame;
-#endif
-#ifdef MIX
-in float in_mix;
-#else
-uniform float in_mix;
-#endif
-#ifdef ERODE
-in float in_erode;
-#else
-uniform float in_erode;
-#endif
-#ifdef BEND
-in float in_bend;
-#else
-uniform float in_bend;
-#endif
-#ifdef SHIMMER
-in float in_shimmer;
-#else
-uniform float in_shimmer;
-#endif
+//: columns
 #ifdef ROW
 in float in_number;
 uniform float row;  // how many pictures stand side by side, one for each piece
@@ -48,12 +24,10 @@ flat out vec4 sheet;  // this frame, the next, how far between, whether it is mi
 #endif
 #if defined(ERODES) || defined(BENDS) || defined(SHIMMERS)
 in float in_lot;
-out vec3 noised;  // eroded, bent, shimmering
 out vec3 noise_place;  // its place on noises, seconds
 #endif
-#ifdef MIXED
-out float added;
-#endif
+#define EACH
+//: each out
 #ifdef LIT
 in vec3 in_side;
 in vec3 in_ahead;
@@ -74,12 +48,9 @@ void main() {
 #endif
 #endif
 #if defined(ERODES) || defined(BENDS) || defined(SHIMMERS)
-    noised = vec3(in_erode, in_bend, in_shimmer);
     noise_place = vec3(fract(in_lot * vec2(97.13, 41.77)), clock);
 #endif
-#ifdef MIXED
-    added = in_mix;
-#endif
+    //: pass on
 #ifdef LIT
     side_x = in_side;
     side_y = in_ahead;

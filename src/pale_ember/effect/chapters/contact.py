@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from ..kinds import FollowAim, OnHit, When
+from ..read_at import ReadAt
 from ..rules import fields
 from ..rules.part import Part
-from ..slots import Slot
 from ..values.values import Value
 
 _ALONG = "life clock speed"
@@ -41,7 +41,7 @@ class Contact(Part):
         needs="enabled",
         only=("on_hit", (OnHit.BOUNCE,)),
         also="restitution elastic spring",
-        slot=Slot.BOUNCE,
+        read_at=ReadAt.HIT,
     )
     friction: Value = fields.value(
         0.2,
@@ -53,7 +53,7 @@ class Contact(Part):
         needs="enabled",
         only=("on_hit", (OnHit.BOUNCE,)),
         also="slide rough grip",
-        slot=Slot.FRICTION,
+        read_at=ReadAt.HIT,
     )
     wear: float = fields.number(
         0.0,

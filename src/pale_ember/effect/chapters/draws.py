@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from ..kinds import Across, DrawnAs, Faces, Join, Lay, LayFrom, Stand
+from ..read_at import ReadAt
 from ..rules import fields
 from ..rules.part import Part
-from ..slots import Slot
 from ..values.values import Fixed, Value, Vec3Value
 
 _ALONG = "life clock speed"
@@ -116,7 +116,8 @@ class MeshLook(Part):
         draws=_MESH,
         start=Vec3Value(Fixed(1.0), Fixed(1.0), Fixed(1.0)),
         also="scale flatten grow column axis",
-        slot=Slot.STRETCH_X,
+        read_at=ReadAt.LOOK,
+        column=fields.Column("stretch", neutral=1.0),
     )
     faces: Faces = fields.choice(
         Faces.BOTH,
@@ -137,7 +138,8 @@ class MeshLook(Part):
         draws=_MESH,
         group="body",
         also="fresnel edge glow outline shell",
-        slot=Slot.RIM,
+        read_at=ReadAt.LOOK,
+        column=fields.Column("rim_light", feature="SHELL"),
     )
     rim_power: float = fields.number(
         2.0,

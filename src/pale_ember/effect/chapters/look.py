@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from ..kinds import Blend, Channel, DrawnAs, Facing, FrameEnd, Sort
+from ..read_at import ReadAt
 from ..rules import fields
 from ..rules.part import Part
-from ..slots import Slot
 from ..values.colors import ColorValue
 from ..values.values import Fixed, Value
 from .draws import MeshLook, Ribbon
@@ -48,7 +48,7 @@ class Look(Part):
         group="picture",
         needs="texture",
         also="sheet animation play random",
-        slot=Slot.FRAME,
+        read_at=ReadAt.LOOK,
     )
     frame_rate: Value = fields.value(
         0.0,
@@ -62,7 +62,7 @@ class Look(Part):
         group="picture",
         needs="texture",
         also="sheet speed fps play",
-        slot=Slot.FRAME_RATE,
+        read_at=ReadAt.FIRST_LOOK,
     )
     frame_end: FrameEnd = fields.choice(
         FrameEnd.AROUND,
@@ -136,7 +136,7 @@ class Look(Part):
         draws=_SPRITE,
         group="shape",
         also="stretch trail length velocity motion",
-        slot=Slot.STREAK,
+        read_at=ReadAt.LOOK,
     )
     streak_least: float = fields.number(
         0.0,
@@ -181,7 +181,7 @@ class Look(Part):
         hard=(0, 1e5),
         soft=(0, 3),
         also="size bigger scale shrink",
-        slot=Slot.GROW,
+        read_at=ReadAt.LOOK,
     )
     widen: Value = fields.value(
         1.0,
@@ -193,7 +193,7 @@ class Look(Part):
         soft=(0, 3),
         group="shape",
         also="narrow stretch width aspect",
-        slot=Slot.WIDEN,
+        read_at=ReadAt.LOOK,
     )
     tint: ColorValue = fields.color_value(
         "#ffffff",
@@ -202,7 +202,7 @@ class Look(Part):
         along="clock",
         group="light",
         also="hue color colour random colours list palette several one of pick",
-        slot=Slot.TINT_R,
+        read_at=ReadAt.FIRST_LOOK,
     )
     color: ColorValue = fields.color_value(
         "#ffffff",
@@ -210,7 +210,7 @@ class Look(Part):
         "The colour as life goes on; or one of several, for each particle one.",
         along=ALONG,
         also="color colour hue gradient tint list palette",
-        slot=Slot.COLOR_R,
+        read_at=ReadAt.LOOK,
     )
     opacity: Value = fields.value(
         1.0,
@@ -220,7 +220,8 @@ class Look(Part):
         hard=(0, 1),
         soft=(0, 1),
         also="alpha fade transparency transparent visible",
-        slot=Slot.OPACITY,
+        read_at=ReadAt.LOOK,
+        column=fields.Column("opacity", neutral=1.0),
     )
     intensity: Value = fields.value(
         1.0,
@@ -232,7 +233,8 @@ class Look(Part):
         soft=(0, 8),
         group="light",
         also="bright brightness glow emissive emission hdr bloom",
-        slot=Slot.INTENSITY,
+        read_at=ReadAt.LOOK,
+        column=fields.Column("intensity", neutral=1.0),
     )
     lit: float = fields.number(
         0.0,
@@ -292,7 +294,8 @@ class Look(Part):
         soft=(0, 1),
         only=("blend", (Blend.MIX,)),
         also="additive alpha premultiplied",
-        slot=Slot.MIX,
+        read_at=ReadAt.LOOK,
+        column=fields.Column("mix", feature="MIXED"),
     )
     cutoff: float = fields.number(
         0.5,

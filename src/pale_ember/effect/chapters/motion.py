@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from ..kinds import DrawnAs
+from ..read_at import ReadAt
 from ..rules import fields
 from ..rules.part import Part
-from ..slots import Slot
 from ..values.values import Spread, Value, Vec3Value
 
 # About what a particle takes more in a step where its velocity is turned or held, s.
@@ -24,7 +24,7 @@ class Launch(Part):
         hard=(0.001, 3600),
         soft=(0.05, 5),
         also="life duration age time seconds long",
-        slot=Slot.LIFETIME,
+        read_at=ReadAt.BIRTH,
     )
     speed: Value = fields.value(
         1.0,
@@ -35,7 +35,7 @@ class Launch(Part):
         hard=(-1e5, 1e5),
         soft=(0, 10),
         also="velocity fast initial start",
-        slot=Slot.SPEED,
+        read_at=ReadAt.BIRTH,
         scaled=True,
     )
     push: Vec3Value = fields.vec3_value(
@@ -47,7 +47,7 @@ class Launch(Part):
         soft=(-5, 5),
         group="at the start",
         also="velocity direction initial shoot",
-        slot=Slot.PUSH_X,
+        read_at=ReadAt.BIRTH,
         scaled=True,
     )
     carry: Value = fields.value(
@@ -61,7 +61,7 @@ class Launch(Part):
         soft=(0, 1),
         group="at the start",
         also="moving emitter motion inherit",
-        slot=Slot.CARRY,
+        read_at=ReadAt.BIRTH,
     )
     size: Value = fields.value(
         0.2,
@@ -73,7 +73,7 @@ class Launch(Part):
         soft=(0, 2),
         digits=3,
         also="scale big small radius start",
-        slot=Slot.SIZE,
+        read_at=ReadAt.FIRST_LOOK,
         scaled=True,
     )
     aspect: Value = fields.value(
@@ -86,7 +86,7 @@ class Launch(Part):
         soft=(0.1, 4),
         group="shape",
         also="stretch width ratio wide",
-        slot=Slot.ASPECT,
+        read_at=ReadAt.FIRST_LOOK,
     )
     angle: Value = fields.value(
         0.0,
@@ -100,7 +100,7 @@ class Launch(Part):
         digits=0,
         group="shape",
         also="rotate rotation turn orientation",
-        slot=Slot.ANGLE,
+        read_at=ReadAt.BIRTH,
     )
 
 
@@ -124,7 +124,7 @@ class Flight(Part):
         soft=(-1, 1),
         group="pushes",
         also="fall weight down rise buoyancy",
-        slot=Slot.GRAVITY,
+        read_at=ReadAt.STEP,
     )
     drag: Value = fields.value(
         0.0,
@@ -136,7 +136,7 @@ class Flight(Part):
         soft=(0, 8),
         group="air",
         also="damping friction slow resistance",
-        slot=Slot.DRAG,
+        read_at=ReadAt.STEP,
         cost=TURNED,
     )
     wind: Value = fields.value(
@@ -148,7 +148,7 @@ class Flight(Part):
         soft=(0, 1),
         group="air",
         also="breeze blow air",
-        slot=Slot.WIND,
+        read_at=ReadAt.STEP,
     )
     thrust: Vec3Value = fields.vec3_value(
         "Thrust",
@@ -159,7 +159,7 @@ class Flight(Part):
         soft=(-10, 10),
         group="pushes",
         also="force acceleration direction",
-        slot=Slot.THRUST_X,
+        read_at=ReadAt.STEP,
         scaled=True,
     )
     drift: Vec3Value = fields.vec3_value(
@@ -171,7 +171,7 @@ class Flight(Part):
         soft=(-5, 5),
         group="pushes",
         also="velocity move carry offset",
-        slot=Slot.DRIFT_X,
+        read_at=ReadAt.STEP,
         scaled=True,
         cost=TURNED,
     )
@@ -185,7 +185,7 @@ class Flight(Part):
         soft=(-10, 10),
         group="centre",
         also="attract gravity point radial force",
-        slot=Slot.PULL,
+        read_at=ReadAt.STEP,
         scaled=True,
         cost=TURNED,
     )
@@ -199,7 +199,7 @@ class Flight(Part):
         soft=(-10, 10),
         group="centre",
         also="vortex rotate spin whirl",
-        slot=Slot.SWIRL,
+        read_at=ReadAt.STEP,
         scaled=True,
         cost=TURNED,
     )
@@ -214,7 +214,7 @@ class Flight(Part):
         digits=0,
         group="centre",
         also="rotate circle revolve vortex",
-        slot=Slot.ORBIT,
+        read_at=ReadAt.STEP,
         cost=TURNED,
     )
     turbulence: Value = fields.value(
@@ -227,7 +227,7 @@ class Flight(Part):
         soft=(0, 10),
         group="eddies",
         also="noise curl random wobble chaos",
-        slot=Slot.TURBULENCE,
+        read_at=ReadAt.STEP,
         scaled=True,
     )
     eddy: float = fields.number(
@@ -273,7 +273,7 @@ class Flight(Part):
         soft=(0, 2),
         group="limits",
         also="speed velocity slow fast time",
-        slot=Slot.PACE,
+        read_at=ReadAt.STEP,
         cost=TURNED,
     )
     top_speed: Value = fields.value(
@@ -286,7 +286,7 @@ class Flight(Part):
         soft=(0, 20),
         group="limits",
         also="max maximum velocity limit clamp",
-        slot=Slot.TOP_SPEED,
+        read_at=ReadAt.STEP,
         scaled=True,
         cost=TURNED,
     )
@@ -312,5 +312,5 @@ class Flight(Part):
         digits=0,
         group="turning",
         also="rotate rotation turn angular",
-        slot=Slot.SPIN,
+        read_at=ReadAt.STEP,
     )

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from ..kinds import Channel
+from ..read_at import ReadAt
 from ..rules import fields
 from ..rules.part import Part
-from ..slots import Slot
 from ..values.values import Value
 
 Pair = tuple[float, float]
@@ -76,7 +76,8 @@ class Erode(Noise):
         soft=(0, 1),
         group="noise",
         also="dissolve burn away threshold vanish",
-        slot=Slot.ERODE,
+        read_at=ReadAt.LOOK,
+        column=fields.Column("erode", feature="ERODES"),
     )
     edge: float = fields.number(
         0.2,
@@ -131,7 +132,8 @@ class Bend(Noise):
         soft=(0, 0.5),
         group="noise",
         also="distort wobble warp heat",
-        slot=Slot.BEND,
+        read_at=ReadAt.LOOK,
+        column=fields.Column("bend", feature="BENDS"),
     )
 
 
@@ -147,5 +149,6 @@ class Shimmer(Noise):
         soft=(0, 1),
         group="noise",
         also="flicker glitter uneven light",
-        slot=Slot.SHIMMER,
+        read_at=ReadAt.LOOK,
+        column=fields.Column("shimmer", feature="SHIMMERS"),
     )

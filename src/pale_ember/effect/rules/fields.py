@@ -8,11 +8,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from enum import StrEnum
-from typing import Any
+from typing import Any, NamedTuple
 
 from pydantic import Field
 
-from ..slots import Slot
+from ..read_at import ReadAt
 from ..values.colors import Flat, Stop
 from ..values.values import Fixed, Value, Vec3Value
 
@@ -44,6 +44,25 @@ class FieldKind(StrEnum):
     TEXT = "text"
 
 
+class Column(NamedTuple):
+    """Numbers that each particle carries to the graphics card, if they differ among a layer's particles.
+
+    Parameters
+    ----------
+    name : str
+        The column's name in instances; shaders know it as ``in_`` and the name.
+    neutral : float
+        What stands there for layers that don't use the field.
+    feature : str
+        The shaders' feature under which the fragment shader gets it, as ``its_`` and the name; empty if it
+        doesn't. It is defined wherever the number isn't neutral.
+    """
+
+    name: str
+    neutral: float = 0.0
+    feature: str = ""
+
+
 @dataclass(frozen=True)
 class Rule:
     """What a field takes, and what it says of itself.
@@ -73,10 +92,13 @@ class Rule:
         How many lines a text is typed in.
     draws : tuple of DrawnAs
         What a layer's particles must be drawn as for the field to count; empty for all.
-    slot : Slot or None
-        Where a Value reaches the kernels, of three the first; this also says when it is read.
+    read_at : ReadAt or None
+        When kernels read the Value; None if none does. Its slots follow from this and from the order of
+        declaration.
     scaled : bool
         Whether it is a length, or a speed or acceleration of one, and so grows with its layer's scale.
+    column : Column or None
+        Where what is drawn carries the Value as it is; None if nothing does.
     cost : float
         About what it takes more for a particle in a step where it isn't at its default, s.
     """
@@ -97,8 +119,9 @@ class Rule:
     needs: str = ""
     lines: int = 1
     draws: tuple[StrEnum, ...] = ()
-    slot: Slot | None = None
+    read_at: ReadAt | None = None
     scaled: bool = False
+    column: Column | None = None
     cost: float = 0.0
 
     @property

@@ -19,11 +19,13 @@ from ...drawing.moment import DrawnLayer
 from ...drawing.passes.backdrop import AROUND, SQUARE
 from ...drawing.passes.solids import body_of, person, pose_of
 from ...drawing.programs import shader_source
+from ...drawing.shader_columns import MESH_ATTRIBUTES
 from ...drawing.styles import style_of
 from ...effect.chapters.stage import Prop
 from ...effect.effect import Effect
 from ...effect.kinds import Across, Backdrop, DrawnAs, PropKind
 from ...effect.values.colors import hex_to_linear
+from ...simulation.layout.instances import PLAIN
 from ...simulation.motion.prop_poses import standing
 from ...textures.prepared import Prepared
 from ..looping import settled
@@ -87,6 +89,8 @@ def player_page(
     scene = _scene(effect, first, textures, blob) | {
         "takes": placed,
         "rate": rate / max(take.every for take in takes),
+        "plain": PLAIN,
+        "mesh_attributes": MESH_ATTRIBUTES,
     }
     parts = {
         "%TITLE%": html.escape(effect.name),

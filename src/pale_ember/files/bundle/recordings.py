@@ -16,6 +16,7 @@ from ...drawing.passes.ribbons import Memory
 from ...drawing.passes.scene import Scene
 from ...drawing.passes.shine import MOST as MOST_SHINES
 from ...drawing.passes.shine import shines_of
+from ...drawing.shader_columns import ALONG_BANDS
 from ...effect.effect import Effect
 from ...effect.kinds import DrawnAs, FrameEnd
 from ...simulation import Simulation
@@ -29,7 +30,7 @@ HEIGHT = 720
 # out, and again.
 MOST = 20 << 20
 # What goes along a ribbon.
-_ALONG = {"frame", "mix", "erode", "bend", "shimmer", "side", "lot"}
+_ALONG = {*ALONG_BANDS, "side", "lot"}
 _NO_LIGHT = Lights((0.0, 1.0, 0.0), (0.0,) * 3, (0.0,) * 3, (0.0,) * 3)
 Floats = NDArray[np.float32]
 

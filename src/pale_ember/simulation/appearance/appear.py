@@ -17,33 +17,35 @@ from ..motion.path import channel, piece_at, pose
 from ..values.sampling import ages, call_values, fill_random, fill_row, forget, piece, speeds
 from .orienting import orient
 
-# Rows of the scratch memory: one for each slot from SIZE on, then ages, clocks of birth, and speeds.
-_FIRST = slots.SIZE - COMMON_ROWS
+# The first slot that is read here, and the first one behind those that keep to the birth.
+_SEEN, _UNKEPT = slots.KEPT.start, slots.KEPT.stop
+# Rows of the scratch memory: one for each of these slots, then ages, clocks of birth, and speeds.
+_FIRST = _SEEN - COMMON_ROWS
 _AGE, _BIRTH, _FAST = (slots.COUNT - _FIRST + i for i in range(3))
 SPRITE = code_of(DrawnAs.SPRITE)
 SCRATCH_ROWS = slots.COUNT - _FIRST + 3
-(
-    PLACE,
-    WIDTH_HEIGHT,
-    TURNED,
-    LIGHT,
-    COVER,
-    STRENGTH,
-    WAY,
-    SHEET,
-    MIXED,
-    ERODED,
-    BENT,
-    SHIMMERED,
-    DICE,
-    LIVED,
-    ACROSS,
-    LAID,
-    TURN,
-    STRETCHED,
-    RIMMED,
-    LOT,
-) = range(len(NAMES))
+PLACE, WIDTH_HEIGHT, TURNED, LIGHT, WAY, SHEET, DICE, LIVED, COVER, STRENGTH = (
+    NAMES.index(name)
+    for name in (
+        "place",
+        "size",
+        "angle",
+        "color",
+        "way",
+        "frame",
+        "dice",
+        "lived",
+        "opacity",
+        "intensity",
+    )
+)
+# Of each other Value that is carried as it is: its column, which part of that, and the scratch row it is in.
+_STRAIGHT = tuple(
+    (NAMES.index(name), part, straight.slot + part - _FIRST)
+    for name, straight in slots.STRAIGHT.items()
+    for part in range(straight.parts)
+    if name not in ("opacity", "intensity")
+)
 MIRROR_SALT = uint32(0x51ED270B)
 
 
@@ -60,7 +62,7 @@ def _scale(track, clock):
 @inlined
 def _axis_row(slot, form):
     """Return the row that holds what a slot's tables run along: what keeps to the birth, its clock."""
-    if slot < slots.GROW:
+    if slot < _UNKEPT:
         return _BIRTH
     return _FAST if form[slot] >= slots.SPEED_CURVE else _AGE
 
@@ -71,7 +73,7 @@ def _fill_shared(form, ends, scr):
     run along.
     """
     by_birth, by_age, by_speed = False, False, False
-    for slot in range(slots.SIZE, slots.COUNT):
+    for slot in range(_SEEN, slots.COUNT):
         if form[slot] == slots.CONSTANT:
             fill_row(scr[slot - _FIRST], ends[slot, 0], BLOCK)
         elif form[slot] != slots.SPREAD:
@@ -87,7 +89,7 @@ def _fill_varying(program, showing, start, n, scr):
     """Fill the rows of the other slots for one block."""
     form, ends = showing.form, showing.ends
     forget(scr)
-    for slot in range(slots.SIZE, slots.COUNT):
+    for slot in range(_SEEN, slots.COUNT):
         if form[slot] != slots.CONSTANT:
             call_values(
                 program.calls.values,
@@ -157,23 +159,14 @@ def _write_motion(showing, rate, start, n, scr):
 
 @helper
 def _write_extras(showing, tables, start, n, scr):
-    """Write what few layers carry of their look: blending, noises, stretches, rims, draws."""
+    """Write what few layers carry of their look: Values that go to the GPU as they are, and draws."""
     columns, instances = showing.columns, showing.out[start : start + n]
-    for k in range(4):
-        column = columns[MIXED + k]
+    for k in range(len(_STRAIGHT)):
+        column = columns[_STRAIGHT[k][0]]
         if column >= 0:
-            some = scr[(slots.MIX if k == 0 else slots.ERODE + k - 1) - _FIRST]
+            some = scr[_STRAIGHT[k][2]]
             for i in range(n):
-                instances[i, column] = some[i]
-    if columns[STRETCHED] >= 0:
-        for k in range(3):
-            column, some = columns[STRETCHED] + k, scr[slots.STRETCH_X + k - _FIRST]
-            for i in range(n):
-                instances[i, column] = some[i]
-    if columns[RIMMED] >= 0:
-        some = scr[slots.RIM - _FIRST]
-        for i in range(n):
-            instances[i, columns[RIMMED]] = some[i]
+                instances[i, column + _STRAIGHT[k][1]] = some[i]
     if columns[DICE] >= 0:
         column, random_values = columns[DICE], scr[_FAST]
         fill_random(random_values, tables.key[slots.ERODE], showing.serial, start, n)

@@ -2,8 +2,9 @@
 
 Numba looks only at a function's own file. Here a kernel is good as long as its file, and those of the
 simulation that it imports code from, are the same. So a change compiles what depends on it and nothing else.
-A module is named by its room: ``motion.forces``. Of the rest of the program kernels hold one thing, the
-places of members in their enumerations; so ``effect.kinds`` and ``effect.slots`` count as well.
+A module is named by its room: ``motion.forces``. Of the rest of the program kernels hold two things: the
+places of members in enumerations, so ``effect.kinds`` counts as well, and what a module derives from the
+model, which it tells by :func:`note_constants`.
 """
 
 from __future__ import annotations
@@ -76,7 +77,21 @@ def is_here(function: Any) -> bool:
 
 
 # Whose order kernels hold as numbers.
-_ENUMERATIONS = ("effect.kinds", "effect.slots")
+_ENUMERATIONS = ("effect.kinds",)
+_constants: dict[str, bytes] = {}
+
+
+def note_constants(name: str, constants: object) -> None:
+    """Note numbers that kernels take from a module and that its text doesn't hold.
+
+    Parameters
+    ----------
+    name : str
+        The module, such as ``layout.slots``.
+    constants : object
+        What they are; kernels are compiled again when its ``repr`` is another.
+    """
+    _constants[name] = repr(constants).encode()
 
 
 def _module_of(file: Path) -> str:
@@ -147,7 +162,7 @@ def stamp(name: str) -> str:
             called |= outside
     digest = hashlib.blake2s(digest_size=16)
     for one in sorted(seen):
-        digest.update(one.encode() + b"\0" + _source(one).encode())
+        digest.update(one.encode() + b"\0" + _source(one).encode() + _constants.get(one, b""))
     for one in sorted(called - seen):
         digest.update(one.encode() + b"\0" + _declared(one))
     return digest.hexdigest()

@@ -28,8 +28,8 @@ from ...effect.kinds import (
     Stand,
     When,
 )
+from ...effect.read_at import ReadAt
 from ...effect.rules.part import Part
-from ...effect.slots import Slot
 from ...effect.values.values import Fixed, Value, Vec3Value
 
 Key = tuple[object, ...]
@@ -37,22 +37,20 @@ NOTHING = Fixed(0.0)
 STILL = Vec3Value(NOTHING, NOTHING, NOTHING)
 # Fields that only drawing reads.
 _DRAWN_ONLY = frozenset({"around_camera"})
-# Fields with a slot that count only under conditions of their own, which stand below.
+# Fields that kernels read, but that count only under conditions of their own, which stand below.
 _CONDITIONAL = frozenset({"carry", "gravity", "wind", "turbulence", "frame", "frame_rate", "mix", "streak"})
 
 
-def _with_slot(part: type[Part], first: Slot, last: Slot) -> tuple[str, ...]:
-    """Return the fields of a part that always count: those with a slot, from one to another."""
+def _always_read(part: type[Part], *moments: ReadAt) -> tuple[str, ...]:
+    """Return the fields of a part that always count: those that are read at some moments."""
     return tuple(
-        name
-        for name, rule in part.rules().items()
-        if rule.slot is not None and first <= rule.slot <= last and name not in _CONDITIONAL
+        name for name, rule in part.rules().items() if rule.read_at in moments and name not in _CONDITIONAL
     )
 
 
-_LAUNCH = _with_slot(Launch, Slot.LIFETIME, Slot.CARRY)
-_PUSHES = _with_slot(Flight, Slot.GRAVITY, Slot.SPIN)
-_LOOK = _with_slot(Look, Slot.SIZE, Slot.RIM)
+_LAUNCH = _always_read(Launch, ReadAt.BIRTH)
+_PUSHES = _always_read(Flight, ReadAt.STEP)
+_LOOK = _always_read(Look, ReadAt.FIRST_LOOK, ReadAt.LOOK)
 
 
 def births(effect: Effect, layer: Layer) -> Key:

@@ -9,69 +9,58 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-# Place in the world, m; width and height, m; angle, radians; linear colour; opacity; light, times the colour;
-# the way that it is drawn out by, m, or its velocity, m/s; frame of its sheet; 0 alpha to 1 add; how much it
-# is eroded, bent, shimmers; two throws of its dice: its place on noises, whether it is mirrored; seconds
-# lived. Of ribbons: which way the width goes, of length 1; how long the ribbon was there, m. Of meshes: how
-# they are turned, a quaternion with its whole part last; how much they are stretched; their rim's light; a
-# throw of the dice for which part of a mesh they are.
-INSTANCE = np.dtype(
-    [
-        ("place", np.float32, 3),
-        ("size", np.float32, 2),
-        ("angle", np.float32),
-        ("color", np.float32, 3),
-        ("opacity", np.float32),
-        ("intensity", np.float32),
-        ("way", np.float32, 3),
-        ("frame", np.float32),
-        ("mix", np.float32),
-        ("erode", np.float32),
-        ("bend", np.float32),
-        ("shimmer", np.float32),
-        ("dice", np.float32, 2),
-        ("lived", np.float32),
-        ("across", np.float32, 3),
-        ("laid", np.float32),
-        ("turn", np.float32, 4),
-        ("stretch", np.float32, 3),
-        ("rim_light", np.float32),
-        ("lot", np.float32),
-    ]
-)
-NAMES: tuple[str, ...] = tuple(INSTANCE.names or ())
-# What is the same for all particles of a layer is left out of its instances; without a word it is this.
-ALWAYS = ("place", "size")
-PLAIN: dict[str, tuple[float, ...]] = {
+from ..kernels import cache
+from .slots import STRAIGHT
+
+# Columns that are no field's own, with the numbers that stand there without a word.
+_OWN: dict[str, tuple[float, ...]] = {
+    # Place in the world, m; width and height, m; angle, radians; colour, linear.
+    "place": (0.0, 0.0, 0.0),
+    "size": (0.0, 0.0),
     "angle": (0.0,),
     "color": (1.0, 1.0, 1.0),
-    "opacity": (1.0,),
-    "intensity": (1.0,),
+    # The way that it is drawn out by, m, or its velocity, m/s; frame of its sheet.
     "way": (0.0, 0.0, 0.0),
     "frame": (0.0,),
-    "mix": (0.0,),
-    "erode": (0.0,),
-    "bend": (0.0,),
-    "shimmer": (0.0,),
+    # Two throws of its dice: its place on noises, whether it is mirrored; seconds lived.
     "dice": (0.0, 0.0),
     "lived": (0.0,),
+    # Of ribbons: which way the width goes, of length 1; how long the ribbon was there, m.
     "across": (0.0, 0.0, 0.0),
     "laid": (0.0,),
+    # Of meshes: how they are turned, a quaternion with its whole part last; a throw of the dice for which
+    # part of a mesh they are.
     "turn": (0.0, 0.0, 0.0, 1.0),
-    "stretch": (1.0, 1.0, 1.0),
-    "rim_light": (0.0,),
     "lot": (0.0,),
 }
+# What is the same for all particles of a layer is left out of its instances; without a word it is this.
+ALWAYS = ("place", "size")
+PLAIN: dict[str, tuple[float, ...]] = _OWN | {
+    name: (straight.rule.column.neutral,) * straight.parts
+    for name, straight in STRAIGHT.items()
+    if straight.rule.column is not None
+}
+NAMES: tuple[str, ...] = tuple(PLAIN)
+
+
+def parts_of(name: str) -> int:
+    """Return how many numbers a column is."""
+    return len(PLAIN[name])
+
+
+def _shape(name: str) -> tuple[object, ...]:
+    return (np.float32, parts_of(name)) if parts_of(name) > 1 else (np.float32,)
+
+
+INSTANCE = np.dtype([(name, *_shape(name)) for name in NAMES])
+
+# Kernels hold the columns' order, which the text of this file doesn't tell.
+cache.note_constants("layout.instances", NAMES)
 
 
 def instance_type(fields: tuple[str, ...]) -> np.dtype[np.void]:
     """Return the type of instances that carry only some fields, in the order of ``INSTANCE``."""
     return np.dtype([(name, *_shape(name)) for name in NAMES if name in fields or name in ALWAYS])
-
-
-def _shape(name: str) -> tuple[object, ...]:
-    part = INSTANCE.fields[name][0]  # type: ignore[index]
-    return (np.float32, part.shape) if part.shape else (np.float32,)
 
 
 def columns_of(kind: np.dtype[np.void]) -> NDArray[np.int64]:

@@ -1,7 +1,9 @@
-"""The numbered places in which a layer's Values reach the kernels, as the fields of the model declare them.
+"""The numbered places, slots, in which a layer's Values reach the kernels.
 
-Each member of :class:`~...effect.slots.Slot` is a constant of this module: kernels can't read enumerations as
-numbers.
+They follow from the fields of the model that say when they are read (``read_at``): those of one moment stand
+together, in the order of declaration. A field of three Values, or of a colour, takes three in a row. Each
+slot's number is a constant of this module, because kernels can't read enumerations: ``GRAVITY``,
+``PUSH_X``, ``TINT_R``; ``ERODE`` for ``look.erode.amount``.
 """
 
 from __future__ import annotations
@@ -10,17 +12,10 @@ from collections.abc import Iterator
 from typing import NamedTuple
 
 from ...effect.effect import Layer
+from ...effect.read_at import ReadAt
 from ...effect.rules.fields import FieldKind, Rule
 from ...effect.rules.part import Part
-from ...effect.slots import Slot
-
-globals().update({slot.name: int(slot) for slot in Slot})
-COUNT = len(Slot)
-
-
-def __getattr__(name: str) -> int:
-    raise AttributeError(f"no slot is called {name}")
-
+from ..kernels import cache
 
 # Forms of a slot: level, spread, one of several numbers, then curve and band along life, along clock, along
 # speed.
@@ -39,44 +34,88 @@ class SlotPlace(NamedTuple):
     scaled: bool = False
 
 
-def _declared(part: type[Part], at: str = "") -> Iterator[tuple[str, int, Rule]]:
-    """Return the paths, slots and rules of all fields that have a slot, those of parts inside of a part
-    too.
-    """
+def _declared(part: type[Part], at: str = "") -> Iterator[tuple[str, Rule]]:
+    """Return the paths and rules of all fields that kernels read, those of parts inside of a part too."""
     for name, rule in part.rules().items():
-        if rule.slot is not None:
-            yield at + name, int(rule.slot), rule
+        if rule.read_at is not None:
+            yield at + name, rule
     for name in part.model_fields:
         inside = part.default_of(name)
         if isinstance(inside, Part):
             yield from _declared(type(inside), f"{at}{name}.")
 
 
-_DECLARED = tuple(_declared(Layer))
+# The Values of a field: the ends of their paths, and of their slots' names.
+_ENDS = {
+    FieldKind.VALUE: (("", ""),),
+    FieldKind.VEC3_VALUE: ((".x", "_X"), (".y", "_Y"), (".z", "_Z")),
+    FieldKind.COLOR_VALUE: (("", "_R"), ("", "_G"), ("", "_B")),
+}
 
 
-def _places() -> Iterator[tuple[int, SlotPlace]]:
-    """Return the slots of all fields but colours."""
-    for path, slot, rule in _DECLARED:
-        factor = DEGREE if rule.unit.startswith("°") else 1.0
-        axes = (".x", ".y", ".z") if rule.kind == FieldKind.VEC3_VALUE else ("",)
+class Straight(NamedTuple):
+    """A column of instances that holds a Value as it is: its first slot, how many numbers, and its field's
+    path and rule.
+    """
+
+    slot: int
+    parts: int
+    path: str
+    rule: Rule
+
+
+# By slot, but for those of colours; and colours' paths by the first of their three slots.
+SLOTS: dict[int, SlotPlace] = {}
+COLOR_SLOTS: dict[int, str] = {}
+# By the column's name.
+STRAIGHT: dict[str, Straight] = {}
+_numbers: dict[str, int] = {}
+_read_at: list[ReadAt] = []
+
+
+def _number(path: str, rule: Rule) -> None:
+    """Give a field its slots."""
+    *_, part, name = path.split(".")
+    if rule.kind == FieldKind.COLOR_VALUE:
+        COLOR_SLOTS[len(_read_at)] = path
+    if rule.column is not None:
+        STRAIGHT[rule.column.name] = Straight(len(_read_at), len(_ENDS[rule.kind]), path, rule)
+    for end, letter in _ENDS[rule.kind]:
+        slot, constant = len(_read_at), (part if name == "amount" else name).upper() + letter
+        if constant in _numbers:
+            raise ValueError(f"two fields would have the slot {constant}; name one of them otherwise")
         if rule.kind != FieldKind.COLOR_VALUE:
-            yield from (
-                (slot + i, SlotPlace(path + axis, factor, rule.scaled)) for i, axis in enumerate(axes)
-            )
+            SLOTS[slot] = SlotPlace(path + end, DEGREE if rule.unit.startswith("°") else 1.0, rule.scaled)
+        _numbers[constant] = slot
+        assert rule.read_at is not None
+        _read_at.append(rule.read_at)
 
 
-# By slot; those of colours apart, by their first of three.
-SLOTS: dict[int, SlotPlace] = dict(_places())
-COLOR_SLOTS = {slot: path for path, slot, rule in _DECLARED if rule.kind == FieldKind.COLOR_VALUE}
+for _path, _rule in sorted(_declared(Layer), key=lambda field: field[1].read_at or 0):
+    _number(_path, _rule)
+globals().update(_numbers)
+COUNT = len(_read_at)
+
+
+def __getattr__(name: str) -> int:
+    raise AttributeError(f"no slot is called {name}")
+
+
+def slots_at(read_at: ReadAt) -> slice:
+    """Return the slots that are read at one moment."""
+    first = _read_at.index(read_at)
+    return slice(first, first + _read_at.count(read_at))
+
+
+STEPPED = slots_at(ReadAt.STEP)
+# What is seen as it was at the birth.
+KEPT = slots_at(ReadAt.FIRST_LOOK)
 
 # Whether a slot is in metres, and so grows with the layer along its path.
 LENGTHS = tuple(slot in SLOTS and SLOTS[slot].scaled for slot in range(COUNT))
 
-# What decides a layer's motion; the rest is read only when a moment is drawn.
-MOTION_SLOTS = range(Slot.LIFETIME, Slot.FRICTION + 1)
-BIRTH_SLOTS = range(Slot.LIFETIME, Slot.CARRY + 1)
-FLIGHT_SLOTS = range(Slot.GRAVITY, Slot.SPIN + 1)
-LOOK_SLOTS = range(Slot.SIZE, COUNT)
 # What is summed up step by step over a life.
-SUMMED = frozenset(FLIGHT_SLOTS) - {int(Slot.TOP_SPEED)}
+SUMMED = frozenset(range(STEPPED.start, STEPPED.stop)) - {_numbers["TOP_SPEED"]}
+
+# Kernels hold these as numbers, which the text of this file doesn't tell.
+cache.note_constants("layout.slots", (_numbers, LENGTHS))

@@ -190,7 +190,7 @@ class Single:
             step = (life.born + float(age) * life.lifetime) * self.effect.step_rate
             clock = self._schedule.clock(step)
             at_clock(program.tables, clock, form, ends)
-            form[slots.SIZE : slots.GROW] = program.tables.form[slots.SIZE : slots.GROW]
+            form[slots.KEPT] = program.tables.form[slots.KEPT]
             showing = Showing(
                 state=state,
                 serial=serial,

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import functools
+
 import numpy as np
 
 from ...effect.chapters.look import used_noises
@@ -9,7 +11,7 @@ from ...effect.chapters.motion import Flight
 from ...effect.chapters.stage import Prop
 from ...effect.effect import Effect, Layer
 from ...effect.errors import EffectError
-from ...effect.kinds import Across, Blend, DrawnAs, EmitterShape, code_of
+from ...effect.kinds import Across, DrawnAs, EmitterShape, code_of
 from ...effect.values.values import Fixed
 from ..births.aiming import spawn
 from ..births.moving_along import glitter, take_along
@@ -256,12 +258,13 @@ def carried_fields(layer: Layer, tables: Tables) -> tuple[tuple[str, ...], dict[
     """
     levels = tables.form == slots.CONSTANT
 
-    def level(*slots: int) -> tuple[float, ...] | None:
-        return tuple(float(tables.ends[slot, 0]) for slot in slots) if levels[list(slots)].all() else None
+    def level(*some: int) -> tuple[float, ...] | None:
+        return tuple(float(tables.ends[slot, 0]) for slot in some) if levels[list(some)].all() else None
 
     shared: dict[str, tuple[float, ...] | None] = {
-        "opacity": level(slots.OPACITY),
-        "intensity": level(slots.INTENSITY),
+        name: level(*range(straight.slot, straight.slot + straight.parts))
+        for name, straight in slots.STRAIGHT.items()
+        if _counts(layer, straight)
     }
     if layer.flight.spin == Fixed0:
         shared["angle"] = level(slots.ANGLE)
@@ -280,13 +283,8 @@ def carried_fields(layer: Layer, tables: Tables) -> tuple[tuple[str, ...], dict[
     if look.texture:
         still = levels[slots.FRAME] and levels[slots.FRAME_RATE] and tables.ends[slots.FRAME_RATE, 0] == 0.0
         shared["frame"] = level(slots.FRAME) if still else None
-    if look.blend == Blend.MIX:
-        shared["mix"] = level(slots.MIX)
     if dependence.needs_way(layer):
         shared["way"] = None
-    for name, slot in (("erode", slots.ERODE), ("bend", slots.BEND), ("shimmer", slots.SHIMMER)):
-        if name in noises:
-            shared[name] = level(slot)
     if look.draw != DrawnAs.RIBBON:
         if noises or (look.texture and 0.0 < look.mirror < 1.0):
             shared["dice"] = None
@@ -300,11 +298,20 @@ def carried_fields(layer: Layer, tables: Tables) -> tuple[tuple[str, ...], dict[
         if dependence.needs_laid(layer):
             shared["laid"] = None
     if look.draw == DrawnAs.MESH:
-        shared |= {"angle": (0.0,), "turn": None, "lot": None, "rim_light": level(slots.RIM)}
-        shared["stretch"] = level(slots.STRETCH_X, slots.STRETCH_Y, slots.STRETCH_Z)
+        shared |= {"angle": (0.0,), "turn": None, "lot": None}
     fixed = {name: value for name, value in shared.items() if value is not None}
     carried_too = ("angle", "color", "opacity", "intensity", *(name for name in shared if name not in ALWAYS))
     return (*ALWAYS, *(name for name in dict.fromkeys(carried_too) if name not in fixed)), fixed
+
+
+def _counts(layer: Layer, straight: slots.Straight) -> bool:
+    """Return whether a field that has a column counts for how a layer is drawn."""
+    rule = straight.rule
+    if rule.draws and layer.look.draw not in rule.draws:
+        return False
+    ruling, words = rule.only or ("", ())
+    part = functools.reduce(getattr, straight.path.split(".")[:-1], layer)
+    return not ruling or getattr(part, ruling) in words
 
 
 def longest_life(tables: Tables) -> float:

@@ -97,7 +97,7 @@ class Instances:
         form, ends = np.zeros(slots.COUNT, np.int32), np.zeros((slots.COUNT, 2), np.float32)
         at_clock(self._tables, clock, form, ends)
         # What keeps to the birth is read at each particle's own clock.
-        form[slots.SIZE : slots.GROW] = self._tables.form[slots.SIZE : slots.GROW]
+        form[slots.KEPT] = self._tables.form[slots.KEPT]
         return Showing(
             state=state,
             serial=serial,

@@ -21,6 +21,9 @@ from ..motion.speeds import call_speeds
 from ..motion.top_speed import call_limit
 from ..values.sampling import ages, fill_row, forget, is_nonzero, piece
 
+# The slots that are read at each step: from the first one to behind the last.
+_STEPPED, _STEPPED_END = slots.STEPPED.start, slots.STEPPED.stop
+
 
 @lean_helper
 def _move(scr, state, start, n, paced):
@@ -117,7 +120,7 @@ def _find_acts(program, newborn):
     paced = form[slots.PACE] != slots.CONSTANT or ends[slots.PACE, 0] != np.float32(1.0)
     reads_age = False
     reads_speed = False
-    for slot in range(slots.GRAVITY, slots.SPIN + 1):
+    for slot in range(_STEPPED, _STEPPED_END):
         reads_age |= form[slot] == slots.LIFE_CURVE or form[slot] == slots.LIFE_BAND
         reads_speed |= form[slot] >= slots.SPEED_CURVE
     return Acts(

@@ -36,12 +36,6 @@ function pixels(place, width, parts) {
   return Uint16Array.from(out, (level) => levels[level]);
 }
 
-// What an instance has that its layer doesn't say.
-const PLAIN = {
-  angle: [0], color: [1, 1, 1], opacity: [1], intensity: [1], way: [0, 0, 0], frame: [0], mix: [0], erode: [0], bend: [0], shimmer: [0],
-  dice: [0, 0], lived: [0], turn: [0, 0, 0, 1], stretch: [1, 1, 1], rim_light: [0], lot: [0],
-};
-
 // One layer in one stretch of time: how many there are at each moment, and their columns in levels.
 class Track {
   constructor(place, layer) {

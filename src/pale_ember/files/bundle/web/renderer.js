@@ -1,7 +1,6 @@
 // A moment and a camera to a picture: what stands behind, particles, glow, and development.
 
 const UNDER = 12, MOST_SHINES = 8, SAMPLES = 4, GLOW_HEIGHT = 540, SPREADS = 4, LEAST = 0.02;
-const MESH_ROW = [["place", 4], ["turn", 4], ["stretch", 4], ["light", 4], ["more", 4], ["noise", 4], ["dice", 2]];
 
 // How many levels of glow a picture needs at most, each half as large as the one before.
 const levelCount = (height) => Math.max(Math.floor(SPREADS - 1 + Math.log2(Math.max(height, 1) / GLOW_HEIGHT)) + 2, 1);
@@ -329,14 +328,16 @@ class Renderer {
   }
 
   drawMeshes(layer, rows) {
-    const gl = this.gl, carried = new Set(Object.keys(PLAIN).map((name) => name.toUpperCase()));
+    const gl = this.gl, carried = new Set(Object.keys(SCENE.plain).map((name) => name.toUpperCase()));
     const program = this.programs.get("mesh", "particle", [...layer.features.filter((one) => !carried.has(one)), "BODY"].sort());
     this.tellScene(program, layer);
-    const of = (name) => rows[name] || layer.fixed[name] || PLAIN[name];
-    const parts = [
-      ["place", [...rows.place, rows.size[0]]], ["turn", of("turn")], ["stretch", [...of("stretch"), rows.size[1]]], ["light", [...of("color"), ...of("opacity")]],
-      ["more", [...of("intensity"), ...of("frame"), ...of("mix"), ...of("rim_light")]], ["noise", [...of("erode"), ...of("bend"), ...of("shimmer"), ...of("lived")]], ["dice", of("dice")],
-    ];
+    const of = (name) => rows[name] || layer.fixed[name] || SCENE.plain[name];
+    // Of "size.x" the first number of size; numbers that all share stand for themselves.
+    const numbers = (part) => {
+      const [name, letter] = part.split(".");
+      return letter ? [of(name)["xyzw".indexOf(letter)]] : of(name);
+    };
+    const parts = Object.entries(SCENE.mesh_attributes).map(([name, some]) => [name, some.flatMap(numbers)]);
     const lot = of("lot"), which = (i) => Math.min(Math.floor((typeof lot[0] === "number" ? lot[0] : lot[0][i]) * layer.meshes.length), layer.meshes.length - 1);
     const through = (layer.blend === "alpha" || layer.blend === "mix") && layer.faces === "both";
     const passes = through ? [gl.FRONT, gl.BACK] : { outer: [gl.BACK], inner: [gl.FRONT], both: [0] }[layer.faces];
