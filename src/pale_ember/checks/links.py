@@ -9,6 +9,7 @@ from ..effect.editing.chains import parent_of
 from ..effect.effect import Effect, Layer
 from ..effect.errors import EffectError
 from ..effect.kinds import When
+from ..effect.rules.paths import FieldPath
 from ..effect.values.values import Fixed
 from ..simulation.follow_ups.schedule import FollowUpTally
 from ..simulation.time.weight import needed_cap
@@ -57,7 +58,7 @@ def link_trouble(effect: Effect, layer: Layer) -> LinkTrouble | None:
     if not layer.origin.parent or not layer.enabled:
         return None
     at, origin = effect.index(layer.id), layer.origin
-    path = f"layers[{at}].origin"
+    path = FieldPath.of_layer(at, "origin")
     parent = parent_of(effect, layer)
     if parent is None:
         return LinkTrouble(
@@ -67,7 +68,7 @@ def link_trouble(effect: Effect, layer: Layer) -> LinkTrouble | None:
             "Cut the thread",
             ((f"{path}.parent", ""),),
         )
-    above = f"layers[{effect.index(parent.id)}]"
+    above = FieldPath.of_layer(effect.index(parent.id))
     if not parent.enabled:
         return LinkTrouble(
             f"{path}.parent",
@@ -141,7 +142,7 @@ def _misses(effect: Effect, parent: Layer, path: str) -> LinkTrouble:
     words = f"“{parent.name}” hits nothing before it dies."
     low, high = parent.flight.gravity.bounds_at([0.0, 0.5, 1.0])
     if effect.stage.gravity > 0.0 and max(float(low.max()), float(high.max())) <= 0.0:
-        mend = ((f"layers[{effect.index(parent.id)}].flight.gravity", 1),)
+        mend = ((FieldPath.of_layer(effect.index(parent.id), "flight.gravity"), 1),)
         return LinkTrouble(f"{path}.origin.when", words, "hits nothing", "Let it fall", mend)
     return LinkTrouble(f"{path}.origin.when", words, "hits nothing")
 
@@ -165,7 +166,7 @@ def link_trouble_seen(
     """
     if answer is None or not layer.enabled:
         return None
-    path = f"layers[{effect.index(layer.id)}]"
+    path = FieldPath.of_layer(effect.index(layer.id))
     parent = parent_of(effect, layer)
     if (
         layer.origin.when == When.HIT

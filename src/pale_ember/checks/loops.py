@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
+from ..effect.rules.paths import FieldPath
 from ..simulation.time.weight import may_refuse, needed_cap
 from .rules import effect_check
 
@@ -19,7 +20,7 @@ def loop_troubles(effect: Effect) -> list[EffectError]:
         return []
     return [
         EffectError(
-            f"layers[{i}].emit.cap",
+            FieldPath.of_layer(i, "emit.cap"),
             f"its cap of {layer.emit.cap:,} may refuse births, and then loops differ though “repeat” "
             f"is on; raise it to {needed_cap(effect, i):,}.",
         )

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any, NamedTuple
 
 from ..effect.effect import Effect, Layer
+from ..effect.rules.paths import FieldPath
 from ..effect.values.values import Fixed
 
 # What a mend gives: enough to be seen, little enough to be tuned.
@@ -30,7 +31,7 @@ def moot_field(effect: Effect, layer: Layer, path: str) -> Moot | None:
     if path != "flight.wind" or layer.flight.wind == Fixed(0.0):
         return None
     if layer.flight.drag == Fixed(0.0):
-        at = f"layers[{effect.index(layer.id)}].flight.drag"
+        at = FieldPath.of_layer(effect.index(layer.id), "flight.drag")
         return Moot(
             "wind carries through drag, and drag is 0: it does nothing.",
             f"Set drag to {DRAG:g}",

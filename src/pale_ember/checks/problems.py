@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
+from ..effect.rules.paths import FieldPath
 from ..simulation.time.weight import slowness, too_large
 from .links import link_trouble
 from .rules import EFFECT_CHECKS, LAYER_CHECKS, load_checks
@@ -15,7 +16,9 @@ def find_problems(effect: Effect) -> list[EffectError]:
     found = [wrong for wrong in (too_large(effect),) if wrong is not None]
     for i, layer in enumerate(effect.layers):
         for check in LAYER_CHECKS if layer.enabled else ():
-            found += [EffectError(f"layers[{i}].{place}", reason) for place, reason in check(effect, layer)]
+            found += [
+                EffectError(FieldPath.of_layer(i, place), reason) for place, reason in check(effect, layer)
+            ]
         trouble = link_trouble(effect, layer)
         if trouble is not None:
             found.append(trouble.error)

@@ -52,7 +52,7 @@ class PickingTest(WindowCase):
         for change in (
             lambda: self.row("look.color").parts._to_form("curve", ""),
             lambda: self.window.strip.lanes["look.color"].add_at(0.5),
-            self.session.remove,
+            self.session.layers.remove,
             lambda: self.window.files.show(self.first_effect(), None),
         ):
             if not self.pickers():

@@ -79,7 +79,7 @@ class ManyTest(WindowCase):
                     session.select(name, "also")
             before = set(session.chosen)
             self.assertEqual(len(before), 2)
-            session.remove()
+            session.layers.remove()
             self.assertEqual([layer.id for layer in session.effect.layers], [keep])
             self.assertEqual((session.selected, session.others, session.chosen), (keep, set(), [keep]))
             # What is typed next goes to what is there.
@@ -90,7 +90,7 @@ class ManyTest(WindowCase):
         session.select("a")
         session.select("b", "also")
         session.select("c", "also")
-        session.remove()
+        session.layers.remove()
         self.assertEqual((session.selected, session.others, session.layer), ("", set(), None))
         session.undo()
         self.assertEqual(set(session.chosen), {"a", "b", "c"})

@@ -240,7 +240,7 @@ class LaneEditTest(StripCase):
         copy_field(intensity.rule, intensity.value)
         paste(self.lane("look.grow"), True)
         self.assertAlmostEqual(self.look.grow.low[1].y, max(k.y for k in grow.low))
-        self.session.duplicate()
+        self.session.layers.duplicate()
         self.session.edit(self.session.layer_path("look.opacity"), 0.5, "Level")
         paste(self.lane("look.opacity"), False)
         self.assertEqual(self.look.opacity.keys, self.session.effect.layers[0].look.opacity.keys)

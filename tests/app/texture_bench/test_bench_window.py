@@ -155,6 +155,6 @@ class WindowTest(SheetCase):
         self.session.undo()
         self.bench.open("puff")
         self.session.select_all()
-        self.session.remove()
+        self.session.layers.remove()
         self.assertFalse(self.bench.is_open)
         self.session.undo()

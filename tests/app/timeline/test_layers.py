@@ -212,7 +212,7 @@ class LayersTest(LayersCase):
         editor = self.rows.findChild(QLineEdit)
         QTest.keyClicks(editor, "Sparks")
         self.session.select("b")
-        self.session.remove()
+        self.session.layers.remove()
         QTest.keyClick(editor, Qt.Key.Key_Return)
         self.assertEqual(self.ids(), ["a", "c", "d"])
 
@@ -259,7 +259,7 @@ class LayersTest(LayersCase):
         before = self.session.effect
         for name in ("add", "duplicate"):
             self.act(name)
-        self.session.add_many(before.layers[:2], "Paste")
+        self.session.layers.add_many(before.layers[:2], "Paste")
         self.assertIs(self.session.effect, before)
         self.assertEqual(len(said), 3)
         self.assertIn("256", said[0])

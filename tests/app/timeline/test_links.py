@@ -67,7 +67,7 @@ class LinkTest(WindowCase):
         self.session.seek(3.5)
         self.wait(lambda: self.session.moment.counts.get(splash.id, {}).get("alive", 0) > 300)
         self.assertEqual(self.session.moment.counts[splash.id]["refused"], 0)
-        self.assertIsNone(self.session.trouble_of(splash))
+        self.assertIsNone(self.session.links.trouble_of(splash))
         # It has no place of its own: where it is born is told by the event.
         grip = self.window.stage.handle_drag
         self.assertEqual([one for one in grip.handles() if one.path.startswith("place.position")], [])
@@ -145,7 +145,7 @@ class LinkTest(WindowCase):
         self.assertEqual([child.origin.when for child in follow_ups(self.session.effect, "rain")], [When.HIT])
 
     def test_threads_are_moved_copied_and_cut(self):
-        self.session.link("dust", "rain", When.BIRTH)
+        self.session.links.link("dust", "rain", When.BIRTH)
         QApplication.processEvents()
         self.drag(self.rows, self.thread("dust"), self.lane("mist"))
         self.assertEqual(self.origin("dust").parent, "mist")
@@ -162,7 +162,7 @@ class LinkTest(WindowCase):
         self.assertEqual(self.session.effect, effect_of("rain", "mist", "dust"))
 
     def test_a_dead_link_says_why_on_its_thread_and_is_mended_in_one_click(self):
-        self.session.link("dust", "rain", When.HIT)
+        self.session.links.link("dust", "rain", When.HIT)
         for path, value in (
             ("layers[0].contact.enabled", False),
             ("layers[0].enabled", False),
@@ -175,22 +175,24 @@ class LinkTest(WindowCase):
                 before = self.session.effect
                 self.session.edit(path, value, "Break it")
                 QApplication.processEvents()
-                self.assertIsNotNone(self.session.trouble_of(self.session.effect.layers[1]))
+                self.assertIsNotNone(self.session.links.trouble_of(self.session.effect.layers[1]))
                 places = self.rows.places
                 at = places.mend_box(places.row_of_layer("dust")).center()
                 QTest.mouseClick(self.rows, LEFT, Qt.KeyboardModifier.NoModifier, at.toPoint())
-                self.assertIsNone(self.session.trouble_of(self.session.effect.layer("dust")))
+                self.assertIsNone(self.session.links.trouble_of(self.session.effect.layer("dust")))
                 while self.session.effect is not before:
                     self.session.undo()
 
     def test_what_the_simulation_shows_is_told_too(self):
-        self.session.link("dust", "rain", When.HIT)
+        self.session.links.link("dust", "rain", When.HIT)
         self.session.edit("layers[1].origin.min_speed", 500, "Too fast")
         self.session.play(False)
         self.session.seek(2.0)
         self.wait_for_moment()
-        self.assertEqual(self.session.trouble_of(self.session.effect.layer("dust")).short, "all too slow")
-        self.session.mend_link("dust")
+        self.assertEqual(
+            self.session.links.trouble_of(self.session.effect.layer("dust")).short, "all too slow"
+        )
+        self.session.links.mend_link("dust")
         self.assertEqual(self.origin("dust").min_speed, 0)
         self.session.edit_many(
             [
@@ -204,7 +206,9 @@ class LinkTest(WindowCase):
         self.wait_for_moment()
         self.session.seek(2.0)
         self.wait_for_moment()
-        self.assertEqual(self.session.trouble_of(self.session.effect.layer("dust")).short, "limit reached")
+        self.assertEqual(
+            self.session.links.trouble_of(self.session.effect.layer("dust")).short, "limit reached"
+        )
 
     def test_the_chapter_links_by_parent_and_by_button_and_shows_what_follows(self):
         self.session.select("dust")
@@ -239,10 +243,10 @@ class LinkTest(WindowCase):
         )
 
     def test_copies_of_a_parent_and_its_follow_up_stay_linked(self):
-        self.session.link("dust", "rain", When.BIRTH)
+        self.session.links.link("dust", "rain", When.BIRTH)
         self.session.select("rain")
         self.session.select("dust", "also")
-        self.session.duplicate()
+        self.session.layers.duplicate()
         first, second = self.session.chosen
         self.assertEqual(self.origin(second).parent, first)
         self.window.setFocus()
@@ -254,7 +258,7 @@ class LinkTest(WindowCase):
         self.assertEqual(self.origin(pasted[1]).parent, pasted[0])
 
     def test_rates_stand_on_the_lanes(self):
-        self.session.link("dust", "rain", When.HIT)
+        self.session.links.link("dust", "rain", When.HIT)
         self.session.edit("layers[1].origin.count", {"spread": [3, 3]}, "Three")
         self.assertEqual(self.origin("dust").count, Spread(3.0, 3.0))
         self.session.play(False)

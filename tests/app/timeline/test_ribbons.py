@@ -113,7 +113,7 @@ class RibbonWindowTest(ShapeWindowCase):
         self.assertEqual(load_effect(file).layers, self.session.effect.layers)
 
     def test_a_follow_up_that_becomes_a_ribbon_is_joined_by_parents_and_shows_its_fields(self):
-        self.session.add_follow_up(When.ALIVE, "a")
+        self.session.links.add_follow_up(When.ALIVE, "a")
         self.choose("look.draw", "ribbon")
         self.assertEqual(self.layer().look.ribbon.join, "parent")
         page = self.window.recipe.chapters["Look"]
@@ -128,7 +128,7 @@ class RibbonWindowTest(ShapeWindowCase):
 
     def test_the_film_strip_shows_pieces_of_it(self):
         self.session.play(False)
-        self.session.add_ribbon("a")
+        self.session.links.add_ribbon("a")
         self.session.seek(0.5)
         self.wait_for_moment()
         film = self.window.strip.film

@@ -83,7 +83,7 @@ class TimelineTest(WindowCase):
         QTest.mouseClick(
             lanes, LEFT, Qt.KeyboardModifier.ControlModifier, lanes.places.name_box(2).center().toPoint()
         )
-        self.session.group("Fire")
+        self.session.layers.group("Fire")
         self.assertEqual(
             [(layer.id, layer.group) for layer in self.session.effect.layers],
             [("a", "Fire"), ("c", "Fire"), ("b", "")],

@@ -161,7 +161,7 @@ class Monkey:
         self.last = "tidying"
         if len(session.effect.layers) > 9:
             session.select_all()
-            session.remove()
+            session.layers.remove()
         if session.time > 30:
             session.seek(0.0)
         for i, texture in enumerate(session.effect.textures):

@@ -100,7 +100,7 @@ class NewLookTest(WindowCase):
         self.wait_for_moment()
         stage = self.window.stage
         dark = stage.picture()
-        self.session.toggle_enabled(self.session.selected)
+        self.session.layers.toggle_enabled(self.session.selected)
         self.wait_for_moment()
         light = stage.picture()
         where = [(x, y) for x in range(0, dark.width(), 8) for y in range(0, dark.height(), 8)]

@@ -23,7 +23,7 @@ class SheetTest(WindowCase):
         QTest.keyClick(self.window.focusWidget() or self.window, key, held)
 
     def test_what_is_typed_right_after_a_shortcut_is_for_what_it_opens(self):
-        self.session.add(Layer(name="Core"))
+        self.session.layers.add(Layer(name="Core"))
         self.window.stage.setFocus()
         before = self.session.effect
         # Nothing is waited for in between.

@@ -21,6 +21,7 @@ from PyQt6.QtWidgets import (
 from ...effect.errors import EffectError
 from ...effect.rules.descriptions import description_of
 from ...effect.rules.part import Part
+from ...effect.rules.paths import FieldPath
 from ...files.hand_over.telling import summary
 from ...files.hand_over.works import Product
 from ...files.product_options import Budget
@@ -199,7 +200,7 @@ class HandOverPanel(QWidget):
             else description_of(Budget)
         )
         for path, row in self.rows.items():
-            section = path.partition(".")[0]
+            section = FieldPath(path).chapter
             needed = row.rule.needs
             row.setVisible(not needed or bool(desk.value(f"{section}.{needed}")))
             row.refresh()

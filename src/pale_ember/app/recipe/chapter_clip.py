@@ -9,6 +9,7 @@ from ...effect.editing.snippets import CHAPTER
 from ...effect.effect import Layer
 from ...effect.rules.edit import get
 from ...effect.rules.part import Part
+from ...effect.rules.paths import FieldPath
 from ...effect.storing.storage import field_data
 from ...effect.textures import Texture
 from ..session.clipboard import clipboard_text, put_text
@@ -83,9 +84,9 @@ class ChapterClip:
 
     def _default(self, path: str) -> Any:
         """Return the default of what stands at a path in a layer."""
-        where, _, name = path.rpartition(".")
+        where = FieldPath(path).owner
         owner = Layer if not where else type(get(self.session.effect, self.session.layer_path(where)))
-        default = owner.model_fields[name].default
+        default = owner.model_fields[FieldPath(path).field].default
         return {} if isinstance(default, Part) else default
 
     def _give(self, said: str, parts: dict[str, Any]) -> None:

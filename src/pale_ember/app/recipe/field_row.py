@@ -14,8 +14,9 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
 from ...checks.moot import moot_field
 from ...effect.errors import EffectError
-from ...effect.rules.edit import get, inside_its_owner, inside_layer
+from ...effect.rules.edit import get
 from ...effect.rules.fields import FieldKind, Rule
+from ...effect.rules.paths import FieldPath
 from ...effect.storing.storage import field_data
 from ...simulation.time.weight import needed_cap
 from ..session.clipboard import copy_field, pasted_field
@@ -97,7 +98,7 @@ class FieldRow(QWidget):
         path = self.path()
         if not self.in_layer or not self.session.others:
             return [path]
-        rest = inside_layer(path)
+        rest = FieldPath(path).in_layer
         return [path] + [self.session.layer_path(rest, other) for other in self.session.chosen_others]
 
     def values(self) -> list[Any]:
@@ -168,9 +169,10 @@ class FieldRow(QWidget):
             )
         layer = self.session.layer
         if ".origin." in path and layer is not None and not self.session.others:
-            trouble = self.session.trouble_of(layer)
+            session = self.session
+            trouble = session.links.trouble_of(layer)
             if trouble is not None and trouble.place == path:
-                return trouble.reason, trouble.mend, lambda: self.session.mend_link(self.session.selected)
+                return trouble.reason, trouble.mend, lambda: session.links.mend_link(session.selected)
         if path.endswith("].emit.cap") and layer is not None:
             refused = self.session.moment.counts.get(layer.id, {}).get("full", 0)
             answer = self.session.moment.answers.get(layer.id)
@@ -187,7 +189,7 @@ class FieldRow(QWidget):
                     words += " Loops differ for that, though “repeat” is on."
                 return words, f"Raise it to {needed:,}", lambda: self._raise_cap(needed)
         nothing = (
-            moot_field(self.session.effect, layer, inside_layer(path))
+            moot_field(self.session.effect, layer, FieldPath(path).in_layer)
             if layer is not None and self.in_layer
             else None
         )
@@ -268,7 +270,7 @@ class FieldRow(QWidget):
             except EffectError:
                 continue
             layer_id = self.session.layer_of(path)
-            place = (layer_id, inside_its_owner(path) + part)
+            place = (layer_id, FieldPath(path).in_owner + part)
             edits.append(
                 (path + part, self.session.forms.turned(place, now, form, functools.partial(turn, now)))
             )
@@ -276,7 +278,7 @@ class FieldRow(QWidget):
 
     def pick_color(self, side: int, name: str) -> None:
         """Ask for another colour of the field, in all selected layers."""
-        rest = inside_layer(self.path())
+        rest = FieldPath(self.path()).in_layer
         if not rest:
             self.wishes.color.emit((ColorPlace("", self.path(), side),), f"{self.rule.label} of the stage")
             return

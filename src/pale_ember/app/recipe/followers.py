@@ -42,7 +42,7 @@ class Followers(QWidget):
             button.setToolTip(
                 f"Add a layer that starts {words[0].lower()}{words[1:]} of this layer's particles"
             )
-            button.clicked.connect(functools.partial(session.add_follow_up, when))
+            button.clicked.connect(functools.partial(session.links.add_follow_up, when))
             # Two beside each other in the narrowest recipe.
             button.setStyleSheet("QPushButton { padding: 3px 2px; }")
             button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
@@ -50,7 +50,7 @@ class Followers(QWidget):
         self.ribbon = Button("A ribbon behind each")
         self.ribbon.setIcon(icon("ribbon"))
         self.ribbon.setToolTip("Add a ribbon that trails behind each of this layer's particles")
-        self.ribbon.clicked.connect(functools.partial(session.add_ribbon, ""))
+        self.ribbon.clicked.connect(functools.partial(session.links.add_ribbon, ""))
         self.ribbon.setStyleSheet("QPushButton { padding: 3px 2px; }")
         grid.addWidget(self.ribbon, 2, 0, 1, 2)
         self._column.addLayout(grid)

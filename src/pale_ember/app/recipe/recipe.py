@@ -11,6 +11,7 @@ from superqt.utils import QSignalThrottler
 
 from ...effect.editing.chains import parent_of
 from ...effect.effect import Effect, Layer
+from ...effect.rules.paths import FieldPath
 from ...effect.textures import Texture
 from ..session.session import Session
 from ..widgets import theme
@@ -95,7 +96,7 @@ class Recipe(WithRows):
         moment = self.session.moment
         refused = bool(moment.counts.get(self.session.selected, {}).get("full"))
         layer = self.session.layer
-        trouble = self.session.trouble_of(layer) if layer is not None else None
+        trouble = self.session.links.trouble_of(layer) if layer is not None else None
         problems = (
             *(str(wrong) for wrong in moment.problems),
             str(refused),
@@ -167,9 +168,9 @@ class Recipe(WithRows):
             page.bring_into_view(row)
             row.focus()
             return
-        parts = page.lists[path.partition("[")[0]]
-        if "[" in path and isinstance(parts, PartList):
-            parts.open_part(int(path.partition("[")[2].partition("]")[0]))
+        parts, item = page.lists[path.partition("[")[0]], FieldPath(path).item
+        if item is not None and isinstance(parts, PartList):
+            parts.open_part(item)
         page.bring_into_view(parts)
 
     def show_chapter(self, index: int) -> None:

@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QWidget
 from ...effect.effect import Effect
 from ...effect.errors import EffectError
 from ...effect.rules.edit import get
+from ...effect.rules.paths import FieldPath
 from ...effect.values.colors import ColorSpread, Flat, Gradient, GradientBand, OneOf, Stop
 from ...effect.values.forms import sides_of
 from ..widgets.color_picker import Picker
@@ -47,7 +48,7 @@ class ColorPlace:
         if at < 0:
             return None
         try:
-            return get(effect, f"layers[{at}].{self.path}")
+            return get(effect, FieldPath.of_layer(at, self.path))
         except EffectError:
             return None
 

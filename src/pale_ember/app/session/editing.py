@@ -11,7 +11,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from ...effect.editing.companions import companions
 from ...effect.effect import Effect, Layer
 from ...effect.errors import EffectError
-from ...effect.rules.edit import inside_layer
+from ...effect.rules.paths import FieldPath
 from ..widgets.escape import EscapeGuard
 from .document import Document
 from .form_memory import FormMemory
@@ -76,14 +76,12 @@ class Editing(QObject):
 
     def layer_of(self, path: str) -> str:
         """Return the id of the layer that a path leads into; empty if into none."""
-        if not path.startswith("layers["):
-            return ""
-        return self.effect.layers[int(path[7 : path.index("]")])].id
+        at = FieldPath(path).layer
+        return "" if at is None else self.effect.layers[at].id
 
     def layer_path(self, rest: str = "", layer_id: str = "") -> str:
         """Return the path of a layer (the selected one by default), or of something in it."""
-        at = self.effect.index(layer_id or self.selected)
-        return f"layers[{at}]" + (f".{rest}" if rest else "")
+        return FieldPath.of_layer(self.effect.index(layer_id or self.selected), rest)
 
     def set_undo_steps(self, steps: int) -> None:
         """Keep so many steps of the history."""
@@ -105,10 +103,10 @@ class Editing(QObject):
         A burst or key that another layer doesn't have is left out there.
         """
         also = [
-            (self.layer_path(inside_layer(path), other), value)
+            (self.layer_path(FieldPath(path).in_layer, other), value)
             for other in self.chosen_others
             for path, value in edits
-            if inside_layer(path)
+            if FieldPath(path).in_layer
         ]
         return self._edit(edits, also, name, merge)
 
@@ -138,6 +136,14 @@ class Editing(QObject):
         self._remember_selection()
         if self.document.apply(effect, name, merge):
             self.effect_is_another()
+
+    def apply_and_select(self, effect: Effect, name: str, selected: str) -> None:
+        """Take an effect without some layers, and select one of those that are left."""
+        self._remember_selection()
+        self.selected, self.others = selected, set()
+        self.document.apply(effect, name)
+        self.effect_is_another()
+        self.selection_changed.emit()
 
     def begin_drag(self, given_up: Callable[[], None]) -> None:
         """Let Esc take back all edits from now to :meth:`end_drag`; ``given_up`` is called then."""

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from typing import NamedTuple
 
 from ...drawing import Moment
 from ...effect.effect import Effect, Layer
+from ...effect.errors import EffectError
 from ...simulation.births.schedule import Birth
 from ...simulation.layout.payload_columns import PLACE
 from ...simulation.motion.path import Pose, pose_at_event
@@ -126,6 +128,40 @@ class Selecting(Editing):
             return 0.0
         begin, length = layer.window.span(duration)
         return min(max((self.phase - begin) / max(length, 1e-9), 0.0), 1.0)
+
+    def said_of(self, ids: Sequence[str]) -> str:
+        """Return what some layers are called in the list of undo steps."""
+        return self.effect.layer(ids[0]).name if len(ids) == 1 else f"{len(ids)} layers"
+
+    def add_and_select(self, make: Callable[[], Effect], name: str) -> None:
+        """Take an effect with more layers, and select those; that there are too many is said."""
+        try:
+            effect = make()
+        except EffectError as wrong:
+            self.said.emit(wrong.sentence)
+            return
+        before = {layer.id for layer in self.effect.layers}
+        fresh = [layer.id for layer in effect.layers if layer.id not in before]
+        if self.alone:
+            # Nothing is born unseen.
+            self.alone |= set(fresh)
+        self.apply(effect, name)
+        self.select(fresh[0])
+        if len(fresh) > 1:
+            self.others = set(fresh[1:])
+            self.selection_changed.emit()
+
+    # What is shown
+
+    def is_shown(self, layer_id: str) -> bool:
+        """Return whether a layer is drawn: while some are shown alone, no other is."""
+        return layer_id in self.alone if self.alone else True
+
+    def toggle_alone(self, *ids: str) -> None:
+        """Show only these layers, or all again."""
+        self.alone = set() if self.alone == set(ids) else set(ids)
+        self.shown_changed.emit()
+        self.ask()
 
     # The age cursor
 

@@ -23,8 +23,10 @@ from ...simulation.meshes.drawn import is_known
 from ...simulation.meshes.faces import known_faces
 from ...simulation.motion.prop_poses import prop_clock
 from .document import Document
+from .layer_actions import LayerActions
 from .linking import Linking
 from .player import Player
+from .selecting import Selecting
 
 SPEEDS = (0.25, 0.5, 1.0, 2.0)
 TICK = 16
@@ -32,13 +34,22 @@ TICK = 16
 TEXTURES_MS = 250
 
 
-class Session(Linking):
-    """Edits go in here; everything in the window shows what it holds."""
+class Session(Selecting):
+    """Edits go in here; everything in the window shows what it holds.
+
+    Attributes
+    ----------
+    layers : LayerActions
+        What is done to the selected layers.
+    links : Linking
+        What is done to links between layers.
+    """
 
     _textures_came = pyqtSignal()
 
     def __init__(self, effect: Effect) -> None:
         super().__init__(effect)
+        self.layers, self.links = LayerActions(self), Linking(self)
         # Along whose axes the stage's handles go: the world's or the layer's.
         self.handle_axes = "world"
         self.strip_axis = "life"
@@ -82,7 +93,7 @@ class Session(Linking):
         self.document = document
         document.most_steps = self._undo_steps
         self.selected = self.effect.layers[0].id if self.effect.layers else ""
-        self.alone, self.others, self.folded = set(), set(), set()
+        self.alone, self.others, self.layers.folded = set(), set(), set()
         self.picked, self.cursor_shown = None, False
         self.camera = self.effect.stage.camera
         self.time = 0.0

@@ -92,9 +92,9 @@ class LibraryView(Sheet):
         if 0 <= row < len(self.found):
             start = self.found[row]
             if start.follow_ups and self.follow.isChecked():
-                self.session.add_to_follow(start.effect, start.name)
+                self.session.links.add_to_follow(start.effect, start.name)
             else:
-                self.session.add_many(
+                self.session.layers.add_many(
                     start.effect.layers, f"Add {start.name}", worn_by(start.effect, start.effect.layers)
                 )
             self.accept()

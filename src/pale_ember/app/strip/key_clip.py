@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from ...effect.editing.snippets import KeyRun
-from ...effect.rules.edit import inside_its_owner
+from ...effect.rules.paths import FieldPath
 from ...effect.values.colors import Stop
 from .key_selection import Held, KeySelection, LaneLike
 from .tracks import TrackId, tracks_of
@@ -15,7 +15,7 @@ def held_runs(keys: KeySelection) -> list[KeyRun]:
     """Return the held keys and stops as they are copied."""
     tracks = keys.tracks()
     return [
-        KeyRun(inside_its_owner(path), side, tuple(tracks[path, side].points[i] for i in sorted(chosen)))
+        KeyRun(FieldPath(path).in_owner, side, tuple(tracks[path, side].points[i] for i in sorted(chosen)))
         for (path, side), chosen in sorted(keys.by_track().items())
     ]
 

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QWidget
 from ...effect.errors import EffectError
 from ...effect.rules.edit import get
 from ...effect.rules.fields import Rule
+from ...effect.rules.paths import FieldPath
 from ..session.session import Session
 from ..widgets import theme
 from ..widgets.along_axis import HEAD, RIGHT, SCALE, AlongAxis
@@ -66,7 +67,7 @@ class Lane(QWidget, AlongAxis):
     @property
     def in_layer(self) -> bool:
         """Return whether it is a layer's, so that an edit goes to all selected layers."""
-        return self.path.startswith("layers[")
+        return FieldPath(self.path).layer is not None
 
     @property
     def is_mixed(self) -> bool:

@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QMenu
 
 from ...effect.rules.edit import get
 from ...effect.rules.fields import FieldKind
+from ...effect.rules.paths import FieldPath
 from ..recipe.pieces import amount
 from ..session.session import Session
 from .lane_list import choices
@@ -22,7 +23,7 @@ def fill_lane_list(
     """
     layer, chapter = session.layer, ""
     for choice in choices(layer, axis) if layer is not None else []:
-        first = choice.path.partition(".")[0]
+        first = FieldPath(choice.path).chapter
         if first != chapter:
             chapter = first
             menu.addSection(first.capitalize())

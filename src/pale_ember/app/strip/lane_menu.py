@@ -10,8 +10,8 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QInputDialog, QMenu
 
 from ...effect.errors import EffectError
-from ...effect.rules.edit import inside_its_owner
 from ...effect.rules.fields import FieldKind, Rule
+from ...effect.rules.paths import FieldPath
 from ...effect.values.colors import Stop
 from ...effect.values.curve_edits import fitted, flipped, reversed_keys, simplified, smoothed, there_and_back
 from ...effect.values.curve_shapes import SHAPES, in_range, to_unit, value_span
@@ -256,7 +256,7 @@ def set_form(lane: Lane, form: str) -> None:
     axis, edits = lane.strip.axis_name, []
     for path, part in parts_of(lane.path, lane.value):
         turn = to_color_form if lane.rule.kind == FieldKind.COLOR_VALUE else to_form
-        place = (lane.session.layer_of(path), inside_its_owner(path))
+        place = (lane.session.layer_of(path), FieldPath(path).in_owner)
         edits.append(
             (path, lane.session.forms.turned(place, part, form, functools.partial(turn, part, form, axis)))
         )

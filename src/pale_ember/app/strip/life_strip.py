@@ -12,8 +12,9 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QMenu
 from superqt.utils import QSignalThrottler
 
-from ...effect.rules.edit import get, inside_layer
+from ...effect.rules.edit import get
 from ...effect.rules.fields import FieldKind
+from ...effect.rules.paths import FieldPath
 from ...effect.values.colors import Stop
 from ..session.color_picking import ColorPlace
 from ..session.session import Session
@@ -72,7 +73,7 @@ class LifeStrip(LaneColumn):
             lane = self.selection.lane_of(path)
             if isinstance(point, Stop) and lane is not None:
                 lanes[lane.rule.label] = lane
-                rest = inside_layer(path)
+                rest = FieldPath(path).in_layer
                 places += [ColorPlace(layer_id, rest, side, index) for layer_id in self.session.chosen_first]
         if places:
             layer = self.session.layer
@@ -179,7 +180,7 @@ class LifeStrip(LaneColumn):
         whole one.
         """
         layer = self.session.layer
-        rest = property_of(layer, inside_layer(path)) if layer is not None else ""
+        rest = property_of(layer, FieldPath(path).in_layer) if layer is not None else ""
         if not rest:
             return
         self.show_axis(axis_of(get(self.session.effect, self.session.layer_path(rest))) or self.axis_name)

@@ -5,7 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 from ...effect.errors import EffectError
-from ...effect.rules.edit import get, inside_layer
+from ...effect.rules.edit import get
+from ...effect.rules.paths import FieldPath
 from ..session.session import Session
 
 
@@ -23,7 +24,7 @@ class Mixed:
         session = self.session
         effect, others = session.effect, tuple(session.chosen_others)
         if self._known is None or self._known[0] is not effect or self._known[1] != others:
-            rest = inside_layer(path)
+            rest = FieldPath(path).in_layer
             self._known = (effect, others, any(self._differs(rest, other, value) for other in others))
         return self._known[2]
 

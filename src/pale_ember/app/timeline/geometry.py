@@ -52,9 +52,9 @@ class Geometry:
 
     @property
     def rows(self) -> list[Row]:
-        key = (self.session.effect.layers, frozenset(self.session.folded))
+        key = (self.session.effect.layers, frozenset(self.session.layers.folded))
         if self._rows[0] is None or self._rows[0][0] is not key[0] or self._rows[0][1] != key[1]:
-            self._rows = (key, rows_of(self.session.effect, self.session.folded))
+            self._rows = (key, rows_of(self.session.effect, self.session.layers.folded))
         return self._rows[1]
 
     @property
@@ -165,7 +165,7 @@ class Geometry:
             return Spot(row, "body")
         layer = self.session.effect.layers[row.first]
         if layer.origin.parent:
-            trouble = self.session.trouble_of(layer)
+            trouble = self.session.links.trouble_of(layer)
             if trouble is not None and trouble.mend and self.mend_box(row).contains(at):
                 return Spot(row, "mend")
             if self.thread_box(row).contains(at):

@@ -36,7 +36,9 @@ def _port_words(spot: Spot) -> str:
 
 
 def _mend_words(spot: Spot, session: Session) -> str:
-    trouble = session.trouble_of(session.effect.layers[spot.row.first]) if spot.row is not None else None
+    trouble = (
+        session.links.trouble_of(session.effect.layers[spot.row.first]) if spot.row is not None else None
+    )
     return "" if trouble is None else f"{trouble.reason[:1].upper()}{trouble.reason[1:]} {trouble.mend}"
 
 

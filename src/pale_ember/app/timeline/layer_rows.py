@@ -192,14 +192,14 @@ class LayerRows(QWidget):
         if spot.part == "alone":
             session.toggle_alone(*ids)
         elif spot.part == "eye":
-            session.toggle_enabled(*ids)
+            session.layers.toggle_enabled(*ids)
         else:
-            session.mend_link(pressed.layer_id)
+            session.links.mend_link(pressed.layer_id)
 
     def _press_group(self, row: Row, event: QMouseEvent) -> None:
         """A group's triangle folds it; its name selects all that is in it."""
         if event.position().x() < 24:
-            self.session.toggle_folded(row.group)
+            self.session.layers.toggle_folded(row.group)
             return
         self.session.select(row.ids[0])
         self.session.select(row.ids[-1], "upto")
@@ -244,7 +244,7 @@ class LayerRows(QWidget):
         elif self._moving is not None:
             layer_id, to = self._moving
             self._moving = None
-            self.session.move(layer_id, to)
+            self.session.layers.move(layer_id, to)
         elif pressed is not None and not event.modifiers() and not (drag is not None and drag.moved):
             if (event.position() - pressed.at).manhattanLength() < QApplication.startDragDistance():
                 # A click without a drag on one of several selects it alone, wherever in its lane.
@@ -363,7 +363,7 @@ class LayerRows(QWidget):
         elif by:
             session.select_next(by)
         elif event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and not event.modifiers():
-            session.remove()
+            session.layers.remove()
         else:
             super().keyPressEvent(event)
 

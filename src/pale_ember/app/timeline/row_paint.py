@@ -65,7 +65,7 @@ class RowPaint:
             layer = self.session.effect.layers[row.first]
             if not layer.origin.parent or not self.threads.words(painter, row, layer):
                 self._counts(painter, row, [layer.id])
-        elif row.group in self.session.folded:
+        elif row.group in self.session.layers.folded:
             self._counts(painter, row, list(row.ids))
 
     def _head(self, painter: QPainter, row: Row, layer: Layer, shown: bool, chosen: bool) -> None:
@@ -128,7 +128,7 @@ class RowPaint:
 
     def _group(self, painter: QPainter, row: Row, box: QRectF) -> None:
         painter.fillRect(box, theme.color(theme.ASH_0))
-        folded = row.group in self.session.folded
+        folded = row.group in self.session.layers.folded
         x, y = 12.0, box.center().y()
         points = (
             [(x - 3, y - 4), (x + 4, y), (x - 3, y + 4)]

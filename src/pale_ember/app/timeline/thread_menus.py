@@ -21,11 +21,11 @@ def port_menu(session: Session, layer_id: str, when: When, parent: QWidget) -> Q
     menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
     new = menu.addAction(icon(f"port-{when}"), f"New layer {AT_EVENT[when]}")
     assert new is not None
-    new.triggered.connect(lambda: session.add_follow_up(when, layer_id))
+    new.triggered.connect(lambda: session.links.add_follow_up(when, layer_id))
     if when == When.ALIVE:
         ribbon = menu.addAction(icon("ribbon"), "New ribbon behind each particle")
         assert ribbon is not None
-        ribbon.triggered.connect(lambda: session.add_ribbon(layer_id))
+        ribbon.triggered.connect(lambda: session.links.add_ribbon(layer_id))
     able = [
         one
         for one in session.effect.layers
@@ -42,7 +42,7 @@ def port_menu(session: Session, layer_id: str, when: When, parent: QWidget) -> Q
 
 
 def _link(session: Session, child: str, parent: str, when: When, *_: object) -> None:
-    session.link(child, parent, when)
+    session.links.link(child, parent, when)
 
 
 def thread_menu(session: Session, child_id: str, parent: QWidget) -> QMenu:
@@ -57,16 +57,16 @@ def thread_menu(session: Session, child_id: str, parent: QWidget) -> QMenu:
         action.setChecked(layer.origin.when == when)
         action.triggered.connect(functools.partial(_set_event, session, child_id, when))
     menu.addSeparator()
-    trouble = session.trouble_of(layer)
+    trouble = session.links.trouble_of(layer)
     if trouble is not None and trouble.mend:
         mend = menu.addAction(trouble.mend)
         assert mend is not None
-        mend.triggered.connect(lambda: session.mend_link(child_id))
+        mend.triggered.connect(lambda: session.links.mend_link(child_id))
     cut = menu.addAction("Cut the thread")
     assert cut is not None
-    cut.triggered.connect(lambda: session.cut_link(child_id))
+    cut.triggered.connect(lambda: session.links.cut_link(child_id))
     return menu
 
 
 def _set_event(session: Session, child_id: str, when: When, *_: object) -> None:
-    session.set_event(child_id, when)
+    session.links.set_event(child_id, when)

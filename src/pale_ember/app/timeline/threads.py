@@ -54,7 +54,7 @@ class ThreadPaint:
         """Paint the thread that a follow-up hangs on: from its parent's port down to its picture."""
         parent = parent_of(self.session.effect, layer)
         above = self.places.row_of_layer(parent.id) if parent is not None else None
-        trouble = self.session.trouble_of(layer)
+        trouble = self.session.links.trouble_of(layer)
         tone = theme.color(theme.WARN if trouble is not None else theme.EMBER, 200)
         picture = self.places.picture_box(row)
         end = QPointF(picture.left() - 2, picture.center().y())
@@ -76,7 +76,7 @@ class ThreadPaint:
         """Say which event starts a follow-up and how many that makes, or why none; return whether it took
         the whole lane.
         """
-        box, trouble = self.places.thread_box(row), self.session.trouble_of(layer)
+        box, trouble = self.places.thread_box(row), self.session.links.trouble_of(layer)
         painter.setFont(theme.font(11))
         if trouble is not None:
             self._trouble(painter, row, trouble)
@@ -177,18 +177,18 @@ class LinkDrag:
         target = self.target_id
         if self.child:
             if not target:
-                self.session.cut_link(self.child)
+                self.session.links.cut_link(self.child)
             elif target not in (self.child, self.source):
                 spot = self.places.spot_at(self.at)
                 when = spot.when if spot.part == "port" else None
                 if copies:
-                    self.session.copy_link(self.child, target, when)
+                    self.session.links.copy_link(self.child, target, when)
                 else:
-                    self.session.link(self.child, target, when)
+                    self.session.links.link(self.child, target, when)
         elif not target:
-            self.session.add_follow_up(self.when, self.source)
+            self.session.links.add_follow_up(self.when, self.source)
         elif target != self.source:
-            self.session.link(target, self.source, self.when)
+            self.session.links.link(target, self.source, self.when)
 
     def paint(self, painter: QPainter) -> None:
         """Paint the thread on its way, and what it would do."""

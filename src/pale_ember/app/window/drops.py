@@ -15,8 +15,9 @@ from PyQt6.QtWidgets import QWidget
 from ...effect.effect import Layer
 from ...effect.errors import EffectError
 from ...effect.kinds import Aim, DrawnAs, EmitterShape
-from ...effect.rules.edit import get, inside_layer
+from ...effect.rules.edit import get
 from ...effect.rules.fields import FieldKind
+from ...effect.rules.paths import FieldPath
 from ...effect.storing.storage import load_effect
 from ...effect.values.colors import ColorValue, Stops
 from ...effect.values.forms import with_stops
@@ -166,7 +167,9 @@ class Drops(QObject):
         except EffectError as wrong:
             self.place.session.said.emit(f"{Path(file).name} can't be read. {wrong}")
             return
-        self.place.session.add_many(effect.layers, f"Add the layers of {Path(file).name}", effect.textures)
+        self.place.session.layers.add_many(
+            effect.layers, f"Add the layers of {Path(file).name}", effect.textures
+        )
 
     def _mesh(self, file: str, name: str, layer: Layer | None) -> Landing:
         if layer is None:
@@ -218,9 +221,9 @@ class Drops(QObject):
             return Landing("Add a layer first; then it can take colours")
         path, label, row = "look.color", "Colour", self.place.recipe.row_of(under)
         if isinstance(under, ColorLane):
-            path, label = inside_layer(under.path), under.rule.label
+            path, label = FieldPath(under.path).in_layer, under.rule.label
         elif row is not None and row.rule.kind == FieldKind.COLOR_VALUE:
-            path, label = inside_layer(row.path()), row.rule.label
+            path, label = FieldPath(row.path()).in_layer, row.rule.label
         return Landing(
             f"Take the colours of {name} for {label.lower()} of {layer.name}",
             lambda: self._take_colors(file, take, layer, path, label),

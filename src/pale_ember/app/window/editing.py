@@ -57,7 +57,7 @@ def cut(w: Workplace) -> None:
     if lane is not None and w.strip_in_view.selection.held:
         w.strip_in_view.selection.delete()
     elif lane is None and w.recipe_in_view.row_in_focus() is None:
-        w.session.remove()
+        w.session.layers.remove()
 
 
 def copy_on_bench(w: Workplace) -> None:
@@ -129,7 +129,7 @@ def paste(w: Workplace) -> None:
             pasted = parse_layers(text)
             layers = pasted.layers
             said = layers[0].name if len(layers) == 1 else f"{len(layers)} layers"
-            session.add_many(layers, f"Paste {said}", worn_by(pasted, layers))
+            session.layers.add_many(layers, f"Paste {said}", worn_by(pasted, layers))
         elif kind == "chapter":
             w.clip.paste()
         elif kind in ("keys", "field"):
@@ -315,7 +315,7 @@ def ask_group(w: Workplace) -> None:
             w.timeline.window(), "Group layers", "Name of the group:", text=text
         )
         if taken:
-            w.session.group(name.strip())
+            w.session.layers.group(name.strip())
 
 
 def open_lane_list(w: Workplace) -> None:

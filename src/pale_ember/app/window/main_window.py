@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QMainWindow, QMenu, QVBoxLayout, QWidget
 
 from ...effect.editing.texture_moves import worn_by
 from ...effect.effect import Effect
-from ...effect.rules.edit import inside_its_owner
+from ...effect.rules.paths import FieldPath
 from ...files.library import Start
 from ..hand_over.compression import CompressionView
 from ..hand_over.hand_over_work import HandOverWork
@@ -288,7 +288,7 @@ class MainWindow(QMainWindow):
         """Let a picker that is open for stops go on with those that are held now."""
         strip = self.strip_in_view
         if self.picking.is_on_stops() and not strip.selection.dragging:
-            held = {(inside_its_owner(path), side, at) for path, side, at in strip.selection.held}
+            held = {(FieldPath(path).in_owner, side, at) for path, side, at in strip.selection.held}
             if held != {(place.path, place.side, place.stop) for place in self.picking.places}:
                 if any(hasattr(point, "color") for _, point in strip.selection.points()):
                     strip.pick_stops()
@@ -306,7 +306,7 @@ class MainWindow(QMainWindow):
         """Begin with what a tile of the shelf shows, what follows it included, seen as it should be seen."""
         session = self.session
         layers = start.effect.layers
-        session.add_many(layers, f"Add {start.name}", worn_by(start.effect, layers))
+        session.layers.add_many(layers, f"Add {start.name}", worn_by(start.effect, layers))
         session.seek(0.0)
         session.play(True)
         session.look_from(start.effect.stage.camera)

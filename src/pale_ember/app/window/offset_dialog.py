@@ -91,7 +91,7 @@ class OffsetDialog(QDialog):
         for box in self.centre_boxes:
             box.setEnabled(step.axes == "world")
         self._take_back()
-        self.session.repeat_stepped(int(self.count.number), step)
+        self.session.layers.repeat_stepped(int(self.count.number), step)
         effect = self.session.effect
         before = {layer.id for layer in self._before.layers}
         over = sum(layer.window.begin >= effect.duration for layer in effect.layers if layer.id not in before)

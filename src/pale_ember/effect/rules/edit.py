@@ -42,18 +42,6 @@ def written(steps: Sequence[Step]) -> str:
     return "".join(f"[{s}]" if isinstance(s, int) else f".{s}" for s in steps).lstrip(".")
 
 
-def inside_layer(path: str) -> str:
-    """Return the path inside its layer of what a whole path leads to; empty if that is in no layer."""
-    return path.partition("].")[2] if path.startswith("layers[") else ""
-
-
-def inside_its_owner(path: str) -> str:
-    """Return the path inside its layer of what a whole path leads to; of what is in no layer, the whole
-    path.
-    """
-    return inside_layer(path) or path
-
-
 def get(part: Part, path: str) -> Any:
     """Return what is at a path inside a part, such as an effect: a model, a Value, a number."""
     found: Any = part

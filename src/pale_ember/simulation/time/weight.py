@@ -9,6 +9,7 @@ import os
 from ...effect.chapters.motion import Flight
 from ...effect.effect import Effect, Layer
 from ...effect.errors import EffectError
+from ...effect.rules.paths import FieldPath
 from ..births.schedule import Schedule
 from ..layout.instances import instance_type
 from ..layout.rows import ROWS
@@ -98,7 +99,7 @@ def refusal_of(alive: list[int]) -> EffectError | None:
     at = max(range(len(alive)), key=lambda i: alive[i])
     said = f"{sum(alive):,} particles in all layers together would take {sum(alive) * BYTES / 2**30:.0f} GB"
     return EffectError(
-        f"layers[{at}].emit.cap",
+        FieldPath.of_layer(at, "emit.cap"),
         f"{said}, and {room / 2**30:.0f} GB may be taken; lower the caps of the largest layers.",
     )
 
@@ -168,4 +169,6 @@ def slowness(effect: Effect, seconds: float = 1.0) -> EffectError | None:
     why = f"up to {alive[at]:,} particles alive in “{layer.name[:40]}”"
     if effect.warm_up > 10.0 * seconds and steps * STEP * len(alive) > 1.0:
         why += f", and {effect.warm_up:g} s of warm-up"
-    return EffectError(f"layers[{at}].emit", f"this is heavy: {why}; lower its cap, rate or lifetime.")
+    return EffectError(
+        FieldPath.of_layer(at, "emit"), f"this is heavy: {why}; lower its cap, rate or lifetime."
+    )

@@ -14,7 +14,7 @@ from .questions import are_several, is_layer_there, place_of_selected
 
 
 def _follow(w: Workplace, when: When) -> None:
-    w.session.add_follow_up(when)
+    w.session.links.add_follow_up(when)
 
 
 LAYER = (
@@ -24,7 +24,7 @@ LAYER = (
         "Add a layer",
         "Ctrl+L",
         "Add a layer; it emits at once",
-        lambda w: w.session.add(new_layer(w.session.effect)),
+        lambda w: w.session.layers.add(new_layer(w.session.effect)),
         icon="plus",
     ),
     Command(
@@ -54,7 +54,7 @@ LAYER = (
         "Ribbon behind each particle",
         f"Alt+{len(AT_EVENT) + 1}",
         "Add a ribbon that trails behind each of the layer's particles",
-        lambda w: w.session.add_ribbon(),
+        lambda w: w.session.links.add_ribbon(),
         is_layer_there,
         icon="ribbon",
     ),
@@ -64,7 +64,7 @@ LAYER = (
         "Cut the thread",
         "Alt+0",
         "Let the layer follow nobody: it emits by itself",
-        lambda w: w.session.cut_link(w.session.selected),
+        lambda w: w.session.links.cut_link(w.session.selected),
         lambda w: w.session.layer is not None and bool(w.session.layer.origin.parent),
     ),
     Command(
@@ -82,7 +82,7 @@ LAYER = (
         "Duplicate layer",
         "Ctrl+D",
         "Make an independent copy of the layer",
-        lambda w: w.session.duplicate(),
+        lambda w: w.session.layers.duplicate(),
         is_layer_there,
         icon="copy",
     ),
@@ -110,7 +110,7 @@ LAYER = (
         "Delete layer",
         "Ctrl+Backspace Ctrl+Del",
         "Delete the selected layers; in the timeline, Del does",
-        lambda w: w.session.remove(),
+        lambda w: w.session.layers.remove(),
         is_layer_there,
         icon="bin",
     ),
@@ -120,7 +120,7 @@ LAYER = (
         "Move layer up",
         "Alt+Up",
         "Move the selected layers one place up",
-        lambda w: w.session.shift(-1),
+        lambda w: w.session.layers.shift(-1),
         lambda w: place_of_selected(w) > 0,
         icon="up",
     ),
@@ -130,7 +130,7 @@ LAYER = (
         "Move layer down",
         "Alt+Down",
         "Move the selected layers one place down",
-        lambda w: w.session.shift(1),
+        lambda w: w.session.layers.shift(1),
         lambda w: 0 <= place_of_selected(w) < len(w.session.effect.layers) - 1,
         icon="down",
     ),
@@ -140,7 +140,7 @@ LAYER = (
         "Enable or disable layer",
         "H",
         "Take the layer out of the effect, or back in; saved with it",
-        lambda w: w.session.toggle_enabled(*w.session.chosen),
+        lambda w: w.session.layers.toggle_enabled(*w.session.chosen),
         is_layer_there,
         icon="eye",
     ),
@@ -233,7 +233,7 @@ LAYER = (
         "Ungroup layers",
         "Ctrl+Shift+G",
         "Take the selected layers out of their group",
-        lambda w: w.session.group(""),
+        lambda w: w.session.layers.group(""),
         is_layer_there,
     ),
     Command(
