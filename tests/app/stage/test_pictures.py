@@ -1,0 +1,47 @@
+"""The lines and handles over the stage as they are painted."""
+
+from PyQt6.QtCore import QRect
+
+from pale_ember.effect.kinds import EmitterShape
+
+from ...building import effect_with
+from ..pictures import PictureCase, drawn
+
+
+class OverlayPictures(PictureCase):
+    def first_effect(self):
+        edits = {
+            "birthplace.radius": 0.5,
+            "birthplace.height": 0.7,
+            "birthplace.extents": [0.8, 0.5, 0.6],
+            "birthplace.fan": 30,
+            "place.position": [0.2, 0.7, 0],
+            "place.rotation": [0, 30, 20],
+        }
+        return effect_with({"a": edits, "b": {"place.position": [-0.6, 0.5, 0]}})
+
+    def lines(self):
+        """Return the lines and handles in the middle of the stage."""
+        stage = self.window.stage
+        whole = drawn(stage.width(), stage.height(), stage.overlay._paint_wires)
+        middle = stage.rect().center()
+        return whole.copy(QRect(middle.x() - 200, middle.y() - 150, 400, 300))
+
+    def test_every_birthplace_with_its_handles(self):
+        for kind in EmitterShape:
+            self.session.edit("layers[0].birthplace.kind", kind, "Kind")
+            if kind != EmitterShape.MESH:
+                self.assert_looks(f"birthplace-{kind}", self.lines())
+
+    def test_paths_several_layers_the_layers_own_axes_and_a_handle_that_is_meant(self):
+        keys = [{}, {"at": 0.5, "position": [0.5, 0.3, 0.3], "rotation": [0, 90, 0]}, {"at": 1}]
+        self.session.edit("layers[0].path", keys, "Path")
+        self.session.select("b", "also")
+        self.session.handle_axes = "layer"
+        self.session.choose_path_key(1)
+        self.assert_looks("stage-path", self.lines())
+        handles = self.window.stage.overlay.handles
+        for look in ("move", "turn", "size"):
+            handles.under = next((one for one in handles.handles() if one.look == look), None)
+            if handles.under is not None:
+                self.assert_looks(f"stage-{look}", self.lines())

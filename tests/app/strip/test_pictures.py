@@ -1,0 +1,50 @@
+"""The life strip's lanes as they are painted."""
+
+from ...building import single
+from ..pictures import PictureCase
+
+
+class StripPictures(PictureCase):
+    def first_effect(self):
+        return single(
+            {
+                "launch.lifetime": {"spread": [1, 2]},
+                "look.opacity": {
+                    "curve": [
+                        [0, 0],
+                        {"x": 0.2, "y": 1, "ease": "linear"},
+                        {"x": 0.6, "y": 0.5, "ease": "hold"},
+                        [1, 0],
+                    ]
+                },
+                "look.grow": {"band": [[[0, 1], [0.3, 2], [1, 1]], [[0, 2], [0.35, 3], [1, 2]]]},
+                "look.color": {
+                    "band": [
+                        [[0, "#ffb060"], [0.5, "#804020"], [1, "#202020"]],
+                        [[0, "#ffffff"], [1, "#a0c0ff"]],
+                    ]
+                },
+                "look.intensity": {"spread": [1, 4]},
+                "flight.thrust": [0, {"curve": [[0, 1], [1, 3]]}, 0],
+                "emit.rate": {"curve": [[0, 0], [0.5, 60], [1, 20]]},
+            }
+        )
+
+    def test_lanes_of_every_form_keys_that_are_held_and_the_axes(self):
+        strip = self.window.strip
+        for path in ("look.opacity", "look.grow", "look.color", "look.intensity", "flight.thrust"):
+            lane = strip.lanes[path]
+            lane.resize(760, lane.height())
+            self.assert_looks(f"lane-{path.rpartition('.')[2]}", lane)
+        opacity = strip.lanes["look.opacity"]
+        strip.selection.take((opacity.path, 0, 1))
+        self.session.pin_cursor(0.4)
+        self.assert_looks("lane-held", opacity)
+        strip.toggle_fold(opacity)
+        opacity.resize(760, opacity.height())
+        self.assert_looks("lane-folded", opacity)
+        strip.axis.resize(760, strip.axis.height())
+        self.assert_looks("axis-life", strip.axis)
+        strip.show_lane("layers[0].emit.rate")
+        strip.axis.resize(760, strip.axis.height())
+        self.assert_looks("axis-clock", strip.axis)

@@ -1,0 +1,13 @@
+"""The bench's steps and lanes as they are painted."""
+
+from ..pictures import PictureCase
+from .bench_case import SheetCase
+
+
+class BenchPictures(PictureCase, SheetCase):
+    def test_steps_and_lanes(self):
+        self.window.setFocus()
+        rows = self.rows
+        rows.resize(640, rows.height())
+        self.wait(lambda: len(rows._images) == len(self.bench.steps))
+        self.assert_looks("bench-steps", rows)

@@ -1,0 +1,53 @@
+"""The timeline as it is painted."""
+
+from unittest import mock
+
+from pale_ember.app.stage.thumbnails import Thumbnails
+
+from ...building import effect_with
+from ..pictures import PictureCase
+
+
+class TimelinePictures(PictureCase):
+    def first_effect(self):
+        return effect_with(
+            {
+                "flame": {
+                    "emit.rate": {"curve": [[0, 0], [0.2, 60], [1, 20]]},
+                    "look.color": {"gradient": [[0, "#ffe0a0"], [1, "#803010"]]},
+                    "group": "fire",
+                    "look.order": 2,
+                },
+                "embers": {
+                    "emit.rate": 0,
+                    "emit.bursts": [{"at": 0.5, "repeat": 4, "every": 0.6, "count": 20}, {"at": 9}],
+                    "group": "fire",
+                    "contact.enabled": True,
+                },
+                "glints": {"origin.parent": "embers", "origin.when": "hit", "group": "fire"},
+                "smoke": {"window.begin": 1, "window.length": 2, "enabled": False},
+                "sleet": {"emit.rate": 900, "emit.cap": 100, "group": "weather"},
+                "fog": {"name": "Fog of a very long name that has no room", "group": "weather"},
+            }
+        )
+
+    def levels(self):
+        levels = self.session.moment.levels
+        return [levels.get(layer.id, ()) for layer in self.session.effect.layers if layer.enabled]
+
+    def test_lanes_bursts_rates_groups_links_and_the_ruler(self):
+        with mock.patch.object(Thumbnails, "picture", lambda thumbnails, layer_id: None):
+            self.session.seek(1.6)
+            self.wait_for_moment()
+            # The past is told while nothing is asked for.
+            self.wait(lambda: all(len(rows) and rows[-1, 0] > 3.8 for rows in self.levels()))
+            self.session.select("embers")
+            self.session.layers.toggle_folded("weather")
+            timeline = self.window.timeline
+            timeline.rows.resize(900, timeline.rows.height())
+            self.assert_looks("timeline-rows", timeline.rows)
+            self.assert_looks("timeline-ruler", timeline.ruler)
+            timeline.zoom(3.0)
+            self.session.toggle_alone("embers")
+            self.session.select("smoke", "also")
+            self.assert_looks("timeline-zoomed", timeline.rows)
