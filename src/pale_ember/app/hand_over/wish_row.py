@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import html
 from collections.abc import Callable
 from typing import Any
 
@@ -11,7 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from ...effect.errors import EffectError
 from ...effect.rules.fields import Rule
-from ...effect.storing.storage import field_data
+from ..recipe.default_words import label_tip
 from ..recipe.field_parts import FieldParts
 from ..recipe.wishes import Wishes
 from ..widgets import theme
@@ -43,10 +42,7 @@ class WishRow(QWidget):
         row.addWidget(self.mark, 0, Qt.AlignmentFlag.AlignTop)
         self.label = LabelOf(rule.label)
         self.label.setFixedSize(LABEL_WIDTH, 22)
-        shown = html.escape(f"{field_data(default, rule)} {rule.unit}".strip())
-        self.label.setToolTip(
-            f"<b>{rule.label}</b><br>{rule.help}<br><span style='color:{theme.DIM}'>Default {shown}</span>"
-        )
+        self.label.setToolTip(label_tip(default, rule))
         row.addWidget(self.label, 0, Qt.AlignmentFlag.AlignTop)
         self.parts = FieldParts(self)
         row.addLayout(self.parts, 1)

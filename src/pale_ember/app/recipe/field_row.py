@@ -17,13 +17,13 @@ from ...effect.errors import EffectError
 from ...effect.rules.edit import get
 from ...effect.rules.fields import FieldKind, Rule
 from ...effect.rules.paths import FieldPath
-from ...effect.storing.storage import field_data
 from ...simulation.time.weight import needed_cap
 from ..session.clipboard import copy_field, pasted_field
 from ..session.color_picking import ColorPlace
 from ..session.session import Session
 from ..widgets import theme
 from ..widgets.controls import Check, LabelOf, ToolButton
+from .default_words import label_tip
 from .field_parts import FieldParts
 from .wishes import Wishes
 
@@ -75,9 +75,7 @@ class FieldRow(QWidget):
         row.addWidget(self.label, 0, Qt.AlignmentFlag.AlignTop)
         self.parts = FieldParts(self)
         row.addLayout(self.parts, 1)
-        default_text = f"{field_data(default, rule)} {rule.unit}".strip()
-        shown_default = f"<br><span style='color:{theme.DIM}'>Default {html.escape(default_text)}</span>"
-        self.label.setToolTip(f"<b>{rule.label}</b><br>{rule.help}{shown_default if default_text else ''}")
+        self.label.setToolTip(label_tip(default, rule))
 
     @property
     def controls(self) -> list[Any]:

@@ -11,10 +11,14 @@ from .rows import burst_moments
 
 def spot_words(spot: Spot, session: Session, duration: float) -> str:
     """Return what can be done with what is at a spot; "" where nothing is said."""
+    group = spot.row is not None and spot.row.is_group
+    what = "the layers of this group" if group else "this layer"
     return {
-        "alone": "Show this layer alone (S)",
-        "eye": "Enable or disable this layer (H); it is saved with the effect",
-        "head": "Drag to reorder, double-click to rename; Shift or Ctrl selects several",
+        "alone": f"Show {what} alone" + ("" if group else " (S)"),
+        "eye": f"Enable or disable {what}{'' if group else ' (H)'}; it is saved with the effect",
+        "head": "Click to select its layers, or the triangle to fold it; double-click to rename"
+        if group
+        else "Drag to reorder, double-click to rename; Shift or Ctrl selects several",
         "begin": "Drag to change when it begins, in all selected layers",
         "end": "Drag to change when it ends, in all selected layers",
         "bar": "Drag to move its window, with those of all selected layers; Alt for no snapping",

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import json
+
 from ..chapters.contact import Contact, Origin
 from ..chapters.look import Look
 from ..chapters.motion import Flight, Launch
@@ -83,7 +85,8 @@ def reference_page() -> str:
             "|---|---|---|---|---|---|---|---|",
         ]
         for name, rule in model.rules().items():
-            default = field_data(model.default_of(name), rule)
+            # As it is in a file.
+            default = json.dumps(field_data(model.default_of(name), rule), ensure_ascii=False)
             cells = (
                 f"`{name}`",
                 rule.label,

@@ -60,7 +60,7 @@ def summary(product: Product, profile: Profile, effect: Effect) -> str:
         if profile.bundle.textures == TextureForm.PROPOSED
         else f"as {profile.bundle.textures.upper()}"
     )
-    held = f"{count} texture{'' if count == 1 else 's'} {each}" if count else "no textures"
+    held = f" {count} texture{'' if count == 1 else 's'} {each}," if count else ""
     more = "".join(
         words
         for words, wanted in (
@@ -70,7 +70,7 @@ def summary(product: Product, profile: Profile, effect: Effect) -> str:
         if wanted
     )
     return (
-        f"{form} with the effect as JSON and its schema, {held}, meshes, sampled curves, figures, a page "
+        f"{form} with the effect as JSON and its schema,{held} meshes, sampled curves, figures, a page "
         f"that explains it all{more}."
     )
 
