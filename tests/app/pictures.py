@@ -6,11 +6,13 @@
 from __future__ import annotations
 
 import os
+import time
 from pathlib import Path
 
 import numpy as np
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QColor, QCursor, QImage, QPainter
+from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from pale_ember.app.widgets import theme
@@ -73,8 +75,19 @@ class PictureCase(WindowCase):
             if focus is not None:
                 focus.clearFocus()
             QApplication.processEvents()
-            found = found.grab().toImage()
+            found = self._settled(found)
         self.assertTrue(self._is_alike(name, found), f"{name} looks otherwise; see {self._beside(name)}")
+
+    def _settled(self, widget: QWidget) -> QImage:
+        """Return a picture of a widget once it is the same for a while."""
+        seen = since = time.monotonic()
+        image = widget.grab().toImage()
+        while time.monotonic() - since < 0.15 and time.monotonic() - seen < 20.0:
+            QTest.qWait(40)
+            now = widget.grab().toImage()
+            if now != image or self.session.is_late or self.session.textures.busy:
+                since, image = time.monotonic(), now
+        return image
 
     def _beside(self, name: str) -> Path:
         return Path(os.environ.get("TMPDIR", "/tmp")) / f"pale-ember-{name}.png"

@@ -7,8 +7,10 @@ from __future__ import annotations
 
 import os
 import re
+import time
 
 from PyQt6.QtGui import QAction
+from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QComboBox,
@@ -98,6 +100,16 @@ class ToldCase(WindowCase):
         self.session.play(False)
         self.session.seek(0.5)
         self.wait_for_moment()
+
+    def told(self, widget: QWidget, tips: bool = True) -> list[str]:
+        """Return what a widget says once nothing in it changes any more."""
+        seen, since, lines = time.monotonic(), time.monotonic(), told(widget, tips=tips)
+        while time.monotonic() - since < 0.2 and time.monotonic() - seen < 20.0:
+            QTest.qWait(40)
+            now = told(widget, tips=tips)
+            if now != lines or self.session.is_late or self.session.textures.busy:
+                since, lines = time.monotonic(), now
+        return lines
 
     def assert_says(self, name: str, lines: list[str]) -> None:
         """Compare lines with those that were read; the test's own folder is left out of them."""

@@ -1,11 +1,9 @@
 """What the recipe says in each chapter, for layers of each kind."""
 
-from PyQt6.QtTest import QTest
-
 from pale_ember.app.recipe.chapter_table import CHAPTERS
 
 from ...building import effect_with
-from ..told import ToldCase, told
+from ..told import ToldCase
 
 CURVE = {"curve": [[0, 0], [0.5, 60], [1, 20]]}
 
@@ -61,8 +59,7 @@ class RecipeTold(ToldCase):
                 recipe.show_chapter(index)
                 page = recipe.chapters[name]
                 self.wait(page.isVisible)
-                QTest.qWait(60)
-                lines += [f"== {name}", *told(page, tips=False)]
+                lines += [f"== {name}", *self.told(page, tips=False)]
             self.assert_says(f"recipe-{layer.name}", lines)
 
     def test_tips_say_what_a_field_does_and_its_default(self):
@@ -77,8 +74,7 @@ class RecipeTold(ToldCase):
         lines = []
         for index in (0, 2, 4):
             recipe.show_chapter(index)
-            lines += told(recipe.chapters[list(CHAPTERS)[index]], tips=False)
+            lines += self.told(recipe.chapters[list(CHAPTERS)[index]], tips=False)
         self.assert_says("recipe-several", lines)
         recipe.search.setText("speed")
-        QTest.qWait(200)
-        self.assert_says("recipe-found", told(recipe, tips=False))
+        self.assert_says("recipe-found", self.told(recipe, tips=False))

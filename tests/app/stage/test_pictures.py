@@ -1,7 +1,13 @@
 """The lines and handles over the stage as they are painted."""
 
+import time
+from unittest import mock
+
+import numpy as np
 from PyQt6.QtCore import QRect
 
+from pale_ember.app.stage import hit_marks
+from pale_ember.drawing.passes.overdraw import Overdraw
 from pale_ember.effect.kinds import EmitterShape
 
 from ...building import effect_with
@@ -45,3 +51,31 @@ class OverlayPictures(PictureCase):
             handles.under = next((one for one in handles.handles() if one.look == look), None)
             if handles.under is not None:
                 self.assert_looks(f"stage-{look}", self.lines())
+
+    def over(self, paint):
+        """Return what is painted over the whole stage."""
+        stage = self.window.stage
+        return drawn(stage.width(), stage.height(), paint)
+
+    def test_what_it_says_of_overdraw_of_nothing_to_see_and_of_what_is_prepared(self):
+        stage, session = self.window.stage, self.session
+        stage.show_overdraw = True
+        stage.overdraw = (Overdraw(1.25, 12), Overdraw(0.5, 3))
+        stage.cost = (3, 2.5 * 2**20)
+        self.assert_looks("overdraw", self.over(stage.overlay._paint_overdraw).copy(0, 0, 420, 90))
+        session.layers.toggle_enabled("a", "b")
+        self.wait(lambda: session.moment_number == session.asked_number and not session.is_late)
+        self.assert_looks("words-disabled", self.over(stage.overlay._paint_words))
+        session.preparing = (3, 12, "drag and wind")
+        stage.overlay.since = time.monotonic() - 10
+        self.assert_looks("words-preparing", self.over(stage.overlay._paint_words))
+
+    def test_hits_fade_and_stand_along_their_surface(self):
+        places = np.array([[0.3 * i - 1, 0.2 * i, 0, 0, 1, 0.5, 0.1 * i] for i in range(6)], np.float32)
+        moment = mock.Mock(hits={"a": places})
+        size = 400, 300
+
+        def paint(painter):
+            hit_marks.paint_hits(painter, self.session.camera, size, moment)
+
+        self.assert_looks("hits", drawn(*size, paint))

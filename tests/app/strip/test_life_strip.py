@@ -151,6 +151,23 @@ class HandTest(StripCase):
         self.assertAlmostEqual(self.look.opacity.keys[2].in_slope, 0, delta=0.05)
         self.assertEqual(self.look.opacity.keys[2].out_slope, key.out_slope)
 
+    def test_either_tangent_points_where_it_is_dragged(self):
+        opacity = self.lane("look.opacity")
+        self.selection.take((opacity.path, 0, 2))
+        self.selection.set_ease("free")
+        QApplication.processEvents()
+        place = opacity.place_of((opacity.path, 0, 2))
+        steep = opacity.reach * opacity.plot.width() / opacity.plot.height()
+        for side, way in ((0, -1), (1, 1)):
+            at = opacity._handles()[side][2]
+            to = place + QPointF(30 * way, -12 * way)
+            self.drag(opacity, at, to)
+            key = self.look.opacity.keys[2]
+            self.assertAlmostEqual(key.out_slope, 12 / 30 * steep, delta=0.12 * steep)
+            self.assertEqual(key.in_slope, key.out_slope)
+            self.drag(opacity, opacity._handles()[side][2], place + QPointF(30 * way, 15 * way))
+            self.assertLess(self.look.opacity.keys[2].out_slope, -0.2 * steep)
+
     def test_the_keyboard_reaches_every_key(self):
         opacity = self.lane("look.opacity")
         opacity.setFocus()

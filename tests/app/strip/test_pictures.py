@@ -1,5 +1,9 @@
 """The life strip's lanes as they are painted."""
 
+import numpy as np
+
+from pale_ember.app.strip.measured import Measure
+
 from ...building import single
 from ..pictures import PictureCase
 
@@ -32,6 +36,10 @@ class StripPictures(PictureCase):
 
     def test_lanes_of_every_form_keys_that_are_held_and_the_axes(self):
         strip = self.window.strip
+        # What was measured so far depends on how long the window has played; it is painted as given here.
+        ages = np.linspace(0.05, 0.95, 10)
+        measured = Measure(ages, 10 + 30 * ages, 3 + ages, 40.0, False, "on screen, up to 40 px", 1)
+        strip.measured.of = lambda path: measured if path.endswith("grow") else None
         for path in ("look.opacity", "look.grow", "look.color", "look.intensity", "flight.thrust"):
             lane = strip.lanes[path]
             lane.resize(760, lane.height())
@@ -40,6 +48,9 @@ class StripPictures(PictureCase):
         strip.selection.take((opacity.path, 0, 1))
         self.session.pin_cursor(0.4)
         self.assert_looks("lane-held", opacity)
+        strip.selection.take((opacity.path, 0, 2), True)
+        strip.axis.resize(760, strip.axis.height())
+        self.assert_looks("axis-held", strip.axis)
         strip.toggle_fold(opacity)
         opacity.resize(760, opacity.height())
         self.assert_looks("lane-folded", opacity)

@@ -2,7 +2,7 @@
 
 from pale_ember.app.strip.lane_menu import lane_menu
 
-from ..told import ToldCase, told, told_menu
+from ..told import ToldCase, told_menu
 from .strip_case import StripCase
 
 
@@ -15,9 +15,9 @@ class StripTold(ToldCase, StripCase):
     def test_lanes_axes_and_exact_numbers(self):
         opacity = self.lane("look.opacity")
         self.selection.take((opacity.path, 0, 1))
-        lines = told(self.strip)
+        lines = self.told(self.strip)
         for path, lane in self.strip.lanes.items():
             lines.append(f"{path}: {lane.reading()}")
         self.assert_says("strip-life", lines)
         self.window.actions_by_name["axis_clock"].trigger()
-        self.assert_says("strip-clock", told(self.strip))
+        self.assert_says("strip-clock", self.told(self.strip))

@@ -1,9 +1,7 @@
 """What the panel that hands over says for each product."""
 
-from PyQt6.QtTest import QTest
-
 from ...building import effect_with
-from ..told import ToldCase, told
+from ..told import ToldCase
 
 
 class HandOverTold(ToldCase):
@@ -15,5 +13,4 @@ class HandOverTold(ToldCase):
         panel = self.window.hand_over_panel
         for index in range(panel.pages.count()):
             panel.show_chapter(index)
-            QTest.qWait(60)
-            self.assert_says(f"hand-over-{index}", told(panel))
+            self.assert_says(f"hand-over-{index}", self.told(panel))

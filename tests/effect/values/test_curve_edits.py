@@ -26,8 +26,9 @@ from pale_ember.effect.values.oklch import oklch_of, shown_oklch
 from pale_ember.effect.values.stretches import largest_difference
 
 often = settings(max_examples=250, deadline=None, derandomize=True, database=None)
-shares = st.integers(0, 1000).map(lambda i: i / 1000)
-levels = st.integers(-5000, 5000).map(lambda i: i / 1000)
+# Often equal ones: keys at one place, stretches that are level.
+shares = st.one_of(st.integers(0, 1000).map(lambda i: i / 1000), st.sampled_from((0.0, 0.25, 0.5, 1.0)))
+levels = st.one_of(st.integers(-5000, 5000).map(lambda i: i / 1000), st.sampled_from((0.0, 0.5, 1.0)))
 steep = st.floats(-20, 20)
 
 

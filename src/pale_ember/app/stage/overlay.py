@@ -117,7 +117,9 @@ class Overlay(QWidget):
             shown = [layer for layer in session.effect.layers if session.is_shown(layer.id)]
             if not any(layer.enabled for layer in shown):
                 who = "All layers are" if len(shown) > 1 else f"{shown[0].name} is" if shown else "Nothing is"
-                self._say(painter, "", f"{who} disabled; H, or the eye in the timeline, enables it again.")
+                what = "them" if len(shown) > 1 else "it"
+                words = f"{who} disabled; H, or the eye in the timeline, enables {what} again."
+                self._say(painter, "", words)
             elif not session.playing:
                 self._say(painter, "", f"No particle is alive at {session.phase:.2f} s.")
 
