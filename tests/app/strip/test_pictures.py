@@ -42,20 +42,15 @@ class StripPictures(PictureCase):
         strip.measured.of = lambda path: measured if path.endswith("grow") else None
         for path in ("look.opacity", "look.grow", "look.color", "look.intensity", "flight.thrust"):
             lane = strip.lanes[path]
-            lane.resize(760, lane.height())
             self.assert_looks(f"lane-{path.rpartition('.')[2]}", lane)
         opacity = strip.lanes["look.opacity"]
         strip.selection.take((opacity.path, 0, 1))
         self.session.pin_cursor(0.4)
         self.assert_looks("lane-held", opacity)
         strip.selection.take((opacity.path, 0, 2), True)
-        strip.axis.resize(760, strip.axis.height())
         self.assert_looks("axis-held", strip.axis)
         strip.toggle_fold(opacity)
-        opacity.resize(760, opacity.height())
         self.assert_looks("lane-folded", opacity)
-        strip.axis.resize(760, strip.axis.height())
         self.assert_looks("axis-life", strip.axis)
         strip.show_lane("layers[0].emit.rate")
-        strip.axis.resize(760, strip.axis.height())
         self.assert_looks("axis-clock", strip.axis)

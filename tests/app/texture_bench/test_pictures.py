@@ -8,6 +8,5 @@ class BenchPictures(PictureCase, SheetCase):
     def test_steps_and_lanes(self):
         self.window.setFocus()
         rows = self.rows
-        rows.resize(640, rows.height())
         self.wait(lambda: len(rows._images) == len(self.bench.steps))
         self.assert_looks("bench-steps", rows)

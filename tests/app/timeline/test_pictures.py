@@ -44,7 +44,6 @@ class TimelinePictures(PictureCase):
             self.session.select("embers")
             self.session.layers.toggle_folded("weather")
             timeline = self.window.timeline
-            timeline.rows.resize(900, timeline.rows.height())
             self.assert_looks("timeline-rows", timeline.rows)
             self.assert_looks("timeline-ruler", timeline.ruler)
             timeline.zoom(3.0)

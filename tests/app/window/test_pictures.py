@@ -10,11 +10,9 @@ class WindowPictures(PictureCase):
         window = self.window
         self.session.seek(0.5)
         self.wait_for_moment()
-        window.top_bar.cost.setText("")
-        window.top_bar.cost.setFixedWidth(200)
+        window.top_bar.cost.hide()
         self.assert_looks("top-bar", window.top_bar)
         for bar in window.findChildren(TitleBar):
-            bar.resize(300, bar.height())
             self.assert_looks(f"title-{bar.title}".lower().replace(" ", "-"), bar)
         for name in ("fold_recipe", "fold_timeline"):
             window.actions_by_name[name].trigger()
