@@ -1,0 +1,36 @@
+"""What can be chosen of each product, with its limits, beside what was read: an option that changes breaks
+the profiles of studios. ``PALE_EMBER_PICTURES=write`` keeps what there is now.
+"""
+
+import os
+import unittest
+from pathlib import Path
+
+from pale_ember.effect.rules.part import Part
+from pale_ember.files.profile import Profile, start_text
+
+FILE = Path(__file__).parent / "options.txt"
+
+
+def options_of(part, at=""):
+    """Return a line for each option of a part, and of the parts in it."""
+    lines = []
+    for name, rule in part.rules().items():
+        said = [f"{at}{name}", rule.kind, rule.label, rule.unit, rule.words, rule.group, rule.also]
+        numbers = [f"{end:g}" for end in (*rule.hard, *rule.soft)] if not rule.choices else []
+        lines.append(" | ".join([*said, " ".join(numbers), f"default {part.default_of(name)}"]))
+    for name in part.model_fields:
+        inside = part.default_of(name)
+        if isinstance(inside, Part):
+            lines += options_of(type(inside), f"{at}{name}.")
+    return lines
+
+
+class OptionsTest(unittest.TestCase):
+    maxDiff = 2000
+
+    def test_options_their_limits_and_the_profile_to_begin_with_are_those_that_were_read(self):
+        now = "\n".join([*options_of(Profile), "", start_text()])
+        if os.environ.get("PALE_EMBER_PICTURES") == "write":
+            FILE.write_text(now, encoding="utf-8")
+        self.assertMultiLineEqual(FILE.read_text(encoding="utf-8"), now)
