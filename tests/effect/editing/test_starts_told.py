@@ -1,4 +1,5 @@
-"""Layers that follow another as they are begun with, beside what was read; and shipped files as they are written.
+"""Follow-ups as they are begun with, beside what was read; and shipped files as they are written.
+
 ``PALE_EMBER_PICTURES=write`` keeps what they are now.
 """
 
