@@ -160,10 +160,11 @@ class Axis(QWidget, AlongAxis):
         if span is not None:
             painter.setPen(QPen(theme.color(theme.BRIGHT), 1.4))
             a, b = self.x_of(span[0]), self.x_of(span[1])
-            painter.drawLine(QPointF(a, HIGH - 3), QPointF(b, HIGH - 3))
+            painter.drawLine(QPointF(a, HIGH - 2.5), QPointF(b, HIGH - 2.5))
             painter.setBrush(theme.color(theme.BRIGHT))
             for x in (a, b):
-                painter.drawRect(QRectF(x - 2.5, HIGH - 8, 5, 8))
+                # Below the figures, which it must not hide.
+                painter.drawRect(QRectF(x - 2.5, HIGH - 4.5, 5, 4))
         painter.end()
 
     def _paint_cursor(self, painter: QPainter) -> None:
@@ -179,4 +180,4 @@ class Axis(QWidget, AlongAxis):
         name = {"life": "Age", "clock": "Clock", "speed": "Speed", "frames": "Frame"}[self.strip.axis_name]
         painter.drawText(QRectF(10, 15, HEAD - 14, 14), Qt.AlignmentFlag.AlignLeft, name)
         painter.setPen(QPen(theme.color(theme.EMBER), 1.0))
-        painter.drawLine(QPointF(x, HIGH - 8), QPointF(x, HIGH))
+        painter.drawLine(QPointF(x, HIGH - 6), QPointF(x, HIGH))
