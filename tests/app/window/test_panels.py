@@ -79,6 +79,27 @@ class PanelsTest(WindowCase):
         super().setUp()
         self.panels = self.window.panels
 
+    def test_a_panel_beside_an_open_one_folds_upright_and_both_folded_lie(self):
+        panels = self.window.panels
+
+        def states():
+            QApplication.processEvents()
+            return {name: (bar.folded, bar.upright) for name, bar in panels.bars.items() if name != "recipe"}
+
+        open_one, lies, stands = (False, False), (True, False), (True, True)
+        self.assertEqual(states(), {"timeline": open_one, "strip": open_one})
+        panels.toggle_fold("timeline")
+        self.assertEqual(states(), {"timeline": stands, "strip": open_one})
+        panels.toggle_fold("strip")
+        self.assertEqual(states(), {"timeline": lies, "strip": lies})
+        panels.toggle_fold("timeline")
+        self.assertEqual(states(), {"timeline": open_one, "strip": stands})
+        panels.toggle_fold("recipe")
+        bar = panels.bars["recipe"]
+        self.assertEqual((bar.folded, bar.upright, self.window.recipe.isVisible()), (True, True, False))
+        panels.show("recipe")
+        self.assertTrue(self.window.recipe.isVisible())
+
     def test_one_key_leaves_the_stage_alone_and_brings_all_back(self):
         before = self.window.stage.size()
         QTest.keyClick(self.window, Qt.Key.Key_T)
