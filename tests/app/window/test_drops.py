@@ -41,6 +41,20 @@ class DropTest(WindowCase):
         self.drop("/nowhere/cup.obj", line)
         self.assertEqual((line.text(), self.session.layer.birthplace.mesh), ("", "/nowhere/cup.obj"))
 
+    def test_births_on_a_mesh_go_outward_unless_the_artist_aims_otherwise(self):
+        layer = self.session.layer
+        for kind, aim, becomes in (
+            ("point", "axis", "outward"),
+            ("ball", "inward", "inward"),
+            ("mesh", "axis", "axis"),
+            ("mesh", "random", "random"),
+        ):
+            self.session.edit(self.session.layer_path("birthplace.kind"), kind, "Kind")
+            self.session.edit(self.session.layer_path("birthplace.aim"), aim, "Aim")
+            self.window.drops._be_born_on("/nowhere/cup.obj", self.session.effect.layer(layer.id))
+            place = self.session.layer.birthplace
+            self.assertEqual((place.kind, place.aim, place.mesh), ("mesh", becomes, "/nowhere/cup.obj"))
+
     def test_a_mesh_on_a_layers_row_is_that_layers_birthplace(self):
         box = self.window.timeline.rows.places.name_box(1).center().toPoint()
         self.drop("/nowhere/CUP.OBJ", self.window.timeline.rows, box)
