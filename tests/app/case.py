@@ -49,7 +49,10 @@ class WindowCase(unittest.TestCase):
         # A thread that is late may still put a file there.
         self.folder = tempfile.TemporaryDirectory(ignore_cleanup_errors=True)
         self.addCleanup(self.folder.cleanup)
-        patch = mock.patch.dict(os.environ, {"PALE_EMBER_STATE": f"{self.folder.name}/state"})
+        # What the artist at this machine has kept is not seen, unless a test brings something of its own.
+        kept = {name: f"PALE_EMBER_{name.upper()}" for name in ("layers", "textures", "shapes", "bundles")}
+        own = {word: f"{self.folder.name}/{name}" for name, word in kept.items() if word not in os.environ}
+        patch = mock.patch.dict(os.environ, {"PALE_EMBER_STATE": f"{self.folder.name}/state", **own})
         patch.start()
         self.addCleanup(patch.stop)
         self.errors: list[BaseException] = []
