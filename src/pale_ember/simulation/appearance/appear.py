@@ -40,11 +40,14 @@ PLACE, WIDTH_HEIGHT, TURNED, LIGHT, WAY, SHEET, DICE, LIVED, COVER, STRENGTH = (
     )
 )
 # Of each other Value that is carried as it is: its column, which part of that, and the scratch row it is in.
-_STRAIGHT = tuple(
-    (NAMES.index(name), part, straight.slot + part - _FIRST)
-    for name, straight in slots.STRAIGHT.items()
-    for part in range(straight.parts)
-    if name not in ("opacity", "intensity")
+_STRAIGHT = np.array(
+    [
+        (NAMES.index(name), part, straight.slot + part - _FIRST)
+        for name, straight in slots.STRAIGHT.items()
+        for part in range(straight.parts)
+        if name not in ("opacity", "intensity")
+    ],
+    np.int64,
 )
 MIRROR_SALT = uint32(0x51ED270B)
 
@@ -161,12 +164,13 @@ def _write_motion(showing, rate, start, n, scr):
 def _write_extras(showing, tables, start, n, scr):
     """Write what few layers carry of their look: Values that go to the GPU as they are, and draws."""
     columns, instances = showing.columns, showing.out[start : start + n]
-    for k in range(len(_STRAIGHT)):
-        column = columns[_STRAIGHT[k][0]]
+    for k in range(_STRAIGHT.shape[0]):
+        column = columns[_STRAIGHT[k, 0]]
         if column >= 0:
-            some = scr[_STRAIGHT[k][2]]
+            column += _STRAIGHT[k, 1]
+            some = scr[_STRAIGHT[k, 2]]
             for i in range(n):
-                instances[i, column + _STRAIGHT[k][1]] = some[i]
+                instances[i, column] = some[i]
     if columns[DICE] >= 0:
         column, random_values = columns[DICE], scr[_FAST]
         fill_random(random_values, tables.key[slots.ERODE], showing.serial, start, n)
