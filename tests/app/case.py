@@ -13,7 +13,7 @@ from typing import Any
 from unittest import mock
 
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QTimer, QUrl
-from PyQt6.QtGui import QDragEnterEvent, QDropEvent
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageBox, QWidget
 
@@ -40,6 +40,21 @@ def application() -> QApplication:
         Tidying(app)
         _app.append(app)
     return _app[0]
+
+
+def turn_wheel(widget: QWidget, at: QPointF, turn: QPoint, keys: Qt.KeyboardModifier) -> None:
+    """Turn the wheel over a place of a widget, by eighths of a degree to the side and up."""
+    event = QWheelEvent(
+        at,
+        QPointF(widget.mapToGlobal(at.toPoint())),
+        QPoint(),
+        turn,
+        Qt.MouseButton.NoButton,
+        keys,
+        Qt.ScrollPhase.NoScrollPhase,
+        False,
+    )
+    QApplication.sendEvent(widget, event)
 
 
 class WindowCase(unittest.TestCase):
@@ -129,6 +144,17 @@ class WindowCase(unittest.TestCase):
         while not holds():
             self.assertLess(time.monotonic(), end, "waited in vain")
             QTest.qWait(10)
+
+    def settled(self, read: Callable[[], Any], still: float = 0.2, most: float = 20.0) -> Any:
+        """Return what is read once it is the same for a while, s, with nothing on its way."""
+        begun = since = time.monotonic()
+        found = read()
+        while time.monotonic() - since < still and time.monotonic() - begun < most:
+            QTest.qWait(40)
+            now = read()
+            if now != found or self.session.is_late or self.session.textures.busy:
+                since, found = time.monotonic(), now
+        return found
 
     def wait_for_moment(self) -> None:
         self.wait(lambda: self.session.moment_number == self.session.asked_number)

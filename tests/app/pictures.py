@@ -6,18 +6,17 @@
 from __future__ import annotations
 
 import os
-import time
 from pathlib import Path
 
 import numpy as np
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QColor, QCursor, QImage, QPainter
-from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from pale_ember.app.widgets import theme
 
-from .case import WindowCase
+from ..looked_at import is_writing
+from .case import WindowCase, application
 
 FOLDER = Path(__file__).parent / "looked_at"
 # So many levels of 255 make a pixel another one, and so many pixels a picture.
@@ -61,12 +60,13 @@ class PictureCase(WindowCase):
     """Compares pictures of widgets. Nothing has the focus, and the mouse is away."""
 
     def setUp(self) -> None:
+        # Before there is a window, which nobody would close after a test that is skipped here.
+        if application().devicePixelRatio() != 1.0 or not self._is_alike("text", _text()):
+            self.skipTest("text is drawn otherwise here than where the pictures were made")
         super().setUp()
         self.session.play(False)
         self.window.setFocus()
         QCursor.setPos(5, 1190)
-        if self.window.devicePixelRatioF() != 1.0 or not self._is_alike("text", _text()):
-            self.skipTest("text is drawn otherwise here than where the pictures were made")
 
     def assert_looks(self, name: str, found: QWidget | QImage) -> None:
         """Compare a widget, or a picture, with the one that was looked at."""
@@ -75,26 +75,16 @@ class PictureCase(WindowCase):
             if focus is not None:
                 focus.clearFocus()
             QApplication.processEvents()
-            found = self._settled(found)
+            widget = found
+            found = self.settled(lambda: widget.grab().toImage())
         self.assertTrue(self._is_alike(name, found), f"{name} looks otherwise; see {self._beside(name)}")
-
-    def _settled(self, widget: QWidget) -> QImage:
-        """Return a picture of a widget once it is the same for a while."""
-        seen = since = time.monotonic()
-        image = widget.grab().toImage()
-        while time.monotonic() - since < 0.15 and time.monotonic() - seen < 20.0:
-            QTest.qWait(40)
-            now = widget.grab().toImage()
-            if now != image or self.session.is_late or self.session.textures.busy:
-                since, image = time.monotonic(), now
-        return image
 
     def _beside(self, name: str) -> Path:
         return Path(os.environ.get("TMPDIR", "/tmp")) / f"pale-ember-{name}.png"
 
     def _is_alike(self, name: str, image: QImage) -> bool:
         file = FOLDER / f"{name}.png"
-        if os.environ.get("PALE_EMBER_PICTURES") == "write":
+        if is_writing():
             plain = pixels(image).astype(np.uint8)[..., ::-1].copy()
             high, wide, _ = plain.shape
             whole = QImage(plain.tobytes(), wide, high, wide * 3, QImage.Format.Format_RGB888)

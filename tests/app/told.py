@@ -5,12 +5,9 @@
 
 from __future__ import annotations
 
-import os
 import re
-import time
 
 from PyQt6.QtGui import QAction
-from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QComboBox,
@@ -23,6 +20,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from ..looked_at import compare_text
 from .case import WindowCase
 from .pictures import FOLDER
 
@@ -103,12 +101,7 @@ class ToldCase(WindowCase):
 
     def told(self, widget: QWidget, tips: bool = True) -> list[str]:
         """Return what a widget says once nothing in it changes any more."""
-        seen, since, lines = time.monotonic(), time.monotonic(), told(widget, tips=tips)
-        while time.monotonic() - since < 0.2 and time.monotonic() - seen < 20.0:
-            QTest.qWait(40)
-            now = told(widget, tips=tips)
-            if now != lines or self.session.is_late or self.session.textures.busy:
-                since, lines = time.monotonic(), now
+        lines: list[str] = self.settled(lambda: told(widget, tips=tips))
         return lines
 
     def assert_says(self, name: str, lines: list[str]) -> None:
@@ -117,8 +110,4 @@ class ToldCase(WindowCase):
         # How quick this machine is says nothing of the window.
         now = re.sub(r"[\d,]+ alive   .*? \|", "… alive |", now)
         now = re.sub(r"[ \t]+$", "", now, flags=re.M) + "\n"
-        file = FOLDER / f"{name}.txt"
-        if os.environ.get("PALE_EMBER_PICTURES") == "write":
-            file.write_text(now, encoding="utf-8")
-        self.maxDiff = 3000
-        self.assertMultiLineEqual(file.read_text(encoding="utf-8"), now)
+        compare_text(self, FOLDER / f"{name}.txt", now)

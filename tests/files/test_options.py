@@ -2,12 +2,13 @@
 the profiles of studios. ``PALE_EMBER_PICTURES=write`` keeps what there is now.
 """
 
-import os
 import unittest
 from pathlib import Path
 
 from pale_ember.effect.rules.part import Part
 from pale_ember.files.profile import Profile, start_text
+
+from ..looked_at import compare_text
 
 FILE = Path(__file__).parent / "options.txt"
 
@@ -27,10 +28,6 @@ def options_of(part, at=""):
 
 
 class OptionsTest(unittest.TestCase):
-    maxDiff = 2000
-
     def test_options_their_limits_and_the_profile_to_begin_with_are_those_that_were_read(self):
         now = "\n".join([*options_of(Profile), "", start_text()])
-        if os.environ.get("PALE_EMBER_PICTURES") == "write":
-            FILE.write_text(now, encoding="utf-8")
-        self.assertMultiLineEqual(FILE.read_text(encoding="utf-8"), now)
+        compare_text(self, FILE, now)

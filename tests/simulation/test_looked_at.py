@@ -3,7 +3,6 @@ stays as it is. ``PALE_EMBER_PICTURES=write`` keeps those of now.
 """
 
 import json
-import os
 import unittest
 from pathlib import Path
 
@@ -14,6 +13,7 @@ from pale_ember.effect.kinds import EmitterShape, Facing
 from pale_ember.simulation import Simulation
 
 from ..building import effect_with
+from ..looked_at import is_writing
 
 FILE = Path(__file__).parent / "looked_at.json"
 COUNT, MOMENT = 30, 0.8
@@ -137,7 +137,7 @@ class LookedAtTest(unittest.TestCase):
 
     def test_demos_and_effects_of_every_kind_have_the_figures_that_they_had(self):
         effects = {name: demo(name) for name in NAMES} | {f"made {i}": made(i) for i in range(COUNT)}
-        if os.environ.get("PALE_EMBER_PICTURES") == "write":
+        if is_writing():
             whole = {name: figures(effect, MOMENT) for name, effect in effects.items()}
             FILE.write_text(json.dumps(whole, indent=0, ensure_ascii=False), encoding="utf-8")
         kept = json.loads(FILE.read_text(encoding="utf-8"))

@@ -3,7 +3,6 @@
 ``PALE_EMBER_PICTURES=write`` keeps what they are now.
 """
 
-import os
 import unittest
 from pathlib import Path
 
@@ -12,6 +11,8 @@ from PIL import Image
 
 from pale_ember.textures.library import shipped_textures
 from pale_ember.textures.making.build import make
+
+from ..looked_at import is_writing
 
 FILE = Path(__file__).parent / "looked_at.png"
 SIDE, FRAMES = 48, 5
@@ -35,7 +36,7 @@ def shown(row):
 
 class LookedAtTest(unittest.TestCase):
     def test_every_shipped_texture_is_as_it_was_looked_at(self):
-        if os.environ.get("PALE_EMBER_PICTURES") == "write":
+        if is_writing():
             Image.fromarray(np.concatenate([shown(small(one)) for one in shipped_textures()])).save(FILE)
         with Image.open(FILE) as image:
             kept = np.asarray(image).astype(np.int16)

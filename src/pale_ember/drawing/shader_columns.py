@@ -10,7 +10,8 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 
-from ..simulation.layout.instances import ALWAYS, NAMES, PLAIN, parts_of
+from ..effect.kinds import DrawnAs
+from ..simulation.layout.instances import ALWAYS, NAMES, WITH_COLOR, parts_of
 from ..simulation.layout.slots import STRAIGHT
 
 # All that a layer's particles may share.
@@ -21,7 +22,9 @@ ALONG_BANDS = (
     *(
         name
         for name, straight in STRAIGHT.items()
-        if straight.parts == 1 and name not in ("opacity", "intensity", "rim_light")
+        if straight.parts == 1
+        and name not in WITH_COLOR
+        and (not straight.rule.draws or DrawnAs.RIBBON in straight.rule.draws)
     ),
 )
 # What meshes get, packed in fours as far as it goes: the number of attributes is limited. ``size.x`` is the
@@ -39,11 +42,7 @@ MESH_ATTRIBUTES: dict[str, tuple[str, ...]] = _PACKED | {
     name: (name,) for name in STRAIGHT if not any(name in packed for packed in _PACKED.values())
 }
 # The feature under which each is passed on.
-_PASSED = {
-    name: straight.rule.column.feature
-    for name, straight in STRAIGHT.items()
-    if straight.rule.column is not None and straight.rule.column.feature
-}
+PASSED = {name: straight.column.feature for name, straight in STRAIGHT.items() if straight.column.feature}
 _MARK = re.compile(r"^( *)//: (columns|each out|each in|pass on)$", re.MULTILINE)
 
 
@@ -62,9 +61,9 @@ def _carried_or_shared(names: tuple[str, ...]) -> list[str]:
         for name in names
         for line in (
             f"#ifdef {name.upper()}",
-            f"in {_type(len(PLAIN[name]))} in_{name};",
+            f"in {_type(parts_of(name))} in_{name};",
             "#else",
-            f"uniform {_type(len(PLAIN[name]))} in_{name};",
+            f"uniform {_type(parts_of(name))} in_{name};",
             "#endif",
         )
     ]
@@ -104,7 +103,7 @@ def with_columns(shader: str, source: str) -> str:
         if kind == "columns":
             return "\n".join(_COLUMNS[shader]())
         found = []
-        for name, feature in _PASSED.items():
+        for name, feature in PASSED.items():
             line = f"its_{name} = in_{name};" if kind == "pass on" else f"EACH {kind[5:]} float its_{name};"
             found += [f"#ifdef {feature}", indent + line, "#endif"]
         return "\n".join(found)

@@ -13,11 +13,10 @@ from ..effect.kinds import Blend, Channel, DrawnAs, Facing, FrameEnd, Lay
 from ..effect.values.colors import hex_to_linear
 from ..effect.values.values import Fixed
 from ..simulation.layout.instances import PLAIN
-from ..simulation.layout.slots import STRAIGHT
 from ..textures.prepared import Prepared
 from .blends import BLENDS
 from .moment import DrawnLayer
-from .shader_columns import OPTIONAL
+from .shader_columns import OPTIONAL, PASSED
 
 CHANNELS: dict[Channel, tuple[float, float, float, float]] = {
     # Of data all is the brightness; pictures are read whole before it comes to this.
@@ -146,10 +145,9 @@ def _carry(layer: DrawnLayer, features: set[str], uniforms: list[tuple[str, Any]
                 uniforms.append(("turned", (math.cos(value[0]), math.sin(value[0]))))
             else:
                 uniforms.append((f"in_{name}", value if len(value) > 1 else value[0]))
-    for name, straight in STRAIGHT.items():
-        feature = straight.rule.column.feature if straight.rule.column is not None else ""
+    for name, feature in PASSED.items():
         if feature not in _DECIDED and (name in carried or layer.fixed.get(name, PLAIN[name]) != PLAIN[name]):
-            features |= {feature} - {""}
+            features.add(feature)
     return carried
 
 

@@ -11,6 +11,7 @@ from ..effect.chapters.look import texture_names, used_noises
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
 from ..effect.kinds import Backdrop, Channel, PropKind
+from ..effect.rules.paths import FieldPath
 from ..effect.steps.pictures import Picture
 from ..effect.textures import Build, Texture
 from ..simulation.meshes.faces import mesh_faces
@@ -273,7 +274,7 @@ def unknown_names(effect: Effect) -> list[EffectError]:
         for path, name in named.items():
             if name and name not in known:
                 reason = f"this effect has no texture “{name}”; choose one that it has, or none."
-                found.append(EffectError(f"layers[{i}].{path}", reason))
+                found.append(EffectError(FieldPath.of_layer(i, path), reason))
     return found
 
 

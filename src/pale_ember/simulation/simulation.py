@@ -15,6 +15,7 @@ from ..effect.editing.chains import chains
 from ..effect.effect import Effect
 from ..effect.errors import EffectError
 from ..effect.kinds import DrawnAs
+from ..effect.rules.paths import FieldPath
 from .births.schedule import Birth
 from .follow_ups.schedule import FollowUpTally, wants_of
 from .layout import dependence, rows
@@ -292,12 +293,9 @@ class Simulation:
             run = self._runs.get(layer.id)
             for wrong in () if run is None else (run.problem, run.body_problem):
                 if wrong is not None:
-                    found.append(
-                        EffectError(
-                            wrong.place if wrong.place.startswith("stage") else f"layers[{i}].{wrong.place}",
-                            wrong.reason,
-                        )
-                    )
+                    of_stage = wrong.place.startswith("stage")
+                    place = wrong.place if of_stage else FieldPath.of_layer(i, wrong.place)
+                    found.append(EffectError(place, wrong.reason))
         return found
 
     def levels(self, layer: str) -> NDArray[np.float64]:
@@ -335,7 +333,7 @@ class Simulation:
                     runs[layer.id] = LayerRun(effect, layer, self._threads, self._budget, parent)
                 except EffectError as wrong:
                     self._budget.pasts = kept
-                    raise EffectError(f"layers[{i}].{wrong.place}", wrong.reason) from None
+                    raise EffectError(FieldPath.of_layer(i, wrong.place), wrong.reason) from None
         large = refusal_of([runs[layer.id].most_alive if layer.id in runs else 0 for layer in effect.layers])
         if large is not None:
             self._budget.pasts = kept

@@ -1,10 +1,8 @@
 """The wheel over the timeline: it zooms about the mouse, and moves along time."""
 
 from PyQt6.QtCore import QPoint, QPointF, Qt
-from PyQt6.QtGui import QWheelEvent
-from PyQt6.QtWidgets import QApplication
 
-from ..case import WindowCase
+from ..case import WindowCase, turn_wheel
 
 CTRL, SHIFT, NONE = (
     Qt.KeyboardModifier.ControlModifier,
@@ -16,18 +14,7 @@ CTRL, SHIFT, NONE = (
 class WheelTest(WindowCase):
     def wheel(self, x, turn, keys):
         timeline = self.window.timeline
-        at = QPointF(x, 60)
-        event = QWheelEvent(
-            at,
-            QPointF(timeline.mapToGlobal(at.toPoint())),
-            QPoint(),
-            turn,
-            Qt.MouseButton.NoButton,
-            keys,
-            Qt.ScrollPhase.NoScrollPhase,
-            False,
-        )
-        QApplication.sendEvent(timeline, event)
+        turn_wheel(timeline, QPointF(x, 60), turn, keys)
 
     def test_it_zooms_about_the_moment_under_the_mouse(self):
         timeline, view = self.window.timeline, self.window.timeline.view

@@ -1,7 +1,6 @@
 """Whose a key, a click or the wheel is: the control's that has the focus, or the window's."""
 
 from PyQt6.QtCore import QPoint, QPointF, Qt
-from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
@@ -9,7 +8,7 @@ from pale_ember.app.widgets.controls import Check, Combo, ToolButton
 from pale_ember.effect.values.values import Fixed, Spread
 
 from ...building import effect_with
-from ..case import LEFT, WindowCase
+from ..case import LEFT, WindowCase, turn_wheel
 
 CTRL, SHIFT, NONE = (
     Qt.KeyboardModifier.ControlModifier,
@@ -30,18 +29,7 @@ class ControlsTest(WindowCase):
         return self.row(at).controls[number]
 
     def wheel(self, widget):
-        at = QPointF(widget.rect().center())
-        event = QWheelEvent(
-            at,
-            QPointF(widget.mapToGlobal(at.toPoint())),
-            QPoint(),
-            QPoint(0, -120),
-            Qt.MouseButton.NoButton,
-            NONE,
-            Qt.ScrollPhase.NoScrollPhase,
-            False,
-        )
-        QApplication.sendEvent(widget, event)
+        turn_wheel(widget, QPointF(widget.rect().center()), QPoint(0, -120), NONE)
 
     # Undo
 

@@ -13,13 +13,15 @@ import traceback
 from unittest import mock
 
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt, QTimer
-from PyQt6.QtGui import QContextMenuEvent, QMouseEvent, QWheelEvent
+from PyQt6.QtGui import QContextMenuEvent, QMouseEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog, QMenu, QWidget
 
 from pale_ember.app.widgets.sheet import open_sheet
 from pale_ember.app.window.main_window import MainWindow
 from pale_ember.effect import effect_text
+
+from ..case import turn_wheel
 
 KEYS = [getattr(Qt.Key, f"Key_{letter}") for letter in "ABCDEFGHILMNRSTWXYZ0123456789"] + [
     getattr(Qt.Key, f"Key_{name}")
@@ -245,17 +247,7 @@ class Monkey:
         at = QPointF(self._place(widget))
         turn = QPoint(0, self.roll.choice([-120, 120]))
         self.last = f"wheel over {type(widget).__name__}"
-        event = QWheelEvent(
-            at,
-            QPointF(widget.mapToGlobal(at.toPoint())),
-            QPoint(),
-            turn,
-            Qt.MouseButton.NoButton,
-            self._held(),
-            Qt.ScrollPhase.NoScrollPhase,
-            False,
-        )
-        QApplication.sendEvent(widget, event)
+        turn_wheel(widget, at, turn, self._held())
 
 
 def memory() -> float:

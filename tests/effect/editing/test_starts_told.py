@@ -3,7 +3,6 @@
 ``PALE_EMBER_PICTURES=write`` keeps what they are now.
 """
 
-import os
 import unittest
 from pathlib import Path
 
@@ -14,6 +13,7 @@ from pale_ember.effect.effect import Effect
 from pale_ember.effect.kinds import When
 
 from ...building import effect_with
+from ...looked_at import compare_text
 
 FILE = Path(__file__).parent / "starts.txt"
 PARENTS = {
@@ -36,10 +36,7 @@ class StartsTold(unittest.TestCase):
                 named = [start.model_copy(update={"id": f"x{i}"}) for i, start in enumerate(starts)]
                 lines += [f"== {parent.name}, {each_second:g} a second"]
                 lines.append(effect_text(Effect(layers=(parent, *named))))
-        now = "\n".join(lines)
-        if os.environ.get("PALE_EMBER_PICTURES") == "write":
-            FILE.write_text(now, encoding="utf-8")
-        self.assertMultiLineEqual(FILE.read_text(encoding="utf-8"), now)
+        compare_text(self, FILE, "\n".join(lines))
 
     def test_shipped_files_are_as_the_program_writes_them(self):
         files = sorted((Path(pale_ember.__file__).parent / "demo").rglob("*.ember"))

@@ -14,6 +14,7 @@ from ...effect.editing.chains import parent_of
 from ...effect.rules.edit import get
 from ...effect.rules.fields import Rule
 from ...effect.rules.part import Part
+from ...effect.rules.paths import FieldPath
 from ...effect.textures import Texture
 from ..session.session import Session
 from ..widgets import theme
@@ -41,9 +42,9 @@ def counts(session: Session, at: str, rule: Rule, in_layer: bool = True) -> bool
         return False
     if rule.only is None:
         return True
-    ruling, words = rule.only
-    path = beside(at, ruling)
-    return get(session.effect, session.layer_path(path) if in_layer else path) in words
+    where = FieldPath(at).owner
+    path = session.layer_path(where) if in_layer else where
+    return rule.counts_in(get(session.effect, path) if path else session.effect)
 
 
 LISTS: dict[type[Part], type[PartList] | type[TextureBox]] = {

@@ -11,6 +11,7 @@ from ..chapters.place import PathKey
 from ..chapters.stage import Prop
 from ..effect import Effect, Layer
 from ..kinds import Across, DrawnAs, EmitterShape, Join, When
+from ..rules.paths import FieldPath
 from ..values.rotations import matrix_of
 
 Edits = list[tuple[str, Any]]
@@ -78,7 +79,7 @@ def _renamed(before: Effect, number: int, name: Any) -> Edits:
         return []
     old = f"prop:{before.stage.props[number].name}"
     return [
-        (f"layers[{i}].birthplace.{end}", f"prop:{name}")
+        (FieldPath.of_layer(i, f"birthplace.{end}"), f"prop:{name}")
         for i, layer in enumerate(before.layers)
         for end in ("start_on", "end_on")
         if getattr(layer.birthplace, end) == old

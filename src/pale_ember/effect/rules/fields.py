@@ -129,6 +129,10 @@ class Rule:
         """Return what can be chosen, as words."""
         return " ".join(self.choices)
 
+    def counts_in(self, part: Any) -> bool:
+        """Return whether the field counts in a part, given the one beside it that rules it."""
+        return self.only is None or getattr(part, self.only[0]) in self.only[1]
+
 
 def _field(default: Any, rule: Rule) -> Any:
     return Field(default=default, description=rule.help, json_schema_extra={"rule": rule})  # type: ignore[dict-item]

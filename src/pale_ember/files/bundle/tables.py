@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from ...effect.effect import Effect
 from ...effect.rules.fields import HUGE
 from ...effect.rules.part import Part
+from ...effect.rules.paths import FieldPath
 from ...effect.values.colors import ColorValue, Gradient, GradientBand, Stop, evaluate_stops
 from ...effect.values.curves import breaks, evaluate
 from ...effect.values.forms import sides_of
@@ -34,7 +35,7 @@ def tables_of(effect: Effect) -> list[dict[str, Any]]:
     """
     found = []
     for i, layer in enumerate(effect.layers):
-        for path, value, hard in curved(layer, f"layers[{i}]"):
+        for path, value, hard in curved(layer, FieldPath.of_layer(i)):
             found.append({"path": path, "layer": layer.id, **_table(value, hard)})
     return found
 

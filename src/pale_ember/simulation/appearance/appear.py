@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from ...effect.kinds import DrawnAs, code_of
 from ..kernels.compiling import helper, inlined, kernel
 from ..layout import rows, slots
-from ..layout.instances import NAMES
+from ..layout.instances import NAMES, WITH_COLOR
 from ..layout.program import LayerProgram, Showing
 from ..layout.scratch import BLOCK, COMMON_ROWS, PAD
 from ..layout.signatures import F2, INT, NOTHING, PROGRAM, SHOWING
@@ -45,7 +45,7 @@ _STRAIGHT = np.array(
         (NAMES.index(name), part, straight.slot + part - _FIRST)
         for name, straight in slots.STRAIGHT.items()
         for part in range(straight.parts)
-        if name not in ("opacity", "intensity")
+        if name not in WITH_COLOR
     ],
     np.int64,
 )

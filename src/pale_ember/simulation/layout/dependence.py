@@ -303,7 +303,7 @@ def _birthplace(layer: Layer) -> Iterator[object]:
 def _counting(part: Part) -> Iterator[str]:
     """Return the fields of a part that count, as their rules tell."""
     for name, rule in type(part).rules().items():
-        if rule.only is None or getattr(part, rule.only[0]) in rule.only[1]:
+        if rule.counts_in(part):
             yield name
 
 

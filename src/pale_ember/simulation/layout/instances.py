@@ -33,12 +33,12 @@ _OWN: dict[str, tuple[float, ...]] = {
     "turn": (0.0, 0.0, 0.0, 1.0),
     "lot": (0.0,),
 }
+# What colours are multiplied by: written together with them.
+WITH_COLOR = ("opacity", "intensity")
 # What is the same for all particles of a layer is left out of its instances; without a word it is this.
 ALWAYS = ("place", "size")
 PLAIN: dict[str, tuple[float, ...]] = _OWN | {
-    name: (straight.rule.column.neutral,) * straight.parts
-    for name, straight in STRAIGHT.items()
-    if straight.rule.column is not None
+    name: (straight.column.neutral,) * straight.parts for name, straight in STRAIGHT.items()
 }
 NAMES: tuple[str, ...] = tuple(PLAIN)
 

@@ -13,7 +13,7 @@ from typing import NamedTuple
 
 from ...effect.effect import Layer
 from ...effect.read_at import ReadAt
-from ...effect.rules.fields import FieldKind, Rule
+from ...effect.rules.fields import Column, FieldKind, Rule
 from ...effect.rules.part import Part
 from ..kernels import cache
 
@@ -54,14 +54,15 @@ _ENDS = {
 
 
 class Straight(NamedTuple):
-    """A column of instances that holds a Value as it is: its first slot, how many numbers, and its field's
-    path and rule.
+    """What a column of instances holds as it is: the first slot of its field, how many numbers, and the
+    field's path and rule. ``column`` is the rule's own.
     """
 
     slot: int
     parts: int
     path: str
     rule: Rule
+    column: Column
 
 
 # By slot, but for those of colours; and colours' paths by the first of their three slots.
@@ -79,7 +80,7 @@ def _number(path: str, rule: Rule) -> None:
     if rule.kind == FieldKind.COLOR_VALUE:
         COLOR_SLOTS[len(_read_at)] = path
     if rule.column is not None:
-        STRAIGHT[rule.column.name] = Straight(len(_read_at), len(_ENDS[rule.kind]), path, rule)
+        STRAIGHT[rule.column.name] = Straight(len(_read_at), len(_ENDS[rule.kind]), path, rule, rule.column)
     for end, letter in _ENDS[rule.kind]:
         slot, constant = len(_read_at), (part if name == "amount" else name).upper() + letter
         if constant in _numbers:

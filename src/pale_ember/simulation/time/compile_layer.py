@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import functools
-
 import numpy as np
 
 from ...effect.chapters.look import used_noises
@@ -12,6 +10,8 @@ from ...effect.chapters.stage import Prop
 from ...effect.effect import Effect, Layer
 from ...effect.errors import EffectError
 from ...effect.kinds import Across, DrawnAs, EmitterShape, code_of
+from ...effect.rules.edit import get
+from ...effect.rules.paths import FieldPath
 from ...effect.values.values import Fixed
 from ..births.aiming import spawn
 from ..births.moving_along import glitter, take_along
@@ -300,18 +300,15 @@ def carried_fields(layer: Layer, tables: Tables) -> tuple[tuple[str, ...], dict[
     if look.draw == DrawnAs.MESH:
         shared |= {"angle": (0.0,), "turn": None, "lot": None}
     fixed = {name: value for name, value in shared.items() if value is not None}
-    carried_too = ("angle", "color", "opacity", "intensity", *(name for name in shared if name not in ALWAYS))
-    return (*ALWAYS, *(name for name in dict.fromkeys(carried_too) if name not in fixed)), fixed
+    carried = dict.fromkeys(("angle", "color", *shared))
+    return (*ALWAYS, *(name for name in carried if name not in fixed)), fixed
 
 
 def _counts(layer: Layer, straight: slots.Straight) -> bool:
     """Return whether a field that has a column counts for how a layer is drawn."""
     rule = straight.rule
-    if rule.draws and layer.look.draw not in rule.draws:
-        return False
-    ruling, words = rule.only or ("", ())
-    part = functools.reduce(getattr, straight.path.split(".")[:-1], layer)
-    return not ruling or getattr(part, ruling) in words
+    drawn = not rule.draws or layer.look.draw in rule.draws
+    return drawn and rule.counts_in(get(layer, FieldPath(straight.path).owner))
 
 
 def longest_life(tables: Tables) -> float:
