@@ -6,8 +6,8 @@ import numpy as np
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
+from pale_ember.app.session.session import LONG
 from pale_ember.app.stage.handles import handles_of
-from pale_ember.app.stage.overlay import LATE
 from pale_ember.effect.values.rotations import matrix_of
 
 from ...building import effect_with
@@ -77,7 +77,7 @@ class TracksTest(WindowCase):
             # As it is right after a wish, which is when pictures are mostly painted.
             self.session.ask()
             # A machine that has other work to do may really be late.
-            if time.monotonic() - moments[-1] < LATE / 2:
+            if time.monotonic() - moments[-1] < LONG / 2:
                 self.assertIsNone(overlay._late_by())
                 checked += 1
         self.assertGreater(checked, 5)

@@ -32,6 +32,8 @@ SPEEDS = (0.25, 0.5, 1.0, 2.0)
 TICK = 16
 # How often it is asked whether a texture has come, ms.
 TEXTURES_MS = 250
+# What takes longer than this, s, is said to, and can be broken off.
+LONG = 0.5
 
 
 class Session(Selecting):
@@ -181,9 +183,9 @@ class Session(Selecting):
         return self.moment_number < self.asked_number
 
     @property
-    def late_for(self) -> float:
-        """Return for how long nothing has come of what is wanted, s."""
-        return time.monotonic() - self._late_since if self.is_late else 0.0
+    def takes_long(self) -> bool:
+        """Return whether the moment that is wanted has been on its way so long that the stage says it."""
+        return self.is_late and time.monotonic() - self._late_since >= LONG
 
     @property
     def waits_for_mesh(self) -> bool:

@@ -27,8 +27,6 @@ from .picking import marked
 from .view import StageView
 
 PATIENCE = 1.2
-# What takes longer than this, s, says how far it is.
-LATE = 0.5
 
 
 @functools.cache
@@ -164,7 +162,7 @@ class Overlay(QWidget):
             return None
         if not self._late.isActive():
             self._late.start()
-        return None if session.late_for < LATE or session.preparing[2] else session.way()
+        return session.way() if session.takes_long and not session.preparing[2] else None
 
     def _bar(self, painter: QPainter, share: float) -> None:
         bar = QRectF(self.width() / 2 - 120, self.height() / 2 + 28, 240, 4)

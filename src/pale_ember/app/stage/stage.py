@@ -371,10 +371,6 @@ class Stage(QWidget):
                 self.moves.turn(x * TURN_KEY, -y * TURN_KEY)
         elif key in (Qt.Key.Key_PageUp, Qt.Key.Key_PageDown):
             self.moves.zoom(ZOOM_NOTCH if key == Qt.Key.Key_PageUp else 1 / ZOOM_NOTCH)
-        elif key == Qt.Key.Key_Escape and self.session.picked is not None:
-            self.session.pick(None)
-        elif key == Qt.Key.Key_Escape and self.session.is_late:
-            self.session.stop_on_the_way()
         elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and self.handle_drag.key_chosen:
             self.handle_drag.delete_key()
         else:

@@ -298,8 +298,6 @@ class Lane(QWidget, AlongAxis):
             self.selection.begin()
             self.add_at(self.session.cursor)
             self.selection.end()
-        elif key == Qt.Key.Key_Escape:
-            self.selection.let_go()
         else:
             super().keyPressEvent(event)
 

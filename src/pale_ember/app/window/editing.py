@@ -291,7 +291,7 @@ def give_up(w: Workplace) -> None:
         w.picking.close()
     elif w.stage.stroke.waits:
         w.stage.stroke.end()
-    elif session.is_late and session.moment_number > 0 and not session.playing:
+    elif session.takes_long and session.moment_number > 0 and not session.playing:
         session.stop_on_the_way()
     elif w.panels.stage_alone:
         w.toggle_stage_alone()
