@@ -16,5 +16,5 @@ def compare_text(test: unittest.TestCase, file: Path, now: str) -> None:
     """Compare a text with the one that was read."""
     if is_writing():
         file.write_text(now, encoding="utf-8")
-    test.maxDiff = None
+    test.maxDiff = 3000
     test.assertMultiLineEqual(file.read_text(encoding="utf-8"), now)

@@ -12,7 +12,7 @@ from typing import Any
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QCursor, QMouseEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QWidget
+from PyQt6.QtWidgets import QApplication, QMenu, QWidget
 
 from pale_ember.effect import effect_text
 
@@ -34,7 +34,12 @@ def flat(data: Any, at: str = "") -> dict[str, Any]:
     if isinstance(data, dict) and data:
         return {path: leaf for key, part in data.items() for path, leaf in flat(part, f"{at}.{key}").items()}
     if isinstance(data, list) and data and at.rpartition(".")[2] in PARTS:
-        return {path: leaf for i, part in enumerate(data) for path, leaf in flat(part, f"{at}[{i}]").items()}
+        # A layer is told by its name: it may stand elsewhere, and a new one's id is a matter of chance.
+        keys = [part.get("name", i) if isinstance(part, dict) else i for i, part in enumerate(data)]
+        found: dict[str, Any] = {}
+        for key, part in zip(keys, data, strict=True):
+            found |= flat(part, f"{at}[{key}]")
+        return found | ({f"order of {at.lstrip('.')}": keys} if at == ".layers" else {})
     return {at.lstrip("."): _rounded(data)}
 
 
@@ -99,12 +104,17 @@ class GestureCase(ToldCase):
         super().setUp()
         QCursor.setPos(5, 1190)
         self.lines: list[str] = []
+        # What is said is written down; its line in the window would move what is below it.
+        self.said: list[str] = []
+        self.session.said.disconnect(self.window.notice.say)
+        self.session.said.connect(self.said.append)
+        self.window.notice.hide()
 
     def state(self) -> dict[str, Any]:
         """Return what gestures change besides the effect; subclasses add what is theirs."""
         session = self.session
         return {
-            "selected": " ".join(session.chosen),
+            "selected": " ".join(session.effect.layer(one).name for one in session.chosen),
             "time": round(session.time, 3),
             "cursor": round(session.cursor, 3),
         }
@@ -113,9 +123,12 @@ class GestureCase(ToldCase):
         """Bring about what each gesture begins with; subclasses say what that is."""
 
     def seen(self) -> dict[str, Any]:
-        return flat(json.loads(effect_text(self.session.effect))) | {
-            f"({name})": value for name, value in self.state().items()
-        }
+        effect = json.loads(effect_text(self.session.effect))
+        names = {layer.pop("id"): layer["name"] for layer in effect.get("layers", ())}
+        for layer in effect.get("layers", ()):
+            if "parent" in layer.get("origin", {}):
+                layer["origin"]["parent"] = names.get(layer["origin"]["parent"], "gone")
+        return flat(effect) | {f"({name})": value for name, value in self.state().items()}
 
     def does(self, words: str, act: Callable[[], object]) -> None:
         """Do something, write down what it changed, and take it back."""
@@ -124,9 +137,15 @@ class GestureCase(ToldCase):
         QApplication.processEvents()
         first, whole = document.index, effect_text(session.effect)
         before = self.seen()
+        self.said.clear()
         act()
         QApplication.processEvents()
         found = changes(before, self.seen())
+        found += [f"says {words}" for words in self.said]
+        popup = QApplication.activePopupWidget()
+        if isinstance(popup, QMenu):
+            found.append(f"menu {', '.join(action.text() for action in popup.actions() if action.text())}")
+            popup.close()
         names = [step.name for step in document.history[first + 1 : document.index + 1]]
         step = f" “{'”, “'.join(names)}”" if names else ""
         self.lines.append(f"{words}:{step} {'; '.join(found) or 'nothing'}")

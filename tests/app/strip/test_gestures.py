@@ -2,8 +2,8 @@
 
 from PyQt6.QtCore import QPointF
 
-from ...building import single
 from ..gestures import ALT, CTRL, PLAIN, SHIFT, GestureCase, pull
+from .strip_case import lanes_of_every_form
 
 LANES = {
     "look.opacity": "curve",
@@ -16,29 +16,7 @@ LANES = {
 
 class StripGestures(GestureCase):
     def first_effect(self):
-        return single(
-            {
-                "launch.lifetime": {"spread": [1, 2]},
-                "look.opacity": {
-                    "curve": [
-                        [0, 0],
-                        {"x": 0.2, "y": 1, "ease": "free", "in": 1.0, "out": -2.0},
-                        {"x": 0.6, "y": 0.5, "ease": "hold"},
-                        [1, 0],
-                    ]
-                },
-                "look.grow": {"band": [[[0, 1], [0.3, 2], [1, 1]], [[0, 2], [0.35, 3], [1, 2]]]},
-                "look.color": {
-                    "band": [
-                        [[0, "#ffb060"], [0.5, "#804020"], [1, "#202020"]],
-                        [[0, "#ffffff"], [1, "#a0c0ff"]],
-                    ]
-                },
-                "look.intensity": {"spread": [1, 4]},
-                "flight.thrust": [0, {"curve": [[0, 1], [1, 3]]}, 0],
-                "emit.rate": {"curve": [[0, 0], [0.5, 60], [1, 20]]},
-            }
-        )
+        return lanes_of_every_form()
 
     def setUp(self):
         super().setUp()

@@ -4,35 +4,13 @@ import numpy as np
 
 from pale_ember.app.strip.measured import Measure
 
-from ...building import single
 from ..pictures import PictureCase
+from .strip_case import lanes_of_every_form
 
 
 class StripPictures(PictureCase):
     def first_effect(self):
-        return single(
-            {
-                "launch.lifetime": {"spread": [1, 2]},
-                "look.opacity": {
-                    "curve": [
-                        [0, 0],
-                        {"x": 0.2, "y": 1, "ease": "linear"},
-                        {"x": 0.6, "y": 0.5, "ease": "hold"},
-                        [1, 0],
-                    ]
-                },
-                "look.grow": {"band": [[[0, 1], [0.3, 2], [1, 1]], [[0, 2], [0.35, 3], [1, 2]]]},
-                "look.color": {
-                    "band": [
-                        [[0, "#ffb060"], [0.5, "#804020"], [1, "#202020"]],
-                        [[0, "#ffffff"], [1, "#a0c0ff"]],
-                    ]
-                },
-                "look.intensity": {"spread": [1, 4]},
-                "flight.thrust": [0, {"curve": [[0, 1], [1, 3]]}, 0],
-                "emit.rate": {"curve": [[0, 0], [0.5, 60], [1, 20]]},
-            }
-        )
+        return lanes_of_every_form()
 
     def test_lanes_of_every_form_keys_that_are_held_and_the_axes(self):
         strip = self.window.strip

@@ -19,7 +19,7 @@ from ...simulation.motion.bows import end_frames
 from ..session.session import Session
 from ..widgets import theme
 from ..widgets.arithmetic import shown
-from .handles import Handle, dragged_to, handles_of, handles_of_prop, ring_of, tidy
+from .handles import LEAST_SIZE, Handle, dragged_to, handles_of, handles_of_prop, ring_of, tidy
 from .view import StageView
 
 NEAR = 9.0
@@ -128,7 +128,8 @@ class HandleDrag:
             value = value if exact else float(round(value))
         else:
             value = tuple(round(x, 6) for x in value) if isinstance(value, tuple) else round(value, 6)
-            value = value if exact else tidy(value, metres)
+            least = LEAST_SIZE if handle.prop >= 0 and handle.look == "size" else -math.inf
+            value = value if exact else tidy(value, metres, least)
         self.session.edit_many(self._edits(handle, value), f"Drag {handle.label.lower()}", self._merge)
         self.stage.touch_up()
 

@@ -25,6 +25,8 @@ Point = NDArray[np.float64]
 AXES = ("x", "y", "z")
 # Seen from so many degrees above or below, what is drawn freely lies level.
 LEVEL_FROM = 40.0
+# No side of a prop is shorter, m.
+LEAST_SIZE = 0.001
 
 
 class Handle(NamedTuple):
@@ -183,7 +185,7 @@ def handles_of_prop(
         along = turn[:, axis]
 
         def sized(at: Point, axis: int = axis, half: float = half, along: Point = along) -> tuple[float, ...]:
-            return _with(prop.size, axis, max(float((at - base) @ along) / half, 0.001))
+            return _with(prop.size, axis, max(float((at - base) @ along) / half, LEAST_SIZE))
 
         found.append(
             Handle("size", f"Size {AXES[axis]}", base + along * prop.size[axis] * half, "line", along, sized)
@@ -321,9 +323,9 @@ def dragged_to(handle: Handle, camera: Camera, size: tuple[int, int], x: float, 
     return eye + far * direction if far > 0 else None
 
 
-def tidy(value: Any, metres: float) -> Any:
-    """Return a number, or three, rounded to what a pixel of so many metres tells."""
+def tidy(value: Any, metres: float, least: float = -math.inf) -> Any:
+    """Return a number, or three, rounded to what a pixel of so many metres tells, but not below ``least``."""
     if isinstance(value, tuple):
-        return tuple(tidy(one, metres) for one in value)
+        return tuple(tidy(one, metres, least) for one in value)
     step = 10.0 ** math.floor(math.log10(max(metres, 1e-9) * 3))
-    return round(round(value / step) * step, 9) + 0.0
+    return max(round(round(value / step) * step, 9) + 0.0, least)
