@@ -170,10 +170,16 @@ class FieldParts(QVBoxLayout):
             # The other end gives way, so that low stays before high.
             return [
                 self._number(
-                    f"{axis} low", lambda old, x: Spread(x, max(x, old.high)), lambda old: old.low, part
+                    f"{axis} low".strip(),
+                    lambda old, x: Spread(x, max(x, old.high)),
+                    lambda old: old.low,
+                    part,
                 ),
                 self._number(
-                    f"{axis} high", lambda old, x: Spread(min(old.low, x), x), lambda old: old.high, part
+                    f"{axis} high".strip(),
+                    lambda old, x: Spread(min(old.low, x), x),
+                    lambda old: old.high,
+                    part,
                 ),
             ]
         return [self._preview(part, axis)]
@@ -236,7 +242,8 @@ class FieldParts(QVBoxLayout):
             self.row.wishes.lane.emit(self.row.path() + part)
 
     def _to_along(self, along: str, part: str) -> None:
-        self.row.edit_each(lambda now: dataclasses.replace(now, along=along), "", part, f"{{}} along {along}")
+        said = f"{self.row.rule.label} along {along}"
+        self.row.edit_each(lambda now: dataclasses.replace(now, along=along), "", part, said)
 
     # One of these for each kind of rule that is no Value
 

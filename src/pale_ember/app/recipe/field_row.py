@@ -56,6 +56,8 @@ class FieldRow(QWidget):
         self.outer.setSpacing(2)
         self.problem: QLabel | None = None
         self._refused = self._foretold = ""
+        # What the field held when something was refused.
+        self._refused_of: list[Any] = []
         self._bright: bool | None = None
         self._mend: Callable[[], None] = self.reset
         row = QHBoxLayout()
@@ -118,8 +120,10 @@ class FieldRow(QWidget):
     def refresh(self) -> None:
         """Show what the effect has now."""
         values = self.values()
-        if self.parts.show(values):
+        new = self.parts.show(values)
+        if new or values != self._refused_of:
             self._refused = ""
+        if new:
             checks = [part for part in self.parts.controls if isinstance(part, Check)]
             self.label.check = checks[0] if checks else None
         changed = any(one != self.default for one in values)
@@ -139,8 +143,11 @@ class FieldRow(QWidget):
     # What is wrong
 
     def say_refused(self, words: str) -> None:
-        """Say beside the field why what was typed counts for nothing, or for less; nothing takes it back."""
-        self._refused = words
+        """Say beside the field why what was typed counts for nothing, or for less.
+
+        The words go when the field holds something else; nothing takes them back at once.
+        """
+        self._refused, self._refused_of = words, self.values()
         self._say_problem()
 
     def say_foretold(self, words: str) -> None:

@@ -96,6 +96,11 @@ class NumberBox(Typing, QLineEdit):
         return float(round(number)) if self.digits == 0 else float(f"{number:.7g}")
 
     @property
+    def _start(self) -> float:
+        """Return what a drag or a nudge begins at: where there is no number, the least that is usual."""
+        return self.number if math.isfinite(self.number) else self.soft[0]
+
+    @property
     def unit_step(self) -> float:
         """Return what one nudge changes: a hundredth of the soft range, made round; 1 for whole numbers."""
         if self.digits == 0:
@@ -106,7 +111,7 @@ class NumberBox(Typing, QLineEdit):
 
     def _give(self, number: float, merge: str, change: Callable[[float], float] | None = None) -> None:
         """Take a number; without a change given, others move by as much as this one."""
-        number, before = self._held(number), self.number if math.isfinite(self.number) else 0.0
+        number, before = self._held(number), self._start
         if number != self.number or (self.mixed and change is not None):
             by = number - before
             self.change = lambda old: self._held((change or (lambda x: x + by))(old))
@@ -159,8 +164,8 @@ class NumberBox(Typing, QLineEdit):
                 again = evaluate(typed, old, self.unit, several)
                 return old if again is None else again
 
-            self._say(self._limit(found))
             self._give(found, "", change)
+            self._say(self._limit(found))
         elif typed.strip():
             self._say(why_not(typed, self.unit))
         self.setText(self._text(self.number))
@@ -187,8 +192,7 @@ class NumberBox(Typing, QLineEdit):
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         if event.button() == Qt.MouseButton.LeftButton:
-            number = self.number if math.isfinite(self.number) else self.soft[0]
-            self._press = (event.position(), number)
+            self._press = (event.position(), self._start)
             self._stroke = ""
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
@@ -245,8 +249,7 @@ class NumberBox(Typing, QLineEdit):
                 pace *= 10
             if event.modifiers() & Qt.KeyboardModifier.ControlModifier and self.digits > 0:
                 pace /= 10
-            number = self.number if math.isfinite(self.number) else self.soft[0]
-            self._give(number + pace, f"nudge {self._stroke}")
+            self._give(self._start + pace, f"nudge {self._stroke}")
             self.selectAll()
         elif key == Qt.Key.Key_Escape:
             self._give_up()
