@@ -68,6 +68,27 @@ def told(widget: QWidget, depth: int = 0, tips: bool = True) -> list[str]:
     return lines
 
 
+def places(widget: QWidget, depth: int = 0) -> list[str]:
+    """Return a line for each part of a widget that is to be seen: what it is, its place in what holds it, its
+    size.
+    """
+    if depth and widget.isHidden():
+        return []
+    at = widget.geometry()
+    name = widget.accessibleName() or (widget.text() if isinstance(widget, QLabel | QAbstractButton) else "")
+    said = f"{type(widget).__name__} {name[:24]}".strip().replace("\n", " ")
+    lines = [f"{'  ' * depth}{said}: {at.x()}, {at.y()}, {at.width()} x {at.height()}"]
+    for child in widget.children():
+        # What belongs to Qt's own parts, and windows of their own, are placed by others.
+        if (
+            isinstance(child, QWidget)
+            and not child.isWindow()
+            and not isinstance(widget, QComboBox | QLineEdit)
+        ):
+            lines += places(child, depth + 1)
+    return lines
+
+
 def told_action(action: QAction) -> str:
     """Return what an action says: its words, keys and state."""
     said = [action.text(), action.shortcut().toString()]

@@ -1,4 +1,4 @@
-"""What typing, dragging, nudging and choosing do to fields of every kind, with one layer selected and with two."""
+"""What typing, dragging, nudging and choosing do to fields of every kind, of one layer and of two."""
 
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
