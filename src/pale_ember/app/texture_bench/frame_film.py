@@ -117,6 +117,11 @@ class FrameFilm(QWidget, AlongAxis):
             self.bench.set_order(left, f"Drop {len(held)} frame{'' if len(held) == 1 else 's'}")
             self.held = set()
 
+    def let_go(self) -> None:
+        """Hold no frames, and drag none."""
+        self.held, self._press, self._drop = set(), None, -1
+        self.update()
+
     def keep_held(self) -> None:
         """Leave all frames but the held ones out."""
         held = self.held or {self.bench.frame}
@@ -187,9 +192,6 @@ class FrameFilm(QWidget, AlongAxis):
             to = (self.bench.frame + (1 if key == Qt.Key.Key_Right else -1)) % max(self.count, 1)
             self.held = {to}
             self.bench.show_frame(to)
-        elif key == Qt.Key.Key_Escape and (self.held or self._drop >= 0):
-            self.held, self._press, self._drop = set(), None, -1
-            self.update()
         else:
             super().keyPressEvent(event)
 

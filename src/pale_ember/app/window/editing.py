@@ -300,6 +300,8 @@ def give_up(w: Workplace) -> None:
         session.said.emit(f"“{session.textures.state.working}” is not made. The next edit takes it up again.")
     elif w.strip_in_view.selection.held:
         w.strip_in_view.selection.let_go()
+    elif w.bench.is_open and w.frame_strip.film.held:
+        w.frame_strip.film.let_go()
     elif session.picked is not None:
         session.pick(None)
     elif w.bench.is_open:
