@@ -27,13 +27,13 @@ def summary(product: Product, profile: Profile, effect: Effect) -> str:
             if wanted
         )
         return (
-            f"{options.columns * options.rows} frames of {options.frame} pixels, {options.columns * cell} "
+            f"{_many(options.columns * options.rows, 'frame')} of {options.frame} pixels, {options.columns * cell} "
             f"× {options.rows * cell} in all{maps}, and a file that says how to play "
             f"it.{_loop(options, effect)}"
         )
     if isinstance(options, FramesOptions):
         return (
-            f"{_count(options, effect, options.rate)} {options.form.upper()} files of {options.width} × "
+            f"{_many(_count(options, effect, options.rate), f'{options.form.upper()} file')} of {options.width} × "
             f"{options.height} pixels in a folder.{_loop(options, effect)}"
         )
     if isinstance(options, FilmOptions):
@@ -44,15 +44,13 @@ def summary(product: Product, profile: Profile, effect: Effect) -> str:
         )
         seconds = length_of(options, effect) * options.loops
         return (
-            f"{_count(options, effect, options.rate) * options.loops} pictures of {options.width} × "
+            f"{_many(_count(options, effect, options.rate) * options.loops, 'picture')} of {options.width} × "
             f"{options.height} pixels, {seconds:g} s.{_loop(options, effect)}{clear}"
         )
     if isinstance(options, CacheOptions):
         moments = round(length_of(options, effect) * options.rate) + 1
-        return (
-            f"{moments} moments of {sum(layer.enabled for layer in effect.layers)} layers, with all that "
-            "each particle has."
-        )
+        layers = sum(layer.enabled for layer in effect.layers)
+        return f"{_many(moments, 'moment')} of {_many(layers, 'layer')}, with all that each particle has."
     form = "One .zip" if profile.bundle.form == BundleForm.ZIP else "A folder"
     count = len(effect.textures)
     each = (
@@ -60,7 +58,7 @@ def summary(product: Product, profile: Profile, effect: Effect) -> str:
         if profile.bundle.textures == TextureForm.PROPOSED
         else f"as {profile.bundle.textures.upper()}"
     )
-    held = f" {count} texture{'' if count == 1 else 's'} {each}," if count else ""
+    held = f" {_many(count, 'texture')} {each}," if count else ""
     more = "".join(
         words
         for words, wanted in (
@@ -73,6 +71,10 @@ def summary(product: Product, profile: Profile, effect: Effect) -> str:
         f"{form} with the effect as JSON and its schema,{held} meshes, sampled curves, figures, a page "
         f"that explains it all{more}."
     )
+
+
+def _many(count: int, what: str) -> str:
+    return f"{count} {what}{'' if count == 1 else 's'}"
 
 
 def _count(options: Seen, effect: Effect, rate: float) -> int:
