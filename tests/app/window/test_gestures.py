@@ -24,6 +24,8 @@ class HandOverGestures(GestureCase):
         self.panel, self.desk = self.window.hand_over_panel, self.window.desk
         self.desk.reset_profile()
         self.desk.go_to("")
+        # What is chosen here would be the next window's too.
+        self.addCleanup(self.window.files.settings.remove, "hand over")
         self.at = 0
 
     def state(self):

@@ -43,6 +43,7 @@ class WindowPlaces(PictureCase, ToldCase):
         self.assert_says("places-chapters", lines)
 
     def test_hand_over(self):
+        self.window.desk.reset_profile()
         self.window.show_hand_over(True)
         panel = self.window.hand_over_panel
         lines = []

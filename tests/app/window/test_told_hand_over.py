@@ -9,6 +9,7 @@ class HandOverTold(ToldCase):
         return effect_with({"flame": {"emit.rate": 30}, "smoke": {}})
 
     def test_every_product_and_the_budget(self):
+        self.window.desk.reset_profile()
         self.window.show_hand_over(True)
         panel = self.window.hand_over_panel
         for index in range(panel.pages.count()):

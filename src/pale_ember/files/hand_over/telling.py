@@ -27,14 +27,14 @@ def summary(product: Product, profile: Profile, effect: Effect) -> str:
             if wanted
         )
         return (
-            f"{_many(options.columns * options.rows, 'frame')} of {options.frame} pixels, {options.columns * cell} "
-            f"× {options.rows * cell} in all{maps}, and a file that says how to play "
+            f"{_many(options.columns * options.rows, 'frame')} of {options.frame} pixels, "
+            f"{options.columns * cell} × {options.rows * cell} in all{maps}, and a file that says how to play "
             f"it.{_loop(options, effect)}"
         )
     if isinstance(options, FramesOptions):
         return (
-            f"{_many(_count(options, effect, options.rate), f'{options.form.upper()} file')} of {options.width} × "
-            f"{options.height} pixels in a folder.{_loop(options, effect)}"
+            f"{_many(_count(options, effect, options.rate), f'{options.form.upper()} file')} of "
+            f"{options.width} × {options.height} pixels in a folder.{_loop(options, effect)}"
         )
     if isinstance(options, FilmOptions):
         clear = (
