@@ -19,7 +19,7 @@ class Ribbons(unittest.TestCase):
             **({"p": parent} if parent else {}),
         }
         effect = effect_with(layers)
-        return {place: reason for place, reason in ribbon_troubles(effect, effect.layers[0])}
+        return dict(ribbon_troubles(effect, effect.layers[0]))
 
     def test_a_sound_ribbon_and_what_is_no_ribbon_are_not_blamed(self):
         wrong = {

@@ -28,8 +28,8 @@ def summary(product: Product, profile: Profile, effect: Effect) -> str:
         )
         return (
             f"{_many(options.columns * options.rows, 'frame')} of {options.frame} pixels, "
-            f"{options.columns * cell} × {options.rows * cell} in all{maps}, and a file that says how to play "
-            f"it.{_loop(options, effect)}"
+            f"{options.columns * cell} × {options.rows * cell} in all{maps}, and a file that says how to "
+            f"play it.{_loop(options, effect)}"
         )
     if isinstance(options, FramesOptions):
         return (
