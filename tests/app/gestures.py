@@ -190,3 +190,19 @@ class GestureCase(ToldCase):
                     f"{HELD[keys]}{name} {words}",
                     lambda key=key, keys=keys: QTest.keyClick(widget, key, keys),
                 )
+
+
+def hold(widget: QWidget, start: QPointF, way: QPointF, keys: Keys = PLAIN) -> QPointF:
+    """Press at a place and drag by a way, without letting go; return where the mouse is then."""
+    kinds = QEvent.Type
+    press(widget, kinds.MouseButtonPress, start, keys, True)
+    for share in (0.5, 1.0):
+        press(widget, kinds.MouseMove, start + way * share, keys, True)
+        QApplication.processEvents()
+    return start + way
+
+
+def let_go(widget: QWidget, at: QPointF) -> None:
+    """Let go of what :func:`hold` took."""
+    press(widget, QEvent.Type.MouseButtonRelease, at, PLAIN, False)
+    QApplication.processEvents()

@@ -20,6 +20,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from pale_ember.app.widgets.number_box import NumberBox
+
 from ..looked_at import compare_text
 from .case import WindowCase
 from .pictures import FOLDER
@@ -32,6 +34,9 @@ def words_of(widget: QWidget, tips: bool) -> str:
         said.append(widget.text())
     if isinstance(widget, QLineEdit) and widget.placeholderText():
         said.append(f"({widget.placeholderText()})")
+    if isinstance(widget, NumberBox):
+        ends = (*widget.hard, *widget.soft)
+        said.append(f"{' '.join(f'{end:g}' for end in ends)}, {widget.digits} digits, {widget.unit}")
     if isinstance(widget, QComboBox):
         choices = [widget.itemText(i) for i in range(widget.count())]
         said.append(f"{widget.currentText()} of {', '.join(choices)}")

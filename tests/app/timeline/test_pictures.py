@@ -2,9 +2,13 @@
 
 from unittest import mock
 
+from PyQt6.QtCore import QPointF
+
 from pale_ember.app.stage.thumbnails import Thumbnails
+from pale_ember.effect.kinds import When
 
 from ...building import effect_with
+from ..gestures import hold, let_go
 from ..pictures import PictureCase
 
 
@@ -50,3 +54,26 @@ class TimelinePictures(PictureCase):
             self.session.toggle_alone("embers")
             self.session.select("smoke", "also")
             self.assert_looks("timeline-zoomed", timeline.rows)
+
+    def test_what_is_dragged_shows_where_it_would_go(self):
+        with mock.patch.object(Thumbnails, "picture", lambda thumbnails, layer_id: None):
+            self.session.seek(1.6)
+            self.wait_for_moment()
+            self.wait(lambda: all(len(rows) and rows[-1, 0] > 3.8 for rows in self.levels()))
+            rows = self.window.timeline.rows
+            places = rows.places
+            self.session.select("flame")
+            head = QPointF(90, places.row_of_layer("flame").top + 8)
+            at = hold(rows, head, QPointF(0, 90))
+            self.assert_looks("timeline-head-dragged", rows)
+            let_go(rows, head)
+            bar = places.bar_box(self.session.effect.index("smoke"))
+            at = hold(
+                rows, QPointF(bar.left(), bar.center().y()), QPointF(places.x_of(0.5) - bar.left() + 2, 0)
+            )
+            self.assert_looks("timeline-window-dragged", rows)
+            let_go(rows, at)
+            port = places.port_box(places.row_of_layer("embers"), When.HIT).center()
+            at = hold(rows, port, QPointF(150, 60))
+            self.assert_looks("timeline-link-dragged", rows)
+            let_go(rows, port)
