@@ -115,8 +115,6 @@ class LayerRows(QWidget):
             x = self.places.x_of(self.drag.snapped)
             painter.setPen(QPen(theme.color(theme.SALT), 1, Qt.PenStyle.DashLine))
             painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
-        if self.link is not None and self.link.moved:
-            self.link.paint(painter)
         x = self.places.x_of(min(self.session.phase, self.view.duration))
         if x >= HEAD - 1:
             painter.setPen(QPen(theme.color(theme.EMBER), 1.2))
@@ -124,6 +122,9 @@ class LayerRows(QWidget):
         # Words stand over the playhead, not under it.
         for row in seen:
             self.paint_of.counts(painter, row)
+        if self.link is not None and self.link.moved:
+            # What it would do is read while it is dragged; the counts are not.
+            self.link.paint(painter)
         if self.hasFocus():
             painter.setPen(QPen(theme.color(theme.EMBER, 120)))
             painter.setBrush(Qt.BrushStyle.NoBrush)
