@@ -55,6 +55,21 @@ def between(keys, factor=1.0):
 
 
 class CurveEditTest(unittest.TestCase):
+    def test_what_is_scaled_stays_between_what_stays_and_inside_the_axis(self):
+        keys = tuple(Key(x, y) for x, y in ((0.1, 1.0), (0.4, 2.0), (0.6, 3.0), (0.9, 4.0)))
+
+        def ages(chosen, about, wide):
+            return [key.x for key in scaled(keys, chosen, (about, 0.0), wide, 1.0)]
+
+        self.assertEqual(ages((1, 2), 0.5, 3.0), [0.1, 0.2, 0.8, 0.9])
+        self.assertEqual(ages((1, 2), 0.5, 9.0), [0.1, 0.1, 0.9, 0.9])
+        self.assertEqual(ages((0, 1, 2, 3), 0.5, 9.0), [0.0, 0.0, 1.0, 1.0])
+        self.assertEqual(ages((3,), 0.1, 0.1), [0.1, 0.4, 0.6, 0.6])
+        self.assertEqual([key.y for key in scaled(keys, (1, 3), (0.0, 1.0), 1.0, 3.0)], [1.0, 4.0, 3.0, 10.0])
+        free = (Key(0.2, 1.0, "free", 2.0, -4.0), Key(0.8, 1.0))
+        found = scaled(free, (0,), (0.0, 0.0), 2.0, 3.0)[0]
+        self.assertEqual((found.x, found.y, found.in_slope, found.out_slope), (0.4, 3.0, 3.0, -6.0))
+
     @often
     @given(curves(), st.floats(0, 1))
     def test_a_new_key_leaves_the_curve_as_it_was(self, keys, x):
