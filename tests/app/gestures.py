@@ -10,7 +10,7 @@ from collections.abc import Callable, Iterable
 from typing import Any
 
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
-from PyQt6.QtGui import QCursor, QMouseEvent
+from PyQt6.QtGui import QAction, QCursor, QMouseEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QMenu, QWidget
 
@@ -97,6 +97,30 @@ def pull(
     QApplication.processEvents()
 
 
+def leaves(menu: QMenu) -> list[tuple[tuple[int, ...], str]]:
+    """Return the place of each item that can be chosen in a menu, and its words behind those of its menus."""
+    found: list[tuple[tuple[int, ...], str]] = []
+    for i, action in enumerate(menu.actions()):
+        inside = action.menu()
+        if isinstance(inside, QMenu):
+            inside.aboutToShow.emit()
+            found += [((i, *place), f"{action.text()} › {name}") for place, name in leaves(inside)]
+        elif action.isEnabled() and not action.isSeparator():
+            found.append(((i,), action.text()))
+    return [(place, name.replace("&", "")) for place, name in found]
+
+
+def item(menu: QMenu, place: tuple[int, ...]) -> QAction:
+    """Return the item of a menu at a place that :func:`leaves` gave."""
+    action = menu.actions()[place[0]]
+    if len(place) == 1:
+        return action
+    inside = action.menu()
+    assert isinstance(inside, QMenu)
+    inside.aboutToShow.emit()
+    return item(inside, place[1:])
+
+
 class GestureCase(ToldCase):
     """Does gestures one after another, each on the same effect, and writes down what each one changed."""
 
@@ -142,6 +166,9 @@ class GestureCase(ToldCase):
         QApplication.processEvents()
         found = changes(before, self.seen())
         found += [f"says {words}" for words in self.said]
+        if self.window.picking.picker is not None:
+            found.append("asks for a colour")
+            self.window.picking.close()
         popup = QApplication.activePopupWidget()
         if isinstance(popup, QMenu):
             found.append(f"menu {', '.join(action.text() for action in popup.actions() if action.text())}")
@@ -178,6 +205,12 @@ class GestureCase(ToldCase):
                     f"{HELD[keys]}wheel {notches:+d} {words}",
                     lambda turn=turn, keys=keys: turn_wheel(widget, at, turn, keys),
                 )
+
+    def items(self, words: str, make: Callable[[], QMenu]) -> None:
+        """Choose each item of a menu, and of those in it; the menu is made anew for each."""
+        self.prepare()
+        for place, name in leaves(make()):
+            self.does(f"choose {name} {words}", lambda place=place: item(make(), place).trigger())
 
     def keys(
         self, words: str, widget: QWidget, names: Iterable[str], held: Iterable[Keys] = (PLAIN,)

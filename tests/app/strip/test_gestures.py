@@ -1,6 +1,11 @@
 """What the mouse and keys do to the lanes of the life strip, on every form."""
 
+from unittest import mock
+
 from PyQt6.QtCore import QPointF
+from PyQt6.QtWidgets import QFileDialog, QInputDialog
+
+from pale_ember.app.strip.lane_menu import lane_menu
 
 from ..gestures import ALT, CTRL, PLAIN, SHIFT, GestureCase, pull
 from .strip_case import lanes_of_every_form
@@ -103,6 +108,20 @@ class StripGestures(GestureCase):
                 self.keys(words, lane, ("Left", "Up", "PageDown", "End"), (SHIFT,))
                 self.keys(words, lane, ("A",), (CTRL,))
         self.assert_says("gestures-strip-keys", self.lines)
+
+    def test_menus_of_lanes(self):
+        text = mock.patch.object(QInputDialog, "getText", return_value=("Mine", True))
+        double = mock.patch.object(QInputDialog, "getDouble", return_value=(5.0, True))
+        nothing = mock.patch.object(QFileDialog, "getOpenFileName", return_value=("", ""))
+        nowhere = mock.patch.object(QFileDialog, "getSaveFileName", return_value=("", ""))
+        with text, double, nothing, nowhere:
+            for path, name in LANES.items():
+                lane = self.lane(path)
+                self.begin = lane.all_keys()[1:2]
+                self.items(f"of {name}", lambda path=path: lane_menu(self.lane(path)))
+            self.begin = []
+            self.items("of the list of lanes", self.strip.lane_menu)
+        self.assert_says("gestures-strip-menus", self.lines)
 
     def test_tangents_and_the_span_of_held_keys(self):
         lane = self.lane("look.opacity")

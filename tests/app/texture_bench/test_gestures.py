@@ -5,6 +5,7 @@ from PyQt6.QtTest import QTest
 
 from pale_ember.app.texture_bench.picture_handles import handles_of
 from pale_ember.app.texture_bench.step_rows import ROW
+from pale_ember.app.window.bench_rows import step_menu
 
 from ..case import turn_wheel
 from ..gestures import CTRL, LEFT, MIDDLE, PLAIN, SHIFT, GestureCase, pull
@@ -78,6 +79,11 @@ class BenchGestures(GestureCase, SheetCase):
             self.keys(words, rows, ("Left", "Delete"), (SHIFT,))
         self.assert_says("gestures-bench-steps", self.lines)
 
+    def test_new_steps(self):
+        self.chosen = 1
+        self.items("behind the cloud", lambda: step_menu(self.window))
+        self.assert_says("gestures-bench-menu", self.lines)
+
     def test_frames(self):
         film = self.film
         for at in (0, 3, 5):
@@ -143,7 +149,7 @@ class BenchGestures(GestureCase, SheetCase):
 class FlowGestures(BenchGestures):
     steps = FLOW
     frames = 1
-    test_steps = test_frames = test_the_picture_and_the_brush = None
+    test_steps = test_new_steps = test_frames = test_the_picture_and_the_brush = None
 
     def prepare(self):
         self.first_frame = 0

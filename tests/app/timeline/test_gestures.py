@@ -2,6 +2,7 @@
 
 from PyQt6.QtCore import QPointF
 
+from pale_ember.app.timeline.thread_menus import port_menu, thread_menu
 from pale_ember.effect.kinds import When
 
 from ...building import effect_with
@@ -157,6 +158,16 @@ class TimelineGestures(GestureCase):
         )
         self.drags("the thread of glints", self.rows, thread, QPointF(400, 900))
         self.assert_says("gestures-timeline-links", self.lines)
+
+    def test_menus_of_ports_and_threads(self):
+        for name in ("flame", "embers"):
+            for when in When:
+                self.items(
+                    f"of the {when} of {name}",
+                    lambda n=name, w=when: port_menu(self.session, n, w, self.rows),
+                )
+        self.items("of the thread of glints", lambda: thread_menu(self.session, "glints", self.rows))
+        self.assert_says("gestures-timeline-menus", self.lines)
 
     def test_keys_and_the_wheel(self):
         self.rows.setFocus()

@@ -21,6 +21,8 @@ from .lane import Lane
 from .tracks import parts_of, tracks_of, with_points
 
 NEAR = 8
+# Keys nearer than this to one another, pixels, are in the same place.
+SAME = 0.5
 # How far a tangent's handle stands from its key, pixels.
 HANDLE = 34
 # A vector's three are told apart by hue and by line.
@@ -127,10 +129,10 @@ class CurveLane(Lane):
             flat = np.array_equal(*value.bounds_at([0.0]))
             value = to_form(value, "curve" if flat else "band", self.strip.axis_name)
         side = side if isinstance(value, Band) else 0
-        keys, index = tuple(sides_of(value)[side]), -1
-        if was_level:
-            # Near an end it is that end's own key which is wanted.
-            index = next((i for i, key in enumerate(keys) if abs(key.x - x) * self.plot.width() <= NEAR), -1)
+        keys = tuple(sides_of(value)[side])
+        # Where a key is already, that one is wanted; of a level that becomes a curve, near its ends too.
+        close = NEAR if was_level else SAME
+        index = next((i for i, key in enumerate(keys) if abs(key.x - x) * self.plot.width() <= close), -1)
         if index < 0:
             keys, index = with_key_at(keys, round(x, 4))
         name = f"Key of {self.rule.label.lower()}"

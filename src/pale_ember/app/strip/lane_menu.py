@@ -76,7 +76,7 @@ def lane_menu(lane: Lane) -> QMenu:
             lane.rule.kind != FieldKind.STOPS,
         )
     menu.addSeparator()
-    add(menu, "Co&py lane", lambda: copy_field(lane.rule, lane.value))
+    add(menu, "Co&py lane", functools.partial(_copy, lane))
     add(menu, "Pas&te lane", functools.partial(paste, lane, False), tip="The copied lane as it is")
     if not is_color:
         add(
@@ -124,6 +124,11 @@ def _add_place_items(lane: Lane, menu: QMenu, add: Add) -> None:
         lambda: strip.hide_lane(lane),
         strip.path_of(lane) in strip.added and not lane.all_keys(),
     )
+
+
+def _copy(lane: Lane) -> None:
+    copy_field(lane.rule, lane.value)
+    lane.session.said.emit(f"{lane.rule.label} is copied.")
 
 
 def _add_at_cursor(lane: Lane) -> None:
@@ -203,7 +208,11 @@ def simplify(lane: Lane, share: float) -> None:
     low, high = _span(lane)
     before = len(lane.all_keys())
     change_lines(lane, lambda keys: simplified(keys, share * max(high - low, 1e-9)), "Simplify")
-    lane.session.said.emit(f"{lane.rule.label}: {len(lane.all_keys())} keys instead of {before}.")
+    after = len(lane.all_keys())
+    none = f"None of the {before} keys of {lane.rule.label.lower()} can be left out within that tolerance."
+    lane.session.said.emit(
+        none if after == before else f"{lane.rule.label}: {after} keys instead of {before}."
+    )
 
 
 def set_shape(lane: Lane, name: str, keys: Keys | None) -> None:
