@@ -79,6 +79,17 @@ class Proposed(unittest.TestCase):
         self.assertIn("lost", as_chosen(picture(), Blocks.BC4, Meaning.DATA).why)
         self.assertNotIn("lost", as_chosen(white(picture()[..., 0]), Blocks.BC4, Meaning.COLOR).why)
 
+    def test_pictures_of_any_shape_are_tried_as_they_are(self):
+        for high, wide in ((8, 20), (20, 8), (5, 7), (4, 64)):
+            for blocks in Blocks:
+                if blocks == Blocks.PLAIN:
+                    continue
+                found = as_chosen(picture(high, wide), blocks, Meaning.DATA)
+                self.assertEqual(found.blocks, blocks)
+                self.assertTrue(np.isfinite(found.psnr) or found.psnr == np.inf, (high, wide, blocks))
+                data = compressed(stored(picture(high, wide), found.swizzle), blocks)
+                self.assertEqual(decompressed(data, wide, high, blocks).shape, (high, wide, 4))
+
 
 class Copies(unittest.TestCase):
     def test_what_a_chosen_format_leaves_out_counts_as_lost(self):
