@@ -7,8 +7,14 @@ import numpy as np
 from PyQt6.QtCore import QRect
 
 from pale_ember.app.stage import hit_marks
+from pale_ember.app.stage.particle_tracks import ParticleTracks
+from pale_ember.drawing.camera import project
+from pale_ember.drawing.moment import DrawnLayer
 from pale_ember.drawing.passes.overdraw import Overdraw
+from pale_ember.effect.chapters.look import Look
 from pale_ember.effect.kinds import EmitterShape
+from pale_ember.simulation.layout.instances import instance_type
+from pale_ember.simulation.simulation import Lives
 
 from ...building import effect_with
 from ..pictures import PictureCase, drawn
@@ -69,6 +75,24 @@ class OverlayPictures(PictureCase):
         session.preparing = (3, 12, "drag and wind")
         stage.overlay.since = time.monotonic() - 10
         self.assert_looks("words-preparing", self.over(stage.overlay._paint_words))
+
+    def test_parents_children_and_ways_of_particles(self):
+        camera, size = self.session.camera, (400, 300)
+        line = np.stack([np.linspace(-1, 1, 60), np.linspace(0.2, 1.4, 60), np.zeros(60)], axis=1)
+        ways = ParticleTracks(self.session)
+        ways.lines = [line, line * [1, 1, 0] + [0, 0, 0.5], line[:1], line - [0, 0, 40 * camera.distance]]
+        self.assert_looks("ways", drawn(*size, lambda painter: ways.paint(painter, size)))
+        places = np.array([[0.2 * i - 0.4, 0.5, 0.1 * i] for i in range(5)], np.float32)
+        rows = np.zeros(5, instance_type(()))
+        rows["place"] = places
+        serial = np.arange(5, dtype=np.uint32)
+        one = DrawnLayer("b", rows, Look(), life=Lives(np.zeros((2, 5), np.float32), serial, 0, 60))
+        moment = mock.Mock(layers=(one,))
+        session = mock.Mock(moment=moment, camera=camera)
+        found = hit_marks._pixels(session, "b", np.array([0, 3]), size)
+        wanted, _ = project(camera, *size, places[[0, 3]])
+        np.testing.assert_allclose([(at.x(), at.y()) for at in found], wanted)
+        self.assertEqual(hit_marks._pixels(session, "b", np.zeros(0, int), size), [])
 
     def test_hits_fade_and_stand_along_their_surface(self):
         places = np.array([[0.3 * i - 1, 0.2 * i, 0, 0, 1, 0.5, 0.1 * i] for i in range(6)], np.float32)
