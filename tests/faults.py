@@ -6,8 +6,10 @@ Usage::
 
 It puts COUNT faults into files of rooms, such as ``simulation.contact``, one after the other, in a copy of
 the project below the system's temporary folder. It prints for each whether it was noticed, by which test, and
-what the fault was. The last line counts them. Tests of the room come in the order of how much they have to do
-with the file; the first that fails ends a fault.
+what the fault was. The last line counts them. Asked are all tests of the room in the top folder, such as
+``simulation``, those first that stand nearest to the file and have most to do with it; the first that fails ends
+a fault. A fault that changes nothing that can be seen, such as the size of a reserve, is no fault: who reads the
+list leaves it out.
 """
 
 from __future__ import annotations
@@ -135,19 +137,22 @@ def fault_in(file: Path, dice: random.Random) -> Fault | None:
 
 
 def tests_of(file: Path) -> list[str]:
-    """Return the test modules of a file's room, those first that name what the file declares."""
+    """Return the test modules of a file's room, the nearest first, and of those the ones that name what the
+    file declares.
+    """
     room = file.relative_to(SOURCE).parent
-    folder = TOP / "tests" / room
-    while not folder.is_dir():
-        folder = folder.parent
+    top = TOP / "tests" / (room.parts[0] if room.parts else "")
+    near_to = TOP / "tests" / room
+    while not near_to.is_dir():
+        near_to = near_to.parent
     names = set(re.findall(r"^(?:class|def) (\w+)", (TOP / file).read_text(encoding="utf-8"), re.M))
     marks = {name for name in names if not name.startswith("_")} | {file.stem}
 
-    def near(test: Path) -> tuple[int, int]:
+    def near(test: Path) -> tuple[bool, int, int]:
         words = set(re.findall(r"\w+", test.read_text(encoding="utf-8")))
-        return -len(marks & words), test.stat().st_size
+        return not test.is_relative_to(near_to), -len(marks & words), test.stat().st_size
 
-    found = sorted(folder.rglob("test_*.py"), key=near)
+    found = sorted((top if top.is_dir() else TOP / "tests").rglob("test_*.py"), key=near)
     return [".".join(test.relative_to(TOP / "tests").with_suffix("").parts) for test in found]
 
 
