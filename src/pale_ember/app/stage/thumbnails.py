@@ -34,9 +34,9 @@ class Thumbnails(QObject):
         session.textures_changed.connect(self._dress)
 
     def _dress(self) -> None:
-        """Have all drawn anew, as they wear something else now."""
+        """Mark all pictures as out of date: the textures that layers wear have changed."""
         self._seen.clear()
-        # Whoever shows them asks again; what is away asks for nothing.
+        # A widget that shows a picture asks for it again; a hidden one doesn't.
         for layer_id in list(self.pictures):
             self.drawn.emit(layer_id)
 

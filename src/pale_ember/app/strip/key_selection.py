@@ -24,7 +24,7 @@ Held = tuple[str, int, int]
 
 
 class LaneLike(Protocol):
-    """A lane as far as its keys go."""
+    """What the selection needs of a lane."""
 
     path: str
     rule: Rule
@@ -73,7 +73,7 @@ class KeySelection(QObject):
         return found
 
     def points(self) -> list[tuple[Held, Any]]:
-        """Return the held keys and stops that there still are."""
+        """Return the held keys and stops, without those that were deleted meanwhile."""
         tracks = self.tracks()
         return [
             (held, tracks[held[:2]].points[held[2]])
@@ -111,7 +111,7 @@ class KeySelection(QObject):
             self.changed.emit()
 
     def refresh(self) -> None:
-        """Drop what is no longer there."""
+        """Let go of keys that were deleted."""
         there = {held for held, _ in self.points()}
         if there != self.held:
             self.held = there
@@ -121,7 +121,7 @@ class KeySelection(QObject):
     # Changing
 
     def give(self, changes: dict[TrackId, Any], name: str, merge: str = "") -> bool:
-        """Send other keys for some lines, as one step."""
+        """Replace the keys of some lines, as one step."""
         values: dict[str, Any] = {}
         for (path, side), points in changes.items():
             value = values.get(path)

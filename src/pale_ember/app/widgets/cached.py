@@ -10,7 +10,7 @@ from PyQt6.QtGui import QPainter, QPixmap
 
 
 class CachedPixmap:
-    """One such picture."""
+    """A picture, and the size, ratio and key that it was drawn for."""
 
     def __init__(self) -> None:
         self._picture = QPixmap()

@@ -77,7 +77,7 @@ class Gas:
         return (du + (np.roll(self.v, -1, 0) - np.roll(self.v, 1, 0)) / 2).astype(np.float32)
 
     def project(self, source: Floats | None = None) -> None:
-        """Take away what gathers or thins, but for what a source wishes, 1/s."""
+        """Remove the velocity's divergence, except for what sources ask for, 1/s."""
         u, v = np.fft.rfft2(self.u), np.fft.rfft2(self.v)
         gathers = 1j * (self._kx * u + self._ky * v)
         if source is not None:
