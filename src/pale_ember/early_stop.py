@@ -14,7 +14,7 @@ _NAME = "pale-ember"
 _MODULE = ["-m", "pale_ember.cli"]
 # When a stop that was lost is sent again, s.
 _AGAIN = 0.05
-# So long it is waited for the compiler, s; then the program ends where it stands.
+# Seconds to wait for the compiler; after that the program ends wherever it is.
 _PATIENCE = 2.0
 # Modules in whose midst nothing is raised.
 _UNSAFE = ("llvmlite.", "numba.")

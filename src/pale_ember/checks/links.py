@@ -16,7 +16,7 @@ from ..simulation.time.weight import needed_cap
 
 # Parents that live longer than this, s, are said never to die.
 NEVER_DIES = 300.0
-# So many that died without a hit tell that none of them will.
+# After so many deaths without a hit no hit is expected.
 MISSED = 10
 # A limit or cap that refuses more than this share is told.
 EATEN = 0.5

@@ -8,7 +8,7 @@ from ..effect.effect import Effect, Layer
 from ..effect.rules.paths import FieldPath
 from ..effect.values.values import Fixed
 
-# What a mend gives: enough to be seen, little enough to be tuned.
+# The values that a mend sets: enough to be seen, little enough to be tuned.
 DRAG, WIND = 1.0, (2.0, 0.0, 0.0)
 
 

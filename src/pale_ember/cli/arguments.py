@@ -32,7 +32,7 @@ def seconds(text: str) -> float:
 
 
 def backdrop(text: str) -> str:
-    # What noon was called in files of version 1.
+    # Files of version 1 called noon “day”.
     return "noon" if text == "day" else text
 
 

@@ -71,7 +71,7 @@ def _run(given: list[str]) -> int:
             PROBLEMS,
         )
     except BrokenPipeError:
-        # Whoever read along has gone; nothing is left to say.
+        # The reader of the pipe has gone; there is nobody to report to.
         silence()
         return PROBLEMS
     except OSError as wrong:

@@ -221,7 +221,7 @@ def _watch(chosen: argparse.Namespace, out: Path, once: Callable[[], int], outpu
         rust_timeout=_LOOKS_MS,
     )
     next(changes)
-    # What changed while nobody watched yet.
+    # Files that changed before the watch began.
     _again(once, output)
     for seen in changes:
         if seen:

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from ..effect.kinds import DrawnAs, FrameEnd
 from .moment import DrawnLayer, Moment
 
-# What is the same for a particle's whole life, or isn't a way to go.
+# Columns that stay the same for a particle's whole life.
 _KEPT = ("dice", "lot")
 
 

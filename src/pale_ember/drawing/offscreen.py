@@ -326,7 +326,7 @@ def straight(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
     """
     levels = pixels[..., :3].astype(np.float32) / np.float32(255.0)
     light, clear = BYTE_LIGHT[pixels[..., :3]], 1.0 - pixels[..., 3:].astype(np.float32) / np.float32(255.0)
-    # What is seen over the grey, and what is left of it there by each colour's own alpha.
+    # The picture over grey, and the grey that is left of it by each colour's own alpha.
     left = (to_srgb(np.minimum(light + _GREY_LIGHT * clear, 1.0)) - levels).mean(
         axis=-1, keepdims=True
     ) / _GREY

@@ -242,7 +242,7 @@ class Renderer:
             behind = smooth_target(ctx, *self._size) if fine else self._behind
             behind.use()
             behind.clear()
-            # What is written whatever the depth is written with the test switched on and always passed.
+            # Depth is only written while the depth test is on; here the test always passes.
             ctx.enable(moderngl.DEPTH_TEST)
             ctx.depth_func = "1"
             for i in range(count if environment.backdrop is not None else 0):
@@ -347,7 +347,7 @@ class Renderer:
         if self._lit is None:
             self._lit = light_target(ctx, *self._size, depth=True)
         smooth.use()
-        # What stands behind has its depth there.
+        # Only read the background's depth here.
         smooth.depth_mask = False
         smooth.clear()
         self._solids.draw(

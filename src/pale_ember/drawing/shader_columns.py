@@ -16,7 +16,7 @@ from ..simulation.layout.slots import STRAIGHT
 
 # All that a layer's particles may share.
 OPTIONAL = tuple(name for name in NAMES if name not in ALWAYS)
-# What is read along a band: a number for each of its points. Colour, opacity and intensity are one there.
+# Columns that are read along a band, one value for each point. Colour, opacity and intensity are one there.
 ALONG_BANDS = (
     "frame",
     *(
@@ -27,7 +27,7 @@ ALONG_BANDS = (
         and (not straight.rule.draws or DrawnAs.RIBBON in straight.rule.draws)
     ),
 )
-# What meshes get, packed in fours as far as it goes: the number of attributes is limited. ``size.x`` is the
+# Attributes of meshes, packed in fours where possible: their number is limited. ``size.x`` is the
 # first number of ``size``.
 _PACKED = {
     "place_width": ("place", "size.x"),

@@ -44,7 +44,7 @@ def _order(rows, column, x, y, z, keys, first, second):  # type: ignore[no-untyp
     small = np.zeros(_SLOTS + 1, np.int32)
     large = np.zeros(_SLOTS + 1, np.int32)
     for i in range(count):
-        # What is no number stands with the farthest.
+        # A depth that is not a number sorts with the farthest.
         share = (depths[i] - low) * scale
         key = np.uint32(share) if share > np.float32(0.0) else np.uint32(0)
         keys[i] = key

@@ -27,7 +27,7 @@ from ..textures.pictures import Pictures
 
 # Bytes of all that is kept; the oldest goes first. What is made in a wink isn't kept.
 MOST, SMALL, QUICK = 512 << 20, 1 << 17, 0.4
-# What makes textures besides the steps.
+# Modules that textures depend on besides those of the steps.
 MAKING = ("pictures.py", "cutting.py", "reading.py", "dds_reading.py", "deep_reading.py", "exr_reading.py")
 
 

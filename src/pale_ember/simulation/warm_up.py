@@ -25,7 +25,7 @@ from .time.compile_layer import kernels_of
 from .time.stepping import give_births, live, run, settle
 from .values.sampling import at_clock
 
-# What every layer uses, the slowest to compile first.
+# Kernels that every layer uses, the slowest to compile first.
 _ALWAYS = (run, settle, live, give_births, appear, at_clock, follow)
 
 

@@ -128,7 +128,7 @@ class HandOverPanel(QWidget):
         column.setContentsMargins(2, 6, 8, 10)
         column.setSpacing(1)
         rules = model.rules()
-        # What a product has of its own stands before what all bakes have.
+        # A product's own fields come before those that all bakes share.
         own, groups = list(model.__annotations__), ("", *GROUPS)
         order = sorted(
             rules,

@@ -17,7 +17,7 @@ from ..session.session import Session
 from .chapter_table import CHAPTERS
 from .recipe import Recipe
 
-# What is a layer's own stays with it.
+# A paste never changes these: they belong to the one layer.
 OWN = ("id", "name")
 
 

@@ -12,7 +12,7 @@ from .chapter_table import CHAPTERS
 from .page import Page
 from .wishes import Wishes
 
-# What nobody asked for yet is made one at a time, so long after the page before, ms.
+# Pages that nobody asked for yet are made one at a time, with this pause between them, ms.
 PAUSE_MS = 400
 
 

@@ -13,7 +13,7 @@ from ..widgets.controls import ToolButton
 from ..widgets.swatch import Swatch
 from .row import Row
 
-# So many swatches stand beside each other.
+# Swatches in a row.
 ACROSS = 4
 _OUT = (Qt.Key.Key_Delete, Qt.Key.Key_Backspace)
 

@@ -382,7 +382,7 @@ class FieldParts(QVBoxLayout):
         return [box]
 
 
-# What makes the controls of each kind of field that holds no Value.
+# Makes the controls of each kind of field that holds no Value.
 PLAIN_CONTROLS: dict[FieldKind, Callable[[FieldParts], list[QWidget]]] = {
     FieldKind.NUMBER: FieldParts._number_parts,
     FieldKind.INTEGER: FieldParts._integer_parts,

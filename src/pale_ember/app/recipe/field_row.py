@@ -56,7 +56,7 @@ class FieldRow(QWidget):
         self.outer.setSpacing(2)
         self.problem: QLabel | None = None
         self._refused = self._foretold = ""
-        # What the field held when something was refused.
+        # The field's values when something was refused.
         self._refused_of: list[Any] = []
         self._bright: bool | None = None
         self._mend: Callable[[], None] = self.reset

@@ -55,7 +55,7 @@ LISTS: dict[type[Part], type[PartList] | type[TextureBox]] = {
 }
 
 
-# What doesn't count in a layer that follows another.
+# Fields that don't count in a layer that follows another.
 RESTING = (
     "emit.rate",
     "emit.per_metre",
@@ -107,7 +107,7 @@ class Page(QScrollArea):
         self._headings: dict[str, QLabel] = {}
         self.groups: list[Group] = []
         self._by_name: dict[tuple[str, str], Group] = {}
-        # What the artist opened stays in view until another layer is selected.
+        # Fields that the artist opened stay in view until another layer is selected.
         self._open: set[str] = set()
         self._open_for = ""
         self._note: QLabel | None = None

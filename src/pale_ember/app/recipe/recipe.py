@@ -184,7 +184,7 @@ class Recipe(WithRows):
         button = self.buttons.button(index)
         if button is None:
             return
-        # What has the focus goes out of view; the focus must not wander into some other field by itself.
+        # The focused widget goes out of view; the focus must not move to some other field by itself.
         focus = QApplication.focusWidget()
         if focus is not None and self.pages.isAncestorOf(focus):
             button.setFocus(Qt.FocusReason.OtherFocusReason)

@@ -26,7 +26,7 @@ def pieces(layer: Layer, textures: Sequence[Texture] = (), parent: str = "") -> 
     """
     births = [*followed(layer, parent), *_place(layer)] if layer.origin.parent else _births(layer)
     if births == [NOTHING]:
-        # What nothing has, nothing shows.
+        # Nothing is born, so there is nothing to tell.
         return [NOTHING, Piece(". Raise its rate, or add a burst.")]
     found = [*births, *_window(layer), *_launch(layer), Piece(".")]
     flight = _flight(layer)

@@ -102,7 +102,7 @@ class TextureBox(QWidget):
             )
             self.rows[name] = row
             column.addWidget(row)
-        # What the small pictures show.
+        # The texture that the small pictures show.
         self._pictured: Prepared | None = None
         session.textures_changed.connect(self._changed)
 

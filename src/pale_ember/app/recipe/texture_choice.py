@@ -26,7 +26,7 @@ from .wishes import Wishes
 NONE = {DrawnAs.SPRITE: "soft dot", DrawnAs.RIBBON: "soft band", DrawnAs.MESH: "plain"}
 PLAIN_NOISE = "plain cloud"
 ICON = 20
-# What an entry means: one of the effect's, or one to be taken into it.
+# The kinds of entries: a texture of the effect, or one that would be added to it.
 OWN, SHIPPED, NEW = "own:", "shipped:", "new:"
 
 
@@ -57,7 +57,7 @@ def take_picture(row: Row, file: str) -> None:
     now = session.effect.texture(_value(row))
     broken = now is not None and now.file and now.name not in session.textures.state.ready
     if now is not None and broken:
-        # What is missing is mended where it stands, with its layout and all.
+        # A texture whose file is missing gets another file; its layout stays.
         at = session.effect.textures.index(now)
         session.edit(f"textures[{at}].file", file, f"Browse for {now.name}")
         return

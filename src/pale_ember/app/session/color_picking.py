@@ -188,7 +188,7 @@ class ColorPicking(QObject):
             return
         if self.session.effect is not self._seen:
             self._take()
-            # What is beside the new colour in the picker is what Esc leads back to.
+            # The picker shows beside the new colour the one that Esc returns to.
             self.picker.begin_with(color)
         self.picker.follow(color)
 

@@ -26,12 +26,12 @@ class Document:
 
     def __init__(self, effect: Effect, path: Path | None = None, called: str = "") -> None:
         self.path = path
-        # What it is called while it has no file of its own; empty for the effect's own name.
+        # Its name while it has no file; empty for the effect's own name.
         self.called = called
         self.history = [Entry("Open", effect, "")]
         self.index = 0
         self.saved: Effect | None = effect
-        # So many steps back are kept.
+        # How many steps of undo are kept.
         self.most_steps = MOST_STEPS
 
     @property
@@ -92,7 +92,7 @@ class Document:
             return False
         self.end_merge()
         self.index = index
-        # What comes next is another step, even if the state that is reached came by a drag of the same thing.
+        # The next edit is a new step, even if this state was made by a drag of the same thing.
         self.end_merge()
         return True
 

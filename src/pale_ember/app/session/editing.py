@@ -204,7 +204,7 @@ class Editing(QObject):
         here = {layer.id for layer in self.effect.layers}
         self.others &= here
         if self.alone and not self.alone <= here:
-            # What was shown alone is gone; the rest of it stays alone, or all is shown again.
+            # Some layers that were shown alone are gone; if none is left, all layers are shown again.
             self.alone &= here
             self.shown_changed.emit()
         if self.effect.index(self.selected) < 0:

@@ -57,7 +57,7 @@ class FileActions(QObject):
         self.timer = QTimer(self)
         self.timer.timeout.connect(self.keep)
         self.timer.start(AUTOSAVE_SECONDS * 1000)
-        # What the file was when it was last read or written here; None without a file.
+        # The file's stamp when it was last read or written here; None without a file.
         self._stamp: Stamp | None = None
         self._told: Stamp | None = None
         self.watch = QTimer(self)
@@ -195,7 +195,7 @@ class FileActions(QObject):
         self._told = now
         name = document.path.name
         if now == GONE:
-            # What is nowhere on disk is not saved.
+            # Without a file on disk it counts as unsaved.
             document.saved = None
             self.session.effect_changed.emit()
             self.session.said.emit(f"{name} isn't there any more. Saving makes it anew.")
@@ -303,7 +303,7 @@ class FileActions(QObject):
         document.apply(effect, "Bring back unsaved work")
         self.session.open(document)
         self._stamp = stamp_of(left.path)
-        # What was brought back stays on disk until it is there anew.
+        # The recovered file is deleted only after its work was autosaved again.
         if not self.keep():
             return
         if left.autosave != self.autosave.copy_of(left.path):

@@ -14,7 +14,7 @@ from ...effect.rules.paths import FieldPath
 from ...simulation.time.population import BORN, HITS
 from .selecting import Selecting
 
-# What is followed, and where a follow-up starts, in words; in the order of a lane's ports.
+# Words for each event, and for where a follow-up starts, in the order of a lane's ports.
 AT_EVENT = {
     When.BIRTH: "at the birth",
     When.ALIVE: "along the flight",

@@ -113,7 +113,7 @@ class Player(QObject):
         try:
             sim = self._sim = self._sim or Simulation(Effect())
             if sim.effect is not request.effect:
-                # What an effect is the first to use is compiled now.
+                # Compile kernels that this effect is the first to use.
                 prepare(self.preparing.emit, request.effect)
                 sim.adopt(request.effect)
             if sim.watches_hits != request.hits:

@@ -90,7 +90,7 @@ class Selecting(Editing):
                 self.pick(None)
             self.selection_changed.emit()
             if not self.playing:
-                # What is told of the selected layer's particles is wanted of this one now.
+                # A moment tells more about the selected layer's particles; that is now another layer.
                 self.ask()
 
     def stretch_selection(self, by: int) -> None:

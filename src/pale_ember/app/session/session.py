@@ -32,7 +32,7 @@ SPEEDS = (0.25, 0.5, 1.0, 2.0)
 TICK = 16
 # How often it is asked whether a texture has come, ms.
 TEXTURES_MS = 250
-# What takes longer than this, s, is said to, and can be broken off.
+# A simulation that takes longer than this, s, shows its progress and can be stopped.
 LONG = 0.5
 
 
@@ -273,7 +273,7 @@ class Session(Selecting):
         self.levels_changed.emit()
 
     def end(self) -> None:
-        # Whoever comes after this window shall get its own Esc.
+        # Another window must get its own Esc.
         self._escape.end()
         self._timer.stop()
         self._texture_timer.stop()

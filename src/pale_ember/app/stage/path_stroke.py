@@ -18,7 +18,7 @@ from .handles import Handle, dragged_to, path_handle
 from .view import StageView
 
 Floats = NDArray[np.float64]
-# What a key less may change, as a share of how far the stroke goes; and how many keys there are at most.
+# The error that leaving out a key may cause, as a share of the stroke's extent; the most keys.
 TOLERANCE, MOST_KEYS = 0.012, 24
 # Between two keys, of the whole stroke.
 LEAST_BETWEEN = 1e-4

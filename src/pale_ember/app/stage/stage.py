@@ -31,7 +31,7 @@ ORBIT_DEGREES = 0.35
 ZOOM_NOTCH = 0.88
 # How still a click must be, pixels.
 STILL = 4
-# What one press of an arrow key does, degrees and pixels.
+# The effect of one press of an arrow key, degrees and pixels.
 TURN_KEY, PAN_KEY = 5.0, 24.0
 ARROWS = {
     Qt.Key.Key_Left: (-1, 0),
@@ -61,7 +61,7 @@ class Stage(QWidget):
         self._studio: OffscreenRenderer | None = None
         self._image: QImage | None = None
         self._image_of: tuple[Any, ...] = ()
-        # What stands still, in full, and what that and the last picture show of it.
+        # The still background at full size, its key, and the key of the last picture.
         self._still: QImage | None = None
         self._still_of: tuple[Any, ...] = ()
         self._looked: tuple[Any, ...] = ()
@@ -84,7 +84,7 @@ class Stage(QWidget):
         self._paces: dict[str, Pace] = {}
         self._frames: list[float] = []
         self.overlay = Overlay(self, self, self.handle_drag, self.tracks)
-        # What lies on top is painted with it.
+        # The overlay is painted together with it.
         for signal in (
             session.moment_changed,
             session.shown_changed,
@@ -378,7 +378,8 @@ class Stage(QWidget):
 
     def focusInEvent(self, event: Any) -> None:
         super().focusInEvent(event)
-        # Who came with the mouse knows where they are; a window that comes back changes nothing.
+        # No frame after a click, which shows the place itself; none either when the window is activated
+        # again.
         if event.reason() != Qt.FocusReason.ActiveWindowFocusReason:
             self.overlay.framed = event.reason() != Qt.FocusReason.MouseFocusReason
         self.overlay.update()

@@ -19,7 +19,7 @@ from .host import Host
 IDLE = "Click a line for a key; drag a box over keys to hold several. M opens the lane's menu."
 
 
-# What 0 and 1 are on each axis.
+# The meaning of 0 and 1 on each axis.
 ENDS_OF: dict[str, str] = {
     Along.LIFE: "0 at birth, 1 at death",
     Along.CLOCK: "0 where the layer's window begins, 1 where it ends",

@@ -218,7 +218,7 @@ class Film(QWidget, AlongAxis):
         shares = SHARES if self.three else (None,)
         rows = [self.single.instances(self.life, ages, share) for share in shares]
         every = np.concatenate(rows)
-        # What can hardly be seen needs no room: smoke is largest when it is gone.
+        # Frames that can hardly be seen get no room: smoke is largest when it has faded.
         seen = every["opacity"]
         scale = fitting_scale(every[seen >= FAINT * seen.max()], *frame, layer.look, self.session.camera)
         # A scale that follows every small change would hide the change itself.

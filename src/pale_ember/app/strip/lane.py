@@ -257,7 +257,7 @@ class Lane(QWidget, AlongAxis):
     # The keyboard
 
     def event(self, event: QEvent | None) -> bool:
-        # What a lane does with its keys goes before the window's commands.
+        # The lane's own keys come before the window's shortcuts.
         if (
             event is not None
             and event.type() == QEvent.Type.ShortcutOverride

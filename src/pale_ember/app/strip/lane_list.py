@@ -18,7 +18,7 @@ from .tracks import parts_of
 AXES = ("life", "clock", "speed")
 # On the axis of life these are there from the start: they make the picture of a particle.
 ALWAYS = ("look.grow", "look.opacity", "look.color", "look.intensity")
-# What is said where an axis has no lane.
+# Shown where an axis has no lane.
 NOTHING = {
     "life": "Select a layer to shape its life.",
     "clock": "Nothing of this layer follows the clock yet. Add a lane with +, then click on its line.",

@@ -178,7 +178,7 @@ def flip(lane: Lane) -> None:
     changes: dict[Any, Keys] = {}
     for path, part in parts_of(lane.path, lane.value):
         sides = [flipped(keys, middle) for keys in sides_of(part)]
-        # What was the low edge of a band is the high one now.
+        # Flipping swaps the low and the high edge of a band.
         changes |= {(path, side): keys for side, keys in enumerate(sides[::-1])}
     if changes:
         lane.selection.give(changes, f"Flip: {lane.rule.label.lower()}")
@@ -303,7 +303,7 @@ def _copied_keys() -> Keys | None:
     return None
 
 
-# What changes a whole curve: the words, the function (None flips in the lane's own range), the tip.
+# Edits of a whole curve: words, function (None flips in the lane's own range), tip.
 WHOLE_CURVE: tuple[tuple[str, Callable[[Keys], Keys] | None, str], ...] = (
     ("&Reverse", reversed_keys, "Run the curve backwards"),
     ("&Flip", None, "Turn the curve upside down inside its range"),

@@ -52,7 +52,7 @@ class LifeStrip(LaneColumn):
         session.effect_changed.connect(self.refresh)
         session.selection_changed.connect(self.refresh)
         session.moment_changed.connect(self._measure)
-        # What was gathered last is told even if no more moments come that would bring it along.
+        # Without a timer the last measurement would only be shown when another moment comes.
         self._tell_later = QSignalThrottler(parent=self)
         self._tell_later.setTimeout(round(EVERY * 1000))
         self._tell_later.triggered.connect(self._tell)

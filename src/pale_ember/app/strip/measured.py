@@ -100,7 +100,7 @@ class Measured:
             and time.monotonic() - self._told < EVERY
             and self._known_of == (moves, session.camera)
         ):
-            # What is gathered is told a few times a second: each time a lane is drawn anew.
+            # Measurements are shown a few times a second only: each one redraws a lane.
             return False
         self.tell()
         return True

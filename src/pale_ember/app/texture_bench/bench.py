@@ -60,7 +60,7 @@ class Bench(OnTheBench):
     def give(self, steps: tuple[Step, ...], name: str, index: int, merge: str = "") -> bool:
         """Give the build other steps, as one step of undo, and look at one of them."""
         before = self.index
-        # Whoever hears of the edit finds the right step in view.
+        # Set before the edit is announced, so that listeners see the right step.
         self.index = index
         if self.session.edit(self.path("build.steps"), steps, name, merge):
             self.index = min(index, len(self.steps) - 1)

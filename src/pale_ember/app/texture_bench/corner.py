@@ -28,7 +28,7 @@ class Corner(QWidget):
         super().__init__(parent)
         self.bench, self.stage, self.session = bench, stage, bench.session
         self.setFixedSize(*SIZE)
-        # What lies under it needs no drawing when this is drawn anew.
+        # It covers what lies under it, which then needs no repaint.
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName("The layers that wear the texture")
         self.setToolTip("The layers that wear this texture, live; a click goes back to the stage")

@@ -78,7 +78,7 @@ class FrameStrip(LaneColumn):
         rows = [
             (name, rule) for name, rule in rules.items() if rule.kind in (FieldKind.VALUE, FieldKind.STOPS)
         ]
-        # What the step is about comes before what all steps have.
+        # The step's own fields come before those that all steps share.
         rows.sort(
             key=lambda row: (
                 self.order.index(row[0]) if row[0] in self.order else len(self.order),

@@ -15,7 +15,7 @@ from ..recipe.picture_files import said_files
 from ..widgets.arithmetic import shown
 
 MOST = 4
-# What says nothing about what a step does.
+# Fields that don't tell what a step does.
 QUIET = ("on", "seed", "strength", "blend")
 
 

@@ -41,7 +41,7 @@ MOST_FRAMES = 16
 GROUND = (66, 63, 61)
 
 
-# What pictures are wanted of, and where each goes with its place.
+# The textures that pictures are wanted of, and the queue that each picture goes to with its index.
 Wanted = tuple[list[Shelved], SimpleQueue[tuple[int, list[QImage]]]]
 
 

@@ -37,7 +37,7 @@ from .step_parts import Obstacles, Sources, StrokeLine
 
 WHILE_MADE_MS = 300
 CHAPTERS = ("Step", "Sheet")
-# What belongs to the sheet, of the build and of the texture.
+# The fields of the build and of the texture that are about the sheet.
 SHEET = ("build.size", "frames", "build.order", "build.trim", "build.padding", "build.seed", "beside")
 LAST = ("strength", "blend", "on")
 

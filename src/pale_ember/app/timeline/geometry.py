@@ -20,7 +20,7 @@ PORT, INDENT = 16, 9
 PORTS = (When.BIRTH, When.ALIVE, When.HIT, When.DEATH)
 
 
-# What acts when it is let go, as a button does.
+# Parts that act when the mouse is released, as a button does.
 SWITCHES = ("alone", "eye", "mend")
 
 

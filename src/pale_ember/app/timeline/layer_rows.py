@@ -123,7 +123,7 @@ class LayerRows(QWidget):
         for row in seen:
             self.paint_of.counts(painter, row)
         if self.link is not None and self.link.moved:
-            # What it would do is read while it is dragged; the counts are not.
+            # Its words must be readable while it is dragged; the counts need not be.
             self.link.paint(painter)
         if self.hasFocus():
             painter.setPen(QPen(theme.color(theme.EMBER, 120)))

@@ -72,7 +72,7 @@ class Ruler(QWidget):
             signal.connect(self._again)
 
     def _again(self) -> None:
-        # What is dragged in the life strip moves nothing here.
+        # A drag in the life strip moves nothing here.
         if not self.session.hasty:
             self.update()
 

@@ -21,7 +21,7 @@ _TWO: dict[type, Callable[[float, float], float]] = {
     ast.Div: operator.truediv,
     ast.Pow: operator.pow,
 }
-# What may be written behind a number in a field of each unit, and what that is in the field's own.
+# The units that may be written behind a number, by the field's unit, with their factors.
 _LENGTH = {"m": 1.0, "cm": 0.01, "mm": 0.001, "km": 1000.0}
 UNITS: dict[str, dict[str, float]] = {
     "s": {"s": 1.0, "ms": 0.001, "min": 60.0},

@@ -131,7 +131,7 @@ class Combo(_Own, QComboBox):
             event.ignore()
 
 
-# What a line of text does with Ctrl itself, typed in or not.
+# Keys with Ctrl that a line of text handles itself, half typed or not.
 _EDITING = (
     Qt.Key.Key_Backspace,
     Qt.Key.Key_Delete,

@@ -77,7 +77,7 @@ class FewLines(QWidget):
         self.more.setToolTip(
             "Show a few lines of it again" if self.opened else "Show all that the layer does"
         )
-        # What stands below comes up at once where there is less to say.
+        # Lay out at once, so that widgets below move up when the text is shorter.
         column = self.layout()
         if column is not None and self.width() > 0:
             column.invalidate()

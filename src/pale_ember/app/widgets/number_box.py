@@ -85,7 +85,7 @@ class NumberBox(Typing, QLineEdit):
                 self.setText(text)
                 self.setCursorPosition(0)
                 if self.hasFocus():
-                    # What is typed next takes its place.
+                    # Typing replaces the whole number.
                     self.selectAll()
 
     def _text(self, number: float) -> str:

@@ -42,7 +42,7 @@ class Sheet(QFrame):
             f"#sheet {{ background: {theme.ASH_1}; border: 1px solid {theme.ASH_4}; border-radius: 4px; }}"
         )
         self.column = QVBoxLayout(self)
-        # Who had the keyboard before anything of this was there to take it.
+        # The widget that had the focus before the sheet took it.
         self._before: QWidget | None = window.focusWidget() if window is not None else None
         self.hide()
 

@@ -187,7 +187,7 @@ BENCH: dict[str, Turned] = {
     "chapter_5": Turned("Alpha", "Show the alpha channel alone", _channel(Channel.ALPHA)),
 }
 
-# What has nothing to work on while a texture is on the bench.
+# Commands that have nothing to work on while a texture is on the bench.
 AWAY = frozenset(
     (
         "changed",

@@ -88,7 +88,7 @@ def make_actions(
 
 
 def _do(command: Command, place: Workplace, bench: OnBench, checked: bool = False) -> None:
-    # What is half typed counts before anything else is done, and for what was selected then.
+    # Text that is half typed is taken first, for the layers that are selected now.
     settle()
     other = bench.turned.get(command.name) if place.bench.is_open else None
     (other or command).do(place)

@@ -287,7 +287,7 @@ def give_up(w: Workplace) -> None:
     """Let go of what is held, the nearest first."""
     session = w.session
     if w.picking.picker is not None:
-        # Who is here has gone on from the picker: the colour is taken.
+        # The artist has left the picker: the colour is kept.
         w.picking.close()
     elif w.stage.stroke.waits:
         w.stage.stroke.end()

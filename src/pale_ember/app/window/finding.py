@@ -16,7 +16,7 @@ from .command_rows import COMMANDS
 from .command_words import OTHER_WORDS
 from .workplace import Workplace
 
-# What people mean by it is rather a command.
+# These words rather mean a command.
 COMMAND_NOUNS = ("layer",)
 
 

@@ -156,7 +156,7 @@ def _end_on_signals(app: QApplication, window: MainWindow, status: list[int]) ->
 def _leave_when_seen(window: MainWindow, until: str) -> None:
     if until == "frame" or window.stage.seen().alive:
         print("seen", flush=True)
-        # Whoever measures has seen enough; threads and drivers need no waiting for.
+        # A measurement needs no more; don't wait for threads and drivers.
         os._exit(0)
 
 

@@ -222,7 +222,7 @@ class MainWindow(QMainWindow):
         (self.picture_view if is_open else self.stage).setFocus(Qt.FocusReason.OtherFocusReason)
         self._enable()
         if not is_open:
-            # What was not seen meanwhile is drawn anew.
+            # These were hidden meanwhile and are drawn anew.
             for widget in (self.stage, self.strip, self.recipe):
                 widget.update()
             self.strip.refresh()
@@ -271,7 +271,7 @@ class MainWindow(QMainWindow):
         self.top_bar.setVisible(not self.panels.stage_alone)
         self.slim_bar.setVisible(self.panels.stage_alone)
 
-    # What parts of the window ask of others
+    # Requests from one part of the window to another
 
     def _show_lane(self, path: str) -> None:
         self.panels.show("strip")
@@ -311,7 +311,7 @@ class MainWindow(QMainWindow):
         session.play(True)
         session.look_from(start.effect.stage.camera)
 
-    # What commands open
+    # Opened by commands
 
     @property
     def strip_in_view(self) -> LifeStrip | FrameStrip:

@@ -143,7 +143,7 @@ class Panels(QObject):
         self.stage_alone = False
         # With an empty effect there is nothing to show in them.
         self.empty = False
-        # What was asked for all the same.
+        # Panels that were opened by hand although there is little room.
         self._asked_for: set[str] = set()
         self._first: QByteArray | None = None
         self._buttons: dict[str, ToolButton] = {}
@@ -230,7 +230,7 @@ class Panels(QObject):
         self.refresh()
         if name not in self.folded:
             self.arrange()
-        # What stays open keeps its height, once the window has laid out what folded.
+        # Open panels keep their height; the window must lay out the folded one first.
         QTimer.singleShot(0, lambda: self._give_height(high))
 
     def _give_height(self, high: int) -> None:

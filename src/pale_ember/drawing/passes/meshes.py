@@ -22,7 +22,7 @@ from .streaming import Stream
 
 Rows = NDArray[np.void]
 Floats = NDArray[np.float32]
-# What an instance is to the shader: names, and how many numbers each has.
+# The shader's attributes of an instance: names, and how many numbers each has.
 _ROW = {name: sum(map(wide, parts)) for name, parts in MESH_ATTRIBUTES.items()}
 _CARRIED = frozenset(name.upper() for name in OPTIONAL)
 # Bodies that are kept on the GPU while others are drawn.

@@ -38,7 +38,7 @@ class Particles:
         ctx.enable(moderngl.BLEND | moderngl.PROGRAM_POINT_SIZE)
         ctx.blend_equation = moderngl.FUNC_ADD
         solid = scene.depth is not None
-        # What hides by its depth needs one to hide by, whatever stands behind.
+        # Cutout layers need a depth buffer, even without a background.
         tests = solid or any(BLENDS[layer.look.blend].solid for layer in moment.layers)
         if tests:
             ctx.enable(moderngl.DEPTH_TEST)
@@ -52,7 +52,7 @@ class Particles:
         for draw, layers in itertools.groupby(ordered, key=lambda layer: layer.look.draw):
             self._draw_alike(scene, draw, list(layers), solid, target)
         target.depth_mask = True
-        # What reads pictures without smaller copies must not read them through these.
+        # Later passes sample without mipmaps; these samplers must not stay bound.
         ctx.clear_samplers(0, DEPTH_UNIT + 1)
         ctx.disable(moderngl.BLEND | moderngl.PROGRAM_POINT_SIZE | moderngl.DEPTH_TEST)
 

@@ -26,7 +26,7 @@ from .scene import Scene, upload_scene
 from .streaming import Stream
 
 Floats = NDArray[np.float32]
-# So many points are worth several threads.
+# From so many points on several threads pay off.
 _WORTH = 4096
 # Vertices of one layer.
 _MOST = 12_000_000

@@ -22,7 +22,7 @@ from ..targets import release
 
 Corners = NDArray[np.float32]
 _ROUND, _TALL = 48, 24
-# What the floor gives back of the light of layers, as in shine.frag.glsl; and where its body is kept.
+# The share of the layers' light that the floor reflects, as in shine.frag.glsl; the key of its body.
 FLOOR_PAINT = (0.3, 0.3, 0.3)
 _FLOOR = ("floor", "")
 # A person, 1.75 m tall, of balls: middle and size of each, m; and where it stands.

@@ -17,7 +17,7 @@ from ..values.colors import Flat, Gradient, Stop
 from ..values.curves import Key
 from ..values.values import Curve, Fixed, Spread
 
-# What bounces slower than this, m/s, starts nothing more.
+# Slower hits than this, m/s, start nothing.
 SLOWEST = 0.3
 # Alive at most in a start: who is followed by more is answered by chance.
 MOST = 6000
@@ -76,7 +76,7 @@ def _least_speed(parent: Layer) -> float:
 def _start(when: When, parent: Layer) -> Layer:
     low, high = parent.launch.size.bounds_at([0.0])
     size = _tidy(max((float(low[0]) + float(high[0])) / 2, 0.005))
-    # What gives light throws no drops: it glints.
+    # Particles that give light start glints instead of drops.
     hit = _glint if parent.look.blend == Blend.ADD else _splash
     start = {When.BIRTH: _flash, When.HIT: hit, When.DEATH: _puff, When.ALIVE: _trail}[when]
     return start(parent, Origin(parent=parent.id, when=when), size)

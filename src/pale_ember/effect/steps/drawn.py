@@ -52,7 +52,7 @@ class Strokes(Maker):
 
     @model_validator(mode="after")
     def _points_are_few(self) -> Strokes:
-        # What is drawn for each frame must end in a time that can be waited for.
+        # The strokes are drawn for each frame, which must end in reasonable time.
         turns = self.symmetry * (2 if self.mirror else 1)
         points = sum(len(stroke.points) for stroke in self.strokes) * turns
         if points > MOST_DRAWN:

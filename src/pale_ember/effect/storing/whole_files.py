@@ -21,7 +21,7 @@ PathLike = str | os.PathLike[str]
 _NAMES = ".pale-ember-"
 PART = ".part"
 
-# What a killed save left is removed once it is so old, s.
+# Temporary files of other machines' killed saves are removed at this age, s.
 _OLD = 3600.0
 
 

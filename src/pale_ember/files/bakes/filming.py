@@ -215,7 +215,7 @@ def fitted(
     for _ in range(3):
         off, depth = np.abs(at - middle) + reach, at[:, 2] - middle[2] + reach[:, 0]
         distance = float(np.max(np.maximum(off[:, 0] / wide, off[:, 1] / tall) + depth))
-        # What comes nearer takes more room: the middle is moved until both sides have as much.
+        # Nearer particles take more room: move the middle until both sides have the same.
         share = 1.0 / np.maximum(distance - (at[:, 2] - middle[2]), 1e-6)
         for axis in (0, 1):
             left, right = (

@@ -24,7 +24,7 @@ from ..stopping import Progress
 from .filming import Filming, filmed
 
 MOST_SIDE = 16_384
-# What is fainter than so many levels isn't seen.
+# A pixel with no more than so many levels counts as invisible.
 _SEEN = 1
 Floats = NDArray[np.float32]
 

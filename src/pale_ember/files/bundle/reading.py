@@ -32,7 +32,7 @@ from .tree import MANIFEST
 
 LARGEST, MOST_FILES, MOST_BYTES = 1 << 30, 20_000, 4 << 30
 _LARGEST_MANIFEST = 64 << 20
-# What file systems take as a name, bytes.
+# The longest name that file systems take, bytes.
 _LONGEST_NAME = 255
 
 
@@ -276,7 +276,7 @@ def load_bundle(folder: str | os.PathLike[str]) -> Effect:
     return load_effect(Path(folder, manifest.effect))
 
 
-# What is wrong with a file of a bundle.
+# Said of a file of a bundle that differs from its manifest.
 CHANGED = "this file is missing or not as it was written; take the bundle anew from where it came from."
 ADDED = "this file is not of the bundle; take it out, or take the bundle anew from where it came from."
 

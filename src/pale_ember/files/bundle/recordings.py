@@ -29,7 +29,7 @@ HEIGHT = 720
 # Bytes of particles before packing that a page may have; of effects with more, every other moment is left
 # out, and again.
 MOST = 20 << 20
-# What goes along a ribbon.
+# Columns that are read along a ribbon.
 _ALONG = {*ALONG_BANDS, "side", "lot"}
 _NO_LIGHT = Lights((0.0, 1.0, 0.0), (0.0,) * 3, (0.0,) * 3, (0.0,) * 3)
 Floats = NDArray[np.float32]

@@ -50,7 +50,7 @@ def _brought(file: str, files: dict[str, bytes], trusted: Trusted) -> str:
     data = read_regular(file, LARGEST)
     near = _beside(file, data)
     stem, ending = os.path.splitext(os.path.basename(file))
-    # What any file system and any .zip can have as a name.
+    # Only characters that any file system and any .zip allow in a name.
     stem, ending = (
         re.sub(r"[^\w.() +-]", "_", stem).strip(" .")[:100] or "file",
         re.sub(r"[^\w.]", "_", ending),
@@ -59,7 +59,7 @@ def _brought(file: str, files: dict[str, bytes], trusted: Trusted) -> str:
     number = 1
     while True:
         called = f"{stem}{'' if number == 1 else f'-{number}'}"
-        # What has others beside it stands in a folder of its own, so that it finds them.
+        # A file that needs others beside it gets a folder of its own with them.
         found = f"{FOLDER}/{called}/{stem}{ending}" if near else f"{FOLDER}/{called}{ending}"
         if found.casefold() not in known:
             break

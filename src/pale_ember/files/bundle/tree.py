@@ -20,7 +20,7 @@ from ...effect.storing.whole_files import PART, shown_path, sweep, temporary_pre
 
 Tree = Mapping[str, bytes]
 MANIFEST = "bundle.json"
-# What a file in a .zip is dated: the first day that it can say.
+# The date of files in a .zip: the earliest that the format can say.
 _DATE = (1980, 1, 1, 0, 0, 0)
 _AT_CWD, _EXCHANGE = -100, 2
 # Files that are packed already are stored as they are.

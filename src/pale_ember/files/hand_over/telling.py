@@ -129,7 +129,7 @@ def command_line(
     if product == Product.BUNDLE:
         for field, value in differences(profile.budget, base.budget):
             words += ["--set", f"budget.{field}={value}"]
-        # What the file names, and the artist no longer does, is as all others are.
+        # Textures that the profile's file names and the artist no longer does are stored as all others are.
         forms = dict.fromkeys(base.textures, profile.bundle.textures) | profile.textures
         for texture, form in forms.items():
             is_here = textures is None or texture.removesuffix("/normals").removesuffix("/motion") in textures

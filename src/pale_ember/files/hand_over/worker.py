@@ -47,7 +47,7 @@ def handle(order: dict[str, Any], say: Any) -> dict[str, Any]:
     begin = time.monotonic()
     try:
         if item.at.parent.is_dir():
-            # What a run that was killed left goes, even where nothing is written now.
+            # Remove temporary files of killed runs, even if nothing is written now.
             sweep(item.at.parent)
         found |= _done(order, item, product, out, say)
     except EffectError as wrong:
@@ -108,7 +108,7 @@ def main() -> None:
             _tell({"share": share})
         return False
 
-    # What libraries warn of is for programmers; what matters is in sentences.
+    # Warnings of libraries are for programmers; errors are reported as sentences.
     warnings.simplefilter("ignore")
     logging.disable(logging.WARNING)
     for line in sys.stdin:
@@ -132,7 +132,7 @@ def _tell(what: dict[str, Any]) -> None:
     try:
         print(json.dumps(what), flush=True)
     except BrokenPipeError:
-        # Whoever gave the work has gone; what is half done is given up.
+        # The process that gave the work has gone; give up.
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         raise SystemExit(1) from None
 

@@ -92,7 +92,7 @@ class Schedule:
         ]
         if self.length <= 0.0:
             self.flows, self.bursts = [], []
-        # What a one-shot's rate is as it begins; so it has been before time 0.
+        # The rate at which a one-shot begins; its warm-up has the same rate.
         self._held = float(flow.rate_at(np.zeros(1), 0)[0]) if not self.loop and self.begin <= 0.0 else 0.0
 
     # Time
@@ -201,7 +201,7 @@ class Schedule:
                     self._list_flow(source, flow, loop, first, stop, cap, take)
                 self._list_bursts(loop, first, stop, cap, take)
             if self.loop and self.bursts:
-                # What stands at the start of the next loop belongs to the last step of this one.
+                # Bursts at the very start of the next loop belong to the last step of this one.
                 self._list_bursts(self.loop_of(stop) + 1, first, stop, cap, take)
         if self._held > 0.0 and first < 0:
             self._list_held(first, stop, cap, take)

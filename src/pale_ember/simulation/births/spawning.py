@@ -18,7 +18,7 @@ from ..values.sampling import call_values, fill_row, forget, piece
 from .aiming import call_spawn
 from .moving_along import offsets
 
-# What of a launch is read into which row; what it is given of the layer's velocity comes last.
+# The slots of a launch in the order of the rows; the share of the layer's velocity comes last.
 _SLOTS = (slots.SPEED, slots.PUSH_X, slots.PUSH_Y, slots.PUSH_Z, slots.LIFETIME, slots.ANGLE, slots.CARRY)
 _ROWS = (scratch.FAST, scratch.P0X, scratch.P0Y, scratch.P0Z, scratch.E0, scratch.E1, scratch.LIMIT)
 

@@ -18,7 +18,7 @@ from .parabolas import ALONG, NEVER, fall, presses
 BOX, BALL, CYLINDER, MESH = (
     code_of(kind) for kind in (PropKind.BOX, PropKind.BALL, PropKind.CYLINDER, PropKind.MESH)
 )
-# What counts as touching, m.
+# The distance that counts as touching, m.
 TOUCH = 1e-6
 _STEPS = 64
 

@@ -25,7 +25,7 @@ from .mesh_hits import (
 from .mesh_trees import SHORT, SKIN
 from .parabolas import NEVER
 
-# What a particle has met besides a prop's place: the floor; nothing.
+# Results besides a prop's index: the floor, nothing.
 FLOOR, NOTHING_MET = 64, -1
 # How far a parabola may lie beside the way past what turns, m; how many of them there are at most.
 BESIDE, MOST_PIECES = 2e-6, 64

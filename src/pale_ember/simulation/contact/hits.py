@@ -52,7 +52,7 @@ from .response import (
 from .resting import carry_along, is_told, put_out, stay_on
 
 STICK, VANISH = (code_of(kind) for kind in (OnHit.STICK, OnHit.VANISH))
-# What can't bounce higher than this, m, rests.
+# A particle that would bounce lower than this, m, rests.
 HAIR = 1e-4
 
 
@@ -211,7 +211,7 @@ def _put_down(program, state, j, i, span, radius, floor, scr, m):
     extra = program.extra_rows
     p, v, displacement, dv = m[P], m[V], m[WAY], m[DV]
     if not (is_told(p, displacement) and is_told(v, dv)):
-        # What a step took beyond all numbers stays where it was, at rest.
+        # A particle that a step made non-finite stays where it was, at rest.
         for k in range(3):
             p[k], v[k], displacement[k], dv[k] = scr[scratch.P0X + k, i], 0.0, 0.0, 0.0
     for k in range(3):
@@ -235,7 +235,7 @@ def _carry(program, state, serial, j, i, step, newborn, floor, mask, scr, m, wor
     p, v, displacement, sagitta, dv, out, vs = m[P], m[V], m[WAY], m[BOW], m[DV], m[OUT], m[VS]
     span, pace, number = np.float64(scr[scratch.SPAN, i]), np.float64(scr[scratch.PACE, i]), serial[j]
     share, aging = max(1.0 - span * rate, 0.0), np.float64(state[rows.AGING, j])
-    # What drag and orbit do in a second.
+    # The change by drag and orbit per second.
     thin = (1.0 - np.float64(scr[scratch.E0, i])) / max(np.float64(scr[scratch.E1, i]), 1e-30)
     round_ = 0.0
     if is_nonzero(program.form, program.ends, slots.ORBIT) and span > 0.0:
@@ -249,7 +249,7 @@ def _carry(program, state, serial, j, i, step, newborn, floor, mask, scr, m, wor
         changed = _leave_meshes(world, mask, radius, share, span, pace, m, work, turn, stack)
     while hits < MOST_HITS:
         hits += 1
-        # What dies on the way meets nothing behind that.
+        # A particle that dies during the step meets nothing after that.
         until = 1.0
         oldest = np.float64(scr[scratch.END, i])
         if oldest >= 1.0 and span > 0.0:
@@ -303,7 +303,7 @@ def _carry(program, state, serial, j, i, step, newborn, floor, mask, scr, m, wor
         far = np.sqrt(dot(displacement, displacement)) + np.sqrt(dot(sagitta, sagitta)) + radius + slop
         mask = within(world, p, far)
         if hits == MOST_HITS:
-            # So many hits in one step: it waits for the next one.
+            # Too many hits in one step: the particle waits for the next step.
             stay_on(m, world, which, mask, slop, share, span, work, turn, stack)
     if changed:
         _put_down(program, state, j, i, span, radius, floor, scr, m)
@@ -324,7 +324,7 @@ def touch(program, state, serial, start, n, step, newborn, scr):
         j = start + i
         before = scr[scratch.TURNED_FROM, i]
         angle[j] = before + (angle[j] - before) * kept[j] + added[j] * scr[scratch.SPAN, i]
-    # Who comes near the floor, and who near a resting prop: loops over rows, for all at once.
+    # Find the particles near the floor or near a resting prop: loops over rows, all at once.
     margin = np.float32(world.widest + 1e-4)
     find_bows(state, scr, start, n)
     near, sagitta, y0, y1 = scr[scratch.NEAR], scr[scratch.T1], scr[scratch.P0Y], state[rows.PY]

@@ -16,7 +16,7 @@ from ..layout.signatures import BIRTHS, BOOL, CLOCK, D1, F2, I1, INT, L1, L2, NO
 from ..values.dice import mix
 from ..values.sampling import random_of
 
-# What becomes of an event: it is answered; or it is too slow, left to chance, outside the window.
+# Outcomes of an event: answered, too slow, refused by chance, outside the window.
 ANSWERED, SLOW, CHANCE, OUTSIDE = range(4)
 _SURFACE, _MIRROR, _OWN = (code_of(aim) for aim in (FollowAim.SURFACE, FollowAim.MIRROR, FollowAim.OWN))
 # Bits that are sorted by at a time.
@@ -75,7 +75,7 @@ def weigh(what, who, clock, source, chance_key, chance, least, first, clocks, st
         local = since_begin(clock, step + 1 - left * clock.rate)
         inside = local >= -1e-7 and local < clock.length - 1e-9
         if clock.duration <= 0.0 and clock.begin <= 0.0 and local < 0.0:
-            # What a one-shot's parents do in its warm-up counts as at its beginning.
+            # Events in a one-shot's warm-up count as at its beginning.
             inside = True
         inside &= clock.length > 0.0
         clocks[i] = min(max(local / max(clock.length, 1e-30), 0.0), 1.0)
@@ -222,7 +222,7 @@ def give(what, order, n, aim, carries, payload):
             out[payload_columns.VELOCITY + k] = row[recording.VELOCITY + k] if carries else np.float32(0.0)
         for k in range(4):
             out[payload_columns.COLOR + k] = np.float32(1.0)
-        # What is told without a surface has no normal.
+        # Events without a surface have no normal.
         aimed = aim != _OWN
         if aim == _SURFACE:
             aimed = u * u + v * v + t * t > 0.25

@@ -36,7 +36,7 @@ from .event_looks import Seen, looks_of
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 Numbers = NDArray[np.uint32]
-# What of a parent each kind of follow-up asks for.
+# What each kind of follow-up needs from its parent.
 WANTED = {
     When.BIRTH: recording.BIRTH,
     When.HIT: recording.HIT,
@@ -270,7 +270,7 @@ class FollowUp:
                 who[:, recording.STEP] - who[0, recording.STEP]
             ]
             most = np.maximum(self._looked // flights, 1)
-            # Who has flown farther than can be told has no events any more.
+            # Particles whose place is no longer finite have no events.
             with np.errstate(invalid="ignore"):
                 passed = np.nan_to_num(high - low, nan=0.0, posinf=0.0)
             count = np.clip(passed, 0, most).astype(np.int64)

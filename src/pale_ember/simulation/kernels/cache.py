@@ -126,7 +126,7 @@ def _imports(name: str) -> tuple[set[str], set[str]]:
         base = room[: len(room) + 1 - len(dots)] + [part for part in module.split(".") if part]
         names = _NAME.findall(_COMMENT.sub("", bracketed or plain))
         only_calls = bool(module) and all(each.startswith("call_") for each in names)
-        # What is imported is a module's contents, or modules of a room.
+        # An import brings a module's contents, or modules of a package.
         for found in (
             [".".join(base)]
             if base and _file_of(".".join(base)).exists()

@@ -33,9 +33,9 @@ _OWN: dict[str, tuple[float, ...]] = {
     "turn": (0.0, 0.0, 0.0, 1.0),
     "lot": (0.0,),
 }
-# What colours are multiplied by: written together with them.
+# Columns that multiply the colour; they are written together with it.
 WITH_COLOR = ("opacity", "intensity")
-# What is the same for all particles of a layer is left out of its instances; without a word it is this.
+# Columns that instances always carry. Others are left out if all particles of a layer share one value.
 ALWAYS = ("place", "size")
 PLAIN: dict[str, tuple[float, ...]] = _OWN | {
     name: (straight.column.neutral,) * straight.parts for name, straight in STRAIGHT.items()

@@ -109,13 +109,13 @@ def slots_at(read_at: ReadAt) -> slice:
 
 
 STEPPED = slots_at(ReadAt.STEP)
-# What is seen as it was at the birth.
+# Slots whose values are kept from the first look on.
 KEPT = slots_at(ReadAt.FIRST_LOOK)
 
 # Whether a slot is in metres, and so grows with the layer along its path.
 LENGTHS = tuple(slot in SLOTS and SLOTS[slot].scaled for slot in range(COUNT))
 
-# What is summed up step by step over a life.
+# Slots that are summed step by step over a life.
 SUMMED = frozenset(range(STEPPED.start, STEPPED.stop)) - {_numbers["TOP_SPEED"]}
 
 # Kernels hold these as numbers, which the text of this file doesn't tell.

@@ -22,7 +22,7 @@ PLACE = "look.mesh.mesh"
 # Neighbouring faces that meet at less than this are one round surface.
 CREASE = math.cos(math.radians(40.0))
 _AROUND = 48
-# So many rocks and shards are shipped.
+# The number of shipped rocks, and of shards.
 _PIECES = 6
 
 
@@ -234,7 +234,7 @@ def _turned(profile: Floats, slopes: Floats) -> DrawnMeshPart:
         grid[..., at] = values[:, 0:1] * cos
         grid[..., at + 1] = values[:, 1:2]
         grid[..., at + 2] = values[:, 0:1] * sin
-    # What is as long has as much of the picture.
+    # The texture's coordinate is proportional to the length of the profile.
     way = np.append(0.0, np.cumsum(np.linalg.norm(np.diff(profile, axis=0), axis=1)))
     grid[..., 6], grid[..., 7] = turn / (2.0 * math.pi), (way / way[-1])[:, None]
     faces = []

@@ -48,7 +48,7 @@ def body_corners(faces: Corners) -> Corners:
     return (faces - np.array([(low[0] + high[0]) / 2, low[1], (low[2] + high[2]) / 2])) / wide
 
 
-# What was read of each file lately, for those who can't wait for a disk.
+# The last contents of each file, for callers that can't wait for a disk.
 _last_read: dict[str, Corners] = {}
 _MOST_READ = 16
 

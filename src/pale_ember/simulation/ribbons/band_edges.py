@@ -262,7 +262,7 @@ def seen(lay, work, m, total, from_head):
         least = max(depth * per_pixel, zero)
         thin = wide < least
         grown = least / max(wide, np.float32(1e-12)) if thin else one
-        # What comes very near the eye fades instead of filling the picture.
+        # Ribbons very near the eye fade instead of filling the picture.
         near = min(max(depth / max(np.float32(0.5) * wide, np.float32(1e-4)), zero), one)
         near = near * near * (np.float32(3.0) - np.float32(2.0) * near) if seen else one
         cover[k] = near * (max(wide, zero) / least if thin else one)
@@ -334,7 +334,7 @@ def write(lay, work, m, lot, out, width, at):
         lx, ly, lz = x[k] - ux * less, y[k] - uy * less, z[k] - uz * less
         rx, ry, rz = x[k] + ux * beyond, y[k] + uy * beyond, z[k] + uz * beyond
         if k > 0 and turns:
-            # What still went back, where widths change along a way that leans, waits.
+            # An edge that would still go backward, where the width changes along a slanted way, stays put.
             tx, ty, tz = dx[k - 1], dy[k - 1], dz[k - 1]
             back = min((lx - ox) * tx + (ly - oy) * ty + (lz - oz) * tz, zero)
             lx, ly, lz = lx - tx * back, ly - ty * back, lz - tz * back

@@ -231,7 +231,7 @@ def round_off(lay, work, who, between, n, cut):
         for part in range(count):
             f = part / count
             if i == 0 and cut > 0.0:
-                # What of the tail is gone already.
+                # The share of the tail that is gone already.
                 f = cut + (1.0 - cut) * f
             g = 1.0 - f
             h0, h1, h2, h3 = (1.0 + 2.0 * f) * g * g, f * g * g * u, f * f * (3.0 - 2.0 * f), -f * f * g * v

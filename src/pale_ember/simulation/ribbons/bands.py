@@ -16,7 +16,7 @@ from .band_memory import AXIS, BASE, ENDS, F_LAID, HALF, LAYING, LEFT, LIGHT, RI
 __all__ = ["BASE", "ENDS", "LIGHT", "SPOT", "WORK_ROWS", "Laying", "addresses", "lay_bands", "room_for"]
 
 
-# What lay_bands calls, in the order of its addresses.
+# The kernels that lay_bands calls, in the order of their addresses.
 BAND_KERNELS = (directions, round_off, shade, look_along, sides, sides_kept, seen, write, measure, room)
 
 

@@ -40,7 +40,8 @@ FEWEST, MOST = 160, 10_240
 # From so many cells on, keys between borders are cut there.
 CUT_KEYS = 640
 TOLERANCE = 0.0007
-# What is summed up over a life shall not lose to its table what steps of second order gain.
+# Tighter for values that are summed over a life: the table's error must stay below that of the second-order
+# step.
 SUMMED_TOLERANCE = 0.00015
 # A jump this near to a border between cells stands on it.
 ON_BORDER = 1e-7
