@@ -44,6 +44,21 @@ class NewestTest(unittest.TestCase):
         self.assertEqual(self.done, [(1, True), (4, False)])
         self.assertIsNone(newest.waiting)
 
+    def test_it_may_end_itself_and_one_that_never_began(self):
+        made = []
+
+        def work(request, overtaken):
+            # Whoever waits for itself would wait for ever.
+            made[0].end()
+            self.done.append(request)
+
+        made.append(self.newest(work))
+        made[0].ask(1)
+        self.wait(lambda: self.done == [1])
+        self.wait(lambda: not made[0]._thread.is_alive())
+        made[0].end()
+        self.newest(self.slow, waits=True).end()
+
     def test_a_request_that_says_nothing_is_one_too(self):
         newest = self.newest(lambda request, overtaken: self.done.append(request))
         for request in (None, 0, ""):

@@ -13,7 +13,8 @@ from ..told import ToldCase, places
 class WindowPlaces(PictureCase, ToldCase):
     def first_effect(self):
         path = [{}, {"at": 1, "position": [1, 0, 0]}]
-        return effect_with(
+        textures = [{"name": "soot", "frames": 4, "build": {"size": 16, "steps": [{"step": "dot"}]}}]
+        effect = effect_with(
             {
                 "flame": {
                     "launch.lifetime": {"spread": [1, 2]},
@@ -27,6 +28,7 @@ class WindowPlaces(PictureCase, ToldCase):
                 "glints": {"origin.parent": "embers", "origin.when": "hit"},
             }
         )
+        return effect.edit("textures", textures).edit("layers[0].look.texture", "soot")
 
     def assert_stands(self, name, widget):
         lines = self.settled(lambda: places(widget))

@@ -16,6 +16,7 @@ from pale_ember.effect.values.curve_edits import (
     room,
     scaled,
     simplified,
+    smoothed,
     stretched,
     there_and_back,
     with_ease,
@@ -55,6 +56,26 @@ def between(keys, factor=1.0):
 
 
 class CurveEditTest(unittest.TestCase):
+    def test_smoothing_brings_keys_half_way_to_the_line_between_their_neighbours(self):
+        keys = (Key(0, 0, "linear"), Key(0.2, 5, "hold"), Key(0.8, 1, "free", 2, 2), Key(1, 3))
+        found = smoothed(keys, (1, 2))
+        # The line from 0 to 1 is at 0.25 there; that from 5 to 3 is at 3.5.
+        self.assertEqual([key.y for key in found], [0, (5 + 0.25) / 2, (1 + 3.5) / 2, 3])
+        self.assertEqual([key.ease for key in found], ["linear", "smooth", "smooth", "smooth"])
+        ends = smoothed(keys, (0, 3))
+        self.assertEqual([key.y for key in ends], [0, 5, 1, 3])
+        self.assertEqual(ends[0].ease, "smooth")
+        level = (Key(0.5, 0), Key(0.5, 4), Key(0.5, 2))
+        self.assertEqual([key.y for key in smoothed(level, (1,))], [0, 4, 2])
+
+    def test_keys_that_become_free_keep_the_slopes_beside_them(self):
+        keys = (Key(0, 1, "linear"), Key(0.5, 3, "linear"), Key(0.75, 3, "hold"), Key(1, 0))
+        found = with_ease(keys, (0, 1, 2, 3), "free")
+        self.assertEqual([(key.in_slope, key.out_slope) for key in found], [(4, 4), (4, 0), (0, 0), (0, 0)])
+        self.assertEqual(
+            [key.ease for key in with_ease(keys, (1, 2), "smooth")], ["linear", "smooth", "smooth", "smooth"]
+        )
+
     def test_what_is_scaled_stays_between_what_stays_and_inside_the_axis(self):
         keys = tuple(Key(x, y) for x, y in ((0.1, 1.0), (0.4, 2.0), (0.6, 3.0), (0.9, 4.0)))
 

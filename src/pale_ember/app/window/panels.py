@@ -143,7 +143,7 @@ class Panels(QObject):
         self.stage_alone = False
         # With an empty effect there is nothing to show in them.
         self.empty = False
-        # Panels that were opened by hand although there is little room.
+        # Panels that were asked for while the effect is empty.
         self._asked_for: set[str] = set()
         self._first: QByteArray | None = None
         self._buttons: dict[str, ToolButton] = {}
