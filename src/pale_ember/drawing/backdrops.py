@@ -1,4 +1,4 @@
-"""What stands behind an effect, and the light that goes with it."""
+"""The backdrops of the stage, and the light that goes with each."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The stage as it is drawn: what stands behind, its light, and how the picture is developed."""
+"""The stage as it is drawn: its backdrop, its light, and how the picture is developed."""
 
 from __future__ import annotations
 

@@ -69,8 +69,8 @@ class Renderer:
         self._scene: Any = None
         self._behind: Any = None
         self._behind_look: object = None
-        # What stands behind with several samples for each pixel, whose depth the light of layers is drawn by;
-        # and that light.
+        # The background with several samples for each pixel, whose depth tests the light of layers; and that
+        # light.
         self._smooth: Any = None
         self._lit: Any = None
 

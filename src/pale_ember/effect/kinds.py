@@ -72,7 +72,7 @@ class Sort(StrEnum):
 
 
 class Backdrop(StrEnum):
-    """What stands behind the effect."""
+    """The backdrop of the stage."""
 
     NIGHT = "night"
     DUSK = "dusk"
@@ -279,7 +279,7 @@ class Shot(StrEnum):
 
 
 class Behind(StrEnum):
-    """What stands behind the effect in a bake."""
+    """The background of a bake."""
 
     OWN = "own"
     NOTHING = "nothing"

@@ -15,7 +15,7 @@ from .hand_over_work import HandOverWork
 
 
 class Foot(QWidget):
-    """What stands below the products, whichever is chosen."""
+    """The part below the products, the same for all of them."""
 
     asked = pyqtSignal()  # to hand over
 

@@ -83,7 +83,7 @@ class ChapterClip:
             self._give(f"Reset {name}", {path: self._default(path) for path in paths})
 
     def _default(self, path: str) -> Any:
-        """Return the default of what stands at a path in a layer."""
+        """Return the default of the field or chapter at a path in a layer."""
         where = FieldPath(path).owner
         owner = Layer if not where else type(get(self.session.effect, self.session.layer_path(where)))
         default = owner.model_fields[FieldPath(path).field].default

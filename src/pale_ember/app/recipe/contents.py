@@ -30,7 +30,7 @@ def contents_of(value: Any, kind: str = "") -> list[Any]:
 
 
 def middle_of(value: Value) -> float:
-    """Return a number that stands for a value of any form: the middle of what it takes at the start."""
+    """Return one number for a value of any form: the middle of its range at the start."""
     low, high = value.bounds_at([0.0])
     return float(low[0] + high[0]) / 2
 

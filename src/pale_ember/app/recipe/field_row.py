@@ -253,7 +253,7 @@ class FieldRow(QWidget):
     def edit_each(
         self, new: Callable[[Any], Any], merge: str = "", part: str = "", said: str = "Change {}"
     ) -> bool:
-        """Give each selected layer what ``new`` makes of what it has, as one step."""
+        """Replace the value in each selected layer by what ``new`` returns for it, as one step."""
         edits = []
         for path in self.paths():
             try:

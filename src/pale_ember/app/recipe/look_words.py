@@ -21,7 +21,7 @@ _AGES = [i / 64 for i in range(65)]
 
 
 def look_words(look: Look, textures: Sequence[Texture] = ()) -> list[list[Piece]]:
-    """Return what is told of a look, each part of it in pieces."""
+    """Return the words for a look, in pieces."""
     shape = {DrawnAs.SPRITE: _shape, DrawnAs.RIBBON: _ribbon, DrawnAs.MESH: _mesh}[look.draw](look)
     found = (
         [*shape, *_picture(look, textures)]

@@ -55,7 +55,7 @@ BUILD_FIELDS = ("beside",)
 
 
 class NameRow(FieldRow):
-    """The name of a texture: whoever wears it calls it by the new one."""
+    """The name of a texture; a new one is written into the layers that wear it too."""
 
     def edit(self, value: Any, merge: str = "", part: str = "", said: str = "Change {}") -> bool:
         """Call the texture otherwise, everywhere; a name that is taken or empty is refused in a sentence."""

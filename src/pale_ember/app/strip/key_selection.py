@@ -145,7 +145,7 @@ class KeySelection(QObject):
         self.changed.emit()
 
     def begin_again(self) -> None:
-        """Take what there is now as the drag's beginning; it stays one step with what was done before."""
+        """Let the drag begin at the present keys; it stays one step with the edits before."""
         self._base = {track_id: track.points for track_id, track in self.tracks().items()}
 
     def end(self) -> None:

@@ -84,7 +84,7 @@ class LaneColumn(QWidget):
         raise NotImplementedError
 
     def room_changed(self) -> None:
-        """Draw what stands over the lanes anew, as a scroll bar has come or gone."""
+        """Redraw the axis above the lanes: a scroll bar has come or gone."""
         self.axis.update()
 
     def pick_stops(self) -> None:

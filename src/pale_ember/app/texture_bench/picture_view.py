@@ -92,7 +92,7 @@ class PictureView(QWidget):
     # The picture
 
     def _backdrop(self) -> NDArray[np.uint8]:
-        """Return what stands behind it, red, green, blue."""
+        """Return the background as (height, width, 3) bytes: red, green, blue."""
         ratio = self.devicePixelRatioF()
         size = (max(round(self.width() * ratio), 1), max(round(self.height() * ratio), 1))
         environment = self.session.environment(bare=True)

@@ -55,7 +55,7 @@ class Sources(StepParts):
 
 
 class Obstacles(StepParts):
-    """What stands in a flow's way."""
+    """The obstacles of a flow."""
 
     model, noun, field = Obstacle, "obstacle", "obstacles"
 

@@ -27,7 +27,7 @@ REST_MS = 150
 
 
 class StepRows(QWidget):
-    """A row for each step: what there is after it, its name, on or off, what it does, and its strength."""
+    """A row for each step: the picture after it, its name, a switch, a summary, and its strength."""
 
     menu_wanted = pyqtSignal(object)  # where
 

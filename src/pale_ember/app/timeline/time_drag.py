@@ -1,4 +1,4 @@
-"""Dragging windows and bursts along the time, with snapping to what stands there."""
+"""Dragging windows and bursts along the time, with snapping to other marks."""
 
 from __future__ import annotations
 

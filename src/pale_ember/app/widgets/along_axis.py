@@ -1,4 +1,4 @@
-"""What stands on the life strip's axis: filmstrip, axis and lanes, one over the other."""
+"""The base of the widgets along the life strip's axis: filmstrip, axis and lanes."""
 
 from __future__ import annotations
 

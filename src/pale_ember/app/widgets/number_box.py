@@ -110,7 +110,7 @@ class NumberBox(Typing, QLineEdit):
         return max(step, 10.0**-self.digits)
 
     def _give(self, number: float, merge: str, change: Callable[[float], float] | None = None) -> None:
-        """Take a number; without a change given, others move by as much as this one."""
+        """Take a number. Without ``change`` the other numbers change by the same difference."""
         number, before = self._held(number), self._start
         if number != self.number or (self.mixed and change is not None):
             by = number - before

@@ -162,7 +162,7 @@ def _put(program: Any, array: Any, pose: NDArray[np.float64], paint: tuple[float
 
 
 class Solids:
-    """Draws what stands on the stage. Use and release it with its context current."""
+    """Draws the solid bodies on the stage. Use and release it with its context current."""
 
     def __init__(self, ctx: Any, programs: Programs) -> None:
         self.ctx, self.programs = ctx, programs

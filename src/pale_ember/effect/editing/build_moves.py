@@ -83,7 +83,7 @@ Segment = tuple[tuple[Step, ...], Pack | None]
 
 
 def _segments(steps: tuple[Step, ...]) -> list[Segment]:
-    """Return what each pack that is on packs, and the pack; at last what stands behind all of them."""
+    """Return for each active pack the steps that it packs, and the pack; at last the steps behind all packs."""
     found: list[Segment] = []
     begin = 0
     for i, step in enumerate(steps):

@@ -90,9 +90,7 @@ def _with_field(node: Part, name: str, new: Any, done: Sequence[Step]) -> Part:
 
 
 def _kept(old: Any, new: Any) -> Any:
-    """Return the old object where the new one says the same, so that whoever holds it sees that nothing
-    changed.
-    """
+    """Return the old object where the new one is equal, so that comparing by identity finds no change."""
     if type(new) is type(old) and new == old:
         return old
     if isinstance(old, Vec3Value) and isinstance(new, Vec3Value):

@@ -15,7 +15,7 @@ class FieldPath(str):
 
     @classmethod
     def of_layer(cls, at: int, rest: str = "") -> FieldPath:
-        """Return the path of the layer at an index, or of what stands at ``rest`` in it."""
+        """Return the path of the layer at an index, or of ``rest`` inside of it."""
         return cls(f"layers[{at}].{rest}" if rest else f"layers[{at}]")
 
     @property

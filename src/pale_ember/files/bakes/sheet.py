@@ -159,7 +159,7 @@ def _trimmed(color: NDArray[np.uint8], plan: Filming) -> tuple[int, int, int, in
 def _laid(
     frames: NDArray[np.uint8], options: SheetOptions, nothing: tuple[int, ...] = ()
 ) -> NDArray[np.uint8]:
-    """Return frames in their columns and rows; the padding of maps holds what stands for nothing in them."""
+    """Return frames in their columns and rows; the padding of maps gets their neutral value."""
     count, high, wide, parts = frames.shape
     cell = (high + 2 * options.padding, wide + 2 * options.padding)
     sheet = np.zeros((options.rows * cell[0], options.columns * cell[1], parts), np.uint8)

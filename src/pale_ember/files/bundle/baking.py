@@ -157,7 +157,7 @@ def file_of(sheet: Sheet, how: Proposal) -> tuple[str, bytes, int]:
 def texture_files(
     effect: Effect, trusted: Trusted, choices: Mapping[str, Blocks | None], default: Blocks | None
 ) -> tuple[dict[str, bytes], list[dict[str, Any]]]:
-    """Return the files of all textures of an effect, and what is told of each.
+    """Return the files of all textures of an effect, and a description of each.
 
     Parameters
     ----------

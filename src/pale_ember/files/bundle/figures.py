@@ -15,7 +15,7 @@ from ..stopping import Progress, go_on
 
 
 class Watcher(Protocol):
-    """Whoever looks at each step of an effect."""
+    """An observer that sees each step of an effect."""
 
     def see(self, step: int, sim: Simulation, moment: Moment) -> None:
         """Take note of the moment at the start of a step."""

@@ -1,4 +1,4 @@
-"""What ``bundle.json`` says: what a bundle holds and what whoever reads it must know."""
+"""The contents of ``bundle.json``: what a bundle holds, and what its readers must know."""
 
 from __future__ import annotations
 

@@ -18,7 +18,7 @@ from ..glb import Glb
 
 
 def mesh_files(effect: Effect) -> tuple[dict[str, bytes], list[dict[str, Any]]]:
-    """Return the files of all meshes of an effect, and what is told of each.
+    """Return the files of all meshes of an effect, and a description of each.
 
     Raises
     ------

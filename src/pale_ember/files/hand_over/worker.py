@@ -92,7 +92,7 @@ def _done(order: dict[str, Any], item: Item, product: Product, out: Path, say: A
 
 
 def main() -> None:
-    """Do works until there are no more; end with whoever gives them."""
+    """Do works, one on each line of the input, until the input ends."""
 
     def end(number: int, frame: object) -> None:
         raise SystemExit(128 + number)

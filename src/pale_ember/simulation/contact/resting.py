@@ -93,7 +93,7 @@ def stay_on(m, world, which, mask, slop, share, span, work, turn, stack):
 
 @lean_helper
 def put_out(m, world, which, mask, slop, share, newborn, span, pace, work, turn, stack):
-    """Put a particle out of what it is inside of, and take from it the velocity that leads back."""
+    """Push a particle out of the body that it is inside of, and remove its velocity that leads back in."""
     v, displacement, out = m[V], m[WAY], m[OUT]
     if newborn:
         for k in range(3):
