@@ -83,7 +83,7 @@ Segment = tuple[tuple[Step, ...], Pack | None]
 
 
 def _segments(steps: tuple[Step, ...]) -> list[Segment]:
-    """Return for each active pack the steps that it packs, and the pack; at last the steps behind all packs."""
+    """Return the steps of each active pack, and the pack; at last the steps behind all packs."""
     found: list[Segment] = []
     begin = 0
     for i, step in enumerate(steps):
