@@ -24,7 +24,9 @@ def _root() -> Path:
 def _mark() -> Path:
     """Return the file that says that all kernels are compiled, as the sources are now."""
     digest = hashlib.blake2s(sys.version.encode(), digest_size=8)
-    for source in sorted((Path(__file__).parent / "simulation").glob("*.py")):
+    # Kernels stand in the rooms of the simulation, and hold the numbers of enumerations.
+    here = Path(__file__).parent
+    for source in [*sorted((here / "simulation").rglob("*.py")), here / "effect" / "kinds.py"]:
         digest.update(source.read_bytes())
     return _root() / f"all-compiled-{digest.hexdigest()}"
 

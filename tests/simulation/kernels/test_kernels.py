@@ -168,6 +168,22 @@ class CacheTest(unittest.TestCase):
 
 
 class FirstStartTest(unittest.TestCase):
+    def test_a_change_in_any_room_of_the_simulation_is_compiled_by_two_again(self):
+        with tempfile.TemporaryDirectory() as folder:
+            here = Path(folder)
+            files = [here / "simulation" / "run.py", here / "simulation" / "contact" / "hits.py"]
+            files.append(here / "effect" / "kinds.py")
+            for file in files:
+                file.parent.mkdir(parents=True, exist_ok=True)
+                file.write_text("one = 1")
+            with mock.patch.object(first_start, "__file__", str(here / "first_start.py")):
+                marks = [first_start._mark()]
+                for file in files:
+                    file.write_text("one = 2")
+                    marks.append(first_start._mark())
+                self.assertEqual(first_start._mark(), marks[-1])
+        self.assertEqual(len(set(marks)), 4)
+
     def test_a_second_process_is_started_once_and_not_when_all_is_there(self):
         with (
             tempfile.TemporaryDirectory() as folder,
