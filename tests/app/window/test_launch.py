@@ -101,7 +101,7 @@ class Shots(unittest.TestCase):
 
     def test_a_window_that_is_ended_by_a_signal_keeps_its_work(self):
         with started("open", str(self.file), **self.state) as process:
-            time.sleep(6.0)
+            time.sleep(4.0)
             process.send_signal(signal.SIGTERM)
             _, wrong = process.communicate(timeout=60)
         self.assertEqual(process.returncode, 128 + signal.SIGTERM, wrong)
