@@ -8,29 +8,27 @@ import dataclasses
 from collections.abc import Callable
 from typing import Any
 
-from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
 from ...effect.chapters.source import SHIPPED_MESHES
 from ...effect.rules.fields import FieldKind
 from ...effect.values.colors import ColorSpread, ColorValue, Flat, OneOf
 from ...effect.values.forms import COLOR_FORMS, FORMS, form_of, to_color_form, to_form
 from ...effect.values.values import Fixed, Spread, Value, Vec3Value
-from ...simulation.meshes.reading import ENDINGS
-from ...textures.reading import ENDINGS as PICTURE_ENDINGS
 from ..widgets import theme
 from ..widgets.controls import Check, Combo, Line, Notes, ToolButton
 from ..widgets.icons import icon
 from ..widgets.number_box import NumberBox
 from ..widgets.swatch import Preview, Swatch
 from .anchor_choice import AnchorChoice
+from .asking import ask_for_file
 from .color_parts import one_of_lines
 from .contents import middle_of
 from .filling import fill
 from .frames_line import FramesLine
 from .layer_choice import LayerChoice
-from .picture_files import in_sequence
 from .row import Row
-from .texture_choice import TextureChoice, take_picture, take_pictures
+from .texture_choice import TextureChoice
 
 UNIT_WIDTH, FORM_WIDTH = 32, 24
 MIXED = ("mixed",)
@@ -307,21 +305,7 @@ class FieldParts(QVBoxLayout):
 
     def browse(self) -> None:
         """Ask for a file of the field's kind, and take it."""
-        kind, above = self.row.rule.kind, self.controls[-1]
-        pictures = f"Pictures ({' '.join(f'*{ending}' for ending in PICTURE_ENDINGS)})"
-        if kind == FieldKind.MESH:
-            meshes = f"Meshes ({' '.join(f'*{ending}' for ending in ENDINGS)})"
-            name, _ = QFileDialog.getOpenFileName(above, "Choose a mesh", "", meshes)
-            if name:
-                self.row.edit(name)
-        elif kind == FieldKind.PICTURES:
-            names, _ = QFileDialog.getOpenFileNames(above, "Choose pictures", "", pictures)
-            if names:
-                take_pictures(self.row, sorted(names, key=in_sequence))
-        else:
-            name, _ = QFileDialog.getOpenFileName(above, "Choose a picture", "", pictures)
-            if name:
-                take_picture(self.row, name)
+        ask_for_file(self.row, self.controls[-1])
 
     def _vector_parts(self, axes: int) -> list[QWidget]:
         def box(axis: int) -> NumberBox:
