@@ -37,6 +37,31 @@ class FieldTest(WindowCase):
         self.assertEqual(self.value("launch.speed"), Fixed(1.0))
         self.assertEqual(row.mark.text(), "")
 
+    def test_controls_that_are_older_than_the_effect_take_nothing_and_break_nothing(self):
+        self.session.select("b", "also")
+        row = self.row("launch.lifetime")
+        low = row.controls[0]
+        QTest.mouseClick(low, LEFT)
+        # While a key is dragged the recipe is not refreshed.
+        self.session.hasty = True
+        self.session.edit("layers[0].launch.lifetime", 2, "Lifetime")
+        before = self.session.effect
+        low.selectAll()
+        QTest.keyClicks(low, "3")
+        QTest.keyClick(low, Qt.Key.Key_Return)
+        QTest.keyClick(low, Qt.Key.Key_Up)
+        self.assertIs(self.session.effect, before)
+        self.session.hasty = False
+        self.window.recipe.refresh()
+        self.assertEqual(len([part for part in self.row("launch.lifetime").controls if part.isVisible()]), 2)
+
+    def test_a_field_whose_layer_has_gone_copies_nothing(self):
+        row = self.row("launch.speed")
+        QApplication.clipboard().setText("before")
+        self.session.edit("layers", [], "Nothing")
+        row.copy()
+        self.assertEqual(QApplication.clipboard().text(), "before")
+
     def test_limits_hold_and_nonsense_is_left_alone(self):
         self.set_field("launch.lifetime", "-4", "nonsense")
         self.assertEqual(self.value("launch.lifetime"), Spread(0.001, 1.5))

@@ -75,6 +75,16 @@ class FieldParts(QVBoxLayout):
             else (self.row.rule.kind,)
         )
 
+    def _fits(self, shape: tuple[str, ...]) -> bool:
+        """Return whether controls that were made for a form are those of the value in each selected layer.
+
+        Replaced ones may still get a key before they are deleted; while a key is dragged, or the recipe is
+        out of view, all may be older than the effect.
+        """
+        if shape != self._shape:
+            return False
+        return shape == MIXED or {self._shape_of(now) for now in self.row.each()} == {shape}
+
     # Building
 
     def _clear(self) -> None:
@@ -148,13 +158,14 @@ class FieldParts(QVBoxLayout):
         box.setAccessibleName(f"{rule.label} {name}".strip())
         box.setToolTip(f"{rule.help}\nDrag sideways, click to type, or nudge with the arrow keys.")
 
+        made_for = self._shape
+
         def edited(_: float, merge: str) -> None:
-            # A field that is rebuilt loses the focus, and what is half typed in it means the value that is
-            # gone.
-            if self._shape in (MIXED, self._shape_of(row.value)):
+            # A field that is rebuilt loses the focus; text that is half typed in it belongs to the old value.
+            if self._fits(made_for):
                 row.edit_each(lambda old: put(old, box.change(take(old))), merge, part)
 
-        box.olds = lambda: [float(take(old)) for old in row.each(part)]
+        box.olds = lambda: [float(take(old)) for old in row.each(part)] if self._fits(made_for) else []
         box.edited.connect(edited)
         box.refused.connect(row.say_refused)
         box.foretold.connect(row.say_foretold)

@@ -313,7 +313,10 @@ class FieldRow(QWidget):
 
     def copy(self) -> None:
         """Put the field's value on the clipboard."""
-        copy_field(self.rule, self.value)
+        values = self.values()
+        if not values:
+            return  # the layer went while the menu was open
+        copy_field(self.rule, values[0])
         self.session.said.emit(f"{self.rule.label} is copied.")
 
     def paste(self) -> None:
