@@ -48,6 +48,13 @@ def wait(seconds: float) -> None:
         time.sleep(0.005)
 
 
+def wait_for(holds: Callable[[], bool]) -> None:
+    """Let the window go on until something holds."""
+    end = time.monotonic() + PATIENCE
+    while not holds() and time.monotonic() < end:
+        wait(0.3)
+
+
 def settle(window: MainWindow) -> None:
     """Wait until the moment, the textures and the pictures in the window are there."""
     session, end = window.session, time.monotonic() + PATIENCE
@@ -108,9 +115,7 @@ def handing_over(window: MainWindow) -> None:
 
 def compressing(window: MainWindow) -> QWidget:
     view = window.open_compression()
-    end = time.monotonic() + PATIENCE
-    while (view._now is None or "Compressing" in view.words.text()) and time.monotonic() < end:
-        wait(0.3)
+    wait_for(lambda: view._now is not None and "Compressing" not in view.words.text())
     view.pair._scale = 1.6
     view.pair.update()
     return view
@@ -120,10 +125,8 @@ def shelf(window: MainWindow) -> None:
     view = window.open_shelf()
     items = [view.list.item(i) for i in range(view.list.count())]
     blank = {item.icon().cacheKey() for item in items[-1:]}
-    end = time.monotonic() + PATIENCE
     # Its pictures come one after the other.
-    while any(item.icon().cacheKey() in blank for item in items) and time.monotonic() < end:
-        wait(0.5)
+    wait_for(lambda: all(item.icon().cacheKey() not in blank for item in items))
 
 
 def library(window: MainWindow) -> None:

@@ -26,6 +26,9 @@ from ..looked_at import compare_text
 from .case import WindowCase
 from .pictures import FOLDER
 
+# Commands that ask for files, end the window, or load what is large.
+AWAY = {"open", "save", "save_as", "picture", "quit", "new", "keep_bundle", "hand_over_now", "compression"}
+
 
 def words_of(widget: QWidget, tips: bool) -> str:
     """Return what one widget says: its text, its choices, its state, its tip."""

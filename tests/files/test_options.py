@@ -5,25 +5,20 @@ the profiles of studios. ``PALE_EMBER_PICTURES=write`` keeps what there is now.
 import unittest
 from pathlib import Path
 
-from pale_ember.effect.rules.part import Part
 from pale_ember.files.profile import Profile, start_text
 
-from ..looked_at import compare_text
+from ..looked_at import compare_text, fields_of
 
 FILE = Path(__file__).parent / "options.txt"
 
 
-def options_of(part, at=""):
+def options_of(part):
     """Return a line for each option of a part, and of the parts in it."""
     lines = []
-    for name, rule in part.rules().items():
-        said = [f"{at}{name}", rule.kind, rule.label, rule.unit, rule.words, rule.group, rule.also]
+    for path, rule, default in fields_of(part):
+        said = [path, rule.kind, rule.label, rule.unit, rule.words, rule.group, rule.also]
         numbers = [f"{end:g}" for end in (*rule.hard, *rule.soft)] if not rule.choices else []
-        lines.append(" | ".join([*said, " ".join(numbers), f"default {part.default_of(name)}"]))
-    for name in part.model_fields:
-        inside = part.default_of(name)
-        if isinstance(inside, Part):
-            lines += options_of(type(inside), f"{at}{name}.")
+        lines.append(" | ".join([*said, " ".join(numbers), f"default {default}"]))
     return lines
 
 

@@ -1,11 +1,8 @@
 """A window with a layer that has curves of every kind, its life strip in view."""
 
-from PyQt6.QtCore import QEvent, QPointF, Qt
-from PyQt6.QtGui import QMouseEvent
-from PyQt6.QtWidgets import QApplication
-
 from ...building import single
-from ..case import LEFT, WindowCase
+from ..case import WindowCase
+from ..gestures import pull
 
 
 def lanes_of_every_form():
@@ -60,27 +57,8 @@ class StripCase(WindowCase):
         return lane, lane.place_of((lane.path, side, index))
 
     def pull(self, widget, start, stop, keys):
-        """Drag with keys of the keyboard held: QTest's moves carry none."""
-        kinds = QEvent.Type
-        middle = start + (stop - start) * 0.5
-        for kind, at in (
-            (kinds.MouseButtonPress, start),
-            (kinds.MouseMove, middle),
-            (kinds.MouseMove, stop),
-            (kinds.MouseButtonRelease, stop),
-        ):
-            moved = kind == kinds.MouseMove
-            down = LEFT if kind != kinds.MouseButtonRelease else Qt.MouseButton.NoButton
-            event = QMouseEvent(
-                kind,
-                at,
-                QPointF(widget.mapToGlobal(at.toPoint())),
-                Qt.MouseButton.NoButton if moved else LEFT,
-                down,
-                keys,
-            )
-            QApplication.sendEvent(widget, event)
-            QApplication.processEvents()
+        """Drag with keys of the keyboard held."""
+        pull(widget, start, stop - start, keys)
 
     @property
     def look(self):

@@ -9,7 +9,7 @@ from pale_ember.app.window.bench_rows import step_menu
 from pale_ember.app.window.command_rows import COMMANDS
 from pale_ember.effect.steps import STEPS
 
-from ..told import ToldCase, told_menu
+from ..told import AWAY, ToldCase, told_menu
 from .bench_case import SheetCase
 
 
@@ -65,17 +65,6 @@ class BenchTold(ToldCase, SheetCase):
         QApplication.clipboard().clear()
 
     def test_what_each_command_does_here(self):
-        away = {
-            "open",
-            "save",
-            "save_as",
-            "picture",
-            "quit",
-            "new",
-            "keep_bundle",
-            "hand_over_now",
-            "compression",
-        }
         said, lines = [], []
         self.session.said.connect(said.append)
         with (
@@ -84,7 +73,7 @@ class BenchTold(ToldCase, SheetCase):
             mock.patch.object(QFileDialog, "getSaveFileName", return_value=("", "")),
         ):
             for command in COMMANDS:
-                if command.name in away or command.name.startswith("demo_"):
+                if command.name in AWAY or command.name.startswith("demo_"):
                     continue
                 self.prepare()
                 said.clear()

@@ -11,10 +11,7 @@ from pale_ember.app.window.command_rows import COMMANDS
 from pale_ember.effect import Effect
 
 from ...building import effect_with
-from ..told import ToldCase, told_menu
-
-# What asks for files, ends the window, or loads what is large.
-AWAY = {"open", "save", "save_as", "picture", "quit", "new", "keep_bundle", "hand_over_now", "compression"}
+from ..told import AWAY, ToldCase, told_menu
 
 
 def dialogs():

@@ -9,11 +9,10 @@ from pathlib import Path
 
 from pale_ember.effect.effect import Effect, Layer
 from pale_ember.effect.rules import fields
-from pale_ember.effect.rules.part import Part
 from pale_ember.effect.steps import STEPS
 from pale_ember.effect.textures import Build, Texture
 
-from ...looked_at import compare_text
+from ...looked_at import compare_text, fields_of
 
 FILE = Path(__file__).parent / "fields.txt"
 # Told by tests of the pages and of the schema.
@@ -23,18 +22,14 @@ WORDS = ("help", "also")
 def declared(part, at):
     """Return a line for each field of a part, and of the parts that its defaults hold."""
     lines = []
-    for name, rule in part.rules().items():
+    for path, rule, default in fields_of(part, at):
         plain = {field.name: field.default for field in dataclasses.fields(rule)}
         said = [
             f"{key} {getattr(rule, key)}"
             for key, usual in plain.items()
             if key not in WORDS and getattr(rule, key) != usual
         ]
-        lines.append(f"{at}{name}: {'; '.join(said)}; default {part.default_of(name)}")
-    for name in part.model_fields:
-        inside = part.default_of(name)
-        if isinstance(inside, Part):
-            lines += declared(type(inside), f"{at}{name}.")
+        lines.append(f"{path}: {'; '.join(said)}; default {default}")
     return lines
 
 

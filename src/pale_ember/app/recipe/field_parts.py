@@ -155,7 +155,7 @@ class FieldParts(QVBoxLayout):
         """
         row, rule = self.row, self.row.rule
         box = NumberBox(rule.soft, rule.hard, rule.digits, rule.unit)
-        box.setAccessibleName(f"{rule.label} {name}".strip())
+        box.setAccessibleName(" ".join([rule.label, *name.split()]))
         box.setToolTip(f"{rule.help}\nDrag sideways, click to type, or nudge with the arrow keys.")
 
         made_for = self._shape
@@ -179,16 +179,10 @@ class FieldParts(QVBoxLayout):
             # The other end gives way, so that low stays before high.
             return [
                 self._number(
-                    f"{axis} low".strip(),
-                    lambda old, x: Spread(x, max(x, old.high)),
-                    lambda old: old.low,
-                    part,
+                    f"{axis} low", lambda old, x: Spread(x, max(x, old.high)), lambda old: old.low, part
                 ),
                 self._number(
-                    f"{axis} high".strip(),
-                    lambda old, x: Spread(min(old.low, x), x),
-                    lambda old: old.high,
-                    part,
+                    f"{axis} high", lambda old, x: Spread(min(old.low, x), x), lambda old: old.high, part
                 ),
             ]
         return [self._preview(part, axis)]

@@ -10,7 +10,6 @@ from ...effect.values.forms import color_at, sides_of, to_color_form
 from ..widgets import theme
 from ..widgets.along_axis import HEAD
 from ..widgets.curve_paint import paint_gradient, paint_stops
-from .curve_lane import SAME
 from .key_selection import Held
 from .lane import Lane
 from .tracks import with_points
@@ -42,7 +41,7 @@ class ColorLane(Lane):
             side = min(int((near.y() - self.plot.top()) / self.plot.height() * count), count - 1)
         side = min(side, count - 1)
         stops = list(sides_of(value)[side])
-        there = next((i for i, stop in enumerate(stops) if self._is_at(stop, x)), -1)
+        there = self.index_at(stops, x)
         if there >= 0 and value is self.value:
             self.selection.take((self.path, side, there))
             return True
@@ -53,9 +52,6 @@ class ColorLane(Lane):
         self.session.edit_chosen(edits, f"Stop of {self.rule.label.lower()}", self.selection.stroke)
         self.selection.take((self.path, side, index))
         return True
-
-    def _is_at(self, stop: Stop, x: float) -> bool:
-        return abs(stop.x - x) * self.plot.width() <= SAME
 
     def open_key(self, held: Held) -> None:
         """Open the colour picker for the held stops."""

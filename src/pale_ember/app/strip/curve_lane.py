@@ -17,12 +17,10 @@ from ..widgets.along_axis import HEAD, SCALE
 from ..widgets.arithmetic import shown
 from ..widgets.curve_paint import line_of, paint_lines, value_range
 from .key_selection import Held
-from .lane import Lane
+from .lane import SAME, Lane
 from .tracks import parts_of, tracks_of, with_points
 
 NEAR = 8
-# Keys nearer than this to one another, pixels, are in the same place.
-SAME = 0.5
 # How far a tangent's handle stands from its key, pixels.
 HANDLE = 34
 # A vector's three are told apart by hue and by line.
@@ -131,8 +129,7 @@ class CurveLane(Lane):
         side = side if isinstance(value, Band) else 0
         keys = tuple(sides_of(value)[side])
         # Where a key is already, that one is wanted; of a level that becomes a curve, near its ends too.
-        close = NEAR if was_level else SAME
-        index = next((i for i, key in enumerate(keys) if abs(key.x - x) * self.plot.width() <= close), -1)
+        index = self.index_at(keys, x, NEAR if was_level else SAME)
         if index < 0:
             keys, index = with_key_at(keys, round(x, 4))
         name = f"Key of {self.rule.label.lower()}"

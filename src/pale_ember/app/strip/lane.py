@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, pyqtSignal
@@ -12,6 +13,8 @@ from ...effect.errors import EffectError
 from ...effect.rules.edit import get
 from ...effect.rules.fields import Rule
 from ...effect.rules.paths import FieldPath
+from ...effect.values.colors import Stop
+from ...effect.values.curves import Key
 from ..session.session import Session
 from ..widgets import theme
 from ..widgets.along_axis import HEAD, RIGHT, SCALE, AlongAxis
@@ -23,6 +26,8 @@ from .mixed import Mixed
 from .tracks import tracks_of
 
 GRAB = 7
+# Keys nearer than this to one another, pixels, are in the same place.
+SAME = 0.5
 LEAST = 40
 
 
@@ -131,6 +136,10 @@ class Lane(QWidget, AlongAxis):
             for track in tracks_of(self.path, self.value)
             for i in range(len(track.points))
         ]
+
+    def index_at(self, points: Sequence[Key | Stop], x: float, close: float = SAME) -> int:
+        """Return the index of the first point within ``close`` pixels of a share of the axis; -1 for none."""
+        return next((i for i, one in enumerate(points) if abs(one.x - x) * self.plot.width() <= close), -1)
 
     def key_at(self, at: QPointF) -> Held | None:
         best: tuple[float, Held] | None = None
