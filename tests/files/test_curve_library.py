@@ -1,3 +1,4 @@
+import json
 import os
 import random
 import tempfile
@@ -8,7 +9,7 @@ from unittest import mock
 from pale_ember.effect import EffectError
 from pale_ember.effect.values.curve_shapes import SHAPES
 from pale_ember.effect.values.curves import Key
-from pale_ember.files.curve_library import keep_shape, own_shapes
+from pale_ember.files.curve_library import MARK, keep_shape, own_shapes
 
 
 class OwnShapeTest(unittest.TestCase):
@@ -48,6 +49,22 @@ class OwnShapeTest(unittest.TestCase):
         self.assertIn("Whole", found)
         self.assertGreater(len(wrong), 100)
         self.assertTrue(all(words.endswith(".") and ".json" in words for words in wrong))
+
+    def test_other_files_are_said_and_left_out(self):
+        keys = [[0, 0], [1, 1]]
+        others = {
+            "a list": [1, 2],
+            "another format": {"format": "another/shape", "name": "A", "keys": keys},
+            "no format": {"name": "A", "keys": keys},
+            "a number for a name": {"format": MARK, "name": 5, "keys": keys},
+            "no keys": {"format": MARK, "name": "A"},
+        }
+        self.folder.mkdir(parents=True)
+        for words, data in others.items():
+            (self.folder / f"{words}.json").write_text(json.dumps(data))
+        found, wrong = own_shapes()
+        self.assertEqual(found, {})
+        self.assertEqual([one.split(".json")[0] for one in wrong], sorted(others))
 
     def test_a_folder_that_can_not_be_made_is_said(self):
         self.folder.parent.mkdir(exist_ok=True)

@@ -88,7 +88,7 @@ def load_strip(path: PathLike, tolerance: float = 0.012) -> Stops:
     """
     image = _image(path)
     row = np.asarray(image)[image.height // 2].astype(np.float64) / 255.0
-    x = (np.arange(len(row)) + 0.5) / len(row)
+    x = np.linspace(0.0, 1.0, len(row))
     kept = {0, len(row) - 1}
     # Douglas and Peucker's way of thinning a line, on colours as they are mixed.
     while len(kept) < MOST:
@@ -100,8 +100,7 @@ def load_strip(path: PathLike, tolerance: float = 0.012) -> Stops:
             break
         kept.add(worst)
     order = sorted(kept)
-    span = max(x[order[-1]] - x[order[0]], 1e-9)
-    return tuple(Stop(round(float((x[i] - x[order[0]]) / span), 4), srgb_to_hex(row[i])) for i in order)
+    return tuple(Stop(round(float(x[i]), 4), srgb_to_hex(row[i])) for i in order)
 
 
 def image_colors(path: PathLike, count: int = 6) -> list[str]:

@@ -39,9 +39,23 @@ MASKED = [
     {"step": "mask", "channel": "green"},
     {"step": "pack", "channel": "blue"},
 ]
+# Red is packed twice; what is multiplied by it needs the second, and what that one is multiplied by.
+TWICE = [
+    {"step": "dot"},
+    {"step": "pack", "channel": "green"},
+    {"step": "ring"},
+    {"step": "pack", "channel": "red"},
+    {"step": "cloud"},
+    {"step": "mask", "channel": "green"},
+    {"step": "pack", "channel": "red"},
+    {"step": "grain"},
+    {"step": "mask", "channel": "red"},
+    {"step": "pack", "channel": "blue"},
+]
 TEXTURES = {
     "plain": {"build": {"size": 64, "steps": [{"step": "dot"}]}},
     "masked": {"data": True, "frames": 6, "build": {"size": 32, "seed": 7, "steps": MASKED}},
+    "twice": {"data": True, "build": {"size": 32, "steps": TWICE}},
     "all": {
         "build": {"steps": [{"step": "ring"}, {"step": "pack", "channel": "all"}, {"step": "grain"}]},
         "data": True,
