@@ -98,6 +98,7 @@ class Newest(Generic[Request]):
         return self._ended or bool(self._asked)
 
     def _run(self) -> None:
+        """Work at the newest request until the end is asked for."""
         if not self._first():
             return
         again: Again = None

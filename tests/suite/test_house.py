@@ -70,6 +70,14 @@ class HouseTest(unittest.TestCase):
                         length = node.end_lineno - node.lineno + 1
                         self.assertLessEqual(length, most, f"{path}: {node.name}")
 
+    def test_each_function_of_some_length_says_what_it_does(self):
+        for path, _, tree in parsed(SOURCE):
+            for node in definitions(tree):
+                long = (node.end_lineno or 0) - node.lineno > 10
+                if long and not CALLED_FROM_OUTSIDE.match(node.name):
+                    said = f"{path.relative_to(TOP)}: {node.name} has no docstring"
+                    self.assertIsNotNone(ast.get_docstring(node), said)
+
     def test_no_closure_waits_for_the_end_of_an_object_of_qt(self):
         for path, text, _ in parsed(SOURCE):
             for given in re.findall(r"destroyed\.connect\(([^\n]*)", text):

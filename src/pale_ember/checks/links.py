@@ -114,6 +114,7 @@ def link_trouble(effect: Effect, layer: Layer) -> LinkTrouble | None:
 
 
 def _no_hits(effect: Effect, parent: Layer, above: str, path: str) -> LinkTrouble | None:
+    """Return why a parent never hits anything, if it doesn't."""
     touch, stage = parent.contact, effect.stage
     if not touch.enabled:
         return LinkTrouble(

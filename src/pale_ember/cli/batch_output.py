@@ -77,6 +77,7 @@ class BatchOutput:
         stopped: bool,
         count: int,
     ) -> None:
+        """Print one event of a batch, as a line or as progress."""
         if self.chosen.json:
             data: dict[str, Any] = {
                 "product": str(self.product),

@@ -32,6 +32,7 @@ def _check_arguments(parser: argparse.ArgumentParser) -> None:
 
 
 def _stats(chosen: argparse.Namespace) -> int:
+    """Print figures of an effect's layers up to a time."""
     from ..effect import load_effect
     from ..files.figures import stats
 
@@ -55,6 +56,7 @@ def _stats(chosen: argparse.Namespace) -> int:
 
 
 def _check(chosen: argparse.Namespace) -> int:
+    """Print what is wrong with effects; 1 if anything is."""
     from ..checks import find_problems
     from ..effect import EffectError, load_effect
 

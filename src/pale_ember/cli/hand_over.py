@@ -23,6 +23,7 @@ _LOOKS_MS = 1000
 
 
 def _batch_arguments(parser: argparse.ArgumentParser) -> None:
+    """Declare what all commands for many effects take."""
     parser.add_argument("files", nargs="+", metavar="FILE", help="effects, or folders of effects")
     parser.add_argument("--out", "-o", required=True, metavar="DIR", help="the folder that all goes into")
     parser.add_argument(
@@ -151,6 +152,7 @@ def _refuse_unknown_textures(chosen: argparse.Namespace, out: Path) -> None:
 
 
 def _profile(chosen: argparse.Namespace) -> Profile:
+    """Print, check or write a profile."""
     from ..effect.rules.edit import edited
     from ..files.profile import Profile, load_profile
 

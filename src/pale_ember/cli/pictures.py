@@ -18,6 +18,7 @@ if TYPE_CHECKING:
 
 
 def _render_arguments(parser: argparse.ArgumentParser) -> None:
+    """Declare what ``render`` takes."""
     parser.add_argument("file")
     parser.add_argument("--time", type=arguments.seconds, default=1.0, metavar="T", help="seconds (1)")
     parser.add_argument(
@@ -40,6 +41,7 @@ def _render_arguments(parser: argparse.ArgumentParser) -> None:
 
 
 def _filmstrip_arguments(parser: argparse.ArgumentParser) -> None:
+    """Declare what ``filmstrip`` takes."""
     parser.add_argument("file")
     parser.add_argument("--layer", default="", metavar="LAYER", help="name or id (the first)")
     parser.add_argument(
@@ -93,6 +95,7 @@ def _textures(effect: Effect, chosen: argparse.Namespace) -> tuple[dict[str, Any
 
 
 def _render(chosen: argparse.Namespace) -> int:
+    """Write a picture of an effect."""
     from ..effect import load_effect
     from ..files.pictures import render_file
     from ..files.textures import picture_files
@@ -116,6 +119,7 @@ def _render(chosen: argparse.Namespace) -> int:
 
 
 def _filmstrip(chosen: argparse.Namespace) -> int:
+    """Write the film strip of a particle."""
     from ..effect import EffectError, load_effect
     from ..files.pictures import filmstrip_file
     from ..files.textures import picture_files
@@ -142,6 +146,7 @@ def _filmstrip(chosen: argparse.Namespace) -> int:
 
 
 def _bake_textures(chosen: argparse.Namespace) -> int:
+    """Write an effect's textures as files."""
     from ..effect import load_effect
     from ..files.baked_textures import bake_textures
 

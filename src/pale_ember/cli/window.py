@@ -34,6 +34,7 @@ def _demo_arguments(parser: argparse.ArgumentParser) -> None:
 
 
 def _open(chosen: argparse.Namespace) -> int:
+    """Open the window."""
     from .. import first_start
 
     first_start.begin()

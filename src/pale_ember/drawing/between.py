@@ -32,6 +32,7 @@ def between(before: Moment, after: Moment, share: float) -> Moment:
 
 
 def _layer(before: DrawnLayer, after: DrawnLayer, share: float) -> DrawnLayer:
+    """Return a layer's particles between two moments, at a share of the way."""
     if (
         before.look.draw == DrawnAs.RIBBON
         or before.life is None

@@ -78,6 +78,7 @@ def _plain(layer: DrawnLayer, lit: float) -> Look:
 def _colored(
     layer: DrawnLayer, after: DrawnLayer | None, camera: Camera, size: tuple[int, int]
 ) -> NDArray[np.void]:
+    """Return a layer's instances, coloured by how they move until another moment."""
     rows = layer.instances
     color = np.full((len(rows), 3), 0.5, np.float32)
     if after is not None and layer.life is not None and after.life is not None:

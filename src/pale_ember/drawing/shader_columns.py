@@ -56,6 +56,7 @@ def _type(parts: int) -> str:
 
 
 def _carried_or_shared(names: tuple[str, ...]) -> list[str]:
+    """Return declarations of columns: read from instances, or one value for all."""
     return [
         line
         for name in names

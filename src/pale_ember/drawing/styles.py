@@ -161,6 +161,7 @@ def _stand(look: Look, features: set[str], uniforms: list[Any]) -> None:
 def _wear(
     look: Look, picture: Prepared, features: set[str], uniforms: list[Any], units: list[Unit], draft: bool
 ) -> None:
+    """Add what drawing with a picture needs: features, uniforms and textures."""
     features.add("TEXTURED")
     blended = look.frame_blend and picture.frames > 1 and not draft
     uniforms += [("frames", float(picture.frames)), ("mirror", look.mirror)]
@@ -200,6 +201,7 @@ def _take_noise(
     bare: bool,
     whole: bool,
 ) -> None:
+    """Add what drawing with a noise needs: its feature, uniforms and texture."""
     features.add(_NOISE_FEATURES[name])
     units.append(Unit(f"{name}_noise", ready, "picture", True))
     uniforms += [(f"{name}_channel", CHANNELS[noise.channel]), (f"{name}_lay", (*noise.tiles, *noise.pan))]

@@ -154,6 +154,7 @@ class Effect(Part):
 
     @model_validator(mode="after")
     def _textures_have_own_names(self) -> Effect:
+        """Refuse textures without a name, and two of one name."""
         seen: dict[str, int] = {}
         for i, texture in enumerate(self.textures):
             if not texture.name or texture.name in seen:
@@ -171,6 +172,7 @@ class Effect(Part):
 
     @model_validator(mode="after")
     def _layers_have_own_ids(self) -> Effect:
+        """Refuse layers without an id, and two of one id."""
         seen: dict[str, int] = {}
         for i, layer in enumerate(self.layers):
             reason = ""

@@ -79,6 +79,7 @@ def _refused(place: str, reason: str) -> PydanticCustomError:
 
 
 def _step(raw: Any, index: int) -> Step:
+    """Return a step of a build from raw data, refusing unknown ones."""
     if isinstance(raw, Step):
         return raw
     if not isinstance(raw, Mapping) or not isinstance(raw.get("step"), str):
@@ -216,6 +217,7 @@ class Texture(Part):
 
     @model_validator(mode="after")
     def _fits(self) -> Texture:
+        """Refuse sheets of too many pixels."""
         if (
             self.file == ""
             and self.build is not None

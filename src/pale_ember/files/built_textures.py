@@ -98,6 +98,7 @@ def _read(path: Path) -> Pictures | None:
 
 
 def _keep(path: Path, halves: dict[str, NDArray[Any]]) -> None:
+    """Keep a made texture on disk, and delete the oldest where they take too much."""
     whole = io.BytesIO()
     np.savez(whole, **halves)  # type: ignore[arg-type]
     try:

@@ -76,6 +76,7 @@ def starts(shipped: Path) -> tuple[list[Start], list[str]]:
 
 
 def _starts_in(folder: Path, own: bool) -> tuple[list[Start], list[str]]:
+    """Return the starts in a folder, and a sentence for each file that is wrong."""
     found, wrong = [], []
     for path in sorted(
         folder.glob("*.ember"),

@@ -123,6 +123,7 @@ def image_colors(path: PathLike, count: int = 6) -> list[str]:
 
 
 def _image(path: PathLike) -> Image.Image:
+    """Return a picture file's image, refusing what is none."""
     name, data = Path(path).name, read_regular(path, LARGEST_PICTURE)
     try:
         with warnings.catch_warnings():

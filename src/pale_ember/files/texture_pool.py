@@ -138,6 +138,7 @@ class TexturePool:
         return not self._busy
 
     def _tell(self, ready: dict[str, Prepared] | None = None, working: str = "", share: float = 0.0) -> None:
+        """Tell the newest state of all textures."""
         effect = self._effect
         names = dict(wanted(effect))
         problems = [
@@ -219,6 +220,7 @@ class TexturePool:
         return now - known[1] >= REST
 
     def _load(self, effect: Effect, name: str, texture: Texture, key: Key) -> bool:
+        """Load one texture, or tell why it can't be had."""
         ready = self._kept.get(key)
         if ready is None:
 

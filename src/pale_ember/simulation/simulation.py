@@ -311,6 +311,7 @@ class Simulation:
         return run if run is not None else self._runs.get(self.effect.layer(layer).id)
 
     def _take(self, effect: Effect) -> None:
+        """Take an effect: keep the runs that move as before, and make the others anew."""
         runs: dict[str, LayerRun] = {}
         resting: dict[str, LayerRun] = {}
         kept = list(self._budget.pasts)
@@ -376,6 +377,7 @@ class Simulation:
         return run.follow.answer(max(run.step - round(seconds * run.rate), run.first_step), run.step)
 
     def _go(self, stopped: Callable[[], bool] | None = None, hurry: bool = False) -> bool:
+        """Carry all layers to the step that is wanted; return whether they arrived."""
         chained = [
             (chain, max(abs(self._step - run.step) for run in chain))
             for chain in self._chains

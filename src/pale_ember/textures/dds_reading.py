@@ -115,6 +115,7 @@ def _by_masks(flags: int, bits: int, masks: list[int]) -> _Plain | None:
 
 
 def _ordered(whole: NDArray[Any], kind: _Plain) -> NDArray[np.uint8] | Floats:
+    """Return plain pixels as red, green, blue and alpha."""
     numbers: NDArray[Any] = whole
     full = 255 if whole.dtype == np.uint8 else 1
     if whole.dtype.kind == "u" and full == 1:

@@ -81,6 +81,7 @@ def _layers(file: Any) -> tuple[dict[str, dict[str, Any]], dict[str, Any]]:
 
 
 def _chosen(layers: dict[str, dict[str, Any]], wanted: str, place: str) -> dict[str, Any]:
+    """Return the layer of an EXR that is wanted, or the only or main one."""
     if not layers:
         raise EffectError(place, "this EXR has no channels; save it anew.")
     if wanted:

@@ -94,6 +94,7 @@ def _allowed(wide: int, high: int, place: str) -> None:
 
 
 def _by_pillow(data: bytes, place: str) -> Raw:
+    """Return a picture's pixels by Pillow, or say why it can't be read."""
     with warnings.catch_warnings():
         # The limit is our own, and asked before anything is decoded.
         warnings.simplefilter("ignore")
@@ -143,6 +144,7 @@ def _turned(pixels: Any, turn: int) -> Any:
 
 
 def _raw_of(image: Image.Image) -> Raw:
+    """Return an image of any mode as red, green, blue and alpha."""
     mode = image.mode
     if mode.startswith("I") or mode == "F":
         grey = np.asarray(image).astype(np.float32)

@@ -252,6 +252,7 @@ class CompressionView(QDialog):
             self._ask()
 
     def _take(self, number: int, found: Compared) -> None:
+        """Show a comparison that was asked for last, and tell its figures."""
         if number != self._number:
             return  # another was asked for since
         self._now = found
@@ -269,6 +270,7 @@ class CompressionView(QDialog):
         )
 
     def _paint(self, anew: bool) -> None:
+        """Show the pair of pictures, as colour, as cover or as difference; ``anew`` for another texture."""
         found = self._now
         if found is None:
             return

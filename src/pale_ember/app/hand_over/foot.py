@@ -36,6 +36,7 @@ class Foot(QWidget):
         self.clear()
 
     def _target_line(self) -> QHBoxLayout:
+        """Return the line of the name and the folder."""
         line = QHBoxLayout()
         line.setSpacing(4)
         self.name, self.folder = Line(), Line()
@@ -61,6 +62,7 @@ class Foot(QWidget):
         return line
 
     def _command_line(self) -> QHBoxLayout:
+        """Return the line of the command that does the same."""
         line = QHBoxLayout()
         self.command = Notes()
         self.command.setReadOnly(True)
@@ -79,6 +81,7 @@ class Foot(QWidget):
         return line
 
     def _work_line(self) -> QHBoxLayout:
+        """Return the line of progress and of the buttons that begin and stop."""
         line = QHBoxLayout()
         self.bar = QProgressBar()
         self.bar.setRange(0, 1000)

@@ -223,6 +223,7 @@ class HandOverWork(QObject):
         return Path(file.name)
 
     def _work(self, order: dict[str, Any], copy: Path, targets: list[Path]) -> None:
+        """Let a process of its own do an order, pass its progress on, and tell how it ended."""
         result: dict[str, Any] = {
             "state": "failed",
             "reason": "the process that worked on it has ended; memory may have run out.",

@@ -87,6 +87,7 @@ class HandOverPanel(QWidget):
     # Building
 
     def _head(self) -> QVBoxLayout:
+        """Return the title and the buttons of profiles."""
         column = QVBoxLayout()
         column.setContentsMargins(12, 8, 8, 4)
         column.setSpacing(4)
@@ -118,6 +119,7 @@ class HandOverPanel(QWidget):
         return column
 
     def _add_page(self, section: str, model: type[Part]) -> None:
+        """Add the page of a product: its fields by groups, and what belongs beside them."""
         area, holder = QScrollArea(), QWidget()
         area.setWidgetResizable(True)
         area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -256,6 +258,7 @@ class HandOverPanel(QWidget):
         self.refresh()
 
     def _may_replace(self, there: list[Path]) -> bool:
+        """Ask whether files that are there may be replaced."""
         box = QMessageBox(self)
         box.setWindowTitle("Replace what is there?")
         names = ", ".join(path.name for path in there)
@@ -269,6 +272,7 @@ class HandOverPanel(QWidget):
         return box.clickedButton() is yes
 
     def _end(self, result: dict[str, Any]) -> None:
+        """Tell how a hand over ended."""
         if result["state"] == "stopped":
             self.foot.say("Stopped. What was there before is still there.")
         elif result["state"] == "failed":

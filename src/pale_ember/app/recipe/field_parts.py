@@ -95,6 +95,7 @@ class FieldParts(QVBoxLayout):
                 widget.deleteLater()
 
     def _build(self, value: Any) -> None:
+        """Put the controls of a value in lines, one for each axis or colour."""
         if isinstance(value, Vec3Value):
             for axis, part in enumerate(value):
                 at = f"[{axis}]"
@@ -123,6 +124,7 @@ class FieldParts(QVBoxLayout):
             self._line([box], "", self._form_button(""))
 
     def _line(self, parts: list[QWidget], axis: str, forms: QWidget | None) -> None:
+        """Add a line of controls, with its axis, its unit and the button of its forms."""
         holder = QWidget()
         line = QHBoxLayout(holder)
         line.setContentsMargins(0, 0, 0, 0)
@@ -173,6 +175,7 @@ class FieldParts(QVBoxLayout):
         return box
 
     def _value_parts(self, value: Value, part: str, axis: str) -> list[QWidget]:
+        """Return the controls of a Value: its numbers, or a small picture of its curve."""
         if isinstance(value, Fixed):
             return [self._number(axis, lambda old, x: Fixed(x), middle_of, part)]
         if isinstance(value, Spread):
@@ -207,6 +210,7 @@ class FieldParts(QVBoxLayout):
         return preview
 
     def _form_button(self, part: str) -> ToolButton:
+        """Return the button whose menu changes the form of a value and the axis of its curve."""
         row, rule = self.row, self.row.rule
         button = ToolButton()
         button.setFixedSize(FORM_WIDTH, 22)
@@ -276,6 +280,7 @@ class FieldParts(QVBoxLayout):
         return [self._preview("", "")]
 
     def _pictures_parts(self) -> list[QWidget]:
+        """Return the controls of a list of picture files."""
         line = Line()
         line.setReadOnly(True)
         line.setAccessibleName(self.row.rule.label)
@@ -356,6 +361,7 @@ class FieldParts(QVBoxLayout):
         return [box, browse]
 
     def _text_parts(self) -> list[QWidget]:
+        """Return the controls of a text, of one line or several."""
         rule = self.row.rule
         box: Line | Notes
         if rule.lines > 1:

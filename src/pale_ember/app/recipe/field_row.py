@@ -225,6 +225,7 @@ class FieldRow(QWidget):
         self.edit(needed, said="Raise {}")
 
     def _say_problem(self) -> None:
+        """Show what is wrong with the field under its controls, or nothing."""
         words, mend, self._mend = self._problem()
         tint = theme.DIM if self._foretold else theme.WARN
         if self._foretold:

@@ -75,6 +75,7 @@ def _fill_text(part: Notes | Line, rule: Rule, content: Any, differs: bool) -> N
 
 
 def _fill_combo(box: Combo, rule: Rule, word: str, differs: bool) -> None:
+    """Fill a choice with what can be chosen now, and choose what the field has."""
     box.setPlaceholderText("mixed")
     if differs:
         box.setCurrentIndex(-1)

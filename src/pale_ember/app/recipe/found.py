@@ -194,6 +194,7 @@ class Found(QScrollArea):
         return sorted(found, key=lambda one: -one[0])
 
     def _wanted(self) -> list[Entry]:
+        """Return the fields that a search finds, the best first."""
         scored = []
         for number, entry in enumerate(self.entries):
             if entry.section.in_layer:

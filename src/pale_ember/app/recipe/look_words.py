@@ -57,6 +57,7 @@ def look_words(look: Look, textures: Sequence[Texture] = ()) -> list[list[Piece]
 
 
 def _picture(look: Look, textures: Sequence[Texture]) -> list[list[Piece]]:
+    """Return what the particles are drawn as, and what they wear."""
     if not look.texture:
         return []
     texture = next((one for one in textures if one.name == look.texture), None)
@@ -97,6 +98,7 @@ def _picture(look: Look, textures: Sequence[Texture]) -> list[list[Piece]]:
 
 
 def _shape(look: Look) -> list[list[Piece]]:
+    """Return how pictures face and change their size."""
     if look.facing == Facing.STREAK:
         return [
             [
@@ -116,6 +118,7 @@ def _shape(look: Look) -> list[list[Piece]]:
 
 
 def _ribbon(look: Look) -> list[list[Piece]]:
+    """Return what ribbons join, and how their texture lies."""
     ribbon = look.ribbon
     whose = "in a ribbon for each parent" if ribbon.join == Join.PARENT else "in one ribbon"
     found = [[Piece("are "), Piece("joined", "look.draw"), Piece(" "), Piece(whose, "look.ribbon.join")]]
@@ -143,6 +146,7 @@ def _ribbon(look: Look) -> list[list[Piece]]:
 
 
 def _mesh(look: Look) -> list[list[Piece]]:
+    """Return which mesh particles are, and how they stand."""
     mesh = look.mesh
     name = mesh.mesh if mesh.mesh in SHIPPED_MESHES else Path(mesh.mesh).stem
     found = [
@@ -182,6 +186,7 @@ def _noise(look: Look) -> list[list[Piece]]:
 
 
 def _eaten(erode: Erode) -> list[Piece]:
+    """Return which noises eat, bend and shimmer."""
     _, high = (side.tolist() for side in erode.amount.bounds_at(_AGES))
     begins = next((age for age, much in zip(_AGES, high, strict=True) if much > EATEN), 1.0)
     when = ""
@@ -197,6 +202,7 @@ def _eaten(erode: Erode) -> list[Piece]:
 
 
 def _blend(look: Look) -> list[Piece]:
+    """Return how pictures are put over what is behind them."""
     if look.blend == Blend.MIX:
         low, high = look.mix.bounds_at([0.0, 1.0])
         start, end = float(low[0] + high[0]) / 2, float(low[1] + high[1]) / 2

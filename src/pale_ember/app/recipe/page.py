@@ -132,6 +132,7 @@ class Page(QScrollArea):
         column.addStretch(1)
 
     def _add_fields(self, section: Section, wishes: Wishes, column: QVBoxLayout) -> None:
+        """Add a section's fields to their groups."""
         session = self.session
         for name, at, rule in section.fields():
             where = (lambda at=at: session.layer_path(at)) if section.in_layer else (lambda at=at: at)
@@ -222,6 +223,7 @@ class Page(QScrollArea):
             )
 
     def _refresh_group(self, group: Group) -> None:
+        """Show what is in use of a group as rows, and the rest as a line of words."""
         words, some = [], False
         for at, row in group.rows.items():
             counted = counts(self.session, at, row.rule, self.in_layer) and not (

@@ -128,6 +128,7 @@ class PartList(QWidget):
         return next((one.value for one in self.rows if one.path().endswith("." + name)), None)
 
     def _build(self, count: int) -> None:
+        """Make the rows of the list anew: a head for each part, and the fields of the open one."""
         self.rows, self.heads = [], []
         while self.column.count() > self.behind:
             item = self.column.takeAt(0)
@@ -154,6 +155,7 @@ class PartList(QWidget):
         return self.session.layer_path(path) if self.in_layer else path
 
     def _head(self, index: int) -> QWidget:
+        """Return the head of a part: its name, and a button that deletes it."""
         head = QWidget()
         line = QHBoxLayout(head)
         line.setContentsMargins(14, 1, 0, 1)

@@ -43,6 +43,7 @@ class PathKeys(PartList):
             self.refresh()
 
     def more(self) -> list[Button]:
+        """Return the button of ready motions."""
         self.ready = Button("Ready motion")
         self.ready.setToolTip("Take a ready motion for the path, to judge the layer as it moves")
         menu = QMenu(self.ready)

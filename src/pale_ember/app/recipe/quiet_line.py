@@ -89,6 +89,7 @@ class QuietLine(QWidget):
             self.opened.emit(self.words[at][0])
 
     def event(self, event: QEvent | None) -> bool:
+        """Show the help of the word under the pointer, and keep the keys that choose words."""
         if is_own_key(event) and event is not None:
             event.accept()
             return True

@@ -93,6 +93,7 @@ class Recipe(WithRows):
             self.refresh()
 
     def _problems(self) -> None:
+        """Refresh when what is said to be wrong has changed."""
         moment = self.session.moment
         refused = bool(moment.counts.get(self.session.selected, {}).get("full"))
         layer = self.session.layer

@@ -45,6 +45,7 @@ def sentence(layer: Layer, textures: Sequence[Texture] = (), parent: str = "") -
 
 
 def _births(layer: Layer) -> list[Piece]:
+    """Return how many particles are born, and where."""
     emit = layer.emit
     found = []
     if emit.rate != Fixed(0.0):
@@ -144,6 +145,7 @@ def _window(layer: Layer) -> list[Piece]:
 
 
 def _launch(layer: Layer) -> list[Piece]:
+    """Return how particles set out: aim, speed, size, lifetime."""
     launch, place = layer.launch, layer.birthplace
     found = []
     if place.aim != Aim.AXIS:
@@ -192,6 +194,7 @@ def _way(push: Vec3Value) -> str:
 
 
 def _flight(layer: Layer) -> list[list[Piece]]:
+    """Return what moves particles, a piece of sentence for each."""
     flight = layer.flight
     found: list[list[Piece]] = []
 

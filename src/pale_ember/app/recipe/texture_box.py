@@ -135,6 +135,7 @@ class TextureBox(QWidget):
         return line
 
     def _deeds(self) -> QHBoxLayout:
+        """Return the line of buttons for a sheet and the bench."""
         line = QHBoxLayout()
         line.setContentsMargins(18, 0, 0, 4)
         self.play = Button("Play")
@@ -222,6 +223,7 @@ class TextureBox(QWidget):
                 row.refresh()
 
     def _said(self, texture: Texture) -> str:
+        """Return what is known of a texture, or how far it is made, in a sentence."""
         ready, state = self.ready, self.session.textures.state
         if state.working == texture.name:
             return f"Being made, {100 * state.share:.0f} % …"

@@ -144,6 +144,7 @@ class TextureChoice(Combo):
         self.setCurrentIndex(-1 if differs else at)
 
     def _fill(self, own: list[tuple[str, Prepared | None]], name: str) -> None:
+        """List nothing, the effect's own textures, a new one, and the shipped ones."""
         self.clear()
         self.addItem(self.none, OWN)
         for each, picture in own:
@@ -159,6 +160,7 @@ class TextureChoice(Combo):
                 self.addItem(f"{texture.name} (shipped)", SHIPPED + texture.name)
 
     def _chosen(self) -> None:
+        """Give the layer the chosen texture; a shipped one is taken into the effect first."""
         data = self.currentData()
         if not isinstance(data, str):
             return

@@ -175,6 +175,7 @@ class ColorPicking(QObject):
             self.picker.begin_with(self.picker.color)
 
     def _follow(self) -> None:
+        """Show what the colour is after an edit from elsewhere; close where it is gone."""
         if self.picker is None:
             return
         color = _first_color(self.places, self.session.effect)

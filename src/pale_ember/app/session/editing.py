@@ -201,6 +201,7 @@ class Editing(QObject):
             self.selection_changed.emit()
 
     def effect_is_another(self) -> None:
+        """Let go of layers that are gone, and tell that the effect has changed."""
         here = {layer.id for layer in self.effect.layers}
         self.others &= here
         if self.alone and not self.alone <= here:

@@ -168,6 +168,7 @@ class FileActions(QObject):
         return self.save_as() if path is None else self._write(path)
 
     def save_as(self) -> bool:
+        """Ask for a file and save to it; return whether it was saved."""
         document = self.session.document
         start = str(document.path or Path(self._folder()) / f"{document.title}{ENDING}")
         # It asks about the name that is really written, ending and all.
@@ -237,6 +238,7 @@ class FileActions(QObject):
         self.session.effect_changed.emit()
 
     def _write(self, path: Path) -> bool:
+        """Save to a file; return whether it was saved."""
         if not self._may_write(path):
             return False
         try:

@@ -158,6 +158,7 @@ class Session(Selecting):
         self.seek(max(0, round(self.time * rate) + steps) / rate)
 
     def _tick(self) -> None:
+        """Move the clock on while it plays, and ask for that moment."""
         if not self.playing or self.moment_number < self.asked_number:
             # While the last wish is still being worked on there is nothing to add to it.
             return

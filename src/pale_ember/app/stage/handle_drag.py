@@ -192,6 +192,7 @@ class HandleDrag:
     # Painting
 
     def paint(self, painter: QPainter) -> None:
+        """Draw all handles, and the name of the one under the pointer."""
         handles = self.handles()
         pixels = self._pixels(handles)
         named = self.held or self.under
@@ -240,6 +241,7 @@ class HandleDrag:
         painter.drawLine(at + QPointF(-1.8, 0), at + QPointF(1.8, 0))
 
     def _paint_point(self, painter: QPainter, handle: Handle, at: QPointF, lit: bool) -> None:
+        """Draw a handle that is a point: a place, a pull, a key, a size."""
         chosen = handle.look == "key" and handle.number == self.session.path_key
         shade = theme.SALT if handle.look == "key" else theme.EMBER
         painter.setPen(QPen(theme.color(theme.BRIGHT if lit else shade), 1.4))

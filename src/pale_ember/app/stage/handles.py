@@ -140,6 +140,7 @@ def path_handle(rest: Pose, camera: Camera) -> Handle:
 
 
 def _path_keys(keys: tuple[PathKey, ...], rest: Pose, chosen: int, reach: float, ways: Point) -> list[Handle]:
+    """Return the handles of a path's keys, with arms for the chosen one."""
     found: list[Handle] = []
     for i, key in enumerate(keys):
         place = rest.centre + rest.scale * rest.rotation @ np.array(key.position)
@@ -236,6 +237,7 @@ def ring_of(handle: Handle, centre: Point, count: int = 48) -> Point:
 
 
 def _sizes(layer: Layer, pose: Pose) -> list[Handle]:
+    """Return the handles of a birthplace's sizes."""
     b = layer.birthplace
     found: list[Handle] = []
 

@@ -99,6 +99,7 @@ class Overlay(QWidget):
         self.tracks.paint(painter, size)
 
     def _paint_words(self, painter: QPainter) -> None:
+        """Tell what is waited for, or why nothing is seen."""
         session = self.stage.session
         done, total, what = session.preparing
         if what and time.monotonic() - self.since > PATIENCE:
@@ -206,6 +207,7 @@ class Overlay(QWidget):
         return self._kept.picture(self.size(), self.devicePixelRatioF(), key, self._paint_wires)
 
     def _paint_wires(self, painter: QPainter) -> None:
+        """Draw the birthplaces and paths of the selected layers, and their handles."""
         session = self.stage.session
         layer = session.layer
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -260,6 +262,7 @@ class Overlay(QWidget):
             painter.drawEllipse(at, 9.0, 9.0)
 
     def _lines(self, painter: QPainter, lines: Lines) -> None:
+        """Draw lines of the world, those that are whole in front of the camera."""
         if not lines:
             return
         # All lines' points at once: the matrices cost more than the points.

@@ -97,6 +97,7 @@ class ParticleTracks(QObject):
         self._timer.start()
 
     def _work(self) -> None:
+        """Follow particles for a slice of time, and tell when all tracks are known."""
         end = time.perf_counter() + SLICE
         while self._births and time.perf_counter() < end:
             assert self._single is not None

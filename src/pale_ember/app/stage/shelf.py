@@ -127,6 +127,7 @@ class Shelf(QWidget):
             self.hide()
 
     def _fill(self) -> None:
+        """Make the tiles of all starts anew."""
         self.found, wrong = starts(layers_folder())
         plain = Effect(layers=(new_layer(Effect()).model_copy(update={"id": "plain"}),))
         self.found.append(Start(PLAIN, plain, Path(PLAIN), False))

@@ -47,6 +47,7 @@ class Thumbnails(QObject):
         return self.pictures.get(layer_id)
 
     def _draw_next(self) -> None:
+        """Draw the picture of the layer that waits longest."""
         # The session's moment has the shown layers only; hidden ones keep their last picture.
         drawn = {layer.id: layer for layer in self.session.moment.layers}
         # While a key is dragged the stage and the strip go first.

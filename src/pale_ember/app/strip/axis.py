@@ -120,6 +120,7 @@ class Axis(QWidget, AlongAxis):
         return self._kept.picture(self.size(), self.devicePixelRatioF(), key, self._paint_ticks)
 
     def _paint_ticks(self, painter: QPainter) -> None:
+        """Draw the shares and, under them, the seconds or metres per second."""
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), theme.color(theme.ASH_1))
         painter.setFont(theme.font(11))
@@ -168,6 +169,7 @@ class Axis(QWidget, AlongAxis):
         painter.end()
 
     def _paint_cursor(self, painter: QPainter) -> None:
+        """Draw the cursor, and where it stands in words."""
         share = self.session.cursor
         x, words = self.x_of(share), f"{share:.2f}"
         second = self.second_row(share)

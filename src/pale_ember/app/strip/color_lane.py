@@ -66,6 +66,7 @@ class ColorLane(Lane):
         return " · ".join(linear_to_hex(evaluate_stops(stops, [self.session.cursor])[0]) for stops in sides)
 
     def paint_lines(self, painter: QPainter) -> None:
+        """Draw the gradients with their stops."""
         # The frame's grid is not for colours.
         painter.fillRect(self.plot.adjusted(-1, -1, 1, 1), theme.color(theme.ASH_1))
         sides = sides_of(self.value)

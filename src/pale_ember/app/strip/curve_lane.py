@@ -193,6 +193,7 @@ class CurveLane(Lane):
         return (*super().still_key(), self.range, measured.number if measured is not None else 0)
 
     def paint_lines(self, painter: QPainter) -> None:
+        """Draw the curves of all sides with their keys."""
         value, (bottom, top) = self.value, self.range
         if bottom < 0 < top:
             painter.setPen(QPen(theme.color(theme.ASH_3)))
@@ -232,6 +233,7 @@ class CurveLane(Lane):
                 painter.drawEllipse(QPointF(self.x_of(key.x), self.y_of(key.y)), radius, radius)
 
     def _paint_range(self, painter: QPainter, bottom: float, top: float) -> None:
+        """Draw the lowest and the highest number of the lane beside it."""
         painter.setFont(theme.font(10))
         painter.setPen(theme.color(theme.DIM))
         inside = self.plot.adjusted(9, 0, -4, 0)

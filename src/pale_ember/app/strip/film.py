@@ -212,6 +212,7 @@ class Film(QWidget, AlongAxis):
         return min(self.single.beside(self.throw * 7, LOOKED_AT), key=far, default=None)
 
     def _draw_frames(self, layer: Layer, frame: tuple[int, int]) -> None:
+        """Draw the particle at the ages of all frames."""
         if self.life is None or self.single is None:
             return
         ages = (np.arange(self.count) + 0.5) / self.count

@@ -62,6 +62,7 @@ def load_gradient(lane: Lane, file: str, load: Callable[[str], Stops]) -> None:
 
 
 def ask_save(lane: Lane, kinds: str, ending: str) -> None:
+    """Ask for a file, and save the gradient there as palette or strip."""
     sides = sides_of(lane.value)
     name, _ = QFileDialog.getSaveFileName(
         lane.window(), "Save the gradient", f"{lane.rule.label}{ending}", kinds

@@ -266,6 +266,7 @@ class Lane(QWidget, AlongAxis):
     # The keyboard
 
     def event(self, event: QEvent | None) -> bool:
+        """Show the lane's help, and keep the keys that are the lane's own."""
         # The lane's own keys come before the window's shortcuts.
         if (
             event is not None

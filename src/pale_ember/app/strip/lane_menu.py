@@ -138,6 +138,7 @@ def _add_at_cursor(lane: Lane) -> None:
 
 
 def _add_shapes(lane: Lane, menu: QMenu, add: Callable[..., None]) -> None:
+    """Add the shapes that a curve can take to a menu."""
     for name in SHAPES:
         add(menu, name, functools.partial(set_shape, lane, name, None))
     own, wrong = own_shapes()
@@ -231,6 +232,7 @@ def set_shape(lane: Lane, name: str, keys: Keys | None) -> None:
 
 
 def _shaped(lane: Lane, part: Value, shape: Keys) -> Value:
+    """Return a Value whose curves have a shape, over the range that it has."""
     axis = part.along or lane.strip.axis_name
     sides = part.bounds_at([0.0]) if not part.along else None
     if sides is not None:

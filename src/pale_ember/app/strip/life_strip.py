@@ -120,6 +120,7 @@ class LifeStrip(LaneColumn):
         self.film.refresh()
 
     def _build(self, rows: list[Any], shape: tuple[Any, ...]) -> None:
+        """Put film, lanes and axis under one another."""
         same_layer = shape[:3] == self._shape[:3]
         self._shape = shape
         if not same_layer:
@@ -151,6 +152,7 @@ class LifeStrip(LaneColumn):
             self.film.refresh()
 
     def _measure(self) -> None:
+        """Take measures of the moment, and draw their lines anew now and then."""
         if is_turned_away(self):
             return
         if not self.film.images:

@@ -36,6 +36,8 @@ class Measure:
 
 
 class _Bins:
+    """Sums of a number and of its square, by age."""
+
     def __init__(self) -> None:
         self.count, self.sum, self.square = np.zeros(BINS), np.zeros(BINS), np.zeros(BINS)
 

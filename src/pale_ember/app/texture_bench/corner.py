@@ -68,6 +68,7 @@ class Corner(QWidget):
             self._draw()
 
     def _draw(self) -> None:
+        """Draw the particles that wear the texture."""
         self._last = time.monotonic()
         worn = {layer.id for layer in self.bench.wearers}
         layers = tuple(layer for layer in self.session.moment.layers if layer.id in worn)

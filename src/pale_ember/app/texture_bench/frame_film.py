@@ -71,6 +71,7 @@ class FrameFilm(QWidget, AlongAxis):
         self.refresh()
 
     def _draw_some(self) -> None:
+        """Draw a few frames more."""
         ready = self.bench.ready
         if ready is None or self._of is None or ready is not self._of[0]:
             self._timer.stop()

@@ -204,6 +204,7 @@ class PictureView(QWidget):
         return "   ".join(words)
 
     def _paint_words(self, painter: QPainter) -> None:
+        """Draw what is known of the pixel under the pointer, or what is waited for."""
         painter.setFont(theme.font(12))
         words = self.said()
         if words:

@@ -153,6 +153,7 @@ class ShelfView(Sheet):
         self.list.setFocus()
 
     def _fill(self) -> None:
+        """Make the tiles of all starts of textures anew."""
         self.found, wrong = shelf()
         self.list.clear()
         for one in self.found:
@@ -215,6 +216,7 @@ class ShelfView(Sheet):
             self._wear(chosen)
 
     def _wear(self, chosen: Shelved) -> None:
+        """Let the selected layer wear a start of the shelf."""
         session = self.session
         try:
             effect, _ = with_textures(session.effect, (), (*chosen.beside, chosen.texture))

@@ -216,6 +216,7 @@ class StepPanel(WithRows):
             self._show_sheet(texture)
 
     def _show_step(self) -> None:
+        """Show the fields of a step, and the tools that belong to its kind."""
         step, page = self.bench.step, self.step_page
         kind = (type(step),) if step is not None else ()
         if kind != self._step_kind:
@@ -242,6 +243,7 @@ class StepPanel(WithRows):
         self.pages.setCurrentWidget(page)
 
     def _show_sheet(self, texture: Texture) -> None:
+        """Show the fields of the texture itself."""
         page = self.sheet_page
         page.head("Sheet", "How large it is, how many frames, and how particles read it.")
         built = not texture.file

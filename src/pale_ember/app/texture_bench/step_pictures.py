@@ -44,6 +44,7 @@ class StepPictures(QObject):
         self._newest.end()
 
     def _answer(self, wish: tuple[Texture, float], overtaken: Callable[[], bool]) -> None:
+        """Make the picture after each step, and send them unless another is wanted by then."""
         texture, share = wish
         if texture.build is None:
             return

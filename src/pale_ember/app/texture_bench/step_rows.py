@@ -121,6 +121,7 @@ class StepRows(QWidget):
         painter.end()
 
     def _paint_row(self, painter: QPainter, row: int, step: Step) -> None:
+        """Draw one step: its picture, name, words, switch and strength."""
         box = QRectF(0, row * ROW, self.width(), ROW)
         chosen = row == self.bench.index
         if chosen:

@@ -79,6 +79,7 @@ class Tools(QWidget):
         self.refresh()
 
     def _brush(self) -> QWidget:
+        """Return the brush's numbers and its switch."""
         holder = QWidget()
         row = QHBoxLayout(holder)
         row.setContentsMargins(0, 0, 0, 0)

@@ -255,6 +255,7 @@ class LayerRows(QWidget):
         self.update()
 
     def _hover(self, at: QPointF) -> None:
+        """Give the pointer the shape of what it is over, and light ports and threads."""
         spot = self.places.spot_at(at)
         points = spot.part in ("port", "thread", "mend")
         sideways = spot.part in ("begin", "end", "pip")

@@ -69,6 +69,7 @@ class RowPaint:
             self._counts(painter, row, list(row.ids))
 
     def _head(self, painter: QPainter, row: Row, layer: Layer, shown: bool, chosen: bool) -> None:
+        """Draw the head of a layer's lane."""
         box = self.places.picture_box(row)
         painter.setOpacity(1.0 if shown else 0.35)
         picture = self.thumbnails.picture(layer.id)
@@ -91,6 +92,7 @@ class RowPaint:
         key = (layer.name, row.inside, row.depth, shown, chosen, switches)
 
         def paint_words(painter: QPainter) -> None:
+            """Draw the name and the switches."""
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             painter.translate(0, -row.top)
             painter.setOpacity(1.0 if shown else 0.35)
@@ -127,6 +129,7 @@ class RowPaint:
         paint(painter, "hidden" if off else "eye", self.places.switch_of(row, "eye"), tone)
 
     def _group(self, painter: QPainter, row: Row, box: QRectF) -> None:
+        """Draw the head of a group, and the window of all its layers."""
         painter.fillRect(box, theme.color(theme.ASH_0))
         folded = row.group in self.session.layers.folded
         x, y = 12.0, box.center().y()
@@ -152,6 +155,7 @@ class RowPaint:
             painter.fillRect(QRectF(left, y - 2, right - left, 4), theme.color(theme.ASH_3))
 
     def _counts(self, painter: QPainter, row: Row, ids: list[str]) -> None:
+        """Draw how many are alive, refused and hit, in words."""
         counts = [self.session.moment.counts.get(layer_id) for layer_id in ids]
         known = [count for count in counts if count]
         if not known:
@@ -178,6 +182,7 @@ class RowPaint:
     # The body, kept as a picture
 
     def _body(self, row: Row, layer: Layer, chosen: bool) -> QPixmap:
+        """Return the picture of a lane's body; it is drawn anew only where something is another."""
         places, session = self.places, self.session
         levels = session.moment.levels.get(layer.id)
         effect = session.effect
@@ -199,6 +204,7 @@ class RowPaint:
     def _paint_body(
         self, painter: QPainter, row: Row, layer: Layer, chosen: bool, levels: np.ndarray | None, loop: int
     ) -> None:
+        """Draw the window, the number alive, the rate and the bursts."""
         bar = self.places.bar_of(row, layer)
         painter.setPen(QPen(theme.color(theme.EMBER if chosen else theme.ASH_4, 170 if chosen else 255)))
         painter.setBrush(theme.color(theme.ASH_3, 150))
@@ -261,6 +267,7 @@ class RowPaint:
                 painter.drawLine(QPointF(x[i], ground.top() + 1), QPointF(x[i + 1], ground.top() + 1))
 
     def _pip(self, painter: QPainter, at: QPointF, first: bool, fires: bool) -> None:
+        """Draw a burst; one that never fires is hollow."""
         points = [
             QPointF(at.x() + a * PIP, at.y() + b * PIP * 1.15) for a, b in ((0, -1), (1, 0), (0, 1), (-1, 0))
         ]

@@ -99,6 +99,7 @@ class ThreadPaint:
         return False
 
     def _trouble(self, painter: QPainter, row: Row, trouble: LinkTrouble) -> None:
+        """Draw what is wrong with a link, with the button that mends it."""
         mend = trouble.mend
         whole, button = self.places.thread_box(row), self.places.mend_box(row)
         right = button.left() - 4 if mend else self.places.width - 16

@@ -108,6 +108,7 @@ def _without_units(typed: str, unit: str) -> str:
 
 
 def _value(node: ast.expr) -> float:
+    """Return what a parsed sum is; ValueError for anything else."""
     if (
         isinstance(node, ast.Constant)
         and isinstance(node.value, int | float)

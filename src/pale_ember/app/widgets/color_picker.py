@@ -84,6 +84,7 @@ class Picker(QDialog):
         self._show()
 
     def _numbers(self) -> QGridLayout:
+        """Return the number boxes of all ways to say a colour."""
         grid = QGridLayout()
         grid.setHorizontalSpacing(6)
         rows = (
@@ -105,6 +106,7 @@ class Picker(QDialog):
         return grid
 
     def _foot(self) -> QHBoxLayout:
+        """Return the line of the hex code and the buttons."""
         line = QHBoxLayout()
         self.hex = Line()
         self.hex.setAccessibleName("Hex")
@@ -223,6 +225,7 @@ class Picker(QDialog):
         self._looks_elsewhere = not self.isActiveWindow()
 
     def _show(self) -> None:
+        """Show the colour in all boxes."""
         chosen = QColor(self.color)
         hue = chosen.hsvHueF()
         numbers = {

@@ -66,6 +66,7 @@ class FewLines(QWidget):
         self._fit()
 
     def _fit(self) -> None:
+        """Show a few lines or all, and the button only where there are more."""
         line = self.label.fontMetrics().lineSpacing()
         room = self.width() - 24
         needed = self.label.heightForWidth(room) if room > 0 else 0

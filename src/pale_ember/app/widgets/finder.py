@@ -50,6 +50,7 @@ class Finder(Sheet):
         self._search("")
 
     def _search(self, text: str) -> None:
+        """List what is found by words, the best first."""
         self.list.clear()
         scored = [
             (score(text, one.title, one.also, one.kind, one.help, one.choices), one) for one in self.findings

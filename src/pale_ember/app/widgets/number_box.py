@@ -150,6 +150,7 @@ class NumberBox(Typing, QLineEdit):
         self._commit()
 
     def _commit(self) -> None:
+        """Take what was typed; arithmetic counts for each of several numbers."""
         if not self.isModified():
             return
         if not self.text().strip():

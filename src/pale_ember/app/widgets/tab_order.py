@@ -54,6 +54,7 @@ def _by_sight(widget: QWidget) -> list[QWidget]:
 
 
 def _takes_tab(widget: QWidget) -> bool:
+    """Return whether the Tab key stops at a widget."""
     taken = Qt.FocusPolicy.TabFocus
     if (
         not widget.isEnabled()

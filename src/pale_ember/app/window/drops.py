@@ -88,6 +88,7 @@ class Drops(QObject):
         window.installEventFilter(self)
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        """Say what a drop would do while it hovers, and do it."""
         if isinstance(event, QDropEvent) and watched is self.window:
             landing = self.landing(event.mimeData(), event.position())
             if event.type() == QEvent.Type.Drop:
@@ -232,6 +233,7 @@ class Drops(QObject):
     def _take_colors(
         self, file: str, take: Callable[[str], Stops], layer: Layer, path: str, label: str
     ) -> None:
+        """Give a field of a layer the colours of a file."""
         session = self.place.session
         try:
             stops = take(file)

@@ -163,6 +163,7 @@ def _leave_when_seen(window: MainWindow, until: str) -> None:
 def _open_first(
     window: MainWindow, file: str | None, shot: str | None, at: float | None, select: str | None
 ) -> None:
+    """Show the file that the command line names, at a time and with a layer selected."""
     session = window.session
     if file and shot:
         session.document = Document(session.effect, Path(file))
@@ -204,6 +205,7 @@ class _Shot(QObject):
         self.timer.start(60)
 
     def _look(self) -> None:
+        """Take the picture as soon as the moment is there."""
         session = self.window.session
         late = time.monotonic() - self.since
         if (session.moment_number == 0 or session.textures.busy) and late < FIRST_SECONDS:

@@ -131,6 +131,7 @@ class MainWindow(QMainWindow):
         self._enable()
 
     def _connect(self) -> None:
+        """Connect the panels with one another."""
         session = self.session
         self.recipe.wishes.lane.connect(self._show_lane)
         for wishes in (self.recipe.wishes, self.step_panel.wishes):

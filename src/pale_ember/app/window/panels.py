@@ -72,6 +72,7 @@ class TitleBar(QWidget):
         self.show_as(False, False)
 
     def show_as(self, folded: bool, upright: bool) -> None:
+        """Show the title bar of a panel that is folded, or stands upright."""
         self.folded, self.upright = folded, upright
         for button in self.buttons:
             button.setVisible(not folded and button not in self.away)
@@ -152,6 +153,7 @@ class Panels(QObject):
         window.splitDockWidget(self.docks["timeline"], self.docks["strip"], Qt.Orientation.Horizontal)
 
     def _make(self, panel: Panel, actions: dict[str, QAction]) -> None:
+        """Make a panel's dock, with its title bar and tools."""
         buttons = [tool_button(actions[name], (22, 20)) for name in panel.tools]
         self._buttons |= dict(zip(panel.tools, buttons, strict=True))
         for button, words in zip(buttons, panel.words, strict=False):

@@ -120,6 +120,7 @@ class PreferencesDialog(QDialog):
         column.addLayout(row)
 
     def _general(self) -> QWidget:
+        """Return the page of general preferences."""
         page = QWidget()
         form = QFormLayout(page)
         kept = self.preferences
@@ -164,6 +165,7 @@ class PreferencesDialog(QDialog):
     # Keys
 
     def _keys(self) -> QWidget:
+        """Return the page of commands and their keys."""
         page = QWidget()
         column = QVBoxLayout(page)
         self.search = Line()
@@ -244,6 +246,7 @@ class PreferencesDialog(QDialog):
         self.problem.setText(said)
 
     def _reset(self) -> None:
+        """Give a command its usual key again, and tell who else has it."""
         command = self._command()
         if command is not None:
             self.preferences.forget(f"keys/{command.name}")

@@ -127,6 +127,7 @@ class TopBar(QWidget):
         return cost
 
     def _menu(self, recent: QMenu) -> QMenu:
+        """Return the menu of all commands by groups."""
         menu = QMenu(self)
         menu.setToolTipsVisible(True)
         groups: dict[str, QMenu] = {}
@@ -142,6 +143,7 @@ class TopBar(QWidget):
         return menu
 
     def refresh(self) -> None:
+        """Show the effect's name and whether it is saved."""
         document = self.session.document
         metrics = self.name.fontMetrics()
         self.name.setText(metrics.elidedText(document.title, Qt.TextElideMode.ElideRight, MOST_NAME - 10))
@@ -178,6 +180,7 @@ class TopBar(QWidget):
         self.refresh_cost()
 
     def refresh_cost(self) -> None:
+        """Show how many particles are alive and refused, and how long a moment takes."""
         moment = self.session.moment
         refused = sum(count["refused"] for count in moment.counts.values())
         parts = [f"{moment.alive:,} alive"]

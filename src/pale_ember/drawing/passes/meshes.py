@@ -73,6 +73,7 @@ class Meshes:
         return calls
 
     def _draw_part(self, program: Any, part: DrawnMeshPart, rows: Floats) -> None:
+        """Draw all instances of one part of a mesh."""
         vertices, faces = self._held(part)
         known = [name for name in ("point", "normal") if self.programs.asks(program, f"in_{name}")]
         beside = (
@@ -90,6 +91,7 @@ class Meshes:
         array.render(moderngl.TRIANGLES, instances=len(rows))
 
     def _held(self, part: DrawnMeshPart) -> tuple[Any, Any]:
+        """Return the buffers of a part's vertices and faces, made when they are first asked for."""
         found = self._buffers.pop(id(part), None)
         if found is None:
             found = (

@@ -87,6 +87,7 @@ def _flat(faces: NDArray[np.float64]) -> Corners:
 
 
 def _box() -> Corners:
+    """Return the triangles of a box of size 1, with their normals."""
     parts = []
     for axis in range(3):
         for way in (-0.5, 0.5):

@@ -165,6 +165,7 @@ def _needed(segments: list[Segment], chosen: int) -> list[int]:
 
 
 def _picture(texture: Texture, channel: Channel) -> Picture:
+    """Return a step that brings in a texture's file."""
     return Picture(
         files=(texture.file,),
         channel=channel,

@@ -61,6 +61,7 @@ def edited(part: Owner, path: str, value: Any) -> Owner:
 
 
 def _replaced(node: Any, steps: Sequence[Step], at: int, value: Any) -> Any:
+    """Return a node with what the steps from ``at`` on lead to replaced."""
     step = steps[at]
     old = _child(node, steps, at)
     new = value if at == len(steps) - 1 else _replaced(old, steps, at + 1, value)

@@ -75,6 +75,7 @@ def _flag(raw: Any, rule: Rule, place: str) -> bool:
 
 
 def _text(raw: Any, rule: Rule, place: str) -> str:
+    """Return a text, refusing what is too long or no whole text."""
     if not isinstance(raw, str):
         raise EffectError(place, f"this must be a text, not {shown(raw)}.")
     if len(raw) > LONGEST_TEXT:
@@ -152,6 +153,7 @@ def _along(raw: dict[Any, Any], rule: Rule, place: str) -> str:
 
 
 def _value(raw: Any, rule: Rule, place: str) -> Value:
+    """Return a Value in the form that raw data has."""
     if isinstance(raw, Value):
         raw = value_data(raw)
     if not isinstance(raw, dict):
@@ -184,6 +186,7 @@ def _keys(raw: Any, rule: Rule, place: str) -> Keys:
 
 
 def _key(raw: Any, rule: Rule, place: str) -> Key:
+    """Return a key of a curve, written as a pair or as an object."""
     if isinstance(raw, Key):
         raw = key_data(raw)
     if isinstance(raw, list | tuple):
@@ -221,6 +224,7 @@ def _color(raw: Any, place: str) -> str:
 
 
 def _stops(raw: Any, place: str) -> Stops:
+    """Return the stops of a gradient, sorted."""
     if not isinstance(raw, list | tuple) or not raw:
         raise EffectError(place, f"a gradient takes a list of stops, [[x, colour], …], not {shown(raw)}.")
     if len(raw) > MOST_KEYS:
@@ -245,6 +249,7 @@ def _colors(raw: Any, place: str) -> tuple[str, ...]:
 
 
 def _color_value(raw: Any, rule: Rule, place: str) -> ColorValue:
+    """Return a ColorValue in the form that raw data has."""
     if isinstance(raw, ColorValue):
         raw = color_data(raw)
     if not isinstance(raw, dict):

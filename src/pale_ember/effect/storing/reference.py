@@ -107,6 +107,7 @@ def _kind(rule: Rule) -> str:
 
 
 def _limits(rule: Rule) -> str:
+    """Return a field's limits in words; empty where it has none."""
     if rule.kind in (
         FieldKind.FLAG,
         FieldKind.CHOICE,

@@ -27,6 +27,7 @@ def effect_schema() -> dict[str, Any]:
 
 
 def _part_schema(model: type[Part]) -> dict[str, Any]:
+    """Return the JSON Schema of a part."""
     rules = model.rules()
     properties: dict[str, Any] = {}
     for name, info in model.model_fields.items():
@@ -86,6 +87,7 @@ _WORDS = (
 
 
 def _shape(rule: Rule) -> dict[str, Any]:
+    """Return the JSON Schema of what a field takes."""
     number = _number(rule)
     color = {"type": "string", "pattern": "^#([0-9a-fA-F]{3}|[0-9a-fA-F]{6})$"}
     share = {"type": "number", "minimum": 0, "maximum": 1}

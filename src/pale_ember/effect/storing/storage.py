@@ -40,6 +40,7 @@ def part_data(part: Part) -> dict[str, Any]:
 
 
 def field_data(now: Any, rule: Rule | None) -> Any:
+    """Return a field's value as plain data, as files have it."""
     if isinstance(now, Part):
         return part_data(now)
     if rule is not None and rule.kind == FieldKind.POINTS:
@@ -149,6 +150,7 @@ def _no_constant(word: str) -> float:
 
 
 def _no_twins(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    """Return an object's pairs as a dictionary; refuse names that stand twice or can't be written."""
     found: dict[str, Any] = {}
     for name, value in pairs:
         if any(0xD800 <= ord(c) < 0xE000 for c in name):

@@ -190,6 +190,7 @@ def slopes_of(keys: Keys) -> Floats:
 
 
 def _run_slopes(x: Floats, y: Floats) -> Floats:
+    """Return the slopes at the keys of a run, by Fritsch and Butland."""
     n = len(x)
     if n == 1:
         return np.zeros(1)

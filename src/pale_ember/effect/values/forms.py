@@ -137,6 +137,7 @@ def _colors_of(value: ColorValue) -> tuple[str, ...]:
 
 
 def _color_edges(value: ColorValue) -> tuple[Stops, Stops]:
+    """Return the low and the high gradient of a ColorValue of any form."""
     if isinstance(value, Flat):
         both = (Stop(0.0, value.color), Stop(1.0, value.color))
         return both, both

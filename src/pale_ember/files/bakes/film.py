@@ -199,6 +199,7 @@ def encoder_line(options: FilmOptions, plan: Filming, size: tuple[int, int], pat
 
 
 def _encoder() -> str:
+    """Return the path of the program that encodes films."""
     try:
         import imageio_ffmpeg
 

@@ -168,6 +168,7 @@ def filmed(
 
 
 def _refuse_absurd(size: tuple[int, int], pictures: int) -> None:
+    """Refuse pictures that are too large or too many."""
     if size[0] * size[1] > MOST_PIXELS:
         raise EffectError(
             "width",

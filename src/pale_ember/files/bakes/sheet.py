@@ -173,6 +173,7 @@ def _laid(
 
 
 def _about(plan: Filming, options: SheetOptions, box: tuple[int, int, int, int], name: str) -> dict[str, Any]:
+    """Return what is told of a sheet in the file beside it."""
     x0, y0, x1, y1 = box
     length = plan.times[-1] - plan.times[0]
     rate = (len(plan.times) - 1) / length if length > 0 else 0.0

@@ -88,6 +88,7 @@ def baked_sheets(texture: Texture, trusted: Trusted) -> list[Sheet]:
 
 
 def _sheet(texture: Texture, made: Pictures, kind: str, pixels: Bytes, more: dict[str, float]) -> Sheet:
+    """Return a texture's sheet of one kind, with its smaller copies."""
     padding = texture.build.padding if texture.build is not None and not texture.file else 0
     grid = grid_for(made.frames, padding)
     cover = Cover.PREMULTIPLIED if made.premultiplied else Cover.STRAIGHT

@@ -55,6 +55,7 @@ def _add(
     body: DrawnMesh,
     who: str,
 ) -> None:
+    """Add a mesh's file, or one more layer that uses it."""
     key = (mesh, use)
     if key not in rows:
         plain = (

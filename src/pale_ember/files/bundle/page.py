@@ -66,6 +66,7 @@ def _table(heads: tuple[str, ...], rows: Iterable[tuple[str, ...]]) -> str:
 
 
 def _contents(effect: Effect, more: dict[str, str], meshes: bool) -> str:
+    """Return the table of a bundle's files."""
     rows = [
         (
             "effect.json",
@@ -115,6 +116,7 @@ def _contents(effect: Effect, more: dict[str, str], meshes: bool) -> str:
 
 
 def _figures(figures: dict[str, Any]) -> str:
+    """Return the table of the layers' figures."""
     heads = (
         "layer",
         "born",
@@ -160,6 +162,7 @@ def _box(box: Any) -> str:
 
 
 def _textures(rows: list[dict[str, Any]]) -> str:
+    """Return the table of textures."""
     if not rows:
         return ""
     cells = [
@@ -199,6 +202,7 @@ def _decibels(row: dict[str, Any]) -> str:
 
 
 def _meshes(rows: list[dict[str, Any]]) -> str:
+    """Return the table of meshes."""
     if not rows:
         return ""
     cells = [
@@ -215,6 +219,7 @@ def _meshes(rows: list[dict[str, Any]]) -> str:
 
 
 def _tables(tables: list[dict[str, Any]]) -> str:
+    """Return the table of baked curves."""
     if not tables:
         return ""
     rows = [
@@ -241,6 +246,7 @@ def _layer(layer: Layer, index: int) -> str:
 
 
 def _fields(part: Part, path: str, leave: set[str]) -> str:
+    """Return the table of a part's fields that are in use."""
     rows = [
         (
             f"<code>{_safe(where)}</code>",

@@ -129,6 +129,7 @@ def _steps(effect: Effect, start: float, rate: float, last: bool) -> list[int]:
 
 
 def _scene(effect: Effect, take: Recording, textures: dict[str, Prepared], blob: Blob) -> dict[str, Any]:
+    """Return all that the page draws but the layers' recordings."""
     stage = effect.stage
     environment = environment_of(stage)
     solid = environment.solid or bool(stage.props) or stage.figure
@@ -187,6 +188,7 @@ def _backdrop(one: Backdrop, stage: Any) -> dict[str, Any]:
 
 
 def _picture(ready: Prepared, blob: Blob) -> dict[str, Any]:
+    """Return a texture as the page takes it."""
     wide, high = ready.size
     return {
         "width": wide,
@@ -221,6 +223,7 @@ def _frames(pixels: Any, blob: Blob) -> Any:
 
 
 def _layer(effect: Effect, layer: DrawnLayer, solid: bool, picture_of: Any, blob: Blob) -> dict[str, Any]:
+    """Return how the page draws a layer."""
     style, look = style_of(layer, solid), layer.look
     row = BLENDS[look.blend]
     found: dict[str, Any] = {

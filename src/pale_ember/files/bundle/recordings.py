@@ -127,6 +127,7 @@ class Recording:
         return found
 
     def _packed_rows(self, layer: DrawnLayer, blob: Blob) -> dict[str, Any]:
+        """Return a layer's recorded instances as columns of small numbers."""
         rows = self.rows[layer.id]
         counts = np.array([len(one) for one in rows], np.uint32)
         whole = np.concatenate(rows)
@@ -153,6 +154,7 @@ class Recording:
         }
 
     def _packed_ribbons(self, layer: DrawnLayer, blob: Blob) -> dict[str, Any]:
+        """Return a layer's recorded bands as columns of small numbers."""
         strips, columns = self.strips[layer.id], self.columns.get(layer.id, {})
         counts = np.array([len(one) for one in strips], np.uint32)
         whole = np.concatenate(

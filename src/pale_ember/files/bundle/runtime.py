@@ -59,6 +59,7 @@ def _shipped(name: str) -> bytes:
 
 
 def _dice() -> list[dict[str, Any]]:
+    """Return draws of the dice, for a runtime to prove itself on."""
     found = []
     for seed, layer, path in (
         (1, "sparks", "launch.speed"),
@@ -81,6 +82,7 @@ def _dice() -> list[dict[str, Any]]:
 
 
 def _curves() -> list[dict[str, Any]]:
+    """Return numbers of curves, for a runtime to prove itself on."""
     x = [round(i / 40, 4) for i in range(41)]
     return [
         {
@@ -101,6 +103,7 @@ def known(name: str) -> Effect:
 
 
 def _layer(name: str) -> dict[str, Any]:
+    """Return births and particles of a known effect, for a runtime to prove itself on."""
     effect = known(name)
     steps = math.floor(1.5 * effect.duration * effect.step_rate)
     listed = Schedule(effect, effect.layers[0]).births(-1, steps)

@@ -54,6 +54,7 @@ def curved(
 def _curved_in(
     value: Any, path: str, hard: tuple[float, float]
 ) -> Iterator[tuple[str, Any, tuple[float, float]]]:
+    """Yield the curves in a value, with their paths and limits."""
     if isinstance(value, Curve | Band | Gradient | GradientBand):
         yield path, value, hard
     elif isinstance(value, Part):
@@ -70,6 +71,7 @@ def _curved_in(
 
 
 def _table(value: Any, hard: tuple[float, float]) -> dict[str, Any]:
+    """Return a curve as evenly spaced samples, as many as keep its shape."""
     sides = sides_of(value)
     colored = isinstance(value, Gradient | GradientBand)
     if colored:

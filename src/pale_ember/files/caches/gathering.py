@@ -83,6 +83,7 @@ def samples(effect: Effect, options: CacheOptions, progress: Progress) -> Iterat
 
 
 def _attributes(sim: Simulation, layer_id: str) -> dict[str, NDArray[np.float32] | NDArray[np.uint32]]:
+    """Return all attributes of a layer's particles at the moment."""
     some, rows, fixed = sim.particles(layer_id), sim.instances(layer_id), sim.fixed(layer_id)
     found: dict[str, NDArray[np.float32] | NDArray[np.uint32]] = {"serial": some.serial.copy()}
     for one in ATTRIBUTES:

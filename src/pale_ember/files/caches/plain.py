@@ -64,6 +64,7 @@ def write_csv(
 
 
 def _write_lines(effect: Effect, moments: Iterable[Sample], file: IO[str]) -> None:
+    """Write a line for each particle at each moment."""
     names = [_column(one.name, i, one.wide) for one in ATTRIBUTES for i in range(one.wide)]
     file.write(",".join(["time", "layer", "serial", *names]) + "\n")
     for sample in moments:

@@ -149,6 +149,7 @@ def _parts(layer: Layer) -> tuple[DrawnMeshPart, ...]:
 
 
 def _meshes(glb: Glb, layer: Layer, kept: list[Sample]) -> list[int]:
+    """Add the mesh that a layer's particles are to a GLB; return the numbers of its parts."""
     colors = np.concatenate([sample.layers[layer.id]["color"] for sample in kept])
     cover = np.concatenate([sample.layers[layer.id]["opacity"] for sample in kept])
     mean = np.clip(colors.mean(axis=0), 0, 1) if len(colors) else np.ones(3)

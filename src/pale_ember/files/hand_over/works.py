@@ -131,6 +131,7 @@ def _sheet(work: Work, progress: Progress) -> list[str]:
 
 
 def _frames(work: Work, progress: Progress) -> list[str]:
+    """Bake an effect to a picture for each frame."""
     names = []
     with whole_folder(work.at, FRAMES_MARKER, work.inputs) as put:
         for name, data in sequence_files(work.effect, _textures(work), work.profile.frames, progress):

@@ -138,6 +138,7 @@ class Flow:
         return sums
 
     def _integral(self, loop: int, local: Floats) -> Floats:
+        """Return the integral of the rate up to some times of a loop."""
         value, rise = self._cells(loop)
         sums = self._edges(loop)
         edges = self.borders * self.length
@@ -199,6 +200,7 @@ def _sides(value: Value, borders: Floats, factor: object) -> tuple[Cells, Cells]
     times = factor(at)  # type: ignore[operator]
 
     def side(keys: object) -> Cells:
+        """Return the rate of one side by cells: its mean and its rise."""
         if isinstance(keys, float):
             rate = np.full(at.shape, max(keys, 0.0)) * times
         else:

@@ -212,6 +212,7 @@ class Schedule:
         return _merged([], first, stop - first, 0, np.zeros(0, np.int64), np.zeros(0, np.int64))
 
     def _list_flow(self, source, flow, loop, first, stop, cap, take) -> None:  # type: ignore[no-untyped-def]
+        """List the births of a rate in some steps of a loop."""
         if self.loop:
             # Only the steps that this loop touches.
             start = (loop * self.whole) if self.whole else loop * self.duration * self.rate
@@ -239,6 +240,7 @@ class Schedule:
         take(_Group(first + at, left, clock, number, clock), each[where], first + where, first + where >= 0)
 
     def _list_bursts(self, loop: int, first: int, stop: int, cap: int, take) -> None:  # type: ignore[no-untyped-def]
+        """List the births of bursts in some steps of a loop."""
         start, end = (float(self.local(float(step), loop)) for step in (first, stop))
         for burst in self.bursts:
             turns = np.arange(*burst.turns_between(start, end))

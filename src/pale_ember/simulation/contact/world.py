@@ -87,6 +87,7 @@ def _world(
     props: list[Prop],
     trees: list[tuple[Tree, Cells, bool] | None],
 ) -> World:
+    """Return props, floor and meshes as kernels take them."""
     n = len(props)
     poses, turn = np.zeros((3, n, POSE)), np.zeros((n, 4))
     half = np.array([prop.size for prop in props]).reshape(n, 3) / 2

@@ -163,6 +163,7 @@ class _Parts(AttributeTemplate):
 
 @lower_getattr_generic(Bundle)
 def _read(context: Any, builder: Any, kind: Any, value: Any, name: str) -> Any:
+    """Return the code that reads a field of a bundle."""
     part, first = kind.parts[name], kind.places[name]
     row = builder.inttoptr(value, _WORD.as_pointer())
 

@@ -169,6 +169,8 @@ def _caller(signature: Signature) -> Any:
     """Return what calls a function of a signature at an address, by Numba's own calling convention."""
 
     def called(typing: Any, address: Any, *args: Any) -> Any:
+        """Return the type and the code of a call by address."""
+
         def code(context: Any, builder: Any, whole: Any, values: Any) -> Any:
             convention = context.call_conv
             kind = convention.get_function_type(signature.return_type, signature.args)

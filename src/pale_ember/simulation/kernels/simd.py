@@ -82,6 +82,7 @@ def band_lanes(typing: Any, out: Any, data: Any, at: Any, share: Any, u: Any, i:
     """Set ``out[i:i+8]`` to the place ``u[i:i+8]`` between the two curves of a band's table."""
 
     def code(context: Any, builder: Any, signature: Any, args: Any) -> Any:
+        """Write the machine instructions."""
         b, lanes = builder, _Lanes(context, builder, signature, args)
         cells, t = lanes.cells(1, 2, 4), lanes.load(3)
         halves = [lanes.mixed(cells[k], cells[k + 4], [0, 1, 2, 3, 4, 5, 6, 7]) for k in range(4)]

@@ -308,6 +308,7 @@ def _counting(part: Part) -> Iterator[str]:
 
 
 def _flight(effect: Effect, layer: Layer) -> Iterator[object]:
+    """Yield what moves particles, as far as it counts."""
     flight, stage = layer.flight, effect.stage
     used = [getattr(flight, name) for name in _PUSHES]
     yield from used
@@ -325,6 +326,7 @@ def _flight(effect: Effect, layer: Layer) -> Iterator[object]:
 
 
 def along_speed(values: tuple[object, ...] | list[object]) -> bool:
+    """Return whether one of some values runs along speed."""
     for value in values:
         if isinstance(value, tuple):
             if along_speed(value):

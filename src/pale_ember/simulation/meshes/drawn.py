@@ -82,7 +82,10 @@ def body_of_look(look: Look) -> tuple[DrawnMesh, EffectError | None]:
 
 @functools.lru_cache(maxsize=16)
 def _from_file(path: str, changed: int, size: int) -> DrawnMesh:
+    """Return a file's mesh in parts, with normals and texture coordinates."""
+
     def parts_of(scene: Any) -> list[tuple[Floats, NDArray[np.int64], Floats | None, Floats | None]]:
+        """Return corners, faces, normals and texture coordinates of a scene's meshes."""
         found = []
         for one in scene.dump():
             faces = getattr(one, "faces", None)
@@ -117,9 +120,7 @@ def _from_file(path: str, changed: int, size: int) -> DrawnMesh:
 def _whole(
     places: Floats, faces: NDArray[np.int64], normals: Floats | None, uv: Floats | None
 ) -> tuple[Floats, Floats, Floats] | None:
-    """Return places, normals and texture coordinates by corner, of the faces that are some; None without
-    any.
-    """
+    """Return places, normals and texture coordinates by corner of the faces with an area; None without."""
     faces = faces[((faces >= 0) & (faces < len(places))).all(axis=1)]
     faces = faces[np.isfinite(places[faces]).all(axis=(1, 2))]
     corners = places[faces]
@@ -164,6 +165,7 @@ def rounded_normals(corners: Floats) -> Floats:
 
 @njit(cache=True, nogil=True)
 def _sum_normals(order, starts, flat, unit, crease, out):
+    """Add to each corner the normals of the faces that meet there at less than a crease."""
     for k in range(len(starts) - 1):
         first, last = starts[k], starts[k + 1]
         # Where hundreds of faces meet in a point, some of them tell.

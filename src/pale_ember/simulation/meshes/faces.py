@@ -62,6 +62,8 @@ def known_faces(mesh: str) -> Corners | None:
 
 @functools.lru_cache(maxsize=16)
 def _from_file(path: str, changed: int, size: int) -> Corners:
+    """Return the corners of a file's triangles."""
+
     def corners_of(scene: Any) -> Corners:
         return np.array(scene.to_mesh().triangles, dtype=np.float64).reshape(-1, 3, 3)
 
@@ -98,6 +100,7 @@ def _turned(profile: list[tuple[float, float]], closed: bool = False) -> Corners
 
 @functools.cache
 def _shipped(name: str) -> Corners:
+    """Return the corners of a shipped mesh's triangles."""
     found: Corners
     if name == "cylinder":
         found = _turned([(0.5, 0.0), (0.5, 1.0)])

@@ -79,6 +79,7 @@ class Ancestors:
         self._looked = stop
 
     def _births(self, first: int, stop: int) -> list[Birth]:
+        """Return the follow-up's births in some steps."""
         assert self._follow is not None
         listed = self._follow.births(first, stop, 100_000)
         steps = first + np.repeat(np.arange(stop - first), np.diff(listed.first))

@@ -236,6 +236,7 @@ def with_bow(program: LayerProgram, effect: Effect, layer: Layer, first: int, st
 
 
 def _surroundings(layer: Layer, dice: int) -> Surroundings:
+    """Return the memory for what surrounds the particles in a step."""
     flight, scale = layer.flight, layer.place.scale
     return Surroundings(
         rotation=np.zeros((3, 3), np.float32),

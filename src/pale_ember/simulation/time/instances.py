@@ -94,6 +94,7 @@ class Instances:
         step: int,
         clock: float,
     ) -> Showing:
+        """Return what the kernel of appearance takes."""
         form, ends = np.zeros(slots.COUNT, np.int32), np.zeros((slots.COUNT, 2), np.float32)
         at_clock(self._tables, clock, form, ends)
         # What keeps to the birth is read at each particle's own clock.

@@ -116,9 +116,7 @@ class LayerRun:
         self.counters = np.zeros(COUNTERS, np.int64)
 
     def ask(self, wants: int) -> None:
-        """Let events be written down, as bits of :mod:`..layout.recording`, for those who follow or show
-        them.
-        """
+        """Let events be written down for others, as bits of :mod:`..layout.recording`."""
         if self._teller.ask(wants):
             wants = self._teller.wants
             self.program = self.program._replace(
@@ -323,6 +321,7 @@ class LayerRun:
         return self._births, first - begin
 
     def _run(self, steps: int) -> None:
+        """Carry the particles over some steps."""
         scratch = self._scratch.motion()
         stop = self.step + steps
         most = STRETCH if self._teller.wants or self.follow is not None else self._stretch

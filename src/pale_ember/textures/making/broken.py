@@ -18,6 +18,7 @@ _BENDS, _PIECES = 6, 18
 
 
 def shard(step: Shard, canvas: Canvas) -> Floats:
+    """Return a shard: an uneven polygon whose faces reach up to a peak."""
     x, y = grid(canvas.size)
     turn = math.radians(canvas.number(step.turn))
     c, s = np.float32(math.cos(turn)), np.float32(math.sin(turn))
@@ -94,6 +95,7 @@ def _pieces(
 
 
 def crack(step: Crack, canvas: Canvas) -> Floats:
+    """Return cracks that set out from the middle, and branch."""
     reach, width = canvas.number(step.reach), canvas.number(step.width)
     jagged, grown = canvas.number(step.jagged), canvas.number(step.grown)
     rows: list[list[float]] = []
@@ -148,6 +150,7 @@ def _bent(
 
 
 def bolt(step: Bolt, canvas: Canvas) -> Floats:
+    """Return a bolt from top to bottom, with branches and a glow."""
     width, sway = canvas.number(step.width), canvas.number(step.sway)
     jagged, grown = canvas.number(step.jagged), canvas.number(step.grown)
     seed = (canvas.seed, canvas.dice_of(step), 23)
@@ -193,6 +196,7 @@ def _out(canvas: Canvas) -> Floats:
 
 
 def scorch(step: Scorch, canvas: Canvas) -> Floats:
+    """Return a burnt patch with a ragged edge, streaks and grain."""
     x, y = grid(canvas.size)
     far, angle = np.sqrt(x * x + y * y), np.arctan2(y, x)
     seed = (canvas.seed, canvas.dice_of(step), 41)
@@ -232,6 +236,7 @@ def scorch(step: Scorch, canvas: Canvas) -> Floats:
 
 @njit(cache=True, nogil=True)
 def _grains(out, across, density, uneven, rounded, seed):  # type: ignore[no-untyped-def]
+    """Fill a picture with grains, one in each of ``across`` by ``across`` cells."""
     high, wide = out.shape
     for row in range(high):
         y = (row + 0.5) / high * across

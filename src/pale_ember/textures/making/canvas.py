@@ -118,6 +118,7 @@ def sampled(picture: Floats, x: Floats, y: Floats) -> Floats:
 
 @njit(cache=True, nogil=True)
 def _sample(out, picture, x, y):  # type: ignore[no-untyped-def]
+    """Fill ``out`` with a picture's pixels at places, mixed from four neighbours, around its borders."""
     high, wide, parts = picture.shape
     for row in range(out.shape[0]):
         for column in range(out.shape[1]):

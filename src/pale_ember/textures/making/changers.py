@@ -49,6 +49,7 @@ def _blur(step: Blur, canvas: Canvas) -> Floats:
 
 
 def _tile(step: Tile, canvas: Canvas) -> Floats:
+    """Return a picture whose left leads into its right, and its top into its bottom."""
     found, size = canvas.light, canvas.size
     margin = max(round(canvas.number(step.margin) * size), 1)
     at = (np.arange(size, dtype=np.float32) + 0.5) / np.float32(margin)

@@ -34,6 +34,7 @@ def _along_rows(inside, reach, out):  # type: ignore[no-untyped-def]
 
 @njit(cache=True, nogil=True)
 def _distance(light, at, inside, rows, reach, out):  # type: ignore[no-untyped-def]
+    """Fill ``out`` with the signed distance to the nearest edge, from those along rows."""
     size = light.shape[0]
     for row in range(size):
         for column in range(size):

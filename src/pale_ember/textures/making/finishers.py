@@ -63,6 +63,7 @@ def _premultiply(step: Premultiply, canvas: Canvas) -> None:
 
 
 def _unpremultiply(step: Unpremultiply, canvas: Canvas) -> None:
+    """Win back the colour from under its cover."""
     if canvas.number(step.strength) <= 0.0:
         return
     canvas.premultiplied = False
@@ -81,6 +82,7 @@ def _unpremultiply(step: Unpremultiply, canvas: Canvas) -> None:
 
 
 def _bleed(step: Bleed, canvas: Canvas) -> None:
+    """Let colour run out into what hardly covers."""
     if canvas.color is None:
         return
     at = max(canvas.number(step.at), 1e-3)

@@ -109,6 +109,7 @@ class FlowRun:
         return heat, smoke
 
     def _start(self) -> None:
+        """Put in what is there at first, and kick it."""
         step, gas = self.step, self.gas
         if step.kind == Burning.FLAME:
             return
@@ -124,6 +125,7 @@ class FlowRun:
         gas.v[:] = kick * self._noise[2] * gas.smoke
 
     def _feed(self, dt: float) -> None:
+        """Feed a flame at its foot."""
         step, gas = self.step, self.gas
         if step.kind != Burning.FLAME:
             return
@@ -176,6 +178,7 @@ class FlowRun:
             self._one(dt / steps)
 
     def _one(self, dt: float) -> None:
+        """Take the gas over one step: forces, pressure, carrying, cooling."""
         step, gas, unit = self.step, self.gas, self._unit
         self._feed(dt)
         # Row 0 is on top, so what rises goes towards lower rows.

@@ -47,6 +47,7 @@ def _ring(step: Ring, canvas: Canvas) -> Floats:
 
 
 def _rays(step: Rays, canvas: Canvas) -> Floats:
+    """Return rays from the middle outwards."""
     x, y = grid(canvas.size)
     found = np.zeros_like(x)
     uneven, turn = canvas.number(step.uneven), canvas.number(step.turn)
@@ -87,6 +88,7 @@ def _drop(step: Drop, canvas: Canvas) -> Floats:
 
 
 def _flake(step: Flake, canvas: Canvas) -> Floats:
+    """Return a flake of equal arms."""
     x, y = grid(canvas.size)
     angle = np.arctan2(y, x)
     part = 2.0 * math.pi / step.arms

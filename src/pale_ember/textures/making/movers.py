@@ -50,6 +50,7 @@ def _polar(step: Polar, canvas: Canvas) -> Places:
 
 
 def _kaleidoscope(step: Kaleidoscope, canvas: Canvas) -> Places:
+    """Return where each pixel is taken from: one sector, turned round."""
     x, y = grid(canvas.size)
     turn = np.float32(math.radians(canvas.number(step.turn)))
     far, angle = np.sqrt(x * x + y * y), np.arctan2(y, x)

@@ -73,6 +73,7 @@ def _gradient_noise(out, across, seed, turn):  # type: ignore[no-untyped-def]
 
 @njit(cache=True, nogil=True)
 def _cells(out, across, uneven, turn, walls, seed):  # type: ignore[no-untyped-def]
+    """Fill a picture with cells around scattered points, or with the walls between them."""
     high, wide = out.shape
     px, py = np.empty((across, across)), np.empty((across, across))
     for j in range(across):

@@ -59,6 +59,7 @@ def after_each(
 
 
 def _shown(canvas: Canvas, data: bool) -> NDArray[np.uint8]:
+    """Return what a step has made so far, over grey, as it is shown."""
     if not canvas.packed or not canvas.begins:
         # What a channel was packed from is put away; the steps behind it begin anew.
         canvas.packed = {}

@@ -142,6 +142,7 @@ class Layer:
         return sorted(found, key=lambda one: (one[0], -one[1]))
 
     def _flow(self, loop: int, begin: float, before: float) -> list[tuple[int, float, int, float]]:
+        """Return the births of a loop's rate: step, seconds left, number, clock."""
         found, total, first = [], before, math.ceil(before - 1e-9)
         k, start = first, first_number("rate", 0 if self.repeat else loop)
         for a, b, rate, rise in self.rate_cells(loop):
@@ -160,6 +161,7 @@ class Layer:
         return found
 
     def _burst(self, loop: int, begin: float, index: int, burst: dict) -> list[tuple[int, float, int, float]]:
+        """Return the births of one burst in a loop: step, seconds left, number, clock."""
         found = []
         own = property_key(self.dice, f"emit.bursts/{index}")
         shape = self.schema["properties"]["emit"]["properties"]["bursts"]["items"]["properties"]
@@ -198,6 +200,7 @@ def ball(layer: Layer, u: float, v: float, w: float):
 
 
 def cone(layer: Layer, u: float, v: float, w: float):
+    """Return a place inside a cone's frustum, and which way it faces."""
     lean = math.tan(math.radians(layer.get("birthplace.angle")))
     base, high = layer.get("birthplace.radius") * layer.scale, layer.get("birthplace.height") * layer.scale
     top = base + high * lean

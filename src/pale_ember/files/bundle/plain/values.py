@@ -62,6 +62,7 @@ def slopes(keys: list[dict]) -> list[float]:
 
 
 def _run(keys: list[dict], first: int, stop: int, found: list[float]) -> None:
+    """Write the slopes at the keys of a run."""
     h = [keys[i + 1]["x"] - keys[i]["x"] for i in range(first, stop - 1)]
     d = [(keys[i + 1]["y"] - keys[i]["y"]) / h[i - first] for i in range(first, stop - 1)]
     if len(h) == 1:
