@@ -14,7 +14,7 @@ from PIL import Image
 
 from pale_ember.effect import load_effect, save_effect
 from pale_ember.effect.textures import Texture
-from pale_ember.files.built_textures import cache_folder
+from pale_ember.files.built_textures import MAKING, _maker, cache_folder
 from pale_ember.files.texture_pool import TexturePool
 from pale_ember.files.textures import BACKDROP, size_note, textures_of
 from pale_ember.textures.pictures import Pictures
@@ -50,6 +50,27 @@ class FolderCase(unittest.TestCase):
 
     def effect(self, textures, **edits):
         return single({"look.texture": textures[0]["name"], **edits}).edit("textures", textures)
+
+
+class MakerTest(FolderCase):
+    def test_what_is_kept_is_made_anew_where_code_that_makes_it_has_changed(self):
+        packages = ("pale_ember.textures.making", "pale_ember.textures", "pale_ember.effect.steps")
+        for package in packages:
+            (self.folder / package).mkdir()
+            for name in (*MAKING, "another.py", "notes.txt"):
+                (self.folder / package / name).write_text("1")
+        patch = mock.patch("pale_ember.files.built_textures.resources.files", self.folder.joinpath)
+        with patch:
+            before = _maker.__wrapped__()
+            for package in packages:
+                for name in (*MAKING, "another.py", "notes.txt"):
+                    path = self.folder / package / name
+                    path.write_text("2")
+                    # What only shows, stores or compresses textures doesn't make them.
+                    counts = name in MAKING or (name == "another.py" and package != "pale_ember.textures")
+                    self.assertEqual(_maker.__wrapped__() != before, counts, path)
+                    path.write_text("1")
+            self.assertEqual(_maker.__wrapped__(), before)
 
 
 class CommandTest(FolderCase):
