@@ -78,7 +78,10 @@ class StyleTest(unittest.TestCase):
         more = sorted(style.features - plain.features)
         less = sorted(f"no {one}" for one in plain.features - style.features)
         numbers = [f"{name} {value}" for name, value in style.uniforms if (name, value) not in plain.uniforms]
-        units = [f"{unit.name} of {unit.part}{' wrapped' if unit.wrap else ''}x" for unit in style.units]
+        units = [
+            f"{unit.name} of {unit.part}{' wrapped' * unit.wrap}{' anisotropic' * unit.anisotropic}"
+            for unit in style.units
+        ]
         return "; ".join([*more, *less, *numbers, *units, f"{style.corners} corners"])
 
 
