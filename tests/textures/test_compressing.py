@@ -1,6 +1,7 @@
 """Formats of blocks: which one is proposed, what they keep, and files that others can read."""
 
 import io
+import struct
 import unittest
 
 import numpy as np
@@ -164,6 +165,36 @@ class Files(unittest.TestCase):
                     1,
                     (blocks, wide, high),
                 )
+
+    def test_headers_are_as_the_format_has_them(self):
+        # DDS_HEADER, DDS_PIXELFORMAT and DDS_HEADER_DXT10 by Microsoft's description, field by field.
+        codes = {
+            Blocks.BC1: (b"DXT1", 0),
+            Blocks.BC3: (b"DXT5", 0),
+            Blocks.BC4: (b"ATI1", 80),
+            Blocks.BC5: (b"ATI2", 83),
+            Blocks.BC7: (b"DX10", 98),
+        }
+        for blocks, (code, plain) in codes.items():
+            for copies in (1, 2):
+                levels = [(8, 12, b"x" * 16), (4, 6, b"y" * 16)][:copies]
+                for srgb in (False, True):
+                    data = dds_bytes(levels, blocks, srgb)
+                    with self.subTest(blocks, copies=copies, srgb=srgb):
+                        caps = 0x1000 | (0x400008 if copies > 1 else 0)
+                        self.assertEqual(data[:4], b"DDS ")
+                        self.assertEqual(
+                            struct.unpack("<7I", data[4:32]), (124, 0xA1007, 12, 8, 16, 1, copies)
+                        )
+                        self.assertEqual(data[32:76], bytes(44))
+                        self.assertEqual(struct.unpack("<II", data[76:84]), (32, 4))
+                        self.assertIn(data[84:88], (code, b"DX10"))
+                        self.assertEqual(data[88:108], bytes(20))
+                        self.assertEqual(struct.unpack("<5I", data[108:128]), (caps, 0, 0, 0, 0))
+                        if data[84:88] == b"DX10":
+                            number = plain + (srgb and blocks == Blocks.BC7)
+                            self.assertEqual(struct.unpack("<5I", data[128:148]), (number, 3, 0, 1, 0))
+                        self.assertTrue(data.endswith(b"".join(level[2] for level in levels)))
 
     def test_what_is_no_such_file_is_refused(self):
         data = dds_bytes([(8, 8, compressed(picture(8, 8), Blocks.BC7))], Blocks.BC7, False)
