@@ -98,6 +98,21 @@ class JoiningTest(unittest.TestCase):
                     np.testing.assert_allclose(points["place"][-1], places[number], atol=1e-5)
         self.assertGreater(seen, 500)
 
+    def test_a_head_has_the_length_of_its_newest_point_where_the_parents_way_is_not_measured(self):
+        # Only parents that are followed along their flight know how far they have flown.
+        wall = {"contact.enabled": True, "contact.bounce": 0.8}
+        for when in ("birth", "hit"):
+            more = {"origin.when": when, "origin.count": 4, "launch.lifetime": 2.0, "launch.speed": 1.0}
+            sim, seen = Simulation(trail(wall, **more)), 0
+            for step in range(30, 120, 7):
+                sim.seek(step / 60)
+                living = set(sim.particles("p").serial.tolist())
+                for number, points in ribbons(sim).items():
+                    if number in living:
+                        seen += 1
+                        self.assertEqual(points["laid"][-1], points["laid"][-2], when)
+            self.assertGreater(seen, 20)
+
     def test_a_ribbon_is_its_parents_whole_way_from_birth_to_death(self):
         effect = trail(
             {
