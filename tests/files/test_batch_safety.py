@@ -57,6 +57,14 @@ class Paths(BundleCase):
                 more,
             )
 
+    def test_frames_do_not_hold_their_neighbours_and_single_files_may_lie_anywhere(self):
+        words = self.refused(Product.FRAMES, profile(), "fire.ember", "fire/small.ember")
+        self.assertIn("fire/small.ember would be written into the folder of", words)
+        items = found_items([str(self.folder / "in")], self.folder / "out")
+        zipped = profile(bundle__form="zip")
+        for product in (Product.SHEET, Product.FILM, Product.CACHE, Product.BUNDLE):
+            refuse_overlaps(items, product, zipped)
+
     def test_maps_beside_sheets_are_counted(self):
         self.assertIn(
             "fire_motion.png",
