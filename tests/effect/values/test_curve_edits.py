@@ -138,6 +138,15 @@ class CurveEditTest(unittest.TestCase):
         self.assertLessEqual(largest_difference(dense, few), 0.02)
         self.assertEqual(simplified((Key(0, 1), Key(0.3, 1), Key(1, 1)), 1e-6), (Key(1, 1),))
 
+    def test_simplified_leaves_only_keys_that_are_needed(self):
+        places = np.linspace(0, 1, 7).tolist()
+        line = tuple(Key(x, 2 * x, "linear") for x in places)
+        self.assertEqual(simplified(line, 1e-6), (line[0], line[-1]))
+        cubic = tuple(Key(x, x**3, "free", 3 * x**2, 3 * x**2) for x in places)
+        self.assertEqual([key.x for key in simplified(cubic, 1e-6)], [0.0, 1.0])
+        corners = tuple(Key(x, float(i % 2), "linear") for i, x in enumerate(places))
+        self.assertEqual(simplified(corners, 0.1), corners)
+
     @often
     @given(curves())
     def test_there_and_back_is_the_curve_and_its_mirror_image(self, keys):

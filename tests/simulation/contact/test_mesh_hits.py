@@ -68,6 +68,38 @@ class MeshTest(unittest.TestCase):
                         )
             self.assertGreater(hits, 12)
 
+    def test_each_of_several_meshes_is_met_as_if_it_were_alone(self):
+        names, turn = ("torus", "cone", "ball", "rocks"), [20.0, 50.0, -10.0]
+        props = [
+            {
+                "kind": "mesh",
+                "mesh": name,
+                "position": [4.0 * i, 0.2, 0.0],
+                "rotation": turn,
+                "size": [2, 1, 2],
+            }
+            for i, name in enumerate(names)
+        ]
+        for i, name in enumerate(names):
+            edits = {
+                "emit.rate": 150,
+                "emit.cap": 900,
+                "birthplace.kind": "box",
+                "birthplace.extents": [1.6, 0.2, 1.6],
+                "place.position": [4.0 * i, 1.8, 0.0],
+                "launch.lifetime": 3,
+                "contact.bounce": 0.3,
+                "flight.gravity": 1,
+                "flight.drag": 0.5,
+            }
+            found = []
+            for some in (props, [props[i]]):
+                sim = Simulation(effect_of(**edits, **{"stage.props": some}))
+                sim.seek(2.0)
+                found.append((sim.counts("a"), sim.particles("a").position.tobytes()))
+            self.assertGreater(found[0][0]["hits"], 200, name)
+            self.assertEqual(found[0], found[1], name)
+
     def test_the_tree_and_the_cells_hold_every_triangle(self):
         corners = body_corners(mesh_faces("torus"))
         tree = tree_of(corners)
