@@ -40,7 +40,7 @@ class LitEdgesTest(unittest.TestCase):
             many = studio.light(
                 Moment(0.0, (layer,)), (SIZE[0] * TIMES, SIZE[1] * TIMES), camera, environment, use="large"
             ).astype(np.float64)[..., :3]
-            with mock.patch.object(renderer, "MOST_SMOOTH", 0):
+            with mock.patch.object(renderer, "MOST_SMOOTH", SIZE[0] * SIZE[1] - 1):
                 plainly = studio.light(
                     Moment(0.0, (layer,)), SIZE, camera, environment, use="plainly"
                 ).astype(np.float64)[..., :3]

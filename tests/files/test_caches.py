@@ -44,6 +44,14 @@ class Caches(BundleCase):
                     np.testing.assert_array_equal(found[f"{one.id}/{name}"][rows], getattr(some, name))
                 np.testing.assert_array_equal(found[f"{one.id}/size"][rows][:, 1], some.size)
 
+    def test_progress_grows_to_the_whole(self):
+        told = []
+        write_cache(
+            layer(), CacheOptions(rate=10), self.folder / "x.npz", lambda share: bool(told.append(share))
+        )
+        self.assertEqual(told, sorted(told))
+        self.assertTrue(0.0 < told[0] <= 0.2 and told[-1] == 1.0, told)
+
     def test_text_and_arrays_say_the_same(self):
         effect = layer()
         write_cache(effect, CacheOptions(form="npz", rate=10), self.folder / "x.npz")

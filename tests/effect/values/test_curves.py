@@ -3,7 +3,7 @@ import unittest
 import numpy as np
 from scipy.interpolate import PchipInterpolator
 
-from pale_ember.effect.values.curves import Key, evaluate
+from pale_ember.effect.values.curves import Key, breaks, evaluate
 
 
 class CurveTest(unittest.TestCase):
@@ -28,6 +28,22 @@ class CurveTest(unittest.TestCase):
         np.testing.assert_allclose(found, [1, 1, 2, 3, 3, 2, 3, 4, 4])
         free = (Key(0, 0, "free", 0, 2), Key(1, 0, "free", -2, 0))
         np.testing.assert_allclose(evaluate(free, [0.5]), [0.5])  # 2x(1 - x)
+
+    def test_breaks_are_where_the_two_sides_differ(self):
+        keys = (
+            Key(0, 1, "hold"),
+            Key(0.2, 1, "hold"),
+            Key(0.4, 2, "linear"),
+            Key(0.6, 3),
+            Key(0.6, 5),
+            Key(0.8, 4),
+            Key(0.8, 4),
+            Key(1, 0),
+        )
+        self.assertEqual(breaks(keys), [0.4, 0.6])
+        for x in np.linspace(0.05, 0.95, 19).round(2).tolist():
+            jumps = abs(float(evaluate(keys, [x])[0] - evaluate(keys, [x], before=True)[0])) > 1e-9
+            self.assertEqual(jumps, x in breaks(keys), x)
 
 
 if __name__ == "__main__":
