@@ -9,6 +9,7 @@ import tomllib
 from pathlib import Path
 from unittest import mock
 
+from PIL import Image
 from PyQt6.QtCore import QEvent, QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtTest import QTest
@@ -146,6 +147,21 @@ class Panel(HandOverCase):
         self.assertIn("Stopped", self.panel.foot.result.text())
         self.assertEqual(list(self.out.iterdir()), [])
         self.assertEqual(list(Path(self.folder.name, "state").glob("hand-over-*")), [])
+
+    def test_only_pictures_that_lie_with_the_effect_or_were_chosen_here_are_handed_over(self):
+        home, elsewhere = Path(self.folder.name, "home"), Path(self.folder.name, "elsewhere")
+        for folder in (home, elsewhere):
+            folder.mkdir()
+            Image.new("RGBA", (8, 8), (255, 90, 0, 255)).save(folder / "soot.png")
+        for folder, words in ((elsewhere, "was not chosen here"), (home, "written")):
+            effect = demo("quench").edit("textures", [{"name": "soot", "file": str(folder / "soot.png")}])
+            save_effect(effect, home / "e.ember")
+            self.assertTrue(self.window.files.load(home / "e.ember"))
+            self.window.desk.go_to(str(self.out))
+            self.open_panel(4)
+            self.hand_over()
+            self.assertIn(words, self.panel.foot.result.text())
+            self.assertEqual(bool(list(self.out.iterdir())), folder == home)
 
     def test_a_folder_that_has_gone_is_told(self):
         self.open_panel(4)
