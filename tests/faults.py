@@ -2,7 +2,7 @@
 
 Usage::
 
-    python -m tests.faults SEED COUNT [ROOM …]
+    python -m tests.faults SEED COUNT [--from N] [--limit SECONDS] [ROOM …]
 
 It puts COUNT faults into files of rooms, such as ``simulation.contact``, one after the other, in a copy of
 the project below the system's temporary folder. It prints for each whether it was noticed, by which test, and
@@ -10,12 +10,18 @@ what the fault was. The last line counts them. Asked are all tests of the room i
 ``simulation``, those first that stand nearest to the file and have most to do with it; the first that fails
 ends a fault. A fault that changes nothing that can be seen, such as the size of a reserve, is no fault: who
 reads the list leaves it out.
+
+With ``--from`` the first N faults of the seed are left out, so that a long run can be made in parts, of the
+same commit. With ``--limit`` a fault counts as missed once its tests have taken so long.
 """
 
 from __future__ import annotations
 
+import argparse
 import ast
 import functools
+import itertools
+import math
 import os
 import random
 import re
@@ -24,6 +30,7 @@ import subprocess
 import sys
 import tempfile
 import time
+from collections.abc import Iterator
 from pathlib import Path
 from typing import NamedTuple
 
@@ -31,6 +38,8 @@ TOP = Path(__file__).resolve().parents[1]
 SOURCE = Path("src/pale_ember")
 # So long the tests of one module may take, s: a fault that makes them hang is noticed.
 PATIENCE = 600.0
+# What test modules are told by that compare texts and pictures with those that were read.
+COMPARING = {"compare_text", "assert_says", "assert_looks", "GestureCase"}
 SWAPS: dict[type[ast.AST], type[ast.AST]] = {
     ast.Lt: ast.LtE,
     ast.LtE: ast.Lt,
@@ -137,8 +146,8 @@ def fault_in(file: Path, dice: random.Random) -> Fault | None:
 
 
 def tests_of(file: Path) -> list[str]:
-    """Return the test modules of a file's room, the nearest first, and of those the ones that name what the
-    file declares.
+    """Return the test modules of a file's room, the nearest first: of those the ones that compare all with
+    what was read, and the ones that name what the file declares.
     """
     room = file.relative_to(SOURCE).parent
     top = TOP / "tests" / (room.parts[0] if room.parts else "")
@@ -148,19 +157,28 @@ def tests_of(file: Path) -> list[str]:
     names = set(re.findall(r"^(?:class|def) (\w+)", (TOP / file).read_text(encoding="utf-8"), re.M))
     marks = {name for name in names if not name.startswith("_")} | {file.stem}
 
-    def near(test: Path) -> tuple[bool, int, int]:
+    def near(test: Path) -> tuple[bool, bool, int, int]:
         words = set(re.findall(r"\w+", test.read_text(encoding="utf-8")))
-        return not test.is_relative_to(near_to), -len(marks & words), test.stat().st_size
+        return (
+            not test.is_relative_to(near_to),
+            not words & COMPARING,
+            -len(marks & words),
+            test.stat().st_size,
+        )
 
     found = sorted((top if top.is_dir() else TOP / "tests").rglob("test_*.py"), key=near)
     return [".".join(test.relative_to(TOP / "tests").with_suffix("").parts) for test in found]
 
 
-def noticed(fault: Fault, copy: Path) -> str:
-    """Return which test notices a fault, "" if none does. A module that fails without it doesn't count."""
+def noticed(fault: Fault, copy: Path, limit: float) -> str:
+    """Return which test notices a fault, "" if none does within a limit, s. A module that fails without it
+    doesn't count.
+    """
     target = copy / fault.file
-    whole = target.read_text(encoding="utf-8")
+    whole, end = target.read_text(encoding="utf-8"), time.monotonic() + limit
     for name in tests_of(fault.file):
+        if time.monotonic() > end:
+            break
         target.write_text(fault.text, encoding="utf-8")
         try:
             failed = failed_test(name, copy)
@@ -203,30 +221,49 @@ def is_sound(name: str, copy: Path) -> bool:
     return not failed_test(name, copy)
 
 
-def main() -> int:
-    seed, count, rooms = int(sys.argv[1]), int(sys.argv[2]), sys.argv[3:]
-    dice = random.Random(seed)
+def given() -> argparse.Namespace:
+    """Return what the command line asks for."""
+    parser = argparse.ArgumentParser(prog="python -m tests.faults")
+    parser.add_argument("seed", type=int)
+    parser.add_argument("count", type=int)
+    parser.add_argument("--from", type=int, default=0, dest="first")
+    parser.add_argument("--limit", type=float, default=math.inf)
+    parser.add_argument("rooms", nargs="*")
+    return parser.parse_args()
+
+
+def files_of(rooms: list[str]) -> list[Path]:
+    """Return the files of rooms, or all, that get faults."""
     folders = [SOURCE / room.replace(".", "/") for room in rooms] or [SOURCE]
-    files = sorted(
+    return sorted(
         path.relative_to(TOP)
         for folder in folders
         for path in (TOP / folder).rglob("*.py")
         if "plain" not in path.parts and path.name != "__init__.py" and "cli" not in path.parts
     )
-    # A line of a long file is as likely as one of a short one.
+
+
+def faults_in(files: list[Path], seed: int) -> Iterator[Fault]:
+    """Yield faults by chance without end; a line of a long file is as likely as one of a short one."""
+    dice = random.Random(seed)
     sizes = [len((TOP / file).read_text(encoding="utf-8")) for file in files]
+    while True:
+        fault = fault_in(dice.choices(files, sizes)[0], dice)
+        if fault is not None:
+            yield fault
+
+
+def main() -> int:
+    asked = given()
     copy = Path(tempfile.mkdtemp(prefix="pale-ember-faults-"))
     ignored = shutil.ignore_patterns(".git", ".venv", "__pycache__", "node_modules")
     shutil.copytree(TOP, copy, ignore=ignored, dirs_exist_ok=True)
-    seen = done = 0
+    seen = 0
     try:
-        while done < count:
-            fault = fault_in(dice.choices(files, sizes)[0], dice)
-            if fault is None:
-                continue
-            done += 1
+        faults = faults_in(files_of(asked.rooms), asked.seed)
+        for fault in itertools.islice(faults, asked.first, asked.first + asked.count):
             start = time.monotonic()
-            by = noticed(fault, copy)
+            by = noticed(fault, copy, asked.limit)
             seen += bool(by)
             what = f"{fault.old[:90]}  ->  {fault.new[:90]}".replace("\n", " ")
             took = time.monotonic() - start
@@ -236,7 +273,7 @@ def main() -> int:
             )
     finally:
         shutil.rmtree(copy, ignore_errors=True)
-    print(f"{seen} of {done} noticed, {100 * seen / max(done, 1):.0f} %")
+    print(f"{seen} of {asked.count} noticed, {100 * seen / max(asked.count, 1):.0f} %")
     return 0
 
 
