@@ -115,6 +115,9 @@ class LinkTroubleTest(unittest.TestCase):
             some = answer._replace(births=births, limited=limited)
             trouble = link_trouble_seen(effect, effect.layers[1], {}, some)
             self.assertEqual(trouble.short if trouble else "", "limit reached" if told else "")
+        some = answer._replace(births=200, limited=600)
+        trouble = link_trouble_seen(effect, effect.layers[1], {"born": 0}, some)
+        self.assertEqual(trouble.reason, "the limit for one step refuses 75 % of them.")
 
     def test_the_cap_is_not_blamed_for_what_the_limit_refuses(self):
         effect = linked(

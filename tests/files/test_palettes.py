@@ -35,6 +35,16 @@ class PaletteTest(unittest.TestCase):
         a, b = (to_srgb(np.clip(evaluate_stops(stops, x), 0, 1)) for stops in (STOPS, found))
         self.assertLess(np.abs(a - b).max(), 0.03)
 
+    def test_a_strip_is_read_along_its_middle_row(self):
+        pixels = np.arange(9, dtype=np.uint8)[:, None, None] * np.full((1, 30, 3), 20, np.uint8)
+        Image.fromarray(pixels).save(self.folder / "a.png")
+        self.assertEqual({stop.color for stop in load_strip(self.folder / "a.png")}, {"#505050"})
+        # From end to end, whatever its width.
+        for wide in (1, 2, 7):
+            Image.fromarray(pixels[:, :wide]).save(self.folder / "a.png")
+            places = [stop.x for stop in load_strip(self.folder / "a.png")]
+            self.assertEqual(places, [0.0] if wide == 1 else [0.0, 1.0])
+
     def test_main_colours_are_those_of_the_picture(self):
         pixels = np.zeros((60, 60, 3), np.uint8)
         pixels[:, :20], pixels[:, 20:40], pixels[:, 40:] = (255, 176, 96), (40, 60, 80), (200, 200, 200)
