@@ -68,6 +68,15 @@ class PropPoseTest(unittest.TestCase):
                 if not crosses:
                     np.testing.assert_allclose(pose_of(poses[i, 0]), wanted, atol=1e-6)
 
+    def test_the_very_end_of_a_loop_is_the_beginning_of_the_next(self):
+        for duration in (0.7, 1.0, 4.0 / 3.0, 2.3):
+            effect = Effect(duration=duration, loop=True)
+            for loop in range(40):
+                self.assertAlmostEqual(prop_clock(effect, loop * duration), 0.0, delta=1e-6)
+                self.assertAlmostEqual(prop_clock(effect, (loop + 0.25) * duration), 0.25, delta=1e-6)
+            once = effect.edit("loop", False)
+            self.assertEqual([prop_clock(once, x * duration) for x in (-1, 0.5, 1, 3)], [0.0, 0.5, 1.0, 1.0])
+
     def test_without_a_loop_it_stands_before_and_behind(self):
         effect = Effect(duration=1.0, loop=False, step_rate=60)
         poses = step_poses(effect, PROP, -10, 90)
