@@ -285,6 +285,10 @@ class Sequences(BundleCase):
         self.assertEqual(sorted(channels), ["A", "B", "G", "R"])
         self.assertEqual(channels["R"].shape, (32, 48))
         self.assertGreater(float(channels["R"].max()), 1.5)
+        opaque = FramesOptions(form="exr", rate=5, width=48, height=32, behind="noon")
+        at.write_bytes(dict(sequence_files(effect, {}, opaque))["0003.exr"])
+        with OpenEXR.File(str(at), separate_channels=True) as file:
+            self.assertEqual(sorted(file.channels()), ["B", "G", "R"])
         pngs = dict(sequence_files(effect, {}, FramesOptions(rate=5, width=48, height=32, behind="noon")))
         self.assertEqual(picture(pngs["0000.png"]).shape, (32, 48, 3))
 

@@ -7,7 +7,7 @@ import numpy as np
 
 from pale_ember.effect import EffectError, effect_text
 from pale_ember.effect.chapters.place import Place
-from pale_ember.effect.editing.layers import Step, duplicate_stepped, move_layers, stepped
+from pale_ember.effect.editing.layers import Step, duplicate_stepped, free_name, move_layers, stepped
 from pale_ember.effect.editing.snippets import (
     KeyRun,
     keys_text,
@@ -21,6 +21,19 @@ from pale_ember.effect.values.curves import Key
 from pale_ember.effect.values.rotations import angles_of, matrix_of
 
 from ...building import effect_with
+
+
+class NameTest(unittest.TestCase):
+    def test_names_that_are_taken_count_on(self):
+        effect = effect_with({"a": {"name": "Smoke"}, "b": {"name": "Smoke 2"}, "c": {"name": "2024"}})
+        for wished, found in (
+            ("Fire", "Fire"),
+            ("Smoke", "Smoke 3"),
+            ("Smoke 2", "Smoke 3"),
+            ("Smoke 7", "Smoke 7"),
+            ("2024", "2024 2"),
+        ):
+            self.assertEqual(free_name(effect, wished), found)
 
 
 class RotationTest(unittest.TestCase):

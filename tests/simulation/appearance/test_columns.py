@@ -5,7 +5,7 @@ import unittest
 import numpy as np
 
 from pale_ember.simulation import Simulation
-from pale_ember.simulation.layout.instances import INSTANCE, NAMES, PLAIN, field_of
+from pale_ember.simulation.layout.instances import INSTANCE, NAMES, PLAIN, checked, field_of, instance_type
 from pale_ember.simulation.layout.slots import STRAIGHT
 
 from ...building import single
@@ -31,6 +31,16 @@ class ColumnsTest(unittest.TestCase):
                 np.testing.assert_allclose(rows[name].reshape(len(rows), -1), wanted, atol=3e-3)
                 level = [0.5] * 3 if straight.parts == 3 else 0.5
                 self.assertNotIn(name, self.shown({**more, straight.path: level})[1].dtype.names)
+
+    def test_only_instances_are_taken_for_such(self):
+        for names in ((), ("color",), NAMES):
+            rows = np.zeros(3, instance_type(names))
+            self.assertIs(checked(rows), rows)
+        whole = np.zeros(3, INSTANCE)
+        others = np.zeros(3, [("place", "<f8", 3), ("size", "<f4", 2)])
+        for rows in (whole[["place", "color"]], others, np.zeros(3), whole[["size", "angle"]]):
+            with self.assertRaisesRegex(TypeError, "INSTANCE"):
+                checked(rows)
 
     def test_frames_light_and_shape_along_life_are_those_of_each_ones_age(self):
         edits = {

@@ -180,6 +180,13 @@ class DeterminismTest(unittest.TestCase):
         sim.seek(2.2)
         self.assertEqual(bits(sim), fresh(edited, 2.2))
 
+    def test_what_no_budget_can_keep_is_not_asked_for_again(self):
+        with mock.patch.object(snapshots, "BYTES", 1000):
+            sim = Simulation(effect_with({"a": {"emit.rate": 150}}, duration=1.0))
+            done = [sim.fill() for _ in range(20)]
+        self.assertIn(True, done)
+        self.assertEqual(len(sim._runs["a"].past), 0)
+
     def test_snapshots_of_all_layers_stay_within_one_budget(self):
         with mock.patch.object(snapshots, "BYTES", 400_000):
             effect = effect_with(
