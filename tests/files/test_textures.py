@@ -347,6 +347,10 @@ class PoolTest(FolderCase):
         self.assertEqual(len(kept), 1)
         again, _ = textures_of(effect, trusting)
         np.testing.assert_array_equal(first["t"].pixels, again["t"].pixels)
+        # Another one beside it, and neither is made again.
+        other = [{"name": "o", "build": {"size": 128, "steps": [{"step": "cells"}]}}]
+        textures_of(self.effect(other), trusting)
+        self.assertEqual(len(list(cache_folder().glob("*.npz"))), 2)
         kept[0].write_bytes(kept[0].read_bytes()[:100])
         whole, _ = textures_of(effect, trusting)
         np.testing.assert_array_equal(first["t"].pixels, whole["t"].pixels)
