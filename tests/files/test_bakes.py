@@ -252,6 +252,10 @@ class Sheets(BundleCase):
         )
         covered = color[..., 3] > 100
         way = (motion[..., :2] / 255 - 0.5) * 2 * about["motion_reach"]
+        # Pixels are square.
+        self.assertAlmostEqual(
+            about["metres"][0] / about["frame"][0], about["metres"][1] / about["frame"][1], places=4
+        )
         # Half a metre a second to the right, in frames of so many metres.
         wanted = 0.5 / about["rate"] / about["metres"][0]
         self.assertAlmostEqual(float(np.median(way[..., 0][covered])), wanted, delta=0.12 * wanted)

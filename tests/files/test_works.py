@@ -1,10 +1,13 @@
 """Each product as a batch and the window make it: the files that are named beforehand, and no others."""
 
+import io
 import json
+import zipfile
 
 import numpy as np
 from PIL import Image
 
+from pale_ember.files.bundle.tree import zip_bytes
 from pale_ember.files.hand_over.works import FRAMES_MARKER, Product, Work, files_of, perform
 from tests.building import single
 
@@ -42,6 +45,16 @@ class WorksTest(BundleCase):
                 self.perform(product, at)
                 wanted = sorted(path.name for path in files_of(product, profile(**SMALL), at))
                 self.assertEqual(sorted(one.name for one in at.parent.iterdir()), wanted, product)
+
+    def test_zips_have_the_same_bytes_everywhere_and_all_may_read_what_is_in_them(self):
+        tree = {"b.json": b"{}" * 300, "a.png": b"x" * 300}
+        data = zip_bytes(tree)
+        self.assertEqual(data, zip_bytes(dict(reversed(tree.items()))))
+        with zipfile.ZipFile(io.BytesIO(data)) as file:
+            self.assertEqual({name: file.read(name) for name in file.namelist()}, tree)
+            for one in file.infolist():
+                # Made on Unix, whatever made it: only then do the permissions count.
+                self.assertEqual((one.create_system, one.external_attr >> 16), (3, 0o644))
 
     def test_a_folder_of_frames_tells_what_is_in_it(self):
         at = self.folder / "smoke"

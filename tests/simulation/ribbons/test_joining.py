@@ -6,6 +6,7 @@ import numpy as np
 
 from pale_ember.effect.kinds import DrawnAs
 from pale_ember.simulation import Simulation
+from pale_ember.simulation.ribbons.joining import join
 
 from ...building import effect_with, single
 from ..follow_ups.test_chains import random_chain
@@ -83,6 +84,30 @@ def joined_chain(seed):
         }.items():
             effect = effect.edit(path, value)
     return effect
+
+
+class OwnersTest(unittest.TestCase):
+    def test_points_are_told_apart_by_their_parents_whatever_their_numbers_are(self):
+        roll = np.random.default_rng(8)
+        for count in (1, 2, 30, 200):
+            for _ in range(40):
+                known = roll.integers(0, 1 << 32, max(count // 3, 1), dtype=np.uint32)
+                owners = roll.choice(known, count)
+                parents = np.unique(
+                    np.append(owners[: count // 2], roll.integers(0, 1 << 32, 3, dtype=np.uint32))
+                )
+                table = np.full(1 << int(2 * count).bit_length(), -1, np.int32)
+                ribbon, newest = np.empty(count, np.int32), np.empty(count, np.int32)
+                head, whose = np.full(len(parents), -1, np.int32), np.empty(count, np.uint32)
+                places = np.zeros(0, np.float32)
+                found = join(owners, places, count, parents, table, ribbon, newest, head, whose)
+                numbers = {int(owner): i for i, owner in enumerate(dict.fromkeys(owners.tolist()))}
+                self.assertEqual(found, len(numbers))
+                self.assertEqual(ribbon.tolist(), [numbers[owner] for owner in owners.tolist()])
+                self.assertEqual(whose[:found].tolist(), list(numbers))
+                self.assertEqual(head.tolist(), [numbers.get(one, -1) for one in parents.tolist()])
+                last = {number: i for i, number in enumerate(ribbon.tolist())}
+                self.assertEqual(newest[:found].tolist(), [last[i] for i in range(found)])
 
 
 class JoiningTest(unittest.TestCase):
