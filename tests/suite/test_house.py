@@ -7,6 +7,7 @@ from pathlib import Path
 
 TOP = Path(__file__).parents[2]
 SOURCE = TOP / "src" / "pale_ember"
+PARAMETERS = re.compile(r"Parameters\n-+\n(.*?)(?:\n\n?[A-Z][a-z]+\n-+\n|\Z)", re.S)
 REFERENCE = re.compile(r":(mod|func|class|meth):`~?(\.*)([^`]+)`")
 # What Python, Qt, Numba and trimesh call by its name.
 CALLED_FROM_OUTSIDE = re.compile(
@@ -32,6 +33,26 @@ def module_of(path):
 
 def definitions(tree):
     return [node for node in ast.walk(tree) if isinstance(node, ast.FunctionDef | ast.ClassDef)]
+
+
+def described(listed):
+    """Return the names that a list of parameters tells of."""
+    heads = re.findall(r"^(\S.*?) :", listed, re.M)
+    return {name.strip().lstrip("*") for head in heads for name in head.split(",")}
+
+
+def arguments(node):
+    """Return what a function takes, or a class to be made."""
+    inside = node.body if isinstance(node, ast.ClassDef) else [node]
+    found = [one for one in inside if isinstance(one, ast.FunctionDef)]
+    taking = next((one for one in found if one.name == "__init__"), node)
+    if not isinstance(taking, ast.FunctionDef):
+        # A tuple with names, or a dataclass.
+        return {one.target.id for one in node.body if isinstance(one, ast.AnnAssign)}
+    some = taking.args
+    return {
+        one.arg for one in (*some.posonlyargs, *some.args, *some.kwonlyargs, some.vararg, some.kwarg) if one
+    }
 
 
 class HouseTest(unittest.TestCase):
@@ -77,6 +98,17 @@ class HouseTest(unittest.TestCase):
                 if long and not CALLED_FROM_OUTSIDE.match(node.name):
                     said = f"{path.relative_to(TOP)}: {node.name} has no docstring"
                     self.assertIsNotNone(ast.get_docstring(node), said)
+
+    def test_docstrings_tell_of_parameters_that_there_are(self):
+        seen = 0
+        for path, _, tree in parsed(SOURCE):
+            for node in definitions(tree):
+                listed = PARAMETERS.search(ast.get_docstring(node) or "")
+                names = described(listed[1]) if listed else set()
+                seen += len(names)
+                missing = names - arguments(node)
+                self.assertEqual(missing, set(), f"{path.relative_to(TOP)}: {node.name}")
+        self.assertGreater(seen, 300)
 
     def test_no_closure_waits_for_the_end_of_an_object_of_qt(self):
         for path, text, _ in parsed(SOURCE):

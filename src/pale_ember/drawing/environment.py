@@ -94,8 +94,8 @@ def environment_of(
     )
 
 
-def as_setting(what: Environment | Backdrop | None, grid: bool = True) -> Environment:
-    """Return a setting; a backdrop alone stands for one with nothing on it."""
+def as_environment(what: Environment | Backdrop | None, grid: bool = True) -> Environment:
+    """Return an environment; a backdrop alone stands for one with nothing on it."""
     return what if isinstance(what, Environment) else Environment(what, grid)
 
 
@@ -110,7 +110,7 @@ class Lights:
 
 
 def lights_of(environment: Environment) -> Lights:
-    """Return the light of a setting; without a backdrop that of a grey one."""
+    """Return the light of an environment; without a backdrop that of a grey one."""
     return _lights(environment.backdrop or Backdrop.GREY, environment.light)
 
 

@@ -105,7 +105,7 @@ def draw_filmstrip(
         Pixels for a metre.
     size : (int, int)
         Of one frame, pixels; even numbers keep the particle on the same place of its pixels as in its cell.
-    look, setting
+    look, environment
         The layer's look, and what is behind.
     margin : int
         0 draws frames right beside each other, in half the time and less; neighbours then shine into each

@@ -16,7 +16,7 @@ from ..effect.errors import EffectError
 from ..effect.kinds import Backdrop
 from ..effect.values.colors import BYTE_LIGHT, to_linear, to_srgb
 from ..textures.prepared import Prepared
-from .environment import Environment, as_setting
+from .environment import Environment, as_environment
 from .filmstrip import MARGIN, Rows, draw_filmstrip
 from .moment import Moment
 from .passes.develop import Developing
@@ -152,7 +152,7 @@ class OffscreenRenderer:
         over : bool
             Whether only what differs from the same picture without particles is written: premultiplied, clear
             elsewhere.
-        setting : Setting, Backdrop or None
+        environment : Environment, Backdrop or None
             None draws the effect on nothing: premultiplied, and clear where nothing is.
         use : str
             Names what it is for; pictures of one use should have one size, and the next one takes the place
@@ -288,7 +288,7 @@ class OffscreenRenderer:
     ) -> Image.Image:
         """Return a moment as an RGB image, or on nothing as an RGBA one; see :meth:`pixels`."""
         pixels = self.pixels(moment, size, camera, environment, grid)
-        if environment is not None and as_setting(environment).backdrop is not None:
+        if environment is not None and as_environment(environment).backdrop is not None:
             return Image.fromarray(np.ascontiguousarray(pixels[:, :, :3]))
         return Image.fromarray(straight(pixels))
 

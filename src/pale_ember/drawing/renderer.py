@@ -11,7 +11,7 @@ import moderngl
 from ..effect.chapters.stage import Camera
 from ..effect.kinds import Backdrop, DrawnAs
 from .camera import projection_matrix, view_matrix
-from .environment import Environment, as_setting, lights_of
+from .environment import Environment, as_environment, lights_of
 from .moment import Moment
 from .passes.backdrop import draw_backdrop
 from .passes.develop import Developing, develop
@@ -97,7 +97,7 @@ class Renderer:
             8-bit; it gets sRGB values.
         size : (int, int)
             Width and height in pixels.
-        setting : Setting, Backdrop or None
+        environment : Environment, Backdrop or None
             A backdrop alone has nothing on it. None draws the effect on nothing; the target is then
             premultiplied, and clear where nothing is.
         draft : bool
@@ -115,7 +115,7 @@ class Renderer:
         """
         width, height = max(size[0], 1), max(size[1], 1)
         self._resize(width, height)
-        environment = as_setting(environment, grid)
+        environment = as_environment(environment, grid)
         view, projection = view_matrix(camera), projection_matrix(camera, width, height)
         # Under a still camera it is drawn once: then its edges are smoothed in a draft too.
         self._lay_behind((camera, environment), view, projection, (1, width), draft and not still)
@@ -194,7 +194,7 @@ class Renderer:
         left, bottom = (wide - layout.width) / 2, (high - layout.height) / 2
         self._resize(wide * count, high)
         view = view_matrix(camera)
-        environment = as_setting(environment, False)
+        environment = as_environment(environment, False)
         cell = projection_matrix(camera, wide, high)
         self._lay_behind((camera, environment), view, cell, (count, wide))
         self._draw_scene(view, cell, camera, moment, environment, draft, count)

@@ -23,15 +23,17 @@ class NumberBox(Typing, QLineEdit):
     """Drag sideways to change, click to type, arrow keys to nudge (Shift tenfold, Ctrl a tenth); Esc gives
     up.
 
-    ``edited`` gives the new number and a merge key: the same through one drag or one run of nudges.
-    ``change`` then says the same as a change: what it makes of another number that stands in this one's
-    place.
+    ``edited`` gives the new number and a merge key, which stays the same through one drag or one run of
+    nudges.
 
     Attributes
     ----------
+    change : callable
+        The last edit as a function: takes a number, returns what the edit makes of it. Where several layers
+        are edited, it is applied to the number of each.
     olds : callable
-        Gives the numbers that an edit changes. With several of them a sign in front of what is typed means by
-        so much.
+        Returns the numbers that an edit changes. If there are several, a sign in front of what is typed means
+        that it is added to each: ``+2``.
     """
 
     edited = pyqtSignal(float, str)

@@ -32,7 +32,7 @@ def draw_backdrop(
     camera: Camera,
     environment: Environment,
 ) -> None:
-    """Fill the viewport with a setting's backdrop as a camera sees it, with the floor's depth where it is
+    """Fill the viewport with an environment's backdrop as a camera sees it, with the floor's depth where it is
     solid.
     """
     assert environment.backdrop is not None

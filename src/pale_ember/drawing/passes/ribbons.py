@@ -88,7 +88,7 @@ def _layout(programs: Programs, program: Any, columns: dict[str, tuple[int, int]
 
 
 def _numbered(vertices: Floats, columns: dict[str, tuple[int, int]]) -> Floats:
-    """Tell each piece of a row its number: it stands where lots do."""
+    """Tell each piece of a row its number: it stands where random values do."""
     if "number" not in columns:
         return vertices
     vertices = vertices.copy()

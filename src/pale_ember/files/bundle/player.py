@@ -68,7 +68,7 @@ def player_page(
     ----------
     textures : dict
         From :func:`~..textures.textures_of`.
-    first : Take
+    first : Recording
         From :func:`first_take`, after it was watched.
     rate : float
         Moments each second that it was asked for; fewer are kept where they would be too many bytes.

@@ -134,7 +134,7 @@ def meet_body(kind, hx, hy, hz, r, slop, a, displacement, sagitta):
     slop : float
         What is nearer to the skin than this touches it. A way meets a body where it comes deeper than half of
         this, so that one along the skin doesn't; the share of the way is that at the skin.
-    a, way, bow : float64 arrays (3,)
+    a, displacement, sagitta : float64 arrays (3,)
         The way (see :mod:`.parabolas`), from the body's middle, in its axes.
 
     Returns

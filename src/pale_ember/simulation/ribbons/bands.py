@@ -78,7 +78,7 @@ def lay_bands(
         The points' instances.
     starts, order : int32 arrays
         Of :class:`~.joining.Joined`.
-    cuts, lots : float32 arrays (ribbons,)
+    cuts, random_values : float32 arrays (ribbons,)
         How much of the way from its first point to the second is gone already; a number that tells it from
         others.
     first, last : int

@@ -28,12 +28,12 @@ def shard(step: Shard, canvas: Canvas) -> Floats:
         canvas.number(step.slender),
         canvas.number(step.uneven),
     )
-    lots = [[dice(canvas.seed, canvas.dice_of(step), i, k) for k in range(3)] for i in range(step.sides)]
+    draws = [[dice(canvas.seed, canvas.dice_of(step), i, k) for k in range(3)] for i in range(step.sides)]
     turns = [
-        2.0 * math.pi * (i + 0.8 * uneven * (lots[i][0] - 0.5)) / step.sides + math.pi / 2
+        2.0 * math.pi * (i + 0.8 * uneven * (draws[i][0] - 0.5)) / step.sides + math.pi / 2
         for i in range(step.sides)
     ]
-    longs = [reach * (1.0 - 0.6 * uneven * lots[i][1]) for i in range(step.sides)]
+    longs = [reach * (1.0 - 0.6 * uneven * draws[i][1]) for i in range(step.sides)]
     thin = 1.0 - 0.8 * slender
     corners = [(long * math.cos(t) * thin, long * math.sin(t)) for t, long in zip(turns, longs, strict=True)]
     peak = 0.25 * uneven
@@ -49,7 +49,7 @@ def shard(step: Shard, canvas: Canvas) -> Floats:
         long = max(math.hypot(bx - ax, by - ay), 1e-6)
         inside = ((bx - ax) * (y - np.float32(ay)) - (by - ay) * (x - np.float32(ax))) / np.float32(long)
         cover = np.clip(inside / np.float32(pixel) + np.float32(0.5), 0.0, 1.0)
-        found = np.where(here, cover * np.float32(1.0 - facets * (0.1 + 0.75 * lots[i][2])), found)
+        found = np.where(here, cover * np.float32(1.0 - facets * (0.1 + 0.75 * draws[i][2])), found)
     return found.astype(np.float32)
 
 
@@ -208,20 +208,20 @@ def scorch(step: Scorch, canvas: Canvas) -> Floats:
     body = 1.0 - smoothstep(0.55, 1.1, (far / np.maximum(edge, 1e-3)).astype(np.float32))
     rows, long = [], canvas.number(step.streaks)
     for i in range(36) if long > 0.0 else ():
-        lots = [dice(*seed, 7, i, k) for k in range(4)]
-        turn = 2.0 * math.pi * (i + lots[0]) / 36
+        draws = [dice(*seed, 7, i, k) for k in range(4)]
+        turn = 2.0 * math.pi * (i + draws[0]) / 36
         c, s = math.cos(turn), math.sin(turn)
-        begin, end = radius * 0.4, radius + max(0.95 - radius, 0.0) * long * lots[1]
+        begin, end = radius * 0.4, radius + max(0.95 - radius, 0.0) * long * draws[1]
         rows.append(
             [
                 begin * c,
                 begin * s,
-                0.01 + 0.035 * lots[2],
-                0.4 + 0.6 * lots[3],
+                0.01 + 0.035 * draws[2],
+                0.4 + 0.6 * draws[3],
                 end * c,
                 end * s,
                 0.002,
-                0.25 * lots[3],
+                0.25 * draws[3],
             ]
         )
     streaks = draw_lines(canvas.size, np.array(rows), 1.0)

@@ -68,7 +68,7 @@ def make(
     ----------
     texture : Texture
         One that has a build.
-    told : callable
+    progress : callable
         See :class:`Making`; one in ``how`` goes before it.
 
     Returns

@@ -53,11 +53,11 @@ def _rays(step: Rays, canvas: Canvas) -> Floats:
     uneven, turn = canvas.number(step.uneven), canvas.number(step.turn)
     reach, width = canvas.number(step.reach), canvas.number(step.width)
     for i in range(step.count):
-        lots = [dice(canvas.seed, canvas.dice_of(step), i, k) for k in range(3)]
-        c, s = pi_share(turn + 360.0 * (i + uneven * (lots[0] - 0.5)) / step.count)
-        long = max(reach * (1.0 - uneven * 0.7 * lots[1]), 1e-3)
+        draws = [dice(canvas.seed, canvas.dice_of(step), i, k) for k in range(3)]
+        c, s = pi_share(turn + 360.0 * (i + uneven * (draws[0] - 0.5)) / step.count)
+        long = max(reach * (1.0 - uneven * 0.7 * draws[1]), 1e-3)
         along, across = (x * c + y * s) / np.float32(long), np.abs(y * c - x * s)
-        wide = np.float32(width * (0.6 + 0.8 * lots[2])) * np.clip(1.0 - along, 0.0, 1.0) + np.float32(1e-4)
+        wide = np.float32(width * (0.6 + 0.8 * draws[2])) * np.clip(1.0 - along, 0.0, 1.0) + np.float32(1e-4)
         ray = fall_off((across / wide).astype(np.float32), 1.0) * np.clip(1.0 - along, 0.0, 1.0) * (along > 0)
         found = np.maximum(found, ray.astype(np.float32))
     return found
@@ -106,9 +106,9 @@ def _flake(step: Flake, canvas: Canvas) -> Floats:
 
     found = bar(0.0, 0.0, reach, 0.0, width)
     for i in range(step.branches):
-        lots = [dice(canvas.seed, canvas.dice_of(step), i, k) for k in range(2)]
-        at = reach * (i + 0.8 + 0.3 * lots[0]) / (step.branches + 0.6)
-        long = (reach - at) * (0.35 + 0.4 * lots[1]) + 0.04
+        draws = [dice(canvas.seed, canvas.dice_of(step), i, k) for k in range(2)]
+        at = reach * (i + 0.8 + 0.3 * draws[0]) / (step.branches + 0.6)
+        long = (reach - at) * (0.35 + 0.4 * draws[1]) + 0.04
         found = np.maximum(found, bar(at, 0.0, at + long * 0.5, long * 0.866, width * 0.75))
     return found
 
