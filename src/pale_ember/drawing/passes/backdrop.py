@@ -32,8 +32,8 @@ def draw_backdrop(
     camera: Camera,
     environment: Environment,
 ) -> None:
-    """Fill the viewport with an environment's backdrop as a camera sees it, with the floor's depth where it is
-    solid.
+    """Fill the viewport with an environment's backdrop as a camera sees it, with the floor's depth where it
+    is solid.
     """
     assert environment.backdrop is not None
     colors = BACKDROPS[environment.backdrop]
