@@ -55,6 +55,9 @@ class LitEdgesTest(unittest.TestCase):
             self.assertLess(
                 abs(float((few - without)[part].sum() / (plainly - without)[part].sum()) - 1.0), 0.03
             )
+        # Larger pictures keep no finer copy, and their lit edges are rougher.
+        rough = [float(np.abs(one - true)[40:].mean()) for one in (plainly, few)]
+        self.assertGreater(rough[0], 1.05 * rough[1])
         # Four samples tell the share of an edge's pixel within some parts of ten; few pixels are at an edge.
         wrong = np.abs(few - true).max(axis=2) / lit.max()
         self.assertLess(float(wrong.mean()), 0.002)
