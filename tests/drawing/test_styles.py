@@ -57,11 +57,11 @@ class StyleTest(unittest.TestCase):
                 for path, value in {"draw": draw, **edits}.items():
                     look = edited(look, path, value)
                 noises = {name: cloud for name in ("erode", "bend", "shimmer") if f"{name}.amount" in edits}
-                wearing = [{}, {"picture": painted}]
                 plain = style_of(self.layer(Look(draw=look.draw), {}), True)
-                for wears in wearing:
-                    style = style_of(self.layer(look, {**noises, **wears}), True)
-                    soft = style_of(self.layer(look, {**noises, **wears}), False)
+                for wears in ({}, {"picture": painted}):
+                    style, soft = (
+                        style_of(self.layer(look, noises | wears), solid) for solid in (True, False)
+                    )
                     lines.append(
                         f"{draw} {edits}{' with a picture' if wears else ''}: {self.told(style, plain)}"
                     )

@@ -167,7 +167,7 @@ class Files(unittest.TestCase):
                 )
 
     def test_headers_are_as_the_format_has_them(self):
-        # DDS_HEADER, DDS_PIXELFORMAT and DDS_HEADER_DXT10 by Microsoft's description, field by field.
+        # The header, its pixel format and the longer header behind it, field by field.
         codes = {
             Blocks.BC1: (b"DXT1", 0),
             Blocks.BC3: (b"DXT5", 0),

@@ -151,12 +151,12 @@ class DemoTest(WindowCase):
         document = self.session.document
         # One thing done may be several steps; what it came to is remembered at its last one.
         effects = {0: self.session.effect}
-        for _ in range(220):
+        for _ in range(500):
             self.random_edit(rng)
             document.end_merge()
             effects[document.index] = self.session.effect
         last, text = document.index, effect_text(self.session.effect)
-        self.assertGreater(len(effects), 150)
+        self.assertGreater(len(effects), 350)
         while document.undo_name:
             self.window.actions_by_name["undo"].trigger()
             self.assertEqual(self.session.effect, effects.get(document.index, self.session.effect))

@@ -91,7 +91,7 @@ class StorageTest(unittest.TestCase):
         base = json.loads(effect_text(kiln_mouth()))
         start = time.monotonic()
         loaded = 0
-        for _ in range(3000):
+        for _ in range(5000):
             data = mutated(base, rng)
             try:
                 effect = parse_effect(data)
