@@ -39,6 +39,9 @@ def white(alpha):
     return np.dstack([np.full((*alpha.shape, 3), 255, np.uint8), alpha])
 
 
+STILL = ("r", "g", f"{128 / 255:.6g}", "1")
+
+
 class Proposed(unittest.TestCase):
     def test_each_kind_of_picture_gets_the_format_that_its_channels_ask_for(self):
         soft = picture()
@@ -52,6 +55,13 @@ class Proposed(unittest.TestCase):
             (grey, Meaning.DATA, Blocks.BC4, ("r", "r", "r", "1")),
             (two, Meaning.DATA, Blocks.BC5, ("r", "g", "0", "1")),
             (way, Meaning.NORMALS, Blocks.BC5, ("r", "g", "z", "1")),
+            # Motion has nothing in blue: 128, that is 0.
+            (
+                np.dstack([soft[..., :2], np.full((64, 64, 2), 128, np.uint8)]),
+                Meaning.MOTION,
+                Blocks.BC5,
+                STILL,
+            ),
         ):
             found = proposed(given, meaning)
             self.assertEqual((found.blocks, found.swizzle), (wanted, swizzle), found.why)

@@ -5,10 +5,12 @@ import unittest
 import numpy as np
 
 from pale_ember.effect.kinds import Channel
+from pale_ember.effect.textures import Texture
 from pale_ember.effect.values.colors import to_linear, to_srgb
 from pale_ember.textures.coarse import LEAST, coarser, shrunk
 from pale_ember.textures.making.build import Making, make
 from pale_ember.textures.making.stages import after_each
+from pale_ember.textures.pictures import Pictures
 from pale_ember.textures.prepared import prepared
 from pale_ember.textures.showing import show_over, thumbnail
 
@@ -46,6 +48,14 @@ class ShowTest(unittest.TestCase):
         # Outside the frame nothing changes.
         self.assertEqual(set(np.unique(shown[:, :10])), {100})
         self.assertEqual(set(np.unique(shown[:5])), {100})
+
+    def test_each_pixel_is_shown_in_its_place(self):
+        dice = np.random.default_rng(5)
+        pixels = dice.integers(0, 256, (1, 12, 12, 4), np.uint8)
+        pixels[..., 3] = 255
+        one = prepared(Texture(name="t", file="t.png"), Pictures(pixels / np.float32(255.0)))
+        shown = show_over(one, 0, self.ground(), (10, 5, 12, 12))
+        np.testing.assert_allclose(shown[5:17, 10:22], one.pixels[0, ..., :3], atol=1)
 
     def test_a_channel_is_shown_as_its_numbers(self):
         steps = []

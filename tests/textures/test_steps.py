@@ -321,6 +321,16 @@ class PictureTest(unittest.TestCase):
         found = np.concatenate([to_srgb(made.pixels[0, ..., :3]), made.pixels[0, ..., 3:]], axis=2)
         np.testing.assert_allclose(found * 255, pixels, atol=0.01)
 
+    def test_soft_edges_over_nothing_have_the_pictures_own_colours(self):
+        pixels = np.zeros((16, 16, 4), np.uint8)
+        pixels[..., 0], pixels[..., 3] = 255, np.arange(16) * 16
+        first = {"step": "picture", "files": ["a"]}
+        for steps in ((first,), ({"step": "dot"}, {**first, "blend": "replace"})):
+            made = with_files(texture(*steps, size=16), {"a": self.raw(pixels)}).pixels[0]
+            np.testing.assert_allclose(
+                made[:, 1:, :3], np.broadcast_to([1.0, 0.0, 0.0], (16, 15, 3)), atol=1e-6
+            )
+
     def test_one_channel_is_a_mask_of_plain_numbers(self):
         pixels = np.zeros((16, 16, 4))
         for i, level in enumerate((10, 60, 120, 200)):

@@ -91,6 +91,10 @@ class DeskTest(WindowCase):
             ):
                 self.assertTrue(self.files.save_as())
             self.assertTrue((Path(self.folder.name) / written).exists(), written)
+        # Cancelled in Qt's own dialog: nothing is saved, and whoever asked is told.
+        with mock.patch.object(QFileDialog, "getSaveFileName", return_value=("", "")):
+            self.assertFalse(self.files.save_as())
+        self.assertEqual(self.session.document.path, Path(self.folder.name) / "B.EMBER")
 
     def test_a_file_that_is_gone_is_not_called_saved(self):
         self.assertFalse(self.session.document.dirty)

@@ -9,9 +9,10 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog
 
-from pale_ember.app.strip.gradient_menu import ask_load, ask_save, main_colors
+from pale_ember.app.strip.gradient_menu import ask_load, ask_save, main_colors, take_gradient
 from pale_ember.app.widgets.color_picker import Picker
 from pale_ember.app.widgets.screen_eye import ScreenEye
+from pale_ember.effect.values.colors import GradientBand, Stop
 from pale_ember.files.palettes import load_palette, load_strip
 
 from ..case import LEFT
@@ -85,3 +86,15 @@ class ColourTest(StripCase):
             ask_load(color, "", load_palette)
         self.assertIn("GIMP Palette", said[-1])
         self.assertIs(self.session.effect, before)
+        # Of a band, colours go to the side of the stop that is held; else to the low one.
+        fresh = (Stop(0.0, "#102030"), Stop(1.0, "#405060"))
+        band = GradientBand((Stop(0.0, "#ffffff"),), (Stop(0.0, "#000000"), Stop(1.0, "#808080")), "life")
+        for side in (1, 0, None):
+            self.session.edit(color.path, band, "Band")
+            lane = self.lane("look.color")
+            lane.selection.let_go()
+            if side is not None:
+                self.selection.take((lane.path, side, 0))
+            self.assertTrue(take_gradient(lane, fresh))
+            now = self.look.color
+            self.assertEqual((now.low, now.high), (band.low, fresh) if side == 1 else (fresh, band.high))

@@ -182,6 +182,14 @@ class LayersTest(LayersCase):
         QTest.keyClick(editor, Qt.Key.Key_Escape)
         self.assertEqual(self.layer(0).name, "a")
         self.assertIsNone(self.rows.editor)
+        # Nothing is no name.
+        said = []
+        self.session.said.connect(said.append)
+        self.rows.rename(0)
+        editor = self.rows.findChild(QLineEdit)
+        editor.clear()
+        QTest.keyClick(editor, Qt.Key.Key_Return)
+        self.assertEqual((self.layer(0).name, said), ("a", []))
         before, steps = self.session.effect, len(self.session.document.history)
         bar = self.places.bar_box(0).center().toPoint()
         QTest.mousePress(self.rows, LEFT, NONE, bar)

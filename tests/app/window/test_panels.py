@@ -204,7 +204,12 @@ class PreferencesTest(WindowCase):
         self.choose("backdrop")
         self.dialog.edit.setKeySequence(QKeySequence("G"))
         self.dialog.edit.editingFinished.emit()
-        self.assertIn("that of “Floor grid”", self.dialog.problem.text())
+        self.assertIn("that of “Floor grid”, which has none now", self.dialog.problem.text())
+        # Of two keys the other stays.
+        self.choose("figure")
+        self.dialog.edit.setKeySequence(QKeySequence("Ctrl+Del"))
+        self.dialog.edit.editingFinished.emit()
+        self.assertIn("which has Ctrl+Backspace now", self.dialog.problem.text())
         self.dialog.accept()
         grid, backdrop = self.window.stage.show_grid, self.session.effect.stage.backdrop
         self.window.activateWindow()
@@ -214,7 +219,7 @@ class PreferencesTest(WindowCase):
         self.assertNotEqual(self.session.effect.stage.backdrop, backdrop)
         self.assertIn("(G)", self.window.actions_by_name["backdrop"].toolTip())
         self.dialog = self.window.open_preferences()
-        for name in ("grid", "backdrop"):
+        for name in ("grid", "backdrop", "figure", "delete"):
             self.choose(name)
             self.dialog.usual.click()
         self.dialog.accept()

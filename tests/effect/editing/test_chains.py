@@ -100,6 +100,8 @@ class ChainTest(unittest.TestCase):
         twice = duplicate_layers(effect, ["a", "b"])
         new = [layer for layer in twice.layers if layer.id not in ("a", "b", "c")]
         self.assertEqual([layer.origin.parent for layer in new], ["", new[0].id])
+        # They stand behind the last of those that were copied.
+        self.assertEqual([layer.id for layer in twice.layers], ["a", "b", *(layer.id for layer in new), "c"])
         # A follow-up that is copied alone follows the same parent.
         alone = duplicate_layers(effect, ["b"])
         self.assertEqual([layer.origin.parent for layer in alone.layers], ["", "a", "a", ""])

@@ -7,6 +7,7 @@ import numpy as np
 
 from pale_ember.effect import EffectError, effect_text
 from pale_ember.effect.chapters.place import Place
+from pale_ember.effect.chapters.source import Window
 from pale_ember.effect.editing.layers import Step, duplicate_stepped, free_name, move_layers, stepped
 from pale_ember.effect.editing.snippets import (
     KeyRun,
@@ -34,6 +35,34 @@ class NameTest(unittest.TestCase):
             ("2024", "2024 2"),
         ):
             self.assertEqual(free_name(effect, wished), found)
+
+
+class WindowSpanTest(unittest.TestCase):
+    def test_a_window_is_cut_at_the_effects_end(self):
+        for begin, length, duration, span in (
+            (0.5, None, 2.0, (0.5, 1.5)),
+            (0.5, 1.0, 2.0, (0.5, 1.0)),
+            (0.5, 9.0, 2.0, (0.5, 1.5)),
+            (3.0, None, 2.0, (2.0, 0.0)),
+            (3.0, 1.0, 2.0, (2.0, 0.0)),
+        ):
+            self.assertEqual(Window(begin=begin, length=length).span(duration), span)
+
+
+class BowOnTheClipboardTest(unittest.TestCase):
+    def test_a_bow_that_comes_with_what_it_stands_on_goes_on_standing_on_that(self):
+        effect = effect_with(
+            {
+                "a": {},
+                "b": {"birthplace.start_on": "layer:a", "birthplace.end_on": "prop:a"},
+                "c": {"birthplace.start_on": "layer:b"},
+            }
+        )
+        a, b = parse_layers(layers_text(effect.layers[:2])).layers
+        self.assertNotIn("a", (a.id, b.id))
+        self.assertEqual((b.birthplace.start_on, b.birthplace.end_on), (f"layer:{a.id}", "prop:a"))
+        (c,) = parse_layers(layers_text(effect.layers[2:])).layers
+        self.assertEqual(c.birthplace.start_on, "layer:b")
 
 
 class RotationTest(unittest.TestCase):

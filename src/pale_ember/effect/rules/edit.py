@@ -47,10 +47,20 @@ def get(part: Part, path: str) -> Any:
     found: Any = part
     steps = parse_path(path)
     for at, step in enumerate(steps):
+        # The window asks for hundreds of fields at each edit: what all but every step does goes first.
+        if isinstance(found, Part) and step in _names_of(type(found)):
+            found = getattr(found, str(step))
+            continue
         # A part of a Vec3Value is a Value, not the plain data that deeper steps are taken in.
         whole = isinstance(found, Vec3Value) and step in (0, 1, 2)
         found = list(found)[int(step)] if whole else _child(found, steps, at)
     return found
+
+
+@functools.cache
+def _names_of(kind: type[Part]) -> frozenset[str]:
+    """Return the names of a part's fields."""
+    return frozenset(kind.model_fields)
 
 
 def edited(part: Owner, path: str, value: Any) -> Owner:

@@ -5,6 +5,7 @@ step rate.
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -294,23 +295,43 @@ class Schedule:
             An index past the first loop's births starts again at
             its first. None if there are none.
         """
+        found, total = self._found([index])
+        if not found and total > 0:
+            found, _ = self._found([index % total])
+        return found[0] if found else None
+
+    def sample(self, indices: Sequence[int]) -> list[Birth]:
+        """Return the births that are so many behind the first since time 0, if no cap refuses any.
+
+        Parameters
+        ----------
+        indices : sequence of int
+            In rising order; those past the first loop's births are left out.
+        """
+        return self._found(indices)[0]
+
+    def _found(self, indices: Sequence[int]) -> tuple[list[Birth], int]:
+        """Return births of the first loop by rising indices, and how many were passed on the way."""
         last = max(1, math.ceil(self.duration * self.rate - 1e-9))
         before, start = 0, -1
-        while start < last:
+        found: list[Birth] = []
+        while start < last and len(found) < len(indices):
             # In steps -1 and below only what stands at time 0 counts.
             stop = min(last, max(start + 1, 2 * start, 16))
             listed = self.births(start, stop, 1_000_000)
             early = int(np.count_nonzero(listed.left[: listed.first[1]])) if start == -1 else 0
             here = len(listed.number) - early
-            if index < before + here:
-                at = early + index - before
-                step = start + int(np.searchsorted(listed.first, at, side="right")) - 1
-                row = float(listed.row[at]) if len(listed.row) else 0.0
-                return Birth(
-                    int(listed.number[at]), step, float(listed.left[at]), float(listed.clock[at]), (), row
-                )
+            while len(found) < len(indices) and indices[len(found)] < before + here:
+                found.append(_birth(listed, early + indices[len(found)] - before, start))
             before, start = before + here, stop
-        return None if before == 0 else self.nth(index % before)
+        return found, before
+
+
+def _birth(listed: Births, at: int, start: int) -> Birth:
+    """Return one of the births that are listed from a step on."""
+    step = start + int(np.searchsorted(listed.first, at, side="right")) - 1
+    row = float(listed.row[at]) if len(listed.row) else 0.0
+    return Birth(int(listed.number[at]), step, float(listed.left[at]), float(listed.clock[at]), (), row)
 
 
 def _merged(

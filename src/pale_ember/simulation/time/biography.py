@@ -104,9 +104,8 @@ class Single:
             return self._chain.sample(count)
         last = round(self.effect.duration * self.effect.step_rate)
         total = self._schedule.born_until(last)
-        found = [self._schedule.nth(i * total // count) for i in range(count)] if total >= count else []
-        found = found or [self._schedule.nth(i) for i in range(max(total, 1))]
-        return [birth for birth in found if birth is not None]
+        some = [i * total // count for i in range(count)] if total >= count else range(max(total, 1))
+        return self._schedule.sample(some)
 
     def set_appearance(self, layer: Layer) -> None:
         """Take the same layer with another look."""
