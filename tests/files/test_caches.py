@@ -9,6 +9,7 @@ import numpy as np
 
 from pale_ember.demo import demo
 from pale_ember.effect import EffectError
+from pale_ember.files.caches.scenes import _scale, _turn
 from pale_ember.files.caches.writing import write_cache
 from pale_ember.files.glb import read_glb
 from pale_ember.files.product_options import CacheOptions
@@ -136,6 +137,27 @@ class Caches(BundleCase):
         with mock.patch.dict("sys.modules", {"pxr": None}), self.assertRaisesRegex(EffectError, "usd-core"):
             write_cache(layer(), CacheOptions(form="usd"), at)
         self.assertEqual(at.read_bytes(), b"old")
+
+
+class InScenes(unittest.TestCase):
+    def test_pictures_turn_about_z_by_their_angle_and_meshes_as_they_are(self):
+        found = {
+            "angle": np.array([0.0, np.pi / 2, np.pi]),
+            "size": np.array([[1.0, 2.0], [3.0, 1.0], [2.0, 2.0]]),
+            "turn": np.array([[0.0, 0.0, 0.0, 2.0], [1.0, 0.0, 0.0, 0.0], [0.0, 3.0, 0.0, 4.0]]),
+            "stretch": np.array([[1.0, 1.0, 1.0], [2.0, 1.0, 0.5], [1.0, 3.0, 1.0]]),
+        }
+        sprite = single({"look.draw": "sprite"}).layers[0]
+        half = np.sqrt(0.5)
+        np.testing.assert_allclose(
+            _turn(sprite, found), [[0, 0, 0, 1], [0, 0, half, half], [0, 0, 1, 0]], atol=1e-12
+        )
+        np.testing.assert_array_equal(_scale(sprite, found), [[1, 2, 1], [3, 1, 1], [2, 2, 2]])
+        mesh = single({"look.draw": "mesh"}).layers[0]
+        np.testing.assert_allclose(
+            _turn(mesh, found), [[0, 0, 0, 1], [1, 0, 0, 0], [0, 0.6, 0, 0.8]], atol=1e-12
+        )
+        np.testing.assert_array_equal(_scale(mesh, found), [[1, 2, 1], [6, 1, 1.5], [2, 6, 2]])
 
 
 if __name__ == "__main__":

@@ -114,6 +114,23 @@ class SessionTest(unittest.TestCase):
         self.session.open(Document(effect_with({"c": {}, "d": {}})))
         self.assertEqual(self.session.selected, "c")
 
+    def test_ready_follow_ups_follow_the_layer_and_it_meets_things_if_they_need_its_hits(self):
+        ready = effect_with(
+            {
+                "root": {},
+                "glow": {"origin.parent": "splash", "origin.when": "birth"},
+                "splash": {"origin.parent": "root", "origin.when": "hit"},
+            }
+        )
+        self.session.select("a")
+        self.assertFalse(self.session.layer.contact.enabled)
+        self.session.links.add_to_follow(ready, "Splashes")
+        a, glow, splash, b = self.session.effect.layers
+        self.assertEqual((a.id, b.id, glow.name, splash.name), ("a", "b", "glow", "splash"))
+        self.assertEqual((splash.origin.parent, glow.origin.parent), ("a", splash.id))
+        self.assertTrue(a.contact.enabled)
+        self.assertEqual(self.session.document.undo_name, "Add Splashes to a")
+
     def test_what_never_dies_is_over_after_four_durations(self):
         self.session.open(Document(effect_with({"a": {}}, loop=False, duration=2.0)))
         alive = Moment(0.0, (), counts={})

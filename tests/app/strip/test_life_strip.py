@@ -236,6 +236,10 @@ class LaneEditTest(StripCase):
                 for a in m.actions()
             ]
             self.assertIn("My swell", names)
+            for answer in (("Never", False), ("  ", True)):
+                with mock.patch.object(QInputDialog, "getText", return_value=answer):
+                    ask_keep(opacity)
+            self.assertEqual(len(list(Path(f"{self.folder.name}/shapes").iterdir())), 1)
             Path(f"{self.folder.name}/shapes/broken.json").write_text("{")
             said = []
             self.session.said.connect(said.append)

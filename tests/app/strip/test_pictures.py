@@ -1,7 +1,9 @@
 """The life strip's lanes as they are painted."""
 
 import numpy as np
+from PyQt6.QtCore import QPoint
 
+from pale_ember.app.strip.band import Band
 from pale_ember.app.strip.measured import Measure
 
 from ..pictures import PictureCase
@@ -27,6 +29,11 @@ class StripPictures(PictureCase):
         self.assert_looks("lane-held", opacity)
         strip.selection.take((opacity.path, 0, 2), True)
         self.assert_looks("axis-held", strip.axis)
+        band = Band(opacity)
+        band.begin(QPoint(120, 8), set())
+        band.drag(QPoint(200, 40))
+        self.assert_looks("lane-band", opacity)
+        band.hide()
         strip.toggle_fold(opacity)
         self.assert_looks("lane-folded", opacity)
         self.assert_looks("axis-life", strip.axis)

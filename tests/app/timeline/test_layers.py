@@ -186,7 +186,7 @@ class LayersTest(LayersCase):
         said = []
         self.session.said.connect(said.append)
         self.rows.rename(0)
-        editor = self.rows.findChild(QLineEdit)
+        editor = self.rows.editor
         editor.clear()
         QTest.keyClick(editor, Qt.Key.Key_Return)
         self.assertEqual((self.layer(0).name, said), ("a", []))

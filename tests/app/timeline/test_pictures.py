@@ -55,6 +55,21 @@ class TimelinePictures(PictureCase):
             self.session.select("smoke", "also")
             self.assert_looks("timeline-zoomed", timeline.rows)
 
+    def test_a_link_that_is_broken_says_why_beside_its_mend(self):
+        with mock.patch.object(Thumbnails, "picture", lambda thumbnails, layer_id: None):
+            self.session.edit("layers[2].origin.chance", 0, "Never")
+            self.session.play(False)
+            self.session.seek(0.0)
+            self.wait_for_moment()
+            rows = self.window.timeline.rows
+            row = rows.places.row_of_layer("glints")
+            # Its mend is at hand, and its words end before that.
+            box = rows.places.thread_box(row).united(rows.places.mend_box(row)).adjusted(0, -2, 18, 2)
+            self.session.select("fog")
+            self.wait_for_moment()
+            picture = self.settled(lambda: rows.grab(box.toAlignedRect()).toImage())
+            self.assert_looks("timeline-broken-link", picture)
+
     def test_what_is_dragged_shows_where_it_would_go(self):
         with mock.patch.object(Thumbnails, "picture", lambda thumbnails, layer_id: None):
             self.session.seek(1.6)

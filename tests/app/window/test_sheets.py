@@ -53,6 +53,15 @@ class SheetTest(WindowCase):
         self.typed(Qt.Key.Key_Escape)
         self.assertIsNone(open_sheet(self.window))
         self.assertIs(self.window.focusWidget(), self.window.stage)
+        # What had the focus is gone from view by then: the window itself takes it.
+        field = self.row(
+            "stage.wind" if "stage.wind" in self.window.recipe.chapters["Effect"].rows else "name"
+        )
+        field.focus()
+        self.window.open_shelf()
+        self.window.recipe.hide()
+        self.typed(Qt.Key.Key_Escape)
+        self.assertIs(self.window.focusWidget(), self.window)
 
     def test_a_click_elsewhere_ends_it_and_a_smaller_window_holds_it(self):
         view = self.window.open_library()

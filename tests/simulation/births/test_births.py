@@ -37,6 +37,12 @@ def values(sim, name="a"):
 
 
 class MostTest(unittest.TestCase):
+    def test_the_most_of_bursts_is_that_of_their_largest_count(self):
+        for count, most in ((5, 5), ({"spread": [2, 9]}, 9), (0, 0), ({"curve": [[0, 1], [1, 7]]}, 7)):
+            layer = single({"emit.bursts": [{"count": count, "repeat": 3, "every": 1.0}]}).layers[0]
+            burst = BurstSource(layer.emit.bursts[0], 0, 2.0 + 1e-6, 1, False)
+            self.assertEqual((burst.most(1), burst.most(3)), (most, 3 * most), count)
+
     def test_no_span_of_time_has_more_births_than_a_schedule_says(self):
         dice = np.random.default_rng(15)
         tight = 0

@@ -184,6 +184,19 @@ DRAWN = {
 
 
 class DependenceTest(unittest.TestCase):
+    def test_what_a_hit_does_counts_where_it_does_it(self):
+        for on_hit, counting in (
+            ("bounce", {"bounce", "friction", "wear"}),
+            ("stick", {"wear"}),
+            ("vanish", set()),
+        ):
+            effect = effect_with({"a": {"contact.enabled": True, "contact.on_hit": on_hit}})
+            before = dependence.motion(effect, effect.layers[0])
+            for name, value in (("bounce", 0.123), ("friction", 0.234), ("wear", 0.345)):
+                other = effect.edit(f"layers[0].contact.{name}", value)
+                changed = dependence.motion(other, other.layers[0]) != before
+                self.assertEqual(changed, name in counting, (on_hit, name))
+
     def test_each_field_is_taken_as_a_fresh_run_takes_it_and_keys_change_with_results(self):
         for drawn, edits in DRAWN.items():
             effect = rich()
