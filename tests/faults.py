@@ -4,8 +4,9 @@ Usage::
 
     python -m tests.faults SEED COUNT [--from N] [--limit SECONDS] [ROOM …]
 
-It puts COUNT faults into files of rooms, such as ``simulation.contact``, one after the other, in a copy of
-the project below the system's temporary folder. It prints for each whether it was noticed, by which test, and
+It puts COUNT faults into files of rooms, such as ``simulation.contact``, one after the other. A fault in a
+plain function goes into a loaded program, whose forks ask the tests (:mod:`.forked`); any other into a copy
+of the project below the system's temporary folder. It prints for each whether it was noticed, by which test, and
 what the fault was. The last line counts them. Asked are all tests of the room in the top folder, such as
 ``simulation``, those first that stand nearest to the file and have most to do with it; the first that fails
 ends a fault. A fault that changes nothing that can be seen, such as the size of a reserve, is no fault: who
@@ -33,6 +34,8 @@ import time
 from collections.abc import Iterator
 from pathlib import Path
 from typing import NamedTuple
+
+from .forked import CANNOT, first_failure, load_all
 
 TOP = Path(__file__).resolve().parents[1]
 SOURCE = Path("src/pale_ember")
@@ -171,8 +174,16 @@ def tests_of(file: Path) -> list[str]:
 
 
 def noticed(fault: Fault, copy: Path, limit: float) -> str:
-    """Return which test notices a fault, "" if none does within a limit, s. A module that fails without it
-    doesn't count.
+    """Return which test notices a fault, "" if none does within a limit, s."""
+    names = tests_of(fault.file)
+    whole = (TOP / fault.file).read_text(encoding="utf-8")
+    by = first_failure(names, (fault.file, fault.line, whole, fault.text), min(limit, PATIENCE))
+    return noticed_in_copy(fault, copy, limit) if by == CANNOT else by
+
+
+def noticed_in_copy(fault: Fault, copy: Path, limit: float) -> str:
+    """Return which test notices a fault in the files of a copy, "" if none does within a limit, s. A module
+    that fails without it doesn't count.
     """
     target = copy / fault.file
     whole, end = target.read_text(encoding="utf-8"), time.monotonic() + limit
@@ -221,6 +232,13 @@ def is_sound(name: str, copy: Path) -> bool:
     return not failed_test(name, copy)
 
 
+def all_tests() -> list[str]:
+    """Return all test modules."""
+    tests = TOP / "tests"
+    found = sorted(tests.rglob("test_*.py"))
+    return [".".join(test.relative_to(tests).with_suffix("").parts) for test in found]
+
+
 def given() -> argparse.Namespace:
     """Return what the command line asks for."""
     parser = argparse.ArgumentParser(prog="python -m tests.faults")
@@ -259,6 +277,9 @@ def main() -> int:
     ignored = shutil.ignore_patterns(".git", ".venv", "__pycache__", "node_modules")
     shutil.copytree(TOP, copy, ignore=ignored, dirs_exist_ok=True)
     seen = 0
+    # What tests leave behind stays out of the artist's own folders.
+    os.environ.update({"PALE_EMBER_STATE": str(copy / "state"), "XDG_CONFIG_HOME": str(copy / "config")})
+    load_all(all_tests())
     try:
         faults = faults_in(files_of(asked.rooms), asked.seed)
         for fault in itertools.islice(faults, asked.first, asked.first + asked.count):
