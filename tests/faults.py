@@ -9,8 +9,8 @@ plain function goes into a loaded program, whose forks ask the tests (:mod:`.for
 of the project below the system's temporary folder. It prints for each whether it was noticed, by which
 test, and what the fault was. The last line counts them. Asked are all tests of the room in the top folder,
 such as ``simulation``, those first that stand nearest to the file and have most to do with it; the first
-that fails ends a fault. A fault that changes nothing that can be seen, such as the size of a reserve, is no fault: who
-reads the list leaves it out.
+that fails ends a fault. A fault that changes nothing that can be seen, such as the size of a reserve, is no
+fault: who reads the list leaves it out.
 
 With ``--from`` the first N faults of the seed are left out, so that a long run can be made in parts, of the
 same commit. With ``--limit`` a fault counts as missed once its tests have taken so long.
