@@ -247,7 +247,7 @@ def given() -> argparse.Namespace:
     parser.add_argument("--from", type=int, default=0, dest="first")
     parser.add_argument("--limit", type=float, default=math.inf)
     parser.add_argument("rooms", nargs="*")
-    return parser.parse_args()
+    return parser.parse_intermixed_args()
 
 
 def files_of(rooms: list[str]) -> list[Path]:

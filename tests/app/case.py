@@ -17,6 +17,7 @@ from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageBox, QWidget
 
+from pale_ember.app.recipe import chapter_pages
 from pale_ember.app.recipe.chapter_table import CHAPTERS
 from pale_ember.app.recipe.field_row import FieldRow
 from pale_ember.app.widgets import theme
@@ -27,6 +28,8 @@ from pale_ember.app.window.tidying import Tidying
 from pale_ember.effect import Effect
 
 LEFT = Qt.MouseButton.LeftButton
+# Pages of the recipe are made as tests ask for them, not ahead; see test_recipe for that.
+chapter_pages.PAUSE_MS = 1_000_000
 # How often it is looked whether somebody is asked what nobody expects, ms; how long a question may stand for
 # a test to answer it, s.
 LOOKS_MS, PATIENCE = 500, 6.0

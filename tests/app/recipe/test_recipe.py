@@ -1,7 +1,11 @@
+from unittest import mock
+
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QStackedWidget
 
+from pale_ember.app.recipe import chapter_pages
+from pale_ember.app.recipe.chapter_table import CHAPTERS
 from pale_ember.app.recipe.sentence import pieces
 from pale_ember.demo import kiln_mouth
 
@@ -17,6 +21,26 @@ class RecipeTest(WindowCase):
 
     def shown(self):
         return [entry.row.rule.label for entry in self.window.recipe.found.shown if entry.row.isVisible()]
+
+    def test_pages_are_made_ahead_one_at_a_time_in_their_order(self):
+        stack = QStackedWidget()
+        with mock.patch.object(chapter_pages, "PAUSE_MS", 5):
+            pages = chapter_pages.ChapterPages(self.session, self.window.recipe.wishes, stack)
+        self.assertEqual(stack.count(), 0)
+        flight = pages["Flight"]
+        counts = set()
+
+        def is_done():
+            counts.add(stack.count())
+            return stack.count() == len(CHAPTERS)
+
+        self.wait(is_done)
+        made = [stack.widget(i) for i in range(stack.count())]
+        self.assertIs(made[0], flight)
+        self.assertEqual(made[1:], [pages[name] for name in CHAPTERS if name != "Flight"])
+        self.assertEqual(counts, {*range(1, len(CHAPTERS) + 1)})
+        self.assertEqual(pages["Emit"].rows["emit.rate"].value, self.session.layer.emit.rate)
+        self.wait(lambda: not pages._timer.isActive())
 
     def test_the_sentence_takes_four_lines_until_all_of_it_is_asked_for(self):
         summary = self.window.recipe.summary

@@ -127,6 +127,14 @@ class CommandsTold(ToldCase):
             self.window.timeline.zoom(1.5)
         QApplication.clipboard().clear()
         self.wait_for_moment()
+        self.kept = self.document_state()
+
+    def document_state(self):
+        """Return what :meth:`prepare` sets."""
+        session, history = self.session, self.session.document.history
+        at = (session.document.index, len(history), [id(entry.effect) for entry in history])
+        shown = (session.camera, self.window.timeline.view.span, QApplication.clipboard().text())
+        return at, session.selected, set(session.others), session.playing, session.time, *shown
 
     def done_by(self, name, said):
         """Return what a command changes and says; what it opens is closed again."""
@@ -161,7 +169,8 @@ class CommandsTold(ToldCase):
                 for command in COMMANDS:
                     if command.name not in AWAY and not command.name.startswith("demo_"):
                         lines.append(self.done_by(command.name, said))
-                        if not lines[-1].endswith(": "):
+                        # Most commands change what is shown, and leave the effect as it was.
+                        if self.document_state() != self.kept:
                             self.prepare(several)
                 self.assert_says(f"commands-done-{'several' if several else 'one'}", lines)
 
