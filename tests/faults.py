@@ -35,7 +35,8 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import NamedTuple
 
-from .forked import CANNOT, first_failure, load_all
+from .__main__ import modules
+from .forked import CANNOT, failed_in_fork, load_all
 
 TOP = Path(__file__).resolve().parents[1]
 SOURCE = Path("src/pale_ember")
@@ -174,30 +175,31 @@ def tests_of(file: Path) -> list[str]:
 
 
 def noticed(fault: Fault, copy: Path, limit: float) -> str:
-    """Return which test notices a fault, "" if none does within a limit, s."""
-    names = tests_of(fault.file)
-    whole = (TOP / fault.file).read_text(encoding="utf-8")
-    by = first_failure(names, (fault.file, fault.line, whole, fault.text), min(limit, PATIENCE))
-    return noticed_in_copy(fault, copy, limit) if by == CANNOT else by
-
-
-def noticed_in_copy(fault: Fault, copy: Path, limit: float) -> str:
-    """Return which test notices a fault in the files of a copy, "" if none does within a limit, s. A module
-    that fails without it doesn't count.
+    """Return which test notices a fault, "" if none does within a limit, s. A module that fails without it
+    doesn't count.
     """
-    target = copy / fault.file
-    whole, end = target.read_text(encoding="utf-8"), time.monotonic() + limit
+    end = time.monotonic() + limit
     for name in tests_of(fault.file):
         if time.monotonic() > end:
             break
-        target.write_text(fault.text, encoding="utf-8")
-        try:
-            failed = failed_test(name, copy)
-        finally:
-            target.write_text(whole, encoding="utf-8")
+        failed = failed_with(fault, name, copy)
         if failed and is_sound(name, copy):
             return f"{name}.{failed}"
     return ""
+
+
+def failed_with(fault: Fault, name: str, copy: Path) -> str:
+    """Return the first test of a module that fails with a fault, "" if all pass."""
+    whole = (TOP / fault.file).read_text(encoding="utf-8")
+    failed = failed_in_fork(name, (fault.file, fault.line, whole, fault.text), PATIENCE)
+    if failed != CANNOT:
+        return failed
+    target = copy / fault.file
+    target.write_text(fault.text, encoding="utf-8")
+    try:
+        return failed_test(name, copy)
+    finally:
+        target.write_text(whole, encoding="utf-8")
 
 
 def failed_test(name: str, copy: Path) -> str:
@@ -230,13 +232,6 @@ def failed_test(name: str, copy: Path) -> str:
 def is_sound(name: str, copy: Path) -> bool:
     """Return whether a module's tests pass in a copy of the project that is as it should be."""
     return not failed_test(name, copy)
-
-
-def all_tests() -> list[str]:
-    """Return all test modules."""
-    tests = TOP / "tests"
-    found = sorted(tests.rglob("test_*.py"))
-    return [".".join(test.relative_to(tests).with_suffix("").parts) for test in found]
 
 
 def given() -> argparse.Namespace:
@@ -279,7 +274,7 @@ def main() -> int:
     seen = 0
     # What tests leave behind stays out of the artist's own folders.
     os.environ.update({"PALE_EMBER_STATE": str(copy / "state"), "XDG_CONFIG_HOME": str(copy / "config")})
-    load_all(all_tests())
+    load_all(modules(TOP / "tests"))
     try:
         faults = faults_in(files_of(asked.rooms), asked.seed)
         for fault in itertools.islice(faults, asked.first, asked.first + asked.count):

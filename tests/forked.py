@@ -110,18 +110,18 @@ def put_in(file: Path, line: int, before: str, after: str) -> bool:
     return True
 
 
-def first_failure(names: list[str], fault: tuple[Path, int, str, str], limit: float) -> str:
-    """Return the first test of modules that fails with a fault, "" if none does within a limit, s, or
-    ``CANNOT``. The fault is given as to :func:`put_in`.
+def failed_in_fork(name: str, fault: tuple[Path, int, str, str], patience: float) -> str:
+    """Return the first test of a module that fails with a fault, "" if all pass, or ``CANNOT``. A module that
+    takes longer than ``patience``, s, hangs. The fault is given as to :func:`put_in`.
     """
     sys.stdout.flush()
     read, write = os.pipe()
     child = os.fork()
     if child == 0:
         os.close(read)
-        _answer(names, fault, write)
+        _answer(name, fault, write)
     os.close(write)
-    end, done, status = time.monotonic() + limit, 0, 0
+    end, done, status = time.monotonic() + patience, 0, 0
     while not done and time.monotonic() < end:
         done, status = os.waitpid(child, os.WNOHANG)
         time.sleep(0.05)
@@ -134,10 +134,12 @@ def first_failure(names: list[str], fault: tuple[Path, int, str, str], limit: fl
         os.waitpid(child, 0)
     with os.fdopen(read, encoding="utf-8") as pipe:
         told = pipe.read()
-    return told or ("the process ends" if done and status else "")
+    if not done:
+        return "hangs"
+    return told or ("nothing ran" if status else "")
 
 
-def _answer(names: list[str], fault: tuple[Path, int, str, str], pipe: int) -> None:
+def _answer(name: str, fault: tuple[Path, int, str, str], pipe: int) -> None:
     """Be the fork: put the fault in, run the tests, and tell which fails."""
     os.setsid()
     quiet = os.open(os.devnull, os.O_WRONLY)
@@ -147,13 +149,10 @@ def _answer(names: list[str], fault: tuple[Path, int, str, str], pipe: int) -> N
         if not put_in(*fault):
             os.write(pipe, CANNOT.encode())
             os._exit(0)
-        for name in names:
-            suite = unittest.TestLoader().loadTestsFromName(f"tests.{name}")
-            result = unittest.TextTestRunner(failfast=True, stream=open(os.devnull, "w")).run(suite)  # noqa: SIM115
-            bad = [*result.failures, *result.errors]
-            if bad:
-                os.write(pipe, bad[0][0].id().encode())
-                break
+        suite = unittest.TestLoader().loadTestsFromName(f"tests.{name}")
+        result = unittest.TextTestRunner(failfast=True, stream=open(os.devnull, "w")).run(suite)  # noqa: SIM115
+        for test, _ in [*result.failures, *result.errors][:1]:
+            os.write(pipe, test.id().rpartition(".")[2].encode())
     except BaseException as wrong:  # a fault may do anything
         os.write(pipe, f"tests end with {type(wrong).__name__}".encode())
     os._exit(0)

@@ -54,10 +54,7 @@ class SheetTest(WindowCase):
         self.assertIsNone(open_sheet(self.window))
         self.assertIs(self.window.focusWidget(), self.window.stage)
         # What had the focus is gone from view by then: the window itself takes it.
-        field = self.row(
-            "stage.wind" if "stage.wind" in self.window.recipe.chapters["Effect"].rows else "name"
-        )
-        field.focus()
+        self.row("stage.wind").focus()
         self.window.open_shelf()
         self.window.recipe.hide()
         self.typed(Qt.Key.Key_Escape)
